@@ -1,0 +1,69 @@
+// R's side of kernels/code.h.
+#include <Rcpp.h>
+#include "chunks.h"
+#include "kernels/code.h"
+
+// Codes of a text column: `codes` from 1 in order of first sight (0 = missing), `first` the
+// line each name was first seen on. Text must be in one encoding.
+// [[Rcpp::export]]
+Rcpp::List kernel_code_text(Rcpp::CharacterVector text) {
+  const std::size_t n = text.size();
+  Rcpp::IntegerVector codes(n);
+  std::vector<int> first;
+  ladder::PointerCodes table;
+  SEXP source = text;
+  in_chunks(n, [&](std::size_t from, std::size_t to) {
+    for (std::size_t i = from; i < to; ++i) {
+      SEXP s = STRING_ELT(source, i);
+      if (s == NA_STRING) continue;
+      codes[i] = table.code(s);
+      if (table.size() > first.size()) first.push_back(static_cast<int>(i + 1));
+    }
+  });
+  return Rcpp::List::create(Rcpp::_["codes"] = codes, Rcpp::_["first"] = Rcpp::wrap(first));
+}
+
+// New codes for old: codes[i] becomes to[codes[i]], 0 stays 0.
+// [[Rcpp::export]]
+Rcpp::IntegerVector kernel_recode(Rcpp::IntegerVector codes, Rcpp::IntegerVector to) {
+  const std::size_t n = codes.size();
+  Rcpp::IntegerVector out(n);
+  in_chunks(n, [&](std::size_t from, std::size_t until) {
+    for (std::size_t i = from; i < until; ++i) out[i] = codes[i] == 0 ? 0 : to[codes[i] - 1];
+  });
+  return out;
+}
+
+// Decimals as whole numbers: `places` (-1 when they are none), `largest` magnitude scaled,
+// `values` as integers where they fit, else as doubles that hold whole numbers.
+// [[Rcpp::export]]
+Rcpp::List kernel_scale(Rcpp::NumericVector values, int most) {
+  const std::size_t n = values.size();
+  const double* v = values.begin();
+  int places = 0;
+  double largest = 0;
+  bool decimal = true;
+  in_chunks(n, [&](std::size_t from, std::size_t to) {
+    decimal = decimal && ladder::decimal_places(v, from, to, most, places, largest);
+  });
+  const double scaled = decimal ? std::nearbyint(largest * ladder::power_of_ten(places)) : 0;
+  if (!decimal || scaled >= ladder::LARGEST_WHOLE)
+    return Rcpp::List::create(Rcpp::_["places"] = -1, Rcpp::_["largest"] = largest,
+                              Rcpp::_["values"] = values);
+  if (scaled < 2147483647.0) {
+    Rcpp::IntegerVector whole(n);
+    int* w = whole.begin();
+    in_chunks(n, [&](std::size_t from, std::size_t to) {
+      ladder::scale_values<int>(v, from, to, places, NA_INTEGER, w);
+    });
+    return Rcpp::List::create(Rcpp::_["places"] = places, Rcpp::_["largest"] = scaled,
+                              Rcpp::_["values"] = whole);
+  }
+  Rcpp::NumericVector whole(n);
+  double* w = whole.begin();
+  in_chunks(n, [&](std::size_t from, std::size_t to) {
+    ladder::scale_values<double>(v, from, to, places, NA_REAL, w);
+  });
+  return Rcpp::List::create(Rcpp::_["places"] = places, Rcpp::_["largest"] = scaled,
+                            Rcpp::_["values"] = whole);
+}
