@@ -1,0 +1,39 @@
+# One funnel for every error that the person can mend. Text given by people goes in as values and
+# is never used as a template.
+
+ll_abort <- function(message, class, ..., call = NULL) {
+  stop(structure(class = c(paste0("ll_error_", class), "ll_error", "error", "condition"),
+                 list(message = format_message(message), call = call, ...)))
+}
+
+# First what must hold, then lines named "x" (what was found) and "i" (what helps).
+format_message <- function(message) {
+  marks <- names(message)
+  if (is.null(marks)) marks <- rep("", length(message))
+  paste0(ifelse(marks == "", "", paste0(marks, " ")), message, collapse = "\n")
+}
+
+# Several problems in one message: each thunk is tried, what fails is gathered.
+together <- function(...) {
+  found <- list()
+  values <- lapply(list(...), function(thunk) {
+    tryCatch(thunk(), ll_error = function(e) {
+      found[[length(found) + 1]] <<- e
+      NULL
+    })
+  })
+  if (length(found) == 1) stop(found[[1]])
+  if (length(found) > 1) {
+    texts <- vapply(found, conditionMessage, "")
+    ll_abort(c(paste(length(found), "problems:"), paste0("- ", gsub("\n", "\n  ", texts))),
+             sub("ll_error_", "", class(found[[1]])[1]))
+  }
+  values
+}
+
+# For optional packages: says what to install and what for.
+check_package <- function(package, to) {
+  if (!requireNamespace(package, quietly = TRUE))
+    ll_abort(c(paste0("The package '", package, "' is needed to ", to, "."),
+               i = paste0("Install it with install.packages(\"", package, "\").")), "package")
+}

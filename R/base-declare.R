@@ -1,0 +1,134 @@
+# Declarations: what a study or a command takes. Checks, command options, brief keys and help are
+# made from them.
+
+declare <- function(name, title, args, examples = character(), parts = character()) {
+  list(name = name, title = title, args = args, examples = examples, parts = parts)
+}
+
+# One argument. `type` is one of the readers below; `help` is one line.
+arg <- function(type, help, default = NULL, choices = NULL, from = NULL, to = NULL,
+                required = FALSE) {
+  list(type = type, help = help, default = default, choices = choices, from = from, to = to,
+       required = required)
+}
+
+# Every declaration of this package, by name. A declaration is an object `declared_<name>`.
+declarations <- function() {
+  home <- parent.env(environment())
+  found <- mget(ls(home, pattern = "^declared_"), envir = home)
+  stats::setNames(found, vapply(found, function(d) d$name, ""))
+}
+
+declaration_of <- function(study) {
+  known <- declarations()
+  if (!study %in% names(known))
+    ll_abort(c(paste0("There is no study called ", quoted(study), "."),
+               offer(study, names(known), "Studies")), "word")
+  known[[study]]
+}
+
+# Checks the values of a study's arguments and gives them back in their types. Values may be text
+# from the command or a brief, or R values.
+check_args <- function(declaration, values) {
+  thunks <- lapply(names(declaration$args), function(name) {
+    function() check_arg(values[[name]], name, declaration$args[[name]])
+  })
+  checked <- do.call(together, thunks)
+  stats::setNames(checked, names(declaration$args))
+}
+
+check_arg <- function(value, name, spec) {
+  if (is.null(value)) {
+    if (spec$required)
+      ll_abort(c(paste0(quoted(name), " must be given: ", spec$help, ".")), "argument")
+    return(spec$default)
+  }
+  switch(spec$type,
+         words = check_words(value, name), metrics = check_metric_words(value, name),
+         whole = check_whole(value, name, spec), number = check_number(value, name, spec),
+         choice = check_choice(value, name, spec), flag = check_flag(value, name),
+         condition = check_formula_like(value, name), period = check_words(value, name, one = TRUE),
+         text = check_words(value, name, one = TRUE))
+}
+
+check_words <- function(value, name, one = FALSE) {
+  ok <- is.character(value) && length(value) > 0 && !anyNA(value) && all(nzchar(trimws(value)))
+  if (!ok || (one && length(value) != 1))
+    ll_abort(c(paste0(quoted(name), " must be ", if (one) "one text" else "text", ", not empty."),
+               x = paste0("It is ", shown(value), ".")), "argument")
+  trimws(value)
+}
+
+# Names of metrics, or named formulas: c(average = "revenue / orders").
+check_metric_words <- function(value, name) {
+  if (is.list(value) || inherits(value, "formula")) {
+    value <- if (inherits(value, "formula")) list(value) else value
+    return(value)
+  }
+  labels <- names(value)
+  value <- check_words(value, name)
+  names(value) <- labels
+  value
+}
+
+check_whole <- function(value, name, spec) {
+  number <- as_single_number(value)
+  low <- if (is.null(spec$from)) 1 else spec$from
+  if (is.na(number) || number != round(number) || number < low || number > 2^31 - 1)
+    ll_abort(c(paste0(quoted(name), " must be a whole number from ", low, " up."),
+               x = paste0("It is ", shown(value), ".")), "argument")
+  number
+}
+
+check_number <- function(value, name, spec) {
+  number <- as_single_number(value)
+  low <- if (is.null(spec$from)) -Inf else spec$from
+  high <- if (is.null(spec$to)) Inf else spec$to
+  if (is.na(number) || number < low || number > high)
+    ll_abort(c(paste0(quoted(name), " must be a number",
+                      if (is.finite(low)) paste(" from", low), if (is.finite(high)) paste(" to", high),
+                      "."), x = paste0("It is ", shown(value), ".")), "argument")
+  number
+}
+
+as_single_number <- function(value) {
+  if (length(value) != 1 || is.logical(value) || !is.atomic(value)) return(NA_real_)
+  plain <- is.numeric(value) || grepl("^\\s*[-+]?[0-9]*\\.?[0-9]+([eE][-+]?[0-9]+)?\\s*$", value)
+  if (is.na(value) || !plain) return(NA_real_)
+  as.numeric(value)
+}
+
+check_choice <- function(value, name, spec) {
+  if (!is.character(value) || length(value) != 1 || !value %in% spec$choices)
+    ll_abort(c(paste0(quoted(name), " must be ", and_list(quoted(spec$choices), last = "or"), "."),
+               x = paste0("It is ", shown(value), "."),
+               if (is.character(value) && length(value) == 1) near_only(value, spec$choices)),
+             "argument")
+  value
+}
+
+near_only <- function(word, candidates) {
+  near <- nearest(word, candidates, 1)
+  if (length(near)) c(i = paste0("Nearest: ", quoted(near), "."))
+}
+
+check_flag <- function(value, name) {
+  if (is.character(value) && length(value) == 1)
+    value <- switch(tolower(value), yes = , true = , on = TRUE, no = , false = , off = FALSE, NA)
+  if (!is.logical(value) || length(value) != 1 || is.na(value))
+    ll_abort(paste0(quoted(name), " must be yes or no (TRUE or FALSE in R)."), "argument")
+  value
+}
+
+check_formula_like <- function(value, name) {
+  if (inherits(value, "formula")) return(value)
+  check_words(value, name, one = TRUE)
+}
+
+# A value as an error shows it: short, on one line.
+shown <- function(value) {
+  if (is.null(value)) return("NULL")
+  if (is.character(value) && length(value) == 1 && !is.na(value))
+    return(quoted(fit_text(one_line(value), 60)))
+  fit_text(one_line(paste(deparse(value, width.cutoff = 60, nlines = 1), collapse = " ")), 60)
+}

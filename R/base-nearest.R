@@ -1,0 +1,34 @@
+# The words nearest to one that is not known: by letters and by shared words.
+
+# Up to `most` of `candidates`, best first. By letters: edit distance (Levenshtein 1966, as in
+# utils::adist) of at most a third of the letters. By words: "client kind" finds "account kind".
+nearest <- function(word, candidates, most = 3) {
+  candidates <- unique(candidates[!is.na(candidates)])
+  if (!length(candidates) || !nzchar(word)) return(character())
+  # Edit distance to very many or very long names would take longer than it helps.
+  candidates <- candidates[nchar(candidates) <= 100]
+  if (length(candidates) > 5000) candidates <- candidates[abs(nchar(candidates) - nchar(word)) <= 2]
+  if (!length(candidates) || nchar(word) > 100) return(character())
+  distance <- as.vector(utils::adist(word, candidates, ignore.case = TRUE))
+  close <- distance <= pmax(1, floor(nchar(word) / 3))
+  shared <- shared_words(word, candidates)
+  starts <- startsWith(tolower(candidates), tolower(word)) & nchar(word) >= 3
+  fit <- close | shared > 0 | starts
+  rank <- order(ifelse(close, distance, 50), -shared, nchar(candidates))
+  utils::head(candidates[rank][fit[rank]], most)
+}
+
+shared_words <- function(word, candidates) {
+  split <- function(x) strsplit(tolower(x), "[^[:alnum:]]+")
+  mine <- split(word)[[1]]
+  mine <- mine[nchar(mine) > 2]
+  vapply(split(candidates), function(theirs) sum(mine %in% theirs), 0)
+}
+
+# The line of an error that offers them, or names what there is when nothing is near.
+offer <- function(word, candidates, what = "There are") {
+  near <- nearest(word, candidates)
+  if (length(near)) return(c(i = paste0("Nearest: ", and_list(quoted(near), last = "or"), ".")))
+  if (!length(candidates)) return(character())
+  c(i = paste0(what, ": ", and_list(candidates, 12), "."))
+}

@@ -1,0 +1,42 @@
+# Numbers for people, in one place. `unit` is money, count, number, percent or place.
+
+format_number <- function(x, unit = "number", digits = NULL) {
+  if (is.null(digits)) digits <- fitting_digits(x, unit)
+  scaled <- if (unit == "percent") x * 100 else x
+  # A value that rounds to nothing is not minus nothing.
+  scaled <- round(scaled, digits)
+  scaled[!is.na(scaled) & scaled == 0] <- 0
+  out <- formatC(scaled, format = "f", digits = digits, big.mark = ",")
+  far <- is.finite(scaled) & abs(scaled) >= 1e15
+  out[far] <- formatC(scaled[far], format = "e", digits = 3)
+  if (unit == "percent") out <- paste0(out, " %")
+  if (unit == "place") out <- sub("\\.0$", "", out)
+  out[is.na(x)] <- "-"
+  out
+}
+
+# The fewest decimals that people expect, or more where different values would read the same.
+fitting_digits <- function(x, unit) {
+  x <- x[is.finite(x)]
+  if (!length(x) || unit == "count") return(0L)
+  if (unit == "place") return(if (all(x == round(x))) 0L else 1L)
+  choices <- switch(unit, money = c(if (max(abs(x)) >= 1000) 0L, 2L), percent = c(1L, 2L, 3L),
+                    c(if (all(x == round(x)) || max(abs(x)) >= 1000) 0L, 2L, 4L))
+  if (unit == "percent") x <- x * 100
+  different <- length(unique(signif(x, 12)))
+  for (digits in choices)
+    if (length(unique(round(x, digits))) == different) return(digits)
+  choices[min(2L, length(choices))]
+}
+
+# Short for the ends of bars: 1.24 m, 35.6 k.
+format_short <- function(x, unit = "number") {
+  if (unit %in% c("percent", "place")) return(format_number(x, unit))
+  size <- abs(x)
+  out <- ifelse(size >= 1e9, paste0(formatC(x / 1e9, format = "f", digits = 2), " bn"),
+         ifelse(size >= 1e6, paste0(formatC(x / 1e6, format = "f", digits = 2), " m"),
+         ifelse(size >= 1e4, paste0(formatC(x / 1e3, format = "f", digits = 1), " k"),
+                format_number(x, unit))))
+  out[is.na(x)] <- "-"
+  out
+}

@@ -1,0 +1,62 @@
+# Text for people: quoting, lists, plurals, dates, fitting to a width.
+
+quoted <- function(x) paste0("'", x, "'")
+
+# "a", "a and b", "a, b and c"; at most `most` are named.
+and_list <- function(x, most = 6, last = "and") {
+  x <- as.character(x)
+  if (length(x) > most) x <- c(x[seq_len(most - 1)], paste(count_text(length(x) - most + 1), "more"))
+  if (length(x) < 2) return(paste0(x, character(0), collapse = ""))
+  paste(paste(x[-length(x)], collapse = ", "), last, x[length(x)])
+}
+
+count_text <- function(n) {
+  format(n, big.mark = ",", scientific = FALSE, trim = TRUE)
+}
+
+# "1 line", "2 lines", "1,200 territories".
+plural <- function(n, word) {
+  paste(count_text(n), if (n == 1) word else plural_word(word))
+}
+
+plural_word <- function(word) {
+  if (grepl("[^aeiou]y$", word)) return(sub("y$", "ies", word))
+  if (grepl("(s|x|ch|sh)$", word)) return(paste0(word, "es"))
+  paste0(word, "s")
+}
+
+# A field or metric name as people read it.
+spoken <- function(x) gsub("[_.]+", " ", x)
+
+date_text <- function(x) {
+  x <- as.Date(x)
+  paste(as.integer(format(x, "%d")), month.name[as.integer(format(x, "%m"))], format(x, "%Y"))
+}
+
+capital <- function(x) paste0(toupper(substr(x, 1, 1)), substring(x, 2))
+
+# A cell or name on one line, whatever it holds.
+one_line <- function(x) gsub("[[:cntrl:]]+", " ", x)
+
+# Cut to a display width, with a mark where something was left out.
+fit_text <- function(x, width) {
+  long <- nchar(x, "width") > width
+  x[long] <- paste0(strtrim(x[long], max(width - 1, 1)), "\u2026")
+  x
+}
+
+pad <- function(x, width, right = FALSE) {
+  gap <- strrep(" ", pmax(width - nchar(x, "width"), 0))
+  if (right) paste0(gap, x) else paste0(x, gap)
+}
+
+# Text as valid UTF-8. Bytes that are no UTF-8 are read as Latin-1.
+as_utf8 <- function(x) {
+  if (!is.character(x)) return(x)
+  x <- enc2utf8(x)
+  bad <- which(!validUTF8(x))
+  if (length(bad)) x[bad] <- iconv(x[bad], "latin1", "UTF-8")
+  x
+}
+
+is_blank <- function(x) is.na(x) | !nzchar(trimws(x))

@@ -1,0 +1,122 @@
+# The book's metrics: read, checked against its fields, and completed with unit and direction.
+
+add_metrics <- function(book, metrics) {
+  if (is.null(metrics)) return(book)
+  if (inherits(metrics, "formula") || is.null(names(metrics)) || any(!nzchar(names(metrics))))
+    ll_abort(c("Metrics must be named: c(revenue = \"sum(net)\").",
+               x = paste0("They are ", shown(metrics), ".")), "argument")
+  check_metric_names(names(metrics), book)
+  thunks <- lapply(names(metrics), function(name) function() read_spec(name, metrics[[name]]))
+  specs <- stats::setNames(do.call(together, thunks), names(metrics))
+  trees <- c(lapply(book$metrics, `[[`, "typed"), lapply(specs, `[[`, "typed"))
+  thunks <- lapply(specs, function(spec) function() complete_metric(spec, book, trees))
+  book$metrics <- c(book$metrics, stats::setNames(do.call(together, unname(thunks)), names(specs)))
+  book
+}
+
+check_metric_names <- function(names, book) {
+  check_reserved(names, "metric")
+  clash <- intersect(names, c(book$fields$name, names(book$parameters)))
+  if (length(clash))
+    ll_abort(c(paste0("A metric may not bear the name of a field or parameter: ",
+                      and_list(quoted(clash)), "."),
+               i = paste0("For example total_", clash[1], ".")), "word")
+  twice <- c(names[duplicated(names)], intersect(names, names(book$metrics)))
+  if (length(twice))
+    ll_abort(paste0("A metric is given twice: ", and_list(quoted(unique(twice))), "."), "word")
+  all <- c(names, names(book$metrics))
+  derived <- as.vector(outer(all, reserved_endings, paste, sep = "_"))
+  hit <- intersect(derived, c(all, book$fields$name))
+  if (length(hit))
+    ll_abort(c(paste0("The name ", quoted(hit[1]), " is taken by a column of the results of ",
+                      quoted(sub("_(place|share|running_total|running_share|before|change|growth)$",
+                                 "", hit[1])), "."),
+               i = paste0("Choose another, such as own_", hit[1], ".")), "word")
+}
+
+read_spec <- function(name, given) {
+  spec <- if (is.list(given)) given else list(is = given)
+  unknown <- setdiff(names(spec), c("is", "show", "better"))
+  if (length(unknown))
+    ll_abort(c(paste0("The metric ", quoted(name), " has an unknown key ", quoted(unknown[1]), "."),
+               offer(unknown[1], c("is", "show", "better"), "Keys")), "word")
+  if (is.null(spec$is))
+    ll_abort(paste0("The metric ", quoted(name), " needs a formula: list(is = \"sum(net)\")."),
+             "argument")
+  if (!is.null(spec$show))
+    check_choice(spec$show, paste("show of", name),
+                 list(choices = c("money", "percent", "count", "number")))
+  if (!is.null(spec$better))
+    check_choice(spec$better, paste("better of", name), list(choices = c("high", "low")))
+  list(name = name, typed = read_metric(spec$is, paste0("metric ", quoted(name))), show = spec$show,
+       better = spec$better %||% "high",
+       text = if (inherits(spec$is, "formula")) formula_text(spec$is) else trimws(spec$is))
+}
+
+complete_metric <- function(spec, book, trees) {
+  context <- list(label = paste0("metric ", quoted(spec$name)), text = spec$text)
+  tree <- resolve_metric(spec$typed, known_to(book, trees), context, trail = spec$name)
+  if (is_constant(tree))
+    refuse(context, "a metric must add up, average or count lines")
+  unit <- spec$show %||% unit_of(tree, money_fields(book))
+  c(spec[c("name", "typed", "text", "better")],
+    list(tree = tree, unit = unit, adds_up = adds_up(tree), distinct = counts_distinct(tree)))
+}
+
+known_to <- function(book, trees = lapply(book$metrics, `[[`, "typed")) {
+  list(fields = book$fields, metrics = trees, parameters = book$parameters)
+}
+
+# Measures with two decimals, or named like amounts, are money.
+money_fields <- function(book) {
+  own <- book$fields[book$fields$role == "measure" & book$fields$from == "lines", ]
+  named <- grepl("net|gross|price|cost|amount|revenue|sales|value|margin|freight|tax|fee",
+                 tolower(own$name))
+  own$name[named]
+}
+
+# The metrics of a study, in the order asked: names, or named formulas that serve this time only.
+# Without any, the book's first.
+pick_metrics <- function(book, asked) {
+  if (is.null(asked)) {
+    if (!length(book$metrics))
+      ll_abort(c("The book has no metrics, so there is nothing to place by.",
+                 i = paste0("Give one: metrics = c(revenue = \"sum(net)\") in R, ",
+                            "--define 'revenue=sum(net)' on the command.")), "argument")
+    return(list(book = book, metrics = book$metrics[1]))
+  }
+  labels <- names(asked) %||% rep("", length(asked))
+  fresh <- nzchar(labels)
+  if (any(fresh)) book <- add_metrics(book, asked[fresh])
+  wanted <- ifelse(fresh, labels, vapply(asked, one_metric_word, ""))
+  if (anyDuplicated(wanted))
+    ll_abort(paste0("The metric ", quoted(wanted[duplicated(wanted)][1]), " is asked for twice."),
+             "argument")
+  thunks <- lapply(wanted, function(name) function() known_metric(name, book))
+  do.call(together, thunks)
+  list(book = book, metrics = book$metrics[wanted])
+}
+
+one_metric_word <- function(x) if (is.character(x)) x else formula_text(x)
+
+known_metric <- function(name, book) {
+  if (name %in% names(book$metrics)) return(name)
+  if (grepl("(", name, fixed = TRUE))
+    ll_abort(c(paste0(quoted(name), " is a formula; give it a name."),
+               i = paste0("In R: metrics = c(my_metric = \"", name,
+                          "\"). On the command: --define 'my_metric=", name, "'.")), "word")
+  hint <- if (name %in% book$fields$name)
+    c(i = paste0(quoted(name), " is a field; a metric says how it adds up, such as sum(", name, ")."))
+  ll_abort(c(paste0("There is no metric called ", quoted(name), "."), hint,
+             offer(name, names(book$metrics), "Metrics")), "word")
+}
+
+check_control <- function(control, book) {
+  if (is.null(control)) return(list())
+  values <- as.list(control)
+  for (name in names(values)) {
+    known_metric(name, book)
+    values[[name]] <- check_number(values[[name]], paste("control", name), list())
+  }
+  values
+}

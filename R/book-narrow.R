@@ -1,0 +1,174 @@
+# Narrowing: conditions and periods on a book, and the parts of a question that come before the
+# fold.
+
+#' Keep to some of the lines
+#'
+#' Gives the book back narrowed, so that every study sees only those lines. The proof counts what
+#' lies outside.
+#'
+#' @param book (`ll_book`) the book.
+#' @param ... conditions as text or one-sided formulas, such as `~ quantity > 3`; or the short form
+#'   `field = names`, such as `territory = "Moor"` or `territory = c("Moor", "Fen")`. All must hold.
+#' @return The `ll_book`, narrowed.
+#' @section Errors:
+#' `ll_error_formula` for a condition that cannot be read, `ll_error_word` for a field or name that
+#' neither the lines nor the register know.
+#' @examples
+#' book <- ll_demo()
+#' ll_standings(ll_where(book, territory = "Fen"), each = "rep", top = 3)
+#' @export
+ll_where <- function(book, ...) {
+  check_book(book)
+  given <- list(...)
+  labels <- names(given) %||% rep("", length(given))
+  thunks <- lapply(seq_along(given), function(i) {
+    function() if (nzchar(labels[i])) equality(book, labels[i], given[[i]]) else
+      condition_of(book, given[[i]], "condition")
+  })
+  for (tree in do.call(together, thunks)) book$only <- and_also(book$only, tree)
+  book
+}
+
+check_book <- function(book) {
+  if (!inherits(book, "ll_book"))
+    ll_abort(c("'book' must be a book opened with ll_book() or ll_brief().",
+               x = paste0("It is ", shown(class(book)[1]), ".")), "argument")
+  book
+}
+
+# The short equality form: the field is one of these names (or numbers).
+equality <- function(book, field, values) {
+  known_field(book, field, "condition")
+  type <- book$fields$type[match(field, book$fields$name)]
+  if (type == "number") values <- vapply(values, function(v) {
+    check_number(v, field, list())
+  }, 0, USE.NAMES = FALSE)
+  else values <- as.character(values)
+  tree <- node("within", arg = node("name", name = field), set = node("set", values = values))
+  context <- list(label = "condition", text = tree_text(tree))
+  check_condition_names(book, resolve_condition(tree, known_to(book), context))
+}
+
+condition_of <- function(book, given, label) {
+  if (is.null(given)) return(NULL)
+  context <- list(label = label, text = if (inherits(given, "formula")) formula_text(given) else given)
+  tree <- resolve_condition(read_condition(given, label), known_to(book), context)
+  check_condition_names(book, tree)
+}
+
+# A name that neither the lines nor a register know is an error; one that just has no lines is not.
+check_condition_names <- function(book, tree) {
+  for (one in literals_in(tree)) {
+    field <- book$fields[match(one$field, book$fields$name), ]
+    if (field$type != "text") next
+    known <- names_of(book, one$field)
+    if (one$field %in% names(book$registers)) known <- c(known, book$registers[[one$field]]$names)
+    if (field$from != "lines")
+      known <- c(known, plain_key(book$registers[[field$from]]$table[[field$column]]))
+    unknown <- setdiff(one$values, known)
+    if (length(unknown))
+      ll_abort(c(paste0("No ", spoken(one$field), " is called ", shown(unknown[1]), "."),
+                 offer(unknown[1], unique(known), "Known")), "word")
+  }
+  tree
+}
+
+and_also <- function(a, b) {
+  if (is.null(a)) return(b)
+  if (is.null(b)) return(a)
+  node("logic", op = "&", args = list(a, b))
+}
+
+known_field <- function(book, field, what) {
+  if (field %in% book$fields$name) return(invisible(field))
+  hint <- if (field %in% names(book$metrics))
+    c(i = paste0(quoted(field), " is a metric: it can be placed by, not sliced by."))
+  ll_abort(c(paste0("There is no field called ", quoted(field), " (in ", quoted(what), ")."), hint,
+             offer(field, book$fields$name, "Fields")), "word")
+}
+
+# Fields whose names can be placed or sliced by.
+check_dimension <- function(book, field, what) {
+  known_field(book, field, what)
+  row <- book$fields[match(field, book$fields$name), ]
+  if (row$role == "measure" || row$type == "number")
+    ll_abort(c(paste0(quoted(field), " is a measure; ", quoted(what), " needs a dimension."),
+               i = paste0("Dimensions: ", and_list(dimensions_of(book), 12), ".")), "word")
+  if (row$role == "date")
+    ll_abort(c(paste0(quoted(field), " is a date; ", quoted(what), " needs a dimension."),
+               i = "Give a period with 'when'."), "word")
+  field
+}
+
+dimensions_of <- function(book) {
+  book$fields$name[book$fields$role == "dimension" & !grepl(".", book$fields$name, fixed = TRUE)]
+}
+
+# First and last day of the lines, and the day that "last" counts back from.
+book_dates <- function(book, what) {
+  if (is.null(book$date))
+    ll_abort(c(paste0(quoted(what), " needs a date, and the book has no date field."),
+               i = "Name it on opening: date = \"order_date\" in R, --date order_date on the command."),
+             "data")
+  if (!length(book$days))
+    ll_abort(paste0("The date field ", quoted(book$date), " holds no date at all."), "data")
+  list(first = min(book$days), last = book$as_of %||% max(book$days))
+}
+
+# One mistyped date far ahead would move every "last": then the person must say what day it is.
+refuse_stray_date <- function(book, text) {
+  n <- length(book$days)
+  relative <- grepl("^\\s*(last|this)", tolower(text))
+  if (!relative || !is.null(book$as_of) || n < 3) return(invisible())
+  gap <- as.integer(book$days[n] - book$days[n - 1])
+  if (gap > 92)
+    ll_abort(c(paste0(quoted(text), " counts back from the last date, and that looks mistyped."),
+               x = paste0("The last date is ", book$days[n], ", ", gap, " days after the one before (",
+                          book$days[n - 1], ")."),
+               i = paste0("Say what day to count from: as_of = \"", book$days[n - 1],
+                          "\" in R, --as-of ", book$days[n - 1], " on the command.")), "data")
+}
+
+# Everything about "which lines": conditions, period, and the period compared with.
+narrow <- function(book, where = NULL, when = NULL, against = NULL) {
+  now <- before <- NULL
+  only <- and_also(book$only, condition_of(book, where, "where"))
+  if (!is.null(against) && is.null(when))
+    ll_abort("'against' needs 'when': the period that is compared.", "argument")
+  if (!is.null(when)) {
+    dates <- book_dates(book, "when")
+    refuse_stray_date(book, when)
+    now <- read_period(when, dates)
+    if (!is.null(against)) {
+      refuse_stray_date(book, against)
+      before <- read_against(against, now, dates)
+    }
+  }
+  list(only = only, now = now, before = before, period_now = in_period(book, now),
+       where_now = and_also(only, in_period(book, now)),
+       where_before = if (!is.null(before)) and_also(only, in_period(book, before)))
+}
+
+# A period as a condition on the book's date.
+in_period <- function(book, period) {
+  if (is.null(period)) return(NULL)
+  side <- function(op, day) {
+    node("compare", op = op, type = "date",
+         args = list(node("name", name = book$date), node("number", value = as.numeric(day))))
+  }
+  and_also(side(">=", period$from), side("<=", period$to))
+}
+
+# One fold for several metrics: names of the keys, values and line counts as a data frame, with
+# `exact` telling which metrics are exact decimals.
+fold_metrics <- function(book, keys, metrics, where, extra = list()) {
+  trees <- c(lapply(metrics, `[[`, "tree"), extra)
+  out <- source_fold(book$source, keys, parts_of(trees), where)
+  values <- lapply(trees, metric_value, parts = out$parts)
+  rows <- length(out$lines)
+  frame <- as.data.frame(lapply(values, function(v) rep_len(scaled_value(v), rows)),
+                         optional = TRUE)
+  names(frame) <- names(trees)
+  list(keys = out$keys, values = frame, lines = out$lines,
+       exact = vapply(values, is_exact, TRUE), rows = rows)
+}

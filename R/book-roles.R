@@ -1,0 +1,111 @@
+# What each column is: identifier, date, dimension or measure, guessed from names, types and how
+# many distinct values there are, with the reason.
+
+roles <- c("identifier", "date", "dimension", "measure")
+
+id_words <- "(^|[^a-z])(no|nr|num|number|id|code|key|ref|reference|sku|ean|barcode)$"
+order_words <- "order|invoice|document|receipt|ticket|transaction|shipment|delivery"
+part_words <- "^(year|month|quarter|week|day|weekday|hour|period|postcode|zip)$"
+people_words <- paste0("^(sales_?)?(reps?|representative|person|man|seller|agent|employee|clerk|",
+                       "adviser|advisor|consultant)(_?name)?$")
+
+# One row of the field table per column: role, type, why, missing, distinct.
+describe_column <- function(x, name, role = NULL, is_key = FALSE) {
+  type <- column_type(x)
+  guess <- if (is.null(role)) guess_role(x, name, type, is_key) else list(role, "given")
+  data.frame(role = guess[[1]], type = if (guess[[1]] == "identifier" && type == "number") "text"
+             else if (guess[[1]] == "dimension" && type == "number") "text" else type,
+             why = guess[[2]], missing = count_missing(x))
+}
+
+column_type <- function(x) {
+  if (inherits(x, c("Date", "POSIXct"))) return("date")
+  if (is.logical(x)) return(if (all(is.na(x))) "empty" else "text")
+  if (is.factor(x) || is.character(x)) return(if (all(is.na(x))) "empty" else "text")
+  if (is.numeric(x)) return(if (all(is.na(x))) "empty" else "number")
+  "other"
+}
+
+count_missing <- function(x) {
+  gaps <- is.na(x)
+  if (is.character(x)) gaps <- gaps | x == "" | grepl("^[[:space:]]+$", x)
+  sum(gaps)
+}
+
+guess_role <- function(x, name, type, is_key) {
+  word <- gsub("([a-z])([A-Z])", "\\1_\\2", name)
+  word <- tolower(gsub("[^[:alnum:]]+", "_", word))
+  if (type == "date") return(list("date", "it holds dates"))
+  if (is_key) return(list("dimension", "a register is keyed by it"))
+  if (type == "empty") return(list("dimension", "it holds no values"))
+  if (type == "text") return(guess_text(x, word))
+  guess_number(x, word)
+}
+
+guess_text <- function(x, word) {
+  x <- as.character(x)
+  known <- x[!is.na(x)]
+  distinct <- length(unique(known))
+  share <- distinct / length(known)
+  if (grepl(id_words, word) && (grepl(order_words, word) || share > .2))
+    return(list("identifier", paste0("named like a number, ", distinct_text(distinct))))
+  if (share > .5 && length(known) >= 100)
+    return(list("identifier", paste0("text, ", distinct_text(distinct))))
+  list("dimension", paste0("text, ", distinct_text(distinct)))
+}
+
+guess_number <- function(x, word) {
+  known <- x[!is.na(x)]
+  whole <- is.integer(known) || all(known == round(known))
+  if (!whole) return(list("measure", "numbers with decimals"))
+  if (grepl(part_words, word)) return(list("dimension", "named like a part of a date or place"))
+  if (grepl(id_words, word)) {
+    distinct <- length(unique(known))
+    if (grepl(order_words, word) || distinct / length(known) > .2)
+      return(list("identifier", paste0("named like a number, ", distinct_text(distinct))))
+    return(list("dimension", paste0("named like a number, ", distinct_text(distinct))))
+  }
+  if (grepl("^(account|customer|client|item|product|article|material|store|outlet)$", word))
+    return(list("dimension", "numbers that name things"))
+  if (length(known) >= 100 && !is.unsorted(known, strictly = TRUE) && !anyNA(x))
+    return(list("identifier", "whole numbers that rise with every line"))
+  list("measure", "whole numbers")
+}
+
+distinct_text <- function(n) paste(count_text(n), "distinct")
+
+# Text that is meant as dates. Most must read as one; then the first that does not is an error.
+read_date_column <- function(x, name, where, must = FALSE) {
+  if (inherits(x, "Date")) return(x)
+  if (inherits(x, "POSIXct")) return(as.Date(x, tz = attr(x, "tzone")[1] %||% "UTC"))
+  if (!is.character(x) && !is.factor(x)) {
+    if (!must) return(x)
+    ll_abort(c(paste0("The field ", quoted(name), " in ", where, " is no date."),
+               x = paste0("Its first value is ", shown(x[!is.na(x)][1]), ".")), "data")
+  }
+  text <- as.character(x)
+  known <- !is_blank(text)
+  if (!must) {
+    some <- utils::head(text[known], 200)
+    if (!length(some) || mean(!is.na(loose_date(some))) < .8) return(x)
+  }
+  if (must && !any(known))
+    ll_abort(paste0("The date field ", quoted(name), " in ", where, " holds no date at all."), "data")
+  dates <- as.Date(rep(NA_character_, length(text)))
+  dates[known] <- loose_date(text[known])
+  bad <- which(known & is.na(dates))
+  if (length(bad))
+    ll_abort(c(paste0("A date in ", quoted(name), " cannot be read (", where, ")."),
+               x = paste0("Line ", bad[1] + 1, " says ", shown(text[bad[1]]), "; ",
+                          plural(length(bad), "such line"), "."),
+               i = paste0("Dates are read as 2026-03-31. Mend the lines, or give ", quoted(name),
+                          " the role dimension to keep it as text.")), "data")
+  dates
+}
+
+# ISO dates, also with a time behind or with slashes: 2026-03-31, 2026/03/31, 2026-03-31T09:30.
+loose_date <- function(x) {
+  as_iso_date(gsub("/", "-", sub("[T ][0-9]{2}:[0-9]{2}.*$", "", trimws(x)), fixed = TRUE))
+}
+
+`%||%` <- function(a, b) if (is.null(a)) b else a

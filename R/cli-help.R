@@ -1,0 +1,39 @@
+# Help, made from the declarations.
+
+show_help <- function() {
+  known <- declarations()
+  names <- names(known)
+  writeLines(c(
+    "longladder: rank, score and explain commercial performance from order lines", "",
+    "usage: longladder STUDY [LINES] [options]", "", "studies",
+    paste0("  ", pad(names, max(nchar(names))), "  ", vapply(known, `[[`, "", "title")), "",
+    "longladder STUDY --help    options and examples of a study",
+    "longladder --version       the version", "",
+    "LINES is a CSV file of order lines; without it, longladder.yml in this folder tells.",
+    "Exit status: 0 done, 2 something you can mend, 1 anything else."))
+  0L
+}
+
+study_help <- function(declaration) {
+  c(paste0("usage: longladder ", declaration$name, " [LINES] [options]"), "",
+    paste0(declaration$title, "."), "", "options of this study",
+    option_help(declaration$args), "", "options of every study", option_help(common_options), "",
+    "examples (run on the demo lines)",
+    paste0("  longladder ", declaration$name, " --brief inst/demo/longladder.yml ",
+           declaration$examples),
+    paste0("  longladder ", declaration$name, " inst/demo/order_lines.csv --define 'revenue=sum(net)'",
+           " --each item --top 5"))
+}
+
+option_help <- function(specs) {
+  labels <- paste0("  --", dashed(names(specs)), ifelse(vapply(specs, `[[`, "", "type") == "flag", "",
+                                                       " VALUE"))
+  labels <- pad(labels, max(nchar(labels)))
+  unlist(Map(function(label, spec) {
+    extra <- c(if (!is.null(spec$choices)) paste0("(", paste(spec$choices, collapse = ", "), ")"),
+               if (!is.null(spec$default) && !is.logical(spec$default)) paste0("(default: ", spec$default, ")"))
+    wrapped <- strwrap(paste(c(spec$help, extra), collapse = " "), 100 - nchar(label))
+    c(paste0(label, "  ", wrapped[1]), if (length(wrapped) > 1)
+      paste0(strrep(" ", nchar(label) + 2), wrapped[-1]))
+  }, labels, specs), use.names = FALSE)
+}

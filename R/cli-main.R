@@ -1,0 +1,198 @@
+#' Run the command
+#'
+#' `longladder <study> [LINES] [options]`, as on a command line. The script `longladder` calls it;
+#' `Rscript -e 'longladder::ll_main()' <study> ...` works anywhere R does.
+#'
+#' @param args (text) the words of the command line.
+#' @return The exit status, invisibly: 0 done, 2 something that the person can mend, 1 anything else.
+#'   The result goes to standard output, everything else to standard error.
+#' @examples
+#' ll_main(c("standings", "--help"))
+#' @export
+ll_main <- function(args = commandArgs(trailingOnly = TRUE)) {
+  utf8_if_can()
+  status <- tryCatch(
+    withCallingHandlers(run_command(args), warning = function(w) {
+      tell(paste("note:", conditionMessage(w)))
+      invokeRestart("muffleWarning")
+    }),
+    ll_error = function(e) {
+      tell(paste0("longladder: ", conditionMessage(e)))
+      2L
+    },
+    interrupt = function(e) {
+      tell("longladder: stopped")
+      1L
+    },
+    error = function(e) {
+      tell(c(paste0("longladder: something went wrong that should not: ", conditionMessage(e)),
+             "Please report it with the command that you typed."))
+      1L
+    })
+  invisible(as.integer(status))
+}
+
+tell <- function(text) cat(text, sep = "\n", file = stderr())
+
+# Names in any script need a UTF-8 locale; R may have been started without one.
+utf8_if_can <- function() {
+  if (l10n_info()[["UTF-8"]]) return(invisible())
+  for (locale in c("C.UTF-8", "en_US.UTF-8", "UTF-8"))
+    if (nzchar(suppressWarnings(Sys.setlocale("LC_CTYPE", locale)))) return(invisible())
+}
+
+run_command <- function(args) {
+  args <- as_utf8(args)
+  if (!length(args) || args[1] %in% c("--help", "-h", "help")) return(show_help())
+  if (args[1] %in% c("--version", "-V")) {
+    writeLines(paste("longladder", utils::packageVersion("longladder")))
+    return(0L)
+  }
+  if (startsWith(args[1], "-"))
+    ll_abort(c(paste0("A study comes first; ", quoted(args[1]), " is an option."),
+               i = paste0("Studies: ", and_list(names(declarations()), 30), ".")), "word")
+  run_study(declaration_of(args[1]), args[-1])
+}
+
+run_study <- function(declaration, words) {
+  read <- read_words(declaration, words)
+  if (isTRUE(read$options$help)) {
+    writeLines(study_help(declaration))
+    return(0L)
+  }
+  check_output(read$options)
+  book <- command_book(read)
+  values <- study_values(declaration, read$options)
+  study <- get(paste0("ll_", declaration$name), envir = parent.env(environment()))
+  result <- do.call(study, c(list(book), values))
+  write_result(result, read$options)
+  0L
+}
+
+# Options of the study as its arguments: comma lists become several words.
+study_values <- function(declaration, options) {
+  given <- intersect(names(declaration$args), names(options))
+  values <- lapply(stats::setNames(given, given), function(name) {
+    type <- declaration$args[[name]]$type
+    if (type %in% c("words", "metrics")) split_list(options[[name]], name) else options[[name]]
+  })
+  check_args(declaration, values)
+}
+
+split_list <- function(text, name) {
+  words <- trimws(strsplit(text, ",", fixed = TRUE)[[1]])
+  if (!length(words) || any(!nzchar(words)))
+    ll_abort(paste0("'--", dashed(name), "' must be words with commas between; it is ",
+                    shown(text), "."), "argument")
+  words
+}
+
+check_output <- function(options) {
+  check_choice(options$format %||% "table", "format", list(choices = c("table", "csv", "json")))
+  for (file in options$out) {
+    check_ending(file)
+    check_target(file)
+  }
+}
+
+write_result <- function(result, options) {
+  # Files first: when one fails, nothing looks done.
+  for (file in options$out) {
+    ll_save(result, file)
+    tell(paste("wrote", file))
+  }
+  lines <- switch(options$format %||% "table", csv = csv_lines(result), json = as_json(result), NULL)
+  if (is.null(lines)) print(result, width = output_width(options)) else
+    writeLines(enc2utf8(lines), useBytes = TRUE)
+}
+
+output_width <- function(options) {
+  if (!is.null(options$width)) return(check_whole(options$width, "width", list(from = 40)))
+  if (isatty(stdout())) max(cli::console_width(), 40) else 120
+}
+
+# The book: from the brief named or the one in this folder, or from the lines alone; then what the
+# options add.
+command_book <- function(read) {
+  options <- read$options
+  file <- options$brief
+  if (is.null(file) && file.exists("longladder.yml") && !length(read$lines)) file <- "longladder.yml"
+  lines <- if (length(read$lines)) read$lines
+  if (is.null(file) && is.null(lines))
+    ll_abort(c("No lines: give a file, or a brief with --brief FILE.",
+               i = "For example: longladder standings order_lines.csv --each rep --define 'revenue=sum(net)'"),
+             "argument")
+  book <- with_progress(if (is.null(file)) lines else file, function() {
+    if (is.null(file)) plain_book(lines, options) else brief_book(file, lines, options)
+  })
+  if (is.null(file)) tell_roles(book)
+  narrow_by_options(book, options)
+}
+
+plain_book <- function(lines, options) {
+  ll_book(lines, fields = pairs_of(options$field, "field"), registers = pairs_of(options$register, "register"),
+          metrics = pairs_of(options$define, "define"),
+          parameters = pairs_of(options$parameter, "parameter"),
+          date = options$date, order = options$order, people = options$people,
+          as_of = options$as_of)
+}
+
+brief_book <- function(file, lines, options) {
+  fixed <- intersect(c("field", "register", "parameter", "date", "order", "people", "as_of"),
+                     names(options))
+  text <- read_brief_text(file)
+  brief <- parse_brief(text, file)
+  check_brief_keys(brief, text, file)
+  check_pages(brief$pages, text, file)
+  for (name in fixed) brief <- override(brief, name, options[[name]])
+  book <- open_brief_book(brief, dirname(file), lines)
+  add_metrics(book, pairs_of(options$define, "define"))
+}
+
+# An option wins over the brief's key of that name.
+override <- function(brief, name, value) {
+  key <- c(field = "fields", register = "registers", parameter = "parameters")[name]
+  if (is.na(key)) brief[[name]] <- value else {
+    pairs <- pairs_of(value, name)
+    if (name == "register") pairs <- lapply(pairs, normalizePath, mustWork = FALSE)
+    brief[[key]] <- utils::modifyList(brief[[key]] %||% list(), as.list(pairs))
+  }
+  brief
+}
+
+# name=value options as a named list.
+pairs_of <- function(values, option) {
+  if (is.null(values)) return(NULL)
+  at <- regexpr("=", values, fixed = TRUE)
+  bad <- at < 2
+  if (any(bad))
+    ll_abort(c(paste0("'--", option, "' must be NAME=VALUE."), x = paste0("It is ", shown(values[bad][1]), ".")),
+             "argument")
+  names <- trimws(substr(values, 1, at - 1))
+  if (anyDuplicated(names))
+    ll_abort(paste0("'--", option, "' gives ", quoted(names[duplicated(names)][1]), " twice."), "argument")
+  stats::setNames(as.list(trimws(substring(values, at + 1))), names)
+}
+
+narrow_by_options <- function(book, options) {
+  only <- pairs_of(options$only, "only")
+  if (is.null(only)) return(book)
+  do.call(ll_where, c(list(book), lapply(only, function(v) split_list(v, "only"))))
+}
+
+# Without a brief the person should see how the columns were understood.
+tell_roles <- function(book) {
+  own <- book$fields[book$fields$from == "lines", ]
+  one <- function(role) {
+    names <- own$name[own$role == role]
+    if (length(names)) paste0(role, ": ", paste(names, collapse = ", "))
+  }
+  tell(paste0("read as ", paste(unlist(lapply(roles, one)), collapse = "; "),
+              " (--field NAME=ROLE to change)"))
+}
+
+# Reading a large file takes a while; on a terminal it is said.
+with_progress <- function(file, work) {
+  if (isatty(stderr()) && isTRUE(file.size(file) > 5e7)) tell(paste("reading", file, "..."))
+  work()
+}

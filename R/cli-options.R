@@ -1,0 +1,127 @@
+# Words of the command line to options, by optparse. What optparse does not do is done before it:
+# unknown names get an offer, repeatable options keep every value, a value may begin with a minus.
+
+common_options <- list(
+  brief = arg("text", "the brief (default: longladder.yml in this folder, when no LINES are given)"),
+  define = arg("text", "a metric, as NAME=FORMULA: 'revenue=sum(net)' (repeatable)"),
+  parameter = arg("text", "a parameter, as NAME=NUMBER (repeatable)"),
+  only = arg("text", "only these names, as FIELD=NAME,NAME (repeatable)"),
+  field = arg("text", "a field's role, as NAME=identifier|date|dimension|measure (repeatable)"),
+  register = arg("text", "a dimension's register, as NAME=FILE (repeatable)"),
+  date = arg("text", "the date field that periods go by"),
+  order = arg("text", "the identifier that counts orders"),
+  people = arg("text", "the dimension of the people who sell"),
+  as_of = arg("text", "the day that 'last quarter' counts back from"),
+  format = arg("choice", "what standard output gets: table, csv or json (default: table)"),
+  out = arg("text", "also write a file: .csv .json .xlsx .png .svg .pdf (repeatable)"),
+  width = arg("whole", "columns of the printed table (default: the terminal's)"),
+  help = arg("flag", "show this help"))
+
+repeatable <- c("define", "parameter", "only", "field", "register", "out")
+
+dashed <- function(name) gsub("_", "-", name, fixed = TRUE)
+
+# list(options, lines)
+read_words <- function(declaration, words) {
+  specs <- c(declaration$args, common_options)
+  words <- join_values(words, specs)
+  counts <- table(factor(option_names(words), repeatable))
+  words <- number_repeats(words)
+  parser <- option_parser(specs, counts, declaration)
+  read <- tryCatch(
+    optparse::parse_args(parser, args = words, positional_arguments = TRUE,
+                         convert_hyphens_to_underscores = TRUE, print_help_and_exit = FALSE),
+    error = function(e) ll_abort(paste0("The options cannot be read: ", one_line(conditionMessage(e))),
+                                 "argument"))
+  options <- gather_repeats(read$options, counts)
+  if (length(read$args) > 1)
+    ll_abort(c("Give one file of lines.", x = paste0("There are ", length(read$args), ": ",
+                                                     and_list(quoted(read$args)), ".")), "argument")
+  list(options = options, lines = read$args)
+}
+
+# Every option as one word, --name=value, with its name checked.
+join_values <- function(words, specs) {
+  out <- character()
+  seen <- character()
+  i <- 1
+  while (i <= length(words)) {
+    word <- words[i]
+    if (word == "--") return(c(out, words[-seq_len(i)]))
+    if (word == "-h") word <- "--help"
+    if (!startsWith(word, "--")) {
+      if (startsWith(word, "-") && nchar(word) > 1) unknown_option(word, specs)
+      out <- c(out, word)
+      i <- i + 1
+      next
+    }
+    name <- gsub("-", "_", sub("=.*", "", substring(word, 3)), fixed = TRUE)
+    spec <- specs[[name]]
+    if (is.null(spec)) unknown_option(sub("=.*", "", word), specs)
+    if (name %in% seen && !name %in% repeatable)
+      ll_abort(paste0("The option '--", dashed(name), "' is given twice."), "argument")
+    seen <- c(seen, name)
+    has_value <- grepl("=", word, fixed = TRUE)
+    if (spec$type == "flag") {
+      if (has_value) ll_abort(paste0("The option '--", dashed(name), "' takes no value."), "argument")
+    } else if (!has_value) {
+      if (i == length(words) || startsWith(words[i + 1], "--"))
+        ll_abort(c(paste0("The option '--", dashed(name), "' needs a value: ", spec$help, ".")), "argument")
+      word <- paste0(word, "=", words[i + 1])
+      i <- i + 1
+    }
+    value <- if (has_value || spec$type != "flag") sub("^[^=]*", "", word) else ""
+    out <- c(out, paste0("--", dashed(name), value))
+    i <- i + 1
+  }
+  out
+}
+
+unknown_option <- function(word, specs) {
+  known <- paste0("--", dashed(names(specs)))
+  near <- nearest(dashed(sub("^-+", "", gsub("_", "-", word))), sub("^--", "", known))
+  ll_abort(c(paste0("There is no option ", quoted(word), "."),
+             i = if (length(near)) paste0("Nearest: ", and_list(quoted(paste0("--", near)), last = "or"), ".")
+             else paste0("Options: ", paste(known, collapse = " "), ".")), "word")
+}
+
+option_names <- function(words) {
+  ifelse(startsWith(words, "--"), gsub("-", "_", sub("=.*", "", substring(words, 3))), "")
+}
+
+# optparse keeps the last of a repeated option: each gets a number, and so a name of its own.
+number_repeats <- function(words) {
+  names <- option_names(words)
+  for (name in repeatable) {
+    at <- which(names == name)
+    words[at] <- paste0("--", name, ".", seq_along(at), sub("^[^=]*", "", words[at]))
+  }
+  words
+}
+
+option_parser <- function(specs, counts, declaration) {
+  one <- function(name, spec) {
+    if (spec$type == "flag")
+      return(optparse::make_option(paste0("--", dashed(name)), action = "store_true", help = spec$help))
+    optparse::make_option(paste0("--", dashed(name)), type = "character", help = spec$help,
+                          metavar = "VALUE")
+  }
+  plain <- specs[setdiff(names(specs), repeatable)]
+  numbered <- unlist(lapply(repeatable, function(name) {
+    if (counts[[name]]) stats::setNames(rep(specs[name], counts[[name]]),
+                                        paste0(name, ".", seq_len(counts[[name]])))
+  }), recursive = FALSE)
+  all <- c(plain, numbered)
+  optparse::OptionParser(usage = paste("longladder", declaration$name, "[LINES] [options]"),
+                         option_list = unname(Map(one, names(all), all)), add_help_option = FALSE)
+}
+
+gather_repeats <- function(options, counts) {
+  names(options) <- gsub("-", "_", names(options), fixed = TRUE)
+  for (name in repeatable) if (counts[[name]]) {
+    numbered <- paste0(name, ".", seq_len(counts[[name]]))
+    options[[name]] <- unlist(options[numbered], use.names = FALSE)
+    options[numbered] <- NULL
+  }
+  options
+}

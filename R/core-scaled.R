@@ -1,0 +1,76 @@
+# Exact decimals: whole numbers with a count of decimal places.
+#
+# A scaled vector is list(v, places, largest): the values are v / 10^places, v whole numbers, none
+# larger in magnitude than `largest`. Where values are no decimals, or would leave the range in
+# which doubles hold whole numbers exactly (2^53), places is NA and v holds plain doubles.
+
+whole_limit <- 2^53
+most_places <- 6L
+
+scaled <- function(v, places = NA_integer_, largest = Inf) {
+  list(v = v, places = places, largest = largest)
+}
+
+is_exact <- function(x) !is.na(x$places)
+
+scale_column <- function(values) {
+  out <- kernel_scale(as.double(values), most_places)
+  if (out$places < 0) return(scaled(out$values))
+  scaled(out$values, out$places, out$largest)
+}
+
+scaled_value <- function(x) {
+  if (!is_exact(x)) return(as.double(x$v))
+  if (x$places == 0) return(as.double(x$v))
+  x$v / 10^x$places
+}
+
+# The same numbers at more places; inexact where they would not fit.
+scale_up <- function(x, places) {
+  factor <- 10^(places - x$places)
+  scaled(as.double(x$v) * factor, places, x$largest * factor)
+}
+
+scaled_arithmetic <- function(op, a, b) {
+  switch(op, `+` = scaled_add(a, b, 1), `-` = scaled_add(a, b, -1), `*` = scaled_multiply(a, b),
+         `/` = scaled_divide(a, b))
+}
+
+scaled_add <- function(a, b, sign) {
+  if (is_exact(a) && is_exact(b)) {
+    places <- max(a$places, b$places)
+    up <- lapply(list(a, b), scale_up, places = places)
+    largest <- up[[1]]$largest + up[[2]]$largest
+    if (largest < whole_limit) return(scaled(up[[1]]$v + sign * up[[2]]$v, places, largest))
+  }
+  scaled(scaled_value(a) + sign * scaled_value(b))
+}
+
+scaled_multiply <- function(a, b) {
+  if (is_exact(a) && is_exact(b)) {
+    largest <- a$largest * b$largest
+    places <- a$places + b$places
+    if (largest < whole_limit && places <= 2 * most_places)
+      return(scaled(as.double(a$v) * b$v, places, largest))
+  }
+  scaled(scaled_value(a) * scaled_value(b))
+}
+
+# Division by zero gives missing.
+scaled_divide <- function(a, b) {
+  below <- scaled_value(b)
+  below[!is.na(below) & below == 0] <- NA
+  scaled(scaled_value(a) / below)
+}
+
+scaled_negate <- function(a) {
+  a$v <- -a$v
+  a
+}
+
+# Drops decimal places that no value uses, so that 12.340 and 12.34 are held alike.
+scaled_number <- function(x) {
+  out <- scale_column(x)
+  out$v <- as.double(out$v)
+  out
+}

@@ -1,0 +1,195 @@
+# Standings as ranked bars.
+
+bars_most <- 40   # more names than these are not legible on one picture
+
+#' Draw a result
+#'
+#' `plot()` draws a result; `autoplot()` gives the ggplot object, to which more can be added. The
+#' title is the finding, the subtitle the reading.
+#'
+#' Standings are drawn as ranked bars: place and name, the metric with its share, tied places marked
+#' with `=`, everyone else below. Several metrics stand in panels of their own scale, each with the
+#' place by that metric. With `against`, a mark shows the value before. At most 40 names are drawn.
+#'
+#' @param object,x (`ll_result`) what a study returned.
+#' @param ... not used.
+#' @return `autoplot()`: a ggplot object; `plot()`: the result, invisibly.
+#' @examples
+#' top <- ll_standings(ll_demo(), each = "rep", top = 10)
+#' plot(top)
+#' @name ll_figures
+#' @importFrom graphics plot
+#' @exportS3Method ggplot2::autoplot
+autoplot.ll_result_standings <- function(object, ...) {
+  bars <- standings_bars(object)
+  if (!nrow(bars)) return(empty_figure(object))
+  many <- nlevels(bars$panel) > 1
+  size <- label_size(nlevels(bars$row), nlevels(bars$panel))
+  plot <- ggplot2::ggplot(bars, ggplot2::aes(x = .data$length, y = .data$row)) +
+    ggplot2::geom_col(ggplot2::aes(fill = .data$kind), width = .72, na.rm = TRUE) +
+    ggplot2::geom_text(ggplot2::aes(label = .data$label, hjust = .data$side), size = size,
+                       colour = house$ink, na.rm = TRUE) +
+    ggplot2::scale_fill_manual(values = c(lead = house$lead, name = house$main, rest = house$rest),
+                               guide = "none") +
+    ggplot2::scale_y_discrete(labels = function(row) bars$name[match(row, bars$row)]) +
+    ggplot2::scale_x_continuous(labels = NULL,
+                                expand = bar_room(bars, nlevels(bars$panel))) +
+    theme_house() +
+    ggplot2::theme(axis.text.y = ggplot2::element_text(
+      hjust = 0, colour = house$ink, size = size * ggplot2::.pt)) +
+    figure_words(object, bars_caption(object, bars), bars_seen(bars))
+  plot <- add_before(plot, bars)
+  if (many) plot <- plot + ggplot2::facet_wrap("panel", nrow = bar_panel_rows(object, bars),
+                                               scales = if (inside_groups(object)) "free" else "free_x")
+  plot
+}
+
+#' @rdname ll_figures
+#' @export
+plot.ll_result <- function(x, ...) {
+  print(ggplot2::autoplot(x, ...))
+  invisible(x)
+}
+
+inside_groups <- function(x) length(facts(x)$settings$within) > 0
+
+# The bars as data: row (its order), name (axis label), panel, value, length (of the bar), label,
+# side (where the label stands), kind (lead, name, rest), before.
+standings_bars <- function(x) {
+  f <- facts(x)
+  set <- f$settings
+  table <- utils::head(plain_frame(x), if (inside_groups(x)) Inf else bars_most)
+  if (!nrow(table)) return(data.frame())
+  if (inside_groups(x)) return(group_bars(table, f))
+  names <- fit_text(do.call(paste, c(unname(lapply(table[set$each], one_line)), sep = " \u00b7 ")), 34)
+  foot <- f$parts$foot
+  foot <- foot[foot[[set$each[1]]] != "total", , drop = FALSE]
+  out <- lapply(set$metrics, function(metric) {
+    metric_bars(metric, table, names, foot, f)
+  })
+  out <- do.call(rbind, out)
+  out$row <- factor(out$row, levels = rev(unique(out$row)))
+  out$panel <- factor(out$panel, levels = unique(out$panel))
+  out
+}
+
+metric_bars <- function(metric, table, names, foot, f) {
+  first <- metric == f$settings$metrics[1]
+  place <- table[[if (first) "place" else paste0(metric, "_place")]]
+  share <- if (first) table[[paste0(metric, "_share")]]
+  unit <- f$columns$unit[match(metric, f$columns$name)]
+  label <- bar_label(table[[metric]], unit, share, if (!first) place)
+  bars <- data.frame(row = paste0("n", seq_len(nrow(table))), name = place_name(table$place, names),
+                     panel = spoken(metric), value = table[[metric]], label = label,
+                     kind = ifelse(!is.na(place) & place == 1, "lead", "name"),
+                     before = before_of(table, metric))
+  # A row without a name is not among those placed.
+  bars$kind[table[[f$settings$each[1]]] == "(none)"] <- "rest"
+  if (nrow(foot)) bars <- rbind(bars, data.frame(
+    row = paste0("rest", seq_len(nrow(foot))), name = foot[[f$settings$each[1]]],
+    panel = spoken(metric), value = foot[[metric]],
+    label = bar_label(foot[[metric]], unit, if (first) foot[[paste0(metric, "_share")]]),
+    kind = "rest", before = NA_real_))
+  place_bars(bars)
+}
+
+before_of <- function(table, metric) {
+  was <- table[[paste0(metric, "_before")]]
+  if (is.null(was)) rep(NA_real_, nrow(table)) else was
+}
+
+# The lengths drawn. Everyone else is often far longer than any one bar; its bar is then left out,
+# since a bar cut short would lie, and its label stands alone.
+place_bars <- function(bars) {
+  longest <- max(abs(bars$value[bars$kind != "rest"]), 0, na.rm = TRUE)
+  bars$length <- bars$value
+  over <- bars$kind == "rest" & !is.na(bars$value) & abs(bars$value) > 1.05 * longest
+  bars$length[over] <- 0
+  bars$label[over] <- paste0(bars$label[over], "  (too long to draw)")
+  bars$length[is.na(bars$value)] <- 0
+  bars$side <- ifelse(bars$length < 0, 1.08, -.06)
+  bars
+}
+
+bar_label <- function(value, unit, share = NULL, place = NULL) {
+  out <- format_number(value, unit)
+  out[is.na(value)] <- "no value"
+  if (!is.null(share)) out <- ifelse(is.na(share), out, paste0(out, "   ", format_number(share, "percent")))
+  if (!is.null(place)) out <- ifelse(is.na(place), out, paste0(out, "   (", mark_ties(place), ")"))
+  out
+}
+
+# "3" or "3=" where the place is shared.
+mark_ties <- function(place) {
+  shared <- place %in% place[duplicated(place)]
+  paste0(format_number(place, "place"), ifelse(shared, "=", ""))
+}
+
+place_name <- function(place, names) {
+  ifelse(is.na(place), names, paste0(mark_ties(place), "  ", names))
+}
+
+# Within groups: a panel each, by the first metric.
+group_bars <- function(table, f) {
+  set <- f$settings
+  metric <- set$metrics[1]
+  unit <- f$columns$unit[match(metric, f$columns$name)]
+  groups <- unique(table[[set$within]])
+  out <- lapply(utils::head(groups, 12), function(group) {
+    mine <- utils::head(table[table[[set$within]] == group, ], max(3, bars_most %/% length(groups)))
+    names <- fit_text(do.call(paste, c(unname(lapply(mine[set$each], one_line)), sep = " \u00b7 ")), 26)
+    place_bars(data.frame(
+      row = paste0(group, seq_len(nrow(mine))), name = place_name(mine$place, names), panel = group,
+      value = mine[[metric]], label = bar_label(mine[[metric]], unit, mine[[paste0(metric, "_share")]]),
+      kind = ifelse(!is.na(mine$place) & mine$place == 1, "lead", "name"),
+      before = before_of(mine, metric)))
+  })
+  out <- do.call(rbind, out)
+  out$row <- factor(out$row, levels = rev(unique(out$row)))
+  out$panel <- factor(out$panel, levels = unique(out$panel))
+  out
+}
+
+bar_panel_rows <- function(x, bars) {
+  if (!inside_groups(x)) return(1)
+  ceiling(nlevels(bars$panel) / 3)
+}
+
+# Room for the labels beyond the bars, on the side where they stand; more where panels are narrow.
+bar_room <- function(bars, panels) {
+  right <- c(.22, .5, .75, 1)[min(panels, 4)]
+  ggplot2::expansion(mult = c(if (any(bars$length < 0)) right else .01, right))
+}
+
+label_size <- function(rows, panels) {
+  points <- if (rows <= 14) 10.5 else if (rows <= 26) 9 else 7
+  max(points - (panels > 2), 6.5) / ggplot2::.pt
+}
+
+add_before <- function(plot, bars) {
+  if (all(is.na(bars$before))) return(plot)
+  plot + ggplot2::geom_point(ggplot2::aes(x = .data$before), shape = 23, size = 2.2,
+                             fill = house$mark, colour = house$paper, na.rm = TRUE)
+}
+
+bars_caption <- function(x, bars) {
+  rows <- nrow(x)
+  set <- facts(x)$settings
+  c(if (!inside_groups(x) && rows > bars_most)
+      paste0("the first ", bars_most, " of ", count_text(rows), " rows"),
+    if (any(grepl("=", bars$name, fixed = TRUE))) "= marks a shared place",
+    if (any(!is.na(bars$before))) paste0("diamond: ", set$against$from, " to ", set$against$to))
+}
+
+bars_seen <- function(bars) {
+  first <- bars[bars$panel == levels(bars$panel)[1], ]
+  top <- utils::head(first, 5)
+  paste0("Ranked bars: ", paste(paste0(top$name, " ", top$label), collapse = "; "),
+         if (nrow(first) > 5) "; and more", ".")
+}
+
+empty_figure <- function(x) {
+  ggplot2::ggplot() +
+    ggplot2::annotate("text", x = 0, y = 0, label = "No names to show", colour = house$soft) +
+    theme_house() + ggplot2::theme(axis.text = ggplot2::element_blank()) + figure_words(x)
+}

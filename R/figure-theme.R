@@ -1,0 +1,42 @@
+# The house look of all figures: one theme, one set of colours, one way to fit text.
+
+# Teal for what is shown, amber for what is to be noticed, greys for the rest: told apart by readers
+# with any of the common kinds of colour blindness, and in print without colour by lightness.
+house <- list(ink = "#24323D", soft = "#5D6B75", main = "#2F6F73", lead = "#164B4F",
+              mark = "#C9820A", rest = "#C3CCCF", line = "#DDE3E5", paper = "#FFFFFF")
+
+theme_house <- function(base_size = 12) {
+  ggplot2::theme_minimal(base_size = base_size) + ggplot2::theme(
+    text = ggplot2::element_text(colour = house$ink),
+    plot.background = ggplot2::element_rect(fill = house$paper, colour = NA),
+    plot.title = ggplot2::element_text(face = "bold", size = ggplot2::rel(1.25),
+                                       margin = ggplot2::margin(b = 5)),
+    plot.subtitle = ggplot2::element_text(colour = house$soft, size = ggplot2::rel(.85),
+                                          margin = ggplot2::margin(b = 12)),
+    plot.caption = ggplot2::element_text(colour = house$soft, size = ggplot2::rel(.72), hjust = 0,
+                                         margin = ggplot2::margin(t = 10)),
+    plot.title.position = "plot", plot.caption.position = "plot",
+    plot.margin = ggplot2::margin(14, 18, 10, 14),
+    panel.grid = ggplot2::element_blank(),
+    panel.spacing.x = ggplot2::unit(14, "pt"), panel.spacing.y = ggplot2::unit(10, "pt"),
+    axis.title = ggplot2::element_blank(),
+    strip.text = ggplot2::element_text(face = "bold", hjust = 0, colour = house$ink))
+}
+
+# Text in lines of at most so many characters, so that it never leaves the picture.
+wrap_text <- function(text, characters, lines = 3) {
+  out <- strwrap(one_line(text), characters)
+  if (length(out) > lines)
+    out <- c(out[seq_len(lines - 1)], fit_text(paste(out[-seq_len(lines - 1)], collapse = " "),
+                                              characters))
+  paste(out, collapse = "\n")
+}
+
+# Titles of a result's figure: the finding, the reading, and what belongs below. A description for
+# those who cannot see it goes with it.
+figure_words <- function(x, caption = NULL, seen = NULL) {
+  f <- facts(x)
+  foot <- paste(c(f$title, caption, proof_text(f$proof)), collapse = "  \u00b7  ")
+  ggplot2::labs(title = wrap_text(f$finding, 92), subtitle = wrap_text(f$reading, 128),
+                caption = wrap_text(foot, 150), alt = paste(c(f$finding, seen), collapse = " "))
+}

@@ -1,0 +1,28 @@
+#' Long Ladder: rank, score and explain commercial performance
+#'
+#' Open a book of order lines with [ll_book()], ask it a question with a study such as
+#' [ll_standings()], and read the answer: a table with one sentence of what came out, how the
+#' question was read, notes, and the control totals that prove it.
+#'
+#' @section Numbers:
+#' Decimal measures (up to six places) are added as whole numbers in 64 bits, so a total is the
+#' same to the coin whatever the order of the lines, and a tie is a tie. Other numbers are added
+#' with compensated sums. Quotients, and totals of numbers that are no decimals, count as equal
+#' within a relative 1e-9.
+#'
+#' @section Errors:
+#' Every error that the person can mend has class `ll_error` and one of
+#' `ll_error_argument` (a value out of range), `ll_error_word` (an unknown field, metric, name,
+#' study or option), `ll_error_formula` (a formula or condition that cannot be read),
+#' `ll_error_data` (lines that do not allow the question), `ll_error_file` (a file that cannot be
+#' read), `ll_error_target` (a file that cannot be written), `ll_error_brief` (a brief with
+#' mistakes) and `ll_error_package` (an optional package that is missing). The command shows the
+#' message and ends with status 2.
+#'
+#' @keywords internal
+#' @useDynLib longladder, .registration = TRUE
+#' @importFrom Rcpp evalCpp
+"_PACKAGE"
+
+# The data pronoun of aes() is no variable of ours.
+utils::globalVariables(".data")

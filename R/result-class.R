@@ -1,0 +1,163 @@
+# The result: a data frame that knows its finding, reading, notes and proof. Whatever changes its
+# rows or columns gives a plain data frame, so that no sentence or proof outlives the table it
+# speaks of.
+
+# columns: data frame of name, unit (money, count, number, percent, place, text, moved) and shown
+# (whether print shows it). parts: named further tables.
+new_result <- function(study, table, settings, columns, finding, reading, notes, proof,
+                       parts = list(), title = NULL) {
+  structure(table, class = c(paste0("ll_result_", study), "ll_result", "data.frame"),
+            ll = list(study = study, settings = settings, columns = columns, finding = finding,
+                      reading = reading, notes = notes, proof = proof, parts = parts,
+                      title = title))
+}
+
+new_columns <- function(name = character(), unit = character(), shown = TRUE) {
+  data.frame(name = name, unit = unit, shown = rep_len(shown, length(name)))
+}
+
+new_notes <- function(kind = character(), text = character()) {
+  data.frame(kind = kind, text = text)
+}
+
+facts <- function(x) {
+  if (!inherits(x, "ll_result"))
+    ll_abort(c("This is no result of a study.",
+               i = "Taking rows or columns out of a result gives a plain data frame."), "argument")
+  attr(x, "ll", exact = TRUE)
+}
+
+#' Take a result apart
+#'
+#' A result is a data frame with more to say: `ll_finding()` is one sentence of what came out,
+#' `ll_reading()` one of how the question was read, `ll_notes()` what a careful colleague would point
+#' out, `ll_proof()` the control totals, `ll_part()` further tables and `ll_settings()` the values
+#' used. `as.data.frame()` gives the bare table; whatever else changes rows or columns (`[`, `$<-`,
+#' `head()`, `rbind()`, `merge()`) gives a plain data frame too.
+#'
+#' @param x (`ll_result`) what a study returned.
+#' @param name (text) the part's name; without it, all parts as a list.
+#' @return
+#' * `ll_finding()` and `ll_reading()`: one text
+#' * `ll_notes()`: a data frame of `kind` and `text`
+#' * `ll_proof()`: a data frame of `check`, `expected`, `found` and `holds`
+#' * `ll_part()`: a data frame, or the list of them
+#' * `ll_settings()`: a named list
+#' @section Errors: `ll_error_word` for an unknown part, `ll_error_argument` for what is no result.
+#' @examples
+#' top <- ll_standings(ll_demo(), each = "rep", top = 5)
+#' ll_finding(top)
+#' ll_proof(top)
+#' ll_part(top, "foot")
+#' @export
+ll_finding <- function(x) facts(x)$finding
+
+#' @rdname ll_finding
+#' @export
+ll_reading <- function(x) facts(x)$reading
+
+#' @rdname ll_finding
+#' @export
+ll_notes <- function(x) facts(x)$notes
+
+#' @rdname ll_finding
+#' @export
+ll_proof <- function(x) facts(x)$proof
+
+#' @rdname ll_finding
+#' @export
+ll_settings <- function(x) facts(x)$settings
+
+#' @rdname ll_finding
+#' @export
+ll_part <- function(x, name = NULL) {
+  parts <- facts(x)$parts
+  if (is.null(name)) return(parts)
+  if (!name %in% names(parts))
+    ll_abort(c(paste0("This result has no part called ", shown(name), "."),
+               offer(name, names(parts), "Parts")), "word")
+  parts[[name]]
+}
+
+plain_frame <- function(x) {
+  attr(x, "ll") <- NULL
+  class(x) <- "data.frame"
+  x
+}
+
+#' @export
+as.data.frame.ll_result <- function(x, ...) plain_frame(x)
+
+# One definition for everything that makes another table of this one.
+#' @export
+`[.ll_result` <- function(x, ...) plain_frame(x)[...]
+
+#' @export
+`[<-.ll_result` <- function(x, ..., value) {
+  x <- plain_frame(x)
+  x[...] <- value
+  x
+}
+
+#' @export
+`[[<-.ll_result` <- function(x, ..., value) {
+  x <- plain_frame(x)
+  x[[...]] <- value
+  x
+}
+
+#' @export
+`$<-.ll_result` <- function(x, name, value) {
+  x <- plain_frame(x)
+  x[[name]] <- value
+  x
+}
+
+#' @export
+`names<-.ll_result` <- function(x, value) {
+  x <- plain_frame(x)
+  names(x) <- value
+  x
+}
+
+#' @export
+`dimnames<-.ll_result` <- function(x, value) {
+  x <- plain_frame(x)
+  dimnames(x) <- value
+  x
+}
+
+#' @export
+`row.names<-.ll_result` <- function(x, value) {
+  x <- plain_frame(x)
+  row.names(x) <- value
+  x
+}
+
+#' @export
+head.ll_result <- function(x, ...) utils::head(plain_frame(x), ...)
+
+#' @export
+tail.ll_result <- function(x, ...) utils::tail(plain_frame(x), ...)
+
+#' @export
+merge.ll_result <- function(x, y, ...) {
+  merge(plain_frame(x), if (inherits(y, "ll_result")) plain_frame(y) else y, ...)
+}
+
+#' @export
+transform.ll_result <- function(`_data`, ...) {
+  # The expressions in dots belong to the caller's columns; base R's method reads them there.
+  `_data` <- plain_frame(`_data`)
+  NextMethod("transform", `_data`)
+}
+
+#' @export
+rbind.ll_result <- function(...) do.call(rbind, all_plain(list(...)))
+
+#' @export
+cbind.ll_result <- function(...) do.call(cbind, all_plain(list(...)))
+
+all_plain <- function(x) {
+  lapply(x, function(one) if (inherits(one, "ll_result")) plain_frame(one) else one)
+}

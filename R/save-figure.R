@@ -1,0 +1,23 @@
+# A result's figure as PNG, SVG or PDF, with the finer devices where they are installed.
+
+write_figure <- function(x, path, kind, width, height) {
+  plot <- ggplot2::autoplot(x)
+  open_device(path, kind, width, height)
+  shut <- FALSE
+  on.exit(if (!shut) grDevices::dev.off())
+  print(plot)
+  grDevices::dev.off()
+  shut <- TRUE
+}
+
+open_device <- function(path, kind, width, height) {
+  if (kind == "png" && requireNamespace("ragg", quietly = TRUE))
+    return(ragg::agg_png(path, width, height, units = "in", res = 144))
+  if (kind == "svg" && requireNamespace("svglite", quietly = TRUE))
+    return(svglite::svglite(path, width, height))
+  switch(kind,
+         png = grDevices::png(path, width, height, units = "in", res = 144),
+         svg = grDevices::svg(path, width, height),
+         pdf = if (capabilities("cairo")) grDevices::cairo_pdf(path, width, height) else
+           grDevices::pdf(path, width, height))
+}

@@ -1,0 +1,62 @@
+# A workbook of one result: the table with number formats, frozen header and filter; a second sheet
+# with finding, reading, notes and proof.
+
+write_xlsx <- function(x, path) {
+  f <- facts(x)
+  book <- openxlsx::createWorkbook(title = f$finding)
+  add_table_sheet(book, f$study, plain_frame(x), f)
+  add_words_sheet(book, "about", f)
+  openxlsx::saveWorkbook(book, path, overwrite = TRUE)
+}
+
+add_table_sheet <- function(book, sheet, table, f) {
+  openxlsx::addWorksheet(book, sheet)
+  header <- openxlsx::createStyle(textDecoration = "bold", border = "bottom", wrapText = TRUE,
+                                  valign = "top")
+  openxlsx::writeData(book, sheet, table, headerStyle = header, withFilter = nrow(table) > 0,
+                      keepNA = FALSE)
+  openxlsx::freezePane(book, sheet, firstRow = TRUE)
+  foot <- f$parts$foot
+  if (!is.null(foot) && nrow(foot))
+    openxlsx::writeData(book, sheet, foot[names(table)], startRow = nrow(table) + 3,
+                        colNames = FALSE, keepNA = FALSE)
+  rows <- seq_len(nrow(table) + 2 + NROW(foot)) + 1
+  for (i in seq_along(table)) {
+    unit <- f$columns$unit[match(names(table)[i], f$columns$name)]
+    openxlsx::addStyle(book, sheet, openxlsx::createStyle(numFmt = sheet_format(unit)), rows, i,
+                       stack = TRUE)
+    openxlsx::setColWidths(book, sheet, i, column_width(table[[i]], names(table)[i], unit))
+  }
+  if (NROW(foot))
+    openxlsx::addStyle(book, sheet, openxlsx::createStyle(textDecoration = "italic"),
+                       nrow(table) + 2 + seq_len(nrow(foot)), seq_along(table), gridExpand = TRUE,
+                       stack = TRUE)
+}
+
+sheet_format <- function(unit) {
+  switch(unit, money = "#,##0.00", count = "#,##0", percent = "0.0%", place = "0.##",
+         moved = "+0;-0;0", text = "@", "#,##0.####")
+}
+
+column_width <- function(values, name, unit) {
+  text <- format_values(utils::head(values, 1000), unit)
+  min(max(nchar(text, "width"), ceiling(nchar(name) / 2), 8) + 3, 50)
+}
+
+add_words_sheet <- function(book, sheet, f) {
+  openxlsx::addWorksheet(book, sheet)
+  bold <- openxlsx::createStyle(textDecoration = "bold")
+  row <- 1
+  put <- function(title, data) {
+    openxlsx::writeData(book, sheet, title, startRow = row)
+    openxlsx::addStyle(book, sheet, bold, row, 1)
+    openxlsx::writeData(book, sheet, data, startRow = row + 1, colNames = is.data.frame(data),
+                        headerStyle = bold, keepNA = FALSE)
+    row <<- row + NROW(data) + 2 + is.data.frame(data)
+  }
+  put("Finding", f$finding)
+  put("Reading", f$reading)
+  if (nrow(f$notes)) put("Notes", f$notes)
+  put("Proof", f$proof)
+  openxlsx::setColWidths(book, sheet, 1:4, c(60, 24, 24, 10))
+}

@@ -1,0 +1,140 @@
+# Standings in sentences: finding, reading, settings, proof.
+
+# The names of rows, a pair joined by a dot.
+row_names_of <- function(s, rows) {
+  do.call(paste, c(unname(lapply(s$f$keys[s$q$each], function(k) one_line(k[rows]))), sep = " \u00b7 "))
+}
+
+placed_rows <- function(s) s$order[!is.na(s$f$shared[s$order])]
+
+standings_finding <- function(s) {
+  q <- s$q
+  placed <- placed_rows(s)
+  if (!length(placed)) return(paste0("No ", spoken(q$each[1]), " could be placed by ",
+                                     spoken(q$first$name), "."))
+  if (length(q$within)) return(finding_within(s))
+  if (is.null(q$top) && !is.null(q$bottom)) return(finding_bottom(s))
+  finding_leader(s, placed)
+}
+
+finding_leader <- function(s, placed) {
+  q <- s$q
+  value <- s$f$values[[q$first$name]]
+  lead <- placed[s$f$shared[placed] == 1]
+  name <- row_names_of(s, lead)
+  metric <- spoken(q$first$name)
+  amount <- said(value[lead[1]], q$first)
+  if (length(lead) > 1)
+    return(paste0(and_list(name), " share the lead by ", metric, " with ", amount, " each."))
+  share <- share_words(s, lead)
+  next_one <- placed[-1][1]
+  behind <- if (is.na(next_one)) "; no one else is placed" else
+    paste0("; ", row_names_of(s, next_one), " is next with ", said(value[next_one], q$first))
+  paste0(name, if (q$first$better == "low") " has the lowest " else " leads by ", metric, " with ",
+         amount, share, behind, ".")
+}
+
+share_words <- function(s, rows) {
+  if (!s$q$first$adds_up) return("")
+  value <- s$f$values[[s$q$first$name]]
+  share <- grouped(value, s$group, share_of_positive)[rows]
+  if (is.na(share[1])) return("")
+  paste0(", ", format_number(sum(share), "percent"), " of the ",
+         if (any(value < 0, na.rm = TRUE)) "positive total" else "total")
+}
+
+finding_bottom <- function(s) {
+  value <- s$f$values[[s$q$first$name]]
+  low <- s$rows[s$f$from_last[s$rows] == 1]
+  low <- low[!is.na(low)]
+  paste0("Last by ", spoken(s$q$first$name), ": ", and_list(row_names_of(s, low)), " with ",
+         said(value[low[1]], s$q$first), if (length(low) > 1) " each", ".")
+}
+
+# The overall leader, and in how many groups that one leads.
+finding_within <- function(s) {
+  q <- s$q
+  groups <- unique(s$group[placed_rows(s)])
+  leader <- s$overall$leader
+  n <- groups_led(s)
+  name <- do.call(paste, c(unname(leader), sep = " \u00b7 "))
+  paste0(and_list(name), if (length(name) > 1) " share the lead" else " leads", " overall by ",
+         spoken(q$first$name), " (", said(s$overall$value[1], q$first), ") and is first in ", n,
+         " of ", plural(length(groups), spoken(q$within)), ".")
+}
+
+groups_led <- function(s) {
+  first <- which(s$f$shared == 1)
+  sum(!is.na(match_keys(lapply(s$f$keys[s$q$each], `[`, first), s$overall$leader)))
+}
+
+standings_reading <- function(s) {
+  q <- s$q
+  metrics <- vapply(q$metrics, metric_words, "")
+  who <- paste(vapply(q$each, function(e) plural_word(spoken(e)), ""), collapse = " by ")
+  further <- if (length(metrics) > 1) paste0(", beside it ", and_list(metrics[-1], 8))
+  parts <- c(paste0(capital(who), if (length(q$within)) paste(" within", spoken(q$within)),
+                    " placed by ", metrics[1], further),
+             period_reading(q$book, q$asked), condition_reading(q$asked),
+             if (!is.null(q$asked$before)) paste("against", against_words(q$asked$before)),
+             shown_words(q), tie_words(q), at_least_words(q),
+             paste(count_text(length(placed_rows(s))), "placed"))
+  paste0(paste(parts, collapse = "; "), ".")
+}
+
+against_words <- function(p) {
+  span <- span_text(p$from, p$to)
+  if (grepl(span, p$words, fixed = TRUE)) p$words else paste0(p$words, ", ", span)
+}
+
+shown_words <- function(q) {
+  c(if (!is.null(q$top)) paste("top", count_text(q$top)),
+    if (!is.null(q$bottom)) paste("bottom", count_text(q$bottom)),
+    if (q$no_lines) "names without lines included")
+}
+
+tie_words <- function(q) {
+  switch(q$ties, shared = "ties share a place", dense = "ties share a place, the next follows on",
+         average = "ties get the mean of their places",
+         broken = paste0("ties broken by ", and_list(c(spoken(q$tie_break %||% character()), "name"))))
+}
+
+at_least_words <- function(q) {
+  if (is.null(q$at_least)) return(NULL)
+  paste0("at least ", plural(q$at_least, if (is.null(q$book$order)) "line" else "order"))
+}
+
+standings_settings <- function(s) {
+  q <- s$q
+  period <- function(p) if (!is.null(p)) list(from = format(p$from), to = format(p$to))
+  out <- list(each = q$each, metrics = names(q$metrics),
+              formulas = lapply(q$metrics, `[[`, "text"),
+              better = lapply(q$metrics, `[[`, "better"), within = q$within,
+              where = if (!is.null(q$asked$only)) tree_text(q$asked$only),
+              when = period(q$asked$now), against = period(q$asked$before), top = q$top,
+              bottom = q$bottom, ties = q$ties, tie_break = q$tie_break, at_edge = q$at_edge,
+              at_least = q$at_least, no_lines = q$no_lines)
+  Filter(Negate(is.null), out)
+}
+
+standings_proof <- function(s) {
+  q <- s$q
+  parts <- s$f$values
+  whole <- as.list(s$total$values[1, , drop = FALSE])
+  rbind(prove_lines(q$book, q$asked, sum(s$f$lines)),
+        prove_parts(q$metrics, parts, whole, s$total$exact,
+                    if (length(q$within)) "names in groups" else "names"),
+        prove_shown(s, whole), prove_totals(q$book, q$metrics, whole, s$total$exact, q$asked$where_now),
+        prove_control(q$book))
+}
+
+# Rows shown and the foot below them make the total.
+prove_shown <- function(s, whole) {
+  m <- s$q$first
+  if (!m$adds_up || length(s$rows) == length(s$f$none)) return(NULL)
+  foot <- s$foot[setdiff(names(s$foot), "total")]
+  below <- vapply(foot, function(one) one$values[[m$name]], 0)
+  added <- sum(s$f$values[[m$name]][s$rows], below, na.rm = TRUE)
+  proof_line(paste0("rows shown + everyone else = total of ", m$name),
+             if (is.na(whole[[m$name]])) 0 else whole[[m$name]], added, s$total$exact[[m$name]])
+}

@@ -1,0 +1,276 @@
+# Standings: who stands where, by several metrics.
+
+declared_standings <- declare(
+  "standings", "Place customers, products, reps by one or several metrics",
+  args = list(
+    each = arg("words", "whom to place: one dimension, or several for pairs (rep,territory)",
+               required = TRUE),
+    metrics = arg("metrics", "metrics to place by; the first orders the table (default: the book's first)"),
+    top = arg("whole", "only the first so many places"),
+    bottom = arg("whole", "only the last so many places"),
+    within = arg("words", "place separately inside each name of this dimension"),
+    where = arg("condition", "only lines that meet this condition"),
+    when = arg("period", "only this period: 2026, 2026-Q2, 2026-04-01/2026-06-30, last quarter"),
+    against = arg("period", "show places and values of this period too: previous, year before, 2025"),
+    ties = arg("choice", "how tied names share places", "shared",
+               choices = c("shared", "dense", "average", "broken")),
+    tie_break = arg("words", "metrics that decide among tied names, then the name does"),
+    at_edge = arg("choice", "a tie at the last place shown: keep all tied, or exact to cut it", "keep",
+                  choices = c("keep", "exact")),
+    at_least = arg("whole", "fewest orders a name must have to be placed"),
+    no_lines = arg("flag", "also the register's names without lines", FALSE)),
+  examples = c(
+    "--each rep --metrics revenue,margin_rate,orders --top 10",
+    "--each account --metrics revenue --top 10 --when 2026 --against 'year before'",
+    "--each rep --within territory --top 3",
+    "--each item --metrics revenue --bottom 5 --where 'quantity > 0' --when 'last quarter'"))
+
+#' Standings: place names by one or several metrics
+#'
+#' Every metric gets its value and its place. The first metric orders the table; with `top` or
+#' `bottom` the rest is gathered below it, and the total is always folded again from the lines.
+#'
+#' @param book (`ll_book`) the book.
+#' @param each (text) whom to place: one dimension, or several for pairs such as
+#'   `c("rep", "territory")`.
+#' @param metrics (text) names of metrics, or named formulas that serve this time only:
+#'   `c("revenue", average = "revenue / orders")`. The book's first metric if not given.
+#' @param top,bottom (whole number, 1 up) only the first or last so many places, counted in shared
+#'   places whatever `ties` says; with `within`, of each group.
+#' @param within (text) a dimension; places are given separately inside each of its names, with
+#'   `place_overall` beside them.
+#' @param where (text or one-sided formula) only lines that meet this condition.
+#' @param when (text) only this period: `"2026"`, `"2026-04"`, `"2026-Q2"`, `"2026-04-01"`,
+#'   `"2026-04-01/2026-06-30"` (both ends in), `"all"`, `"last month"`, `"last quarter"`,
+#'   `"last year"` (the last whole one), `"this year to date"`, `"last 90 days"`,
+#'   `"last 12 months"`. Words count back from the book's last date.
+#' @param against (text) a period to compare with: `"previous"`, `"year before"`, or any period.
+#' @param ties (text) how equal values share places:
+#'   * `"shared"`: 1 2 2 4
+#'   * `"dense"`: 1 2 2 3
+#'   * `"average"`: 1 2.5 2.5 4
+#'   * `"broken"`: 1 2 3 4, decided by `tie_break`, then by name
+#' @param tie_break (text) metrics that order tied names, and decide under `ties = "broken"`; they
+#'   join the table.
+#' @param at_edge (text) what to do with a tie at the last place shown: `"keep"` all tied names, or
+#'   `"exact"` to show as many as asked, decided by `tie_break`, then by name. Both are noted.
+#' @param at_least (whole number) names with fewer orders stay in the table without a place.
+#' @param no_lines (`TRUE` or `FALSE`) whether the register's names without lines in the question are
+#'   shown, with 0 for metrics that add up or count.
+#'
+#' @return A data frame of class `ll_result_standings`, a row per name, best first:
+#' * the dimensions of `within` and `each`; lines without a name are the row `(none)`, not placed
+#' * `place`: by the first metric; missing where there is no value, too few orders or no name
+#' * `place_overall`: with `within`, the place by the first metric over all groups
+#' * each metric; missing where all its lines lack the measure or a quotient divides by zero
+#' * `<metric>_place` for the metrics after the first
+#' * `<metric>_share` for metrics that add up: of the total, or of the total of positive values
+#'   where some are negative; `<metric>_running_total` and `<metric>_running_share` of the first
+#'   metric, down the table
+#' * with `against`: `<metric>_before`, `<metric>_change`, `<metric>_growth` (missing unless the
+#'   value before was above zero), `place_before`, and `moved`, the places won (lost when negative)
+#'
+#' Parts: `foot` (everyone else, lines without a name, total), with `against` also `moves` (who
+#' entered, left, rose, fell), with `within` also `groups` (totals of each group).
+#'
+#' Placing costs one fold over the lines and one sort of the names. Equal means equal to the coin for
+#' sums of decimals, and within a relative 1e-9 for quotients.
+#' @section Notes given:
+#' Ties at the edge and elsewhere, neighbours less than 0.1 % apart, different leaders by different
+#' metrics, averages on fewer than five orders, a leader who does not lead most groups, a lead owed
+#' to more people, part periods, negative values, lines without a name or value, names spelled alike.
+#' @section Errors:
+#' `ll_error_word` for unknown fields, metrics, names and periods, `ll_error_formula` for a condition
+#' that cannot be read, `ll_error_argument` for values out of range, `ll_error_data` where the lines
+#' do not allow the question.
+#' @seealso [ll_finding()] and its kin take the result apart; [ll_save()] writes it; `plot()` draws it.
+#' @examples
+#' book <- ll_demo()
+#' ll_standings(book, each = "rep", metrics = c("revenue", "margin_rate"), top = 5)
+#' ll_standings(book, each = "item", when = "2026-Q2", against = "year before", top = 5)
+#' @export
+ll_standings <- function(book, each, metrics = NULL, top = NULL, bottom = NULL, within = NULL,
+                         where = NULL, when = NULL, against = NULL, ties = "shared",
+                         tie_break = NULL, at_edge = "keep", at_least = NULL, no_lines = FALSE) {
+  check_book(book)
+  given <- list(each = if (missing(each)) NULL else each, metrics = metrics, top = top,
+                bottom = bottom, within = within, where = where, when = when, against = against,
+                ties = ties, tie_break = tie_break, at_edge = at_edge, at_least = at_least,
+                no_lines = no_lines)
+  q <- standings_question(book, check_args(declared_standings, given))
+  s <- place_names(q, fold_names(q))
+  s <- compare_places(s)
+  s <- select_places(s)
+  s <- foot_rows(s)
+  table <- standings_table(s)
+  new_result("standings", table$table, standings_settings(s), table$columns,
+             standings_finding(s), standings_reading(s), standings_notes(s), standings_proof(s),
+             parts = Filter(Negate(is.null), list(foot = table$foot, moves = s$moves,
+                                                  groups = s$groups)),
+             title = book$title)
+}
+
+# The question: arguments checked against the book, all problems together.
+standings_question <- function(book, args) {
+  found <- together(
+    function() for (field in args$each) check_dimension(book, field, "each"),
+    function() for (field in args$within) check_dimension(book, field, "within"),
+    function() pick_metrics(book, join_metrics(args$metrics, args$tie_break, book)),
+    function() narrow(book, args$where, args$when, args$against),
+    function() check_register_for(book, args))
+  q <- c(args[setdiff(names(args), c("metrics", "where", "when", "against"))],
+         list(book = found[[3]]$book, metrics = found[[3]]$metrics, asked = found[[4]]))
+  q$each <- unique(q$each)
+  if (length(intersect(q$each, q$within)))
+    ll_abort("'within' must be another dimension than 'each'.", "argument")
+  if (length(q$within) > 1) ll_abort("'within' takes one dimension.", "argument")
+  q$first <- q$metrics[[1]]
+  q$extra <- hidden_counts(q)
+  q
+}
+
+# Metrics that break ties join those asked for.
+join_metrics <- function(metrics, tie_break, book) {
+  if (is.null(tie_break)) return(metrics)
+  if (is.null(metrics)) metrics <- names(book$metrics)[1]
+  named <- ifelse(nzchar(names(metrics) %||% rep("", length(metrics))), names(metrics),
+                  as.character(metrics))
+  c(metrics, setdiff(tie_break, named))
+}
+
+check_register_for <- function(book, args) {
+  if (!isTRUE(args$no_lines)) return(invisible())
+  if (length(args$each) != 1 || length(args$within))
+    ll_abort("'no_lines' works with one dimension in 'each' and without 'within'.", "argument")
+  if (!args$each %in% names(book$registers))
+    ll_abort(c(paste0("'no_lines' needs a register of ", quoted(args$each), "."),
+               i = "Give one on opening: registers = list(account = \"accounts.csv\")."), "data")
+}
+
+# Counts that notes and at_least need beside the metrics: orders, and people.
+hidden_counts <- function(q) {
+  distinct <- function(field) {
+    node("aggregate", fn = "distinct", arg = node("name", name = field), where = NULL)
+  }
+  list(.orders = if (is.null(q$book$order)) node("aggregate", fn = "count") else
+         distinct(q$book$order),
+       .people = if (counts_people(q)) distinct(q$book$people))
+}
+
+counts_people <- function(q) {
+  !is.null(q$book$people) && q$first$adds_up && length(q$each) == 1 && !length(q$within) &&
+    q$each != q$book$people
+}
+
+# One row per name: keys, values, orders, whether the lines bear no name.
+fold_names <- function(q, where = q$asked$where_now) {
+  extra <- Filter(Negate(is.null), q$extra)
+  fold <- fold_metrics(q$book, c(q$within, q$each), q$metrics, where, extra)
+  none <- Reduce(`|`, lapply(fold$keys[q$each], is.na), logical(fold$rows))
+  keys <- lapply(fold$keys, function(key) ifelse(is.na(key), "(none)", key))
+  list(keys = keys, values = fold$values[names(q$metrics)], orders = fold$values$.orders,
+       people = fold$values$.people, none = none, lines = fold$lines,
+       exact = fold$exact[names(q$metrics)])
+}
+
+# Adds the register's names that have no lines here: nothing sold, nothing counted.
+add_unseen <- function(q, f) {
+  unseen <- setdiff(q$book$registers[[q$each]]$names, f$keys[[q$each]])
+  n <- length(unseen)
+  f$unseen <- c(rep(FALSE, length(f$none)), rep(TRUE, n))
+  f$keys[[q$each]] <- c(f$keys[[q$each]], unseen)
+  blank <- lapply(q$metrics, function(m) rep(if (m$adds_up || m$distinct) 0 else NA_real_, n))
+  f$values <- rbind(f$values, stats::setNames(as.data.frame(blank), names(f$values)))
+  f$orders <- c(f$orders, rep(0, n))
+  if (!is.null(f$people)) f$people <- c(f$people, rep(0, n))
+  f$none <- c(f$none, rep(FALSE, n))
+  f$lines <- c(f$lines, rep(0, n))
+  f
+}
+
+# Places of every metric; the rows in their order: by group, then best first, those without a place
+# after, lines without a name last.
+place_names <- function(q, f) {
+  if (q$no_lines) f <- add_unseen(q, f)
+  f <- in_name_order(f, q)
+  group <- if (length(q$within)) f$keys[[q$within]] else rep("", length(f$none))
+  few <- if (is.null(q$at_least)) rep(FALSE, length(f$none)) else f$orders < q$at_least
+  out <- f$none | few
+  further <- lapply(q$tie_break, function(name) {
+    value <- settle_ties(f$values[[name]], f$exact[[name]])
+    if (q$metrics[[name]]$better == "high") -value else value
+  })
+  place <- function(metric, ties) {
+    value <- f$values[[metric$name]]
+    value[out] <- NA
+    places_within(value, group, higher = metric$better == "high", ties = ties,
+                  exact = f$exact[[metric$name]], further = further)
+  }
+  f$places <- lapply(q$metrics, place, ties = q$ties)
+  f$shared <- place(q$first, "shared")
+  broken <- place(q$first, "broken")
+  f$from_last <- last_places(f$shared, group)
+  f$few <- few & !f$none
+  s <- list(q = q, f = f, group = group)
+  s$total <- fold_metrics(q$book, character(), q$metrics, q$asked$where_now)
+  s$groups <- group_totals(q)
+  s$order <- order(group_order(s), f$none, is.na(broken), broken, method = "radix")
+  s$overall <- overall_places(s)
+  s
+}
+
+# Rows by name first, so that whatever is decided last is decided by name.
+in_name_order <- function(f, q) {
+  at <- do.call(order, c(unname(f$keys), list(method = "radix")))
+  pick <- function(x) if (is.null(x)) NULL else x[at]
+  f$keys <- lapply(f$keys, pick)
+  f$values <- f$values[at, , drop = FALSE]
+  for (one in c("orders", "people", "none", "lines", "unseen")) f[[one]] <- pick(f[[one]])
+  f
+}
+
+# The shared place counted from the last: 1 for the lowest, ties sharing it.
+last_places <- function(shared, group) {
+  places_within(shared, group, higher = TRUE, ties = "shared", exact = TRUE)
+}
+
+group_totals <- function(q) {
+  if (!length(q$within)) return(NULL)
+  g <- fold_metrics(q$book, q$within, q$metrics, q$asked$where_now)
+  out <- data.frame(g$keys, g$values, check.names = FALSE)
+  out[[1]][is.na(out[[1]])] <- "(none)"
+  best <- best_order(out[[q$first$name]], q$first$better == "high")
+  rownames(out) <- NULL
+  out[best, , drop = FALSE]
+}
+
+# Groups with the best total first.
+group_order <- function(s) {
+  if (is.null(s$groups)) return(rep(1L, length(s$group)))
+  match(s$group, s$groups[[1]])
+}
+
+# With `within`: the place by the first metric over all groups, of each name as a whole.
+overall_places <- function(s) {
+  q <- s$q
+  if (!length(q$within)) return(NULL)
+  whole <- q
+  whole$within <- NULL
+  f <- fold_names(whole)
+  value <- f$values[[q$first$name]]
+  value[f$none | if (is.null(q$at_least)) FALSE else f$orders < q$at_least] <- NA
+  place <- places(value, q$first$better == "high", "shared", f$exact[[1]])
+  f$place <- place[match_keys(s$f$keys[q$each], f$keys[q$each])]
+  list(place = f$place, leader = lapply(f$keys[q$each], `[`, which(place == 1)),
+       value = value[which(place == 1)])
+}
+
+# Rows of `keys` among those of `table`, both lists of columns.
+match_keys <- function(keys, table) {
+  if (length(keys) == 1) return(match(keys[[1]], table[[1]]))
+  code <- function(column, levels) match(column, levels)
+  levels <- lapply(table, unique)
+  # Codes joined by a mark that no number holds stay apart whatever the names hold.
+  text <- function(x) do.call(paste, c(unname(Map(code, x, levels)), sep = ":"))
+  match(text(keys), text(table))
+}

@@ -1,0 +1,113 @@
+# Sentences that studies share: metrics, periods and conditions as a reading tells them.
+
+# "revenue (sum(net), highest first)"
+metric_words <- function(metric) {
+  paste0(spoken(metric$name), " (", one_line(metric$text),
+         if (metric$better == "low") ", lowest first", ")")
+}
+
+period_reading <- function(book, asked) {
+  if (is.null(asked$now)) {
+    if (!length(book$days)) return("all lines")
+    return(paste("all dates,", span_text(min(book$days), max(book$days))))
+  }
+  p <- asked$now
+  span <- span_text(p$from, p$to)
+  words <- if (p$words == span) span else paste0(p$words, ", ", span)
+  if (grepl("^(last|this)", p$text))
+    words <- paste0(words, ", counted back from ", date_text(book$as_of %||% max(book$days)))
+  words
+}
+
+condition_reading <- function(asked) {
+  if (is.null(asked$only)) return(NULL)
+  paste("only lines where", fit_text(tree_words(asked$only), 300))
+}
+
+# Value of a metric in a sentence.
+said <- function(x, metric) format_number(x, metric$unit)
+
+# A period that the book does not cover to its ends.
+part_period_notes <- function(book, asked) {
+  one <- function(p) {
+    if (is.null(p) || !length(book$days)) return(NULL)
+    first <- min(book$days)
+    last <- max(book$days)
+    from <- max(p$from, first)
+    to <- min(p$to, last)
+    if (to < from) return(paste0("The book has no lines in ", span_text(p$from, p$to), "."))
+    if (from == p$from && to == p$to) return(NULL)
+    paste0("A part period: ", span_text(p$from, p$to), " is covered from ", date_text(from), " to ",
+           date_text(to), ", ", count_text(as.integer(to - from) + 1), " of its ",
+           plural(period_days(p), "day"), ".")
+  }
+  text <- c(one(asked$now), one(asked$before))
+  if (!is.null(asked$before) && period_days(asked$now) != period_days(asked$before))
+    text <- c(text, paste0("The periods differ in length: ", plural(period_days(asked$now), "day"),
+                           " against ", count_text(period_days(asked$before)), "."))
+  new_notes(rep("part_period", length(text)), text)
+}
+
+# Lines whose measures are missing count as lines and add nothing.
+missing_measure_notes <- function(book, metrics, where) {
+  fields <- unique(unlist(lapply(metrics, function(m) added_fields(m$tree))))
+  text <- lapply(fields, function(field) {
+    gap <- node("missing", arg = node("name", name = field))
+    if (!book$fields$missing[match(field, book$fields$name)]) return(NULL)
+    n <- source_fold(book$source, character(), list(n = node("aggregate", fn = "count")),
+                     and_also(where, gap))$parts$n$v
+    if (n > 0) paste0(plural(n, "line"), if (n == 1) " has no " else " have no ", field,
+                      "; they count as lines and add nothing.")
+  })
+  text <- unlist(text)
+  new_notes(rep("missing", length(text)), text)
+}
+
+# Fields inside aggregates that add.
+added_fields <- function(tree) {
+  if (tree$kind == "aggregate")
+    return(if (tree$fn %in% c("sum", "mean")) names_in(tree$arg))
+  unlist(lapply(children(tree), added_fields))
+}
+
+# Names that differ only in case, blanks or accents may be one.
+spelling_notes <- function(names, what) {
+  if (length(names) > 2e5) return(new_notes())
+  plain <- tolower(gsub("[[:space:]]+", " ", trimws(names)))
+  ascii <- suppressWarnings(iconv(plain, "UTF-8", "ASCII//TRANSLIT"))
+  plain[!is.na(ascii)] <- ascii[!is.na(ascii)]
+  alike <- split(names, plain)
+  alike <- alike[lengths(alike) > 1]
+  if (!length(alike)) return(new_notes())
+  pairs <- vapply(utils::head(alike, 3), function(x) and_list(quoted(x)), "")
+  new_notes("spelling", paste0(
+    if (length(alike) == 1) paste("Spelled alike, counted apart:") else
+      paste0(length(alike), " sets of ", plural_word(spoken(what)),
+             " are spelled alike and counted apart:"),
+    " ", paste(pairs, collapse = "; "), if (length(alike) > 3) "; and more", "."))
+}
+
+# What the registers and conditions in use leave open.
+register_notes <- function(book, used) {
+  from <- unique(book$fields$from[match(used, book$fields$name)])
+  text <- lapply(setdiff(from, c("lines", NA)), function(dimension) {
+    match <- register_match(book, dimension)
+    c(if (length(match$unknown))
+        paste0(plural(length(match$unknown), spoken(dimension)),
+               " on the lines not in the register: ", and_list(match$unknown, 4), "."),
+      if (match$twice) paste0(plural(match$twice, "row"), " of the register of ", dimension,
+                              " repeat a name; the first one serves."))
+  })
+  text <- unlist(text)
+  new_notes(rep("register", length(text)), text)
+}
+
+no_lines_notes <- function(book, asked) {
+  text <- unlist(lapply(literals_in(asked$only), function(one) {
+    if (book$fields$type[match(one$field, book$fields$name)] != "text") return(NULL)
+    none <- setdiff(one$values, names_of(book, one$field))
+    if (length(none)) paste0(capital(spoken(one$field)), " ", and_list(none, 4),
+                             " is in the register and has no lines.")
+  }))
+  new_notes(rep("no_lines", length(text)), text)
+}
