@@ -38,6 +38,13 @@ capital <- function(x) paste0(toupper(substr(x, 1, 1)), substring(x, 2))
 # A cell or name on one line, whatever it holds.
 one_line <- function(x) gsub("[[:cntrl:]]+", " ", x)
 
+# Blanks that the eye misses, at the ends or doubled, as open boxes.
+show_blanks <- function(x) {
+  odd <- gregexpr("^ +| +$| {2,}", x)
+  regmatches(x, odd) <- lapply(regmatches(x, odd), function(m) strrep("\u2423", nchar(m)))
+  one_line(x)
+}
+
 # Cut to a display width, with a mark where something was left out.
 fit_text <- function(x, width) {
   long <- nchar(x, "width") > width

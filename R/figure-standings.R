@@ -24,7 +24,9 @@ autoplot.ll_result_standings <- function(object, ...) {
   bars <- standings_bars(object)
   if (!nrow(bars)) return(empty_figure(object))
   many <- nlevels(bars$panel) > 1
-  size <- label_size(nlevels(bars$row), nlevels(bars$panel))
+  across <- if (inside_groups(object)) min(3, nlevels(bars$panel)) else nlevels(bars$panel)
+  down <- if (inside_groups(object)) ceiling(nlevels(bars$panel) / 3) else 1
+  size <- label_size(max(table(bars$panel)) * down, across)
   plot <- ggplot2::ggplot(bars, ggplot2::aes(x = .data$length, y = .data$row)) +
     ggplot2::geom_col(ggplot2::aes(fill = .data$kind), width = .72, na.rm = TRUE) +
     ggplot2::geom_text(ggplot2::aes(label = .data$label, hjust = .data$side), size = size,
@@ -33,14 +35,15 @@ autoplot.ll_result_standings <- function(object, ...) {
                                guide = "none") +
     ggplot2::scale_y_discrete(labels = function(row) bars$name[match(row, bars$row)]) +
     ggplot2::scale_x_continuous(labels = NULL,
-                                expand = bar_room(bars, nlevels(bars$panel))) +
+                                expand = bar_room(bars, across, size, inside_groups(object))) +
+    ggplot2::coord_cartesian(clip = "off") +
     theme_house() +
     ggplot2::theme(axis.text.y = ggplot2::element_text(
       hjust = 0, colour = house$ink, size = size * ggplot2::.pt)) +
     figure_words(object, bars_caption(object, bars), bars_seen(bars))
   plot <- add_before(plot, bars)
-  if (many) plot <- plot + ggplot2::facet_wrap("panel", nrow = bar_panel_rows(object, bars),
-                                               scales = if (inside_groups(object)) "free" else "free_x")
+  if (many) plot <- plot + ggplot2::facet_wrap("panel", nrow = down,
+                                               scales = if (inside_groups(object)) "free_y" else "free_x")
   plot
 }
 
@@ -78,7 +81,8 @@ metric_bars <- function(metric, table, names, foot, f) {
   place <- table[[if (first) "place" else paste0(metric, "_place")]]
   share <- if (first) table[[paste0(metric, "_share")]]
   unit <- f$columns$unit[match(metric, f$columns$name)]
-  label <- bar_label(table[[metric]], unit, share, if (!first) place)
+  digits <- fitting_digits(table[[metric]], unit)
+  label <- bar_label(table[[metric]], unit, share, if (!first) place, digits)
   bars <- data.frame(row = paste0("n", seq_len(nrow(table))), name = place_name(table$place, names),
                      panel = spoken(metric), value = table[[metric]], label = label,
                      kind = ifelse(!is.na(place) & place == 1, "lead", "name"),
@@ -88,7 +92,8 @@ metric_bars <- function(metric, table, names, foot, f) {
   if (nrow(foot)) bars <- rbind(bars, data.frame(
     row = paste0("rest", seq_len(nrow(foot))), name = foot[[f$settings$each[1]]],
     panel = spoken(metric), value = foot[[metric]],
-    label = bar_label(foot[[metric]], unit, if (first) foot[[paste0(metric, "_share")]]),
+    label = bar_label(foot[[metric]], unit, if (first) foot[[paste0(metric, "_share")]],
+                      digits = digits),
     kind = "rest", before = NA_real_))
   place_bars(bars)
 }
@@ -105,14 +110,14 @@ place_bars <- function(bars) {
   bars$length <- bars$value
   over <- bars$kind == "rest" & !is.na(bars$value) & abs(bars$value) > 1.05 * longest
   bars$length[over] <- 0
-  bars$label[over] <- paste0(bars$label[over], "  (too long to draw)")
+  bars$label[over] <- paste0(bars$label[over], "  (bar left out)")
   bars$length[is.na(bars$value)] <- 0
   bars$side <- ifelse(bars$length < 0, 1.08, -.06)
   bars
 }
 
-bar_label <- function(value, unit, share = NULL, place = NULL) {
-  out <- format_number(value, unit)
+bar_label <- function(value, unit, share = NULL, place = NULL, digits = NULL) {
+  out <- format_number(value, unit, digits)
   out[is.na(value)] <- "no value"
   if (!is.null(share)) out <- ifelse(is.na(share), out, paste0(out, "   ", format_number(share, "percent")))
   if (!is.null(place)) out <- ifelse(is.na(place), out, paste0(out, "   (", mark_ties(place), ")"))
@@ -126,7 +131,10 @@ mark_ties <- function(place) {
 }
 
 place_name <- function(place, names) {
-  ifelse(is.na(place), names, paste0(mark_ties(place), "  ", names))
+  # Figure spaces, as wide as a digit, keep the names in line.
+  label <- mark_ties(place)
+  label <- paste0(strrep("\u2007", max(nchar(label)) - nchar(label)), label)
+  ifelse(is.na(place), names, paste0(label, "  ", names))
 }
 
 # Within groups: a panel each, by the first metric.
@@ -150,16 +158,26 @@ group_bars <- function(table, f) {
   out
 }
 
-bar_panel_rows <- function(x, bars) {
-  if (!inside_groups(x)) return(1)
-  ceiling(nlevels(bars$panel) / 3)
+# Room for the labels beyond the bars. With P characters across a panel, a bar of length l (of the
+# longest) and a label of L characters fit when l / (1 + room) * P + L <= P.
+bar_room <- function(bars, panels, size, grouped) {
+  axis <- max(nchar(bars$name, "width")) + 2
+  across <- picture_characters * 10.5 / (size * ggplot2::.pt)
+  # Groups have names beside each panel, metrics share those of the first.
+  wide <- if (grouped) across / panels - axis else (across - axis) / panels
+  wide <- max(wide - 2, 12)
+  top <- max(abs(bars$length), 1e-300)
+  longest <- if (grouped) top else
+    stats::ave(abs(bars$length), bars$panel, FUN = function(l) max(l, 1e-300))
+  free <- pmax(wide - nchar(bars$label, "width") - 2, wide / 5)
+  need <- abs(bars$length) / longest * wide / free - 1
+  room <- function(side) max(need[side], .02)
+  ggplot2::expansion(mult = c(if (any(bars$length < 0)) room(bars$length < 0) else 0,
+                              room(bars$length >= 0)))
 }
 
-# Room for the labels beyond the bars, on the side where they stand; more where panels are narrow.
-bar_room <- function(bars, panels) {
-  right <- c(.22, .5, .75, 1)[min(panels, 4)]
-  ggplot2::expansion(mult = c(if (any(bars$length < 0)) right else .01, right))
-}
+# Characters of 10.5 points across a picture 8.9 inches wide.
+picture_characters <- 98
 
 label_size <- function(rows, panels) {
   points <- if (rows <= 14) 10.5 else if (rows <= 26) 9 else 7

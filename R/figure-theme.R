@@ -23,7 +23,8 @@ theme_house <- function(base_size = 12) {
     strip.text = ggplot2::element_text(face = "bold", hjust = 0, colour = house$ink))
 }
 
-# Text in lines of at most so many characters, so that it never leaves the picture.
+# Text in lines of at most so many characters, so that it never leaves the picture: counted for a
+# picture 8.9 inches wide in the widest of the usual sans-serif faces.
 wrap_text <- function(text, characters, lines = 3) {
   out <- strwrap(one_line(text), characters)
   if (length(out) > lines)
@@ -37,6 +38,6 @@ wrap_text <- function(text, characters, lines = 3) {
 figure_words <- function(x, caption = NULL, seen = NULL) {
   f <- facts(x)
   foot <- paste(c(f$title, caption, proof_text(f$proof)), collapse = "  \u00b7  ")
-  ggplot2::labs(title = wrap_text(f$finding, 92), subtitle = wrap_text(f$reading, 128),
-                caption = wrap_text(foot, 150), alt = paste(c(f$finding, seen), collapse = " "))
+  ggplot2::labs(title = wrap_text(f$finding, 68), subtitle = wrap_text(f$reading, 98, 4),
+                caption = wrap_text(foot, 120), alt = paste(c(f$finding, seen), collapse = " "))
 }

@@ -41,27 +41,41 @@ format_table <- function(table, columns, foot, width, most) {
   # Columns that other rows left empty say nothing.
   cut <- max(nrow(table) - most, 0)
   table <- table[seq_len(nrow(table) - cut), , drop = FALSE]
+  if (!is.null(table$moved)) table$moved[is.na(table$moved) & !is.na(table$place)] <- Inf
   cells <- lapply(seq_len(nrow(shown)), function(i) {
     format_cells(table[[shown$name[i]]], foot[[shown$name[i]]], shown$unit[i], shown$name[i])
   })
   kept <- columns_that_fit(cells, width)
-  lines <- do.call(paste, c(unname(cells[kept]), sep = "  "))
+  tall <- max(vapply(cells[kept], function(x) length(x$head), 0L))
+  head <- paste_columns(lapply(cells[kept], function(x) {
+    c(rep(strrep(" ", nchar(x$body[1], "width")), tall - length(x$head)), x$head)
+  }))
+  body <- paste_columns(lapply(cells[kept], `[[`, "body"))
+  rule <- strrep("-", max(nchar(body, "width")))
   n <- nrow(table)
-  rule <- strrep("-", max(nchar(lines, "width")))
-  out <- c(lines[1], rule, lines[seq_len(n) + 1],
-           if (cut) paste0("... ", plural(cut, "more row")),
-           if (length(lines) > n + 1) c(rule, lines[-seq_len(n + 1)]))
+  out <- c(head, rule, body[seq_len(n)], if (cut) paste0("... ", plural(cut, "more row")),
+           if (length(body) > n) c(rule, body[-seq_len(n)]))
   left <- shown$name[-kept]
   c(sub("\\s+$", "", out),
     if (length(left)) strwrap(paste0("not shown for want of width: ", paste(left, collapse = ", ")),
                               width))
 }
 
-# Heading, rows and foot of one column, padded to one width.
+paste_columns <- function(columns) do.call(paste, c(unname(columns), sep = "  "))
+
+# Heading (in as many lines as it takes), rows and foot of one column, padded to one width.
 format_cells <- function(values, foot, unit, name) {
-  text <- c(name, format_values(c(values, foot), unit))
-  text <- fit_text(text, 40)
-  pad(text, max(nchar(text, "width")), right = !unit %in% c("text"))
+  text <- format_values(values, unit)
+  digits <- if (is.numeric(values) && !unit %in% c("moved", "place")) fitting_digits(values, unit)
+  below <- if (is.null(foot)) character() else
+    ifelse(is.na(foot), "", if (is.null(digits)) format_values(foot, unit) else
+      format_number(foot, unit, digits))
+  body <- fit_text(c(text, below), 40)
+  words <- strsplit(spoken(name), " ")[[1]]
+  width <- max(nchar(c(body, words), "width"))
+  right <- unit != "text"
+  head <- strwrap(spoken(name), width + 1)
+  list(head = pad(head, width, right), body = pad(body, width, right))
 }
 
 format_values <- function(values, unit) {
@@ -76,7 +90,7 @@ format_moved <- function(x) {
 }
 
 columns_that_fit <- function(cells, width) {
-  widths <- vapply(cells, function(x) nchar(x[1], "width"), 0) + 2
+  widths <- vapply(cells, function(x) nchar(x$body[1], "width"), 0) + 2
   fits <- which(cumsum(widths) - 2 <= width)
   if (!length(fits)) 1 else fits
 }

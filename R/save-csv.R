@@ -1,13 +1,17 @@
 # The bare table as CSV: plain numbers, UTF-8, no thousands marks.
 
 csv_lines <- function(x) {
-  table <- safe_cells(plain_frame(x))
-  utils::capture.output(data.table::fwrite(table, na = "", quote = "auto", scipen = 100))
+  file <- tempfile(fileext = ".csv")
+  on.exit(unlink(file))
+  write_csv(x, file)
+  readLines(file, encoding = "UTF-8", warn = FALSE)
 }
 
 write_csv <- function(x, path) {
-  data.table::fwrite(safe_cells(plain_frame(x)), path, na = "", quote = "auto", scipen = 100,
-                     encoding = "UTF-8")
+  # Older versions write the bytes as they are held, which is UTF-8 here.
+  encoding <- if ("encoding" %in% names(formals(data.table::fwrite))) list(encoding = "UTF-8")
+  do.call(data.table::fwrite, c(list(safe_cells(plain_frame(x)), path, na = "", quote = "auto",
+                                     scipen = 100), encoding))
 }
 
 # A text that a spreadsheet would run as a formula gets an apostrophe in front, and so stays text.

@@ -8,8 +8,22 @@ as_json <- function(x) {
               settings = lapply(f$settings, json_setting),
               columns = f$columns[c("name", "unit")], rows = plain_frame(x), notes = f$notes,
               proof = f$proof, parts = if (length(parts)) parts else empty_object())
-  jsonlite::toJSON(out, dataframe = "rows", na = "null", null = "null", digits = I(17),
-                   pretty = FALSE)
+  text <- jsonlite::toJSON(rapply(out, full_number, "numeric", how = "replace"),
+                           dataframe = "rows", na = "null", null = "null")
+  gsub(paste0("\"", number_mark, "([-+0-9.e]+)\""), "\\1", text)
+}
+
+# jsonlite writes at most 15 digits. Numbers are therefore written by us, 17 digits where they need
+# them, as marked text whose quotes are taken off afterwards.
+number_mark <- "\\\\u0001#"
+
+full_number <- function(x) {
+  text <- rep(NA_character_, length(x))
+  known <- is.finite(x)
+  short <- sprintf("%.15g", x[known])
+  text[known] <- paste0("\u0001#", ifelse(as.numeric(short) == x[known], short,
+                                          sprintf("%.17g", x[known])))
+  if (inherits(x, "scalar")) jsonlite::unbox(text) else text
 }
 
 empty_object <- function() structure(list(), names = character())

@@ -25,7 +25,8 @@ of_group <- function(s, group) if (length(s$q$within)) paste0(" in ", group) els
 note_edges <- function(s) {
   one <- function(edge) {
     names <- row_names_of(s, edge$rows)
-    value <- said(s$f$values[[s$q$first$name]][edge$rows[1]], s$q$first)
+    value <- s$f$values[[s$q$first$name]][edge$rows[1]]
+    value <- format_number(value, s$q$first$unit, if (s$q$first$unit == "money") 2)
     where <- of_group(s, edge$group)
     if (s$q$at_edge == "keep")
       return(paste0(and_list(names), " tie at ", value, where, " for the last place of the ",

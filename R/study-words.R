@@ -79,7 +79,7 @@ spelling_notes <- function(names, what) {
   alike <- split(names, plain)
   alike <- alike[lengths(alike) > 1]
   if (!length(alike)) return(new_notes())
-  pairs <- vapply(utils::head(alike, 3), function(x) and_list(quoted(x)), "")
+  pairs <- vapply(utils::head(alike, 3), function(x) and_list(quoted(show_blanks(x))), "")
   new_notes("spelling", paste0(
     if (length(alike) == 1) paste("Spelled alike, counted apart:") else
       paste0(length(alike), " sets of ", plural_word(spoken(what)),

@@ -1,0 +1,48 @@
+# Long Ladder. `make help` lists the targets.
+
+LIBRARY := build/library
+SOURCES := DESCRIPTION NAMESPACE $(wildcard R/*.R src/*.cpp src/*.h src/kernels/*.h src/Makevars* inst/demo/* exec/*)
+RSCRIPT := R_LIBS=$(CURDIR)/$(LIBRARY):$$R_LIBS Rscript --no-init-file
+
+.PHONY: help setup demo test test-servers check lint bench screenshots document clean
+
+help: ## what the targets do
+	@grep -E '^[a-z-]+:.*##' Makefile | sed -E 's/:.*## /\t/' | awk -F '\t' '{printf "  make %-14s %s\n", $$1, $$2}'
+
+setup: ## install what is missing and build the package into build/library
+	@sh tools/setup.sh
+	@$(MAKE) --no-print-directory $(LIBRARY)/.built
+
+$(LIBRARY)/.built: $(SOURCES)
+	@mkdir -p $(LIBRARY) build
+	@echo "setup: building the package into $(LIBRARY)"
+	@R CMD INSTALL --no-test-load --clean --library=$(LIBRARY) . > build/install.log 2>&1 || { cat build/install.log; exit 1; }
+	@touch $@
+
+demo: setup ## run the full example on the demo data, into demo-output/
+	@sh tools/demo.sh
+
+test: setup ## run the tests on what is embedded
+	@$(RSCRIPT) tools/run-tests.R
+
+test-servers: setup ## test against real database servers (none yet)
+	@echo "no database sources yet: nothing to test"
+
+check: setup ## R CMD check
+	@sh tools/check.sh
+
+lint: setup ## house style by lintr
+	@$(RSCRIPT) -e 'found <- lintr::lint_package(); print(found); quit(status = length(found) > 0)'
+
+bench: setup ## time the fold and standings against rivals
+	@$(RSCRIPT) bench/run.R
+
+screenshots: setup ## draw docs/screenshots again
+	@sh tools/screenshots.sh
+
+document: ## write NAMESPACE, man and the glue to C++ again
+	@Rscript --no-init-file -e 'Rcpp::compileAttributes()' -e 'suppressMessages(roxygen2::roxygenise())'
+	@rm -f src/*.o src/*.so
+
+clean: ## remove what was built
+	@rm -rf build demo-output src/*.o src/*.so

@@ -1,0 +1,4 @@
+library(testthat)
+library(longladder)
+
+test_check("longladder")

@@ -1,0 +1,12 @@
+#!/bin/sh
+# The pictures of docs/screenshots, 1280x800.
+set -e
+brief=inst/demo/longladder.yml
+out=docs/screenshots
+mkdir -p $out
+./longladder standings --brief $brief --each rep --top 10 --out $out/standings.png >/dev/null
+./longladder standings --brief $brief --each rep --metrics revenue,margin_rate,average_order --top 10 \
+  --out $out/standings-metrics.png >/dev/null
+./longladder standings --brief $brief --each rep --within territory --top 3 --out $out/standings-within.png >/dev/null
+./longladder standings --brief $brief --each account_name --top 10 --when 'this year to date' \
+  --against 'year before' --out $out/standings-against.png >/dev/null

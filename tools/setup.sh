@@ -1,0 +1,49 @@
+#!/bin/sh
+# Installs the R packages that are missing: Debian's built ones where R is Debian's and we are root,
+# from CRAN otherwise. Says what it does; quick when nothing is missing.
+set -e
+if ! command -v R >/dev/null 2>&1; then
+  if [ "$(id -u)" = 0 ] && command -v apt-get >/dev/null 2>&1; then
+    echo "setup: installing R"
+    apt-get update -qq >/dev/null && DEBIAN_FRONTEND=noninteractive apt-get install -y -qq --no-install-recommends r-base-dev >/dev/null
+  else
+    echo "setup: R is missing; install R 4.1 or later, with its compilers" >&2
+    exit 1
+  fi
+fi
+missing() {
+  Rscript --no-init-file -e '
+    lines <- grep("^#", readLines("tools/packages.txt"), value = TRUE, invert = TRUE)
+    want <- sub("^\\S+ ", "", lines)
+    cat(want[!vapply(want, function(p) nzchar(system.file(package = p)), TRUE)])'
+}
+need=$(missing)
+if [ -z "$need" ]; then
+  echo "setup: every package is there"
+  exit 0
+fi
+debian_r=$(dpkg -S "$(readlink -f "$(command -v R)")" 2>/dev/null | grep -c '^r-base-core' || true)
+if [ "$debian_r" != 0 ] && [ "$(id -u)" = 0 ]; then
+  debs=$(for p in $need; do echo "r-cran-$p"; done | tr 'A-Z' 'a-z')
+  echo "setup: installing Debian's packages:" $debs
+  apt-get update -qq >/dev/null
+  DEBIAN_FRONTEND=noninteractive apt-get install -y -qq --no-install-recommends g++ make $debs >build-setup.log 2>&1 || { tail -5 build-setup.log; true; }
+  rm -f build-setup.log
+  need=$(missing)
+fi
+if [ -n "$need" ]; then
+  echo "setup: installing from CRAN:" $need
+  Rscript --no-init-file -e '
+    folder <- Sys.getenv("R_LIBS_USER")
+    if (file.access(.libPaths()[1], 2) != 0) {
+      dir.create(folder, FALSE, TRUE)
+      .libPaths(c(folder, .libPaths()))
+    }
+    if (identical(unname(getOption("repos")["CRAN"]), "@CRAN@")) options(repos = c(CRAN = getCRANmirrors(local.only = TRUE)$URL[1]))
+    install.packages(commandArgs(TRUE), Ncpus = 2, quiet = TRUE)' $need
+  need=$(missing)
+  if [ -n "$need" ]; then
+    echo "setup: could not install:" $need >&2
+    exit 1
+  fi
+fi
