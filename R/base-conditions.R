@@ -13,12 +13,15 @@ format_message <- function(message) {
   paste0(ifelse(marks == "", "", paste0(marks, " ")), message, collapse = "\n")
 }
 
+`%||%` <- function(a, b) if (is.null(a)) b else a
+
 # Several problems in one message: each thunk is tried, what fails is gathered.
 together <- function(...) {
   found <- list()
   values <- lapply(list(...), function(thunk) {
     tryCatch(thunk(), ll_error = function(e) {
-      found[[length(found) + 1]] <<- e
+      # Several problems found inside one thunk stay side by side with the others.
+      found <<- c(found, e$problems %||% list(e))
       NULL
     })
   })
@@ -26,7 +29,7 @@ together <- function(...) {
   if (length(found) > 1) {
     texts <- vapply(found, conditionMessage, "")
     ll_abort(c(paste(length(found), "problems:"), paste0("- ", gsub("\n", "\n  ", texts))),
-             sub("ll_error_", "", class(found[[1]])[1]))
+             sub("ll_error_", "", class(found[[1]])[1]), problems = found)
   }
   values
 }

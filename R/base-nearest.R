@@ -10,7 +10,7 @@ nearest <- function(word, candidates, most = 3) {
   if (length(candidates) > 5000) candidates <- candidates[abs(nchar(candidates) - nchar(word)) <= 2]
   if (!length(candidates) || nchar(word) > 100) return(character())
   distance <- as.vector(utils::adist(word, candidates, ignore.case = TRUE))
-  close <- distance <= pmax(1, floor(nchar(word) / 3))
+  close <- distance <= ceiling(nchar(word) / 3)
   shared <- shared_words(word, candidates)
   starts <- startsWith(tolower(candidates), tolower(word)) & nchar(word) >= 3
   fit <- close | shared > 0 | starts

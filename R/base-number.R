@@ -2,13 +2,13 @@
 
 format_number <- function(x, unit = "number", digits = NULL) {
   if (is.null(digits)) digits <- fitting_digits(x, unit)
-  scaled <- if (unit == "percent") x * 100 else x
+  shown <- if (unit == "percent") x * 100 else x
   # A value that rounds to nothing is not minus nothing.
-  scaled <- round(scaled, digits)
-  scaled[!is.na(scaled) & scaled == 0] <- 0
-  out <- formatC(scaled, format = "f", digits = digits, big.mark = ",")
-  far <- is.finite(scaled) & abs(scaled) >= 1e15
-  out[far] <- formatC(scaled[far], format = "e", digits = 3)
+  shown <- round(shown, digits)
+  shown[!is.na(shown) & shown == 0] <- 0
+  out <- formatC(shown, format = "f", digits = digits, big.mark = ",")
+  far <- is.finite(shown) & abs(shown) >= 1e15
+  out[far] <- formatC(shown[far], format = "e", digits = 3)
   if (unit == "percent") out <- paste0(out, " %")
   if (unit == "place") out <- sub("\\.0$", "", out)
   out[is.na(x)] <- "-"

@@ -48,7 +48,7 @@ show_blanks <- function(x) {
 # Cut to a display width, with a mark where something was left out.
 fit_text <- function(x, width) {
   long <- nchar(x, "width") > width
-  x[long] <- paste0(strtrim(x[long], max(width - 1, 1)), "\u2026")
+  x[long] <- paste0(strtrim(x[long], max(width - 3, 1)), "...")
   x
 }
 

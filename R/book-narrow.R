@@ -132,7 +132,7 @@ refuse_stray_date <- function(book, text) {
 # Everything about "which lines": conditions, period, and the period compared with.
 narrow <- function(book, where = NULL, when = NULL, against = NULL) {
   now <- before <- NULL
-  only <- and_also(book$only, condition_of(book, where, "where"))
+  only <- and_also(book$only, condition_of(book, where, "condition 'where'"))
   if (!is.null(against) && is.null(when))
     ll_abort("'against' needs 'when': the period that is compared.", "argument")
   if (!is.null(when)) {
@@ -154,7 +154,7 @@ in_period <- function(book, period) {
   if (is.null(period)) return(NULL)
   side <- function(op, day) {
     node("compare", op = op, type = "date",
-         args = list(node("name", name = book$date), node("number", value = as.numeric(day))))
+         args = list(node("name", name = book$date), node("date", value = as.numeric(day))))
   }
   and_also(side(">=", period$from), side("<=", period$to))
 }

@@ -156,7 +156,7 @@ describe_fields <- function(data, given, tables, where) {
     if (is.null(role) || role == "date")
       data[[name]] <- read_date_column(data[[name]], name, where, must = !is.null(role))
     x <- data[[name]]
-    check_usable(x, name, role)
+    check_usable(x, name, role, where)
     rows[[name]] <- cbind(data.frame(name = name, column = name, from = "lines"),
                           describe_column(x, name, role, name %in% names(tables)))
   }
@@ -167,7 +167,7 @@ describe_fields <- function(data, given, tables, where) {
   list(data = data, fields = fields)
 }
 
-check_usable <- function(x, name, role) {
+check_usable <- function(x, name, role, where) {
   if (is.null(role) || role != "measure") return(invisible())
   if (column_type(x) == "empty")
     ll_abort(paste0("Every value of the measure ", quoted(name), " is missing."), "data")
@@ -175,7 +175,7 @@ check_usable <- function(x, name, role) {
     text <- as.character(x)
     bad <- which(!is.na(text) & is.na(suppressWarnings(as.numeric(text))))
     ll_abort(c(paste0("The measure ", quoted(name), " must hold numbers."),
-               x = if (length(bad)) paste0("Line ", bad[1] + 1, " says ", shown(text[bad[1]]), ".")),
+               x = if (length(bad)) paste0(line_word(bad[1], where), " says ", shown(text[bad[1]]), ".")),
              "data")
   }
 }

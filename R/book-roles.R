@@ -96,11 +96,16 @@ read_date_column <- function(x, name, where, must = FALSE) {
   bad <- which(known & is.na(dates))
   if (length(bad))
     ll_abort(c(paste0("A date in ", quoted(name), " cannot be read (", where, ")."),
-               x = paste0("Line ", bad[1] + 1, " says ", shown(text[bad[1]]), "; ",
+               x = paste0(line_word(bad[1], where), " says ", shown(text[bad[1]]), "; ",
                           plural(length(bad), "such line"), "."),
                i = paste0("Dates are read as 2026-03-31. Mend the lines, or give ", quoted(name),
                           " the role dimension to keep it as text.")), "data")
   dates
+}
+
+# Where row i stands, as the person sees it: a file has its header above.
+line_word <- function(i, where) {
+  if (grepl("file", where)) paste("Line", i + 1) else paste("Row", i)
 }
 
 # ISO dates, also with a time behind or with slashes: 2026-03-31, 2026/03/31, 2026-03-31T09:30.
@@ -108,4 +113,3 @@ loose_date <- function(x) {
   as_iso_date(gsub("/", "-", sub("[T ][0-9]{2}:[0-9]{2}.*$", "", trimws(x)), fixed = TRUE))
 }
 
-`%||%` <- function(a, b) if (is.null(a)) b else a

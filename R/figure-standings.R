@@ -131,9 +131,9 @@ mark_ties <- function(place) {
 }
 
 place_name <- function(place, names) {
-  # Figure spaces, as wide as a digit, keep the names in line.
+  # Two blanks are about as wide as a digit; that keeps the names in line.
   label <- mark_ties(place)
-  label <- paste0(strrep("\u2007", max(nchar(label)) - nchar(label)), label)
+  label <- paste0(strrep("  ", max(nchar(label)) - nchar(label)), label)
   ifelse(is.na(place), names, paste0(label, "  ", names))
 }
 

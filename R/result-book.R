@@ -34,7 +34,7 @@ format_registers <- function(book, width) {
                if (length(match$unused)) paste(count_text(length(match$unused)), "without lines"),
                if (length(match$unknown))
                  paste0(count_text(length(match$unknown)), " on lines but not in it (",
-                        and_list(quoted(match$unknown), 3), ")"),
+                        and_list(quoted(show_blanks(match$unknown)), 3), ")"),
                if (match$twice) paste(count_text(match$twice), "listed twice, the first one serves"))
     strwrap(paste0("register ", dimension, ": ", paste(facts, collapse = "; ")), width, exdent = 2)
   }

@@ -4,10 +4,11 @@
 read_table_file <- function(path, what = "lines") {
   check_readable(path, what)
   header <- check_header(path, what)
+  separator <- find_separator(header, path)
   trouble <- character()
   table <- tryCatch(
     withCallingHandlers(
-      data.table::fread(file = path, header = TRUE, data.table = FALSE, encoding = "UTF-8",
+      data.table::fread(file = path, sep = separator, header = TRUE, data.table = FALSE, encoding = "UTF-8",
                         na.strings = c("", "NA"), strip.white = FALSE, keepLeadingZeros = TRUE,
                         integer64 = "character", check.names = FALSE, showProgress = FALSE),
       warning = function(w) {
@@ -16,7 +17,7 @@ read_table_file <- function(path, what = "lines") {
       }),
     error = function(e) not_a_table(path, conditionMessage(e)))
   check_ragged(path, trouble)
-  check_table(table, path, what, header)
+  check_table(table, path, what)
   table[] <- lapply(table, tidy_column)
   table
 }
@@ -71,11 +72,19 @@ check_ragged <- function(path, trouble) {
              i = "Every line needs as many fields as the header; a text with the separator in it needs quotes.")
 }
 
-check_table <- function(table, path, what, header) {
-  if (ncol(table) < 2)
+# The separator that the header has most of, outside quotes.
+find_separator <- function(header, path) {
+  bare <- gsub("\"[^\"]*\"", "", header, useBytes = TRUE)
+  choices <- c(",", ";", "\t", "|")
+  count <- vapply(choices, function(s) lengths(regmatches(bare, gregexpr(s, bare, fixed = TRUE, useBytes = TRUE))), 0L)
+  if (max(count) == 0)
     file_error(path, "is not a table: it has one column",
                x = paste0("Its first line is ", shown(as_utf8(header)), "."),
                i = "Fields are separated by commas, semicolons, tabs or bars.")
+  choices[which.max(count)]
+}
+
+check_table <- function(table, path, what) {
   if (!nrow(table)) file_error(path, paste0("holds a header and no ", what))
   check_duplicate_names(names(table), paste0("The file ", quoted(path)), "file")
 }

@@ -86,7 +86,7 @@ is_text <- function(source, name) field_at(source, name)$type %in% c("text", "em
 # A formula over lines as a scaled vector.
 row_values <- function(source, tree) {
   switch(tree$kind,
-         number = scaled_number(tree$value), name = scaled_field(source, tree$name),
+         number = , date = scaled_number(tree$value), name = scaled_field(source, tree$name),
          op = {
            args <- lapply(tree$args, row_values, source = source)
            if (length(args) == 2) scaled_arithmetic(tree$op, args[[1]], args[[2]])

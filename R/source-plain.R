@@ -30,7 +30,7 @@ plain_metric <- function(source, tree, keep) {
 
 plain_row <- function(source, tree) {
   switch(tree$kind,
-         number = tree$value, text = tree$value,
+         number = , text = , date = tree$value,
          name = plain_field(source, tree$name),
          op = {
            args <- lapply(tree$args, plain_row, source = source)

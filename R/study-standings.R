@@ -112,6 +112,8 @@ ll_standings <- function(book, each, metrics = NULL, top = NULL, bottom = NULL, 
 
 # The question: arguments checked against the book, all problems together.
 standings_question <- function(book, args) {
+  # Checked before the thunks below look at them, or each would meet the same error again.
+  force(args)
   found <- together(
     function() for (field in args$each) check_dimension(book, field, "each"),
     function() for (field in args$within) check_dimension(book, field, "within"),

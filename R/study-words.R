@@ -56,8 +56,8 @@ missing_measure_notes <- function(book, metrics, where) {
     if (!book$fields$missing[match(field, book$fields$name)]) return(NULL)
     n <- source_fold(book$source, character(), list(n = node("aggregate", fn = "count")),
                      and_also(where, gap))$parts$n$v
-    if (n > 0) paste0(plural(n, "line"), if (n == 1) " has no " else " have no ", field,
-                      "; they count as lines and add nothing.")
+    if (n == 1) return(paste0("1 line has no ", field, "; it counts as a line and adds nothing."))
+    if (n > 0) paste0(plural(n, "line"), " have no ", field, "; they count as lines and add nothing.")
   })
   text <- unlist(text)
   new_notes(rep("missing", length(text)), text)
@@ -94,7 +94,7 @@ register_notes <- function(book, used) {
     match <- register_match(book, dimension)
     c(if (length(match$unknown))
         paste0(plural(length(match$unknown), spoken(dimension)),
-               " on the lines not in the register: ", and_list(match$unknown, 4), "."),
+               " on the lines not in the register: ", and_list(show_blanks(match$unknown), 4), "."),
       if (match$twice) paste0(plural(match$twice, "row"), " of the register of ", dimension,
                               " repeat a name; the first one serves."))
   })

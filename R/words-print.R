@@ -3,7 +3,8 @@
 tree_text <- function(tree) {
   switch(tree$kind,
          number = format_plain(tree$value), text = encodeString(tree$value, quote = "\""),
-         name = name_text(tree$name), set = set_text(tree$values),
+         name = name_text(tree$name), set = set_text(tree$values, isTRUE(tree$dates)),
+         date = paste0("\"", day_of(tree$value), "\""),
          op = op_text(tree), aggregate = aggregate_text(tree),
          compare = paste(tree_text(tree$args[[1]]), tree$op, tree_text(tree$args[[2]])),
          within = paste(tree_text(tree$arg), "%in%", tree_text(tree$set)),
@@ -15,7 +16,10 @@ name_text <- function(name) {
   if (make.names(name) == name) name else paste0("`", gsub("([`\\\\])", "\\\\\\1", name), "`")
 }
 
-set_text <- function(values) {
+day_of <- function(days) format(as.Date(days, origin = "1970-01-01"))
+
+set_text <- function(values, dates = FALSE) {
+  if (dates) values <- day_of(values)
   items <- if (is.character(values)) encodeString(values, quote = "\"") else format_plain(values)
   paste0("c(", paste(items, collapse = ", "), ")")
 }
@@ -50,12 +54,19 @@ logic_text <- function(tree) {
 tree_words <- function(tree) {
   switch(tree$kind,
          text = tree$value, name = spoken(tree$name), number = format_plain(tree$value),
+         date = date_text(as.Date(tree$value, origin = "1970-01-01")),
          compare = paste(tree_words(tree$args[[1]]), compare_words(tree$op),
                          tree_words(tree$args[[2]])),
          within = paste(tree_words(tree$arg), "is",
-                        and_list(fit_text(one_line(as.character(tree$set$values)), 40), 8, "or")),
+                        and_list(set_words(tree$set), 8, "or")),
          missing = paste(tree_words(tree$arg), "is missing"),
          logic = logic_words(tree), tree_text(tree))
+}
+
+set_words <- function(set) {
+  values <- if (isTRUE(set$dates)) day_of(set$values) else if (is.numeric(set$values))
+    format_plain(set$values) else set$values
+  fit_text(one_line(values), 40)
 }
 
 compare_words <- function(op) {

@@ -40,6 +40,9 @@ resolve_aggregate <- function(tree, known, context) {
   tree$arg <- resolve_row(tree$arg, known, context, fn = tree$fn)
   if (tree$fn %in% c("sum", "mean")) {
     type <- row_type(tree$arg, known)
+    if (type == "empty")
+      refuse(context, paste0("every value of ", quoted(tree_text(tree$arg)), " is missing"),
+             word = tree$fn)
     if (type != "number")
       refuse(context, paste0(tree$fn, "() needs numbers and ", quoted(tree_text(tree$arg)), " holds ",
                              if (type == "date") "dates" else "text"),
@@ -90,7 +93,7 @@ refuse_added_identifier <- function(name, known, context, fn) {
 
 # number, text or date
 row_type <- function(tree, known) {
-  switch(tree$kind, number = "number", text = "text",
+  switch(tree$kind, number = "number", text = "text", date = "date",
          name = known$fields$type[match(tree$name, known$fields$name)],
          op = {
            types <- vapply(tree$args, row_type, "", known = known)
@@ -111,6 +114,7 @@ resolve_condition <- function(tree, known, context) {
          within = {
            tree$arg <- resolve_row(tree$arg, known, context)
            tree$set$values <- as_type_of(tree$arg, tree$set$values, known, context)
+           tree$set$dates <- row_type(tree$arg, known) == "date"
            tree
          },
          compare = resolve_compare(tree, known, context))
@@ -127,7 +131,8 @@ resolve_compare <- function(tree, known, context) {
     refuse(context, "text is compared with == or !=, it has no order", word = tree$op)
   right <- tree$args[[2]]
   if (right$kind %in% c("number", "text")) {
-    tree$args[[2]]$value <- as_type_of(tree$args[[1]], right$value, known, context)
+    value <- as_type_of(tree$args[[1]], right$value, known, context)
+    tree$args[[2]] <- node(if (types[1] == "date") "date" else right$kind, value = value)
     tree$type <- types[1]
     return(tree)
   }

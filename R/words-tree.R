@@ -3,6 +3,7 @@
 #
 # Nodes, all lists with `kind`:
 #   number(value)  text(value)  name(name)  set(values)
+#   date(value)                  days since 1970, made from text that is compared with a date
 #   op(op, args)                 + - * / and one-sided -, abs
 #   aggregate(fn, arg, where)    sum mean count distinct; arg is NULL for count()
 #   compare(op, args)            == != < <= > >=

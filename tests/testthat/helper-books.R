@@ -1,0 +1,89 @@
+# Books and small tools that several test files use.
+
+# The demo book is opened once for all tests.
+demo_book <- local({
+  book <- NULL
+  function() {
+    if (is.null(book)) book <<- ll_demo()
+    book
+  }
+})
+
+demo_lines <- local({
+  lines <- NULL
+  function() {
+    if (is.null(lines)) {
+      lines <<- utils::read.csv(demo_path("order_lines.csv"), colClasses = c(account = "character"),
+                                na.strings = "", stringsAsFactors = FALSE)
+    }
+    lines
+  }
+})
+
+demo_path <- function(name) system.file("demo", name, package = "longladder", mustWork = TRUE)
+
+# The planted stories: what the demo's README promises.
+story <- function(name, key) {
+  told <- utils::read.csv(demo_path("stories.csv"), colClasses = "character")
+  value <- told$value[told$story == name & told$key == key]
+  stopifnot(length(value) == 1)
+  number <- suppressWarnings(as.numeric(value))
+  if (is.na(number) || grepl("^0[0-9]", value)) value else number
+}
+
+small_lines <- function() {
+  data.frame(
+    order_no = c("A1", "A1", "A2", "A3", "A4", "A5", "A6", "A7"),
+    day = as.Date(c("2026-01-05", "2026-01-05", "2026-01-20", "2026-02-03", "2026-02-10",
+                    "2026-03-01", "2026-03-15", "2026-03-20")),
+    rep = c("Ida", "Ida", "Tom", "Tom", "Uma", "Ida", "Uma", NA),
+    area = c("Moor", "Moor", "Fen", "Fen", "Moor", "Fen", "Fen", "Moor"),
+    qty = c(1L, 2L, 3L, 1L, 5L, 2L, NA, 1L),
+    net = c(10.1, 20.2, 30.3, 5, 25.05, 0.1, 10.15, 7.5))
+}
+
+small_book <- function(...) {
+  ll_book(small_lines(),
+          metrics = list(revenue = "sum(net)", orders = "distinct(order_no)",
+                         average = "revenue / orders"), ...)
+}
+
+# Lines with everything that goes wrong: ties, missing, negatives, huge and tiny.
+random_lines <- function(seed, n = 200) {
+  withr::with_seed(seed, {
+    data.frame(order_no = paste0("N", sample(max(n %/% 2, 1), n, TRUE)),
+               day = as.Date("2025-01-01") + sample(400, n, TRUE),
+               rep = sample(c("Ann", "Bo", "Cy", "Di", NA), n, TRUE),
+               area = sample(c("x", "y", NA), n, TRUE),
+               qty = sample(c(-2:6, NA), n, TRUE),
+               net = sample(c(round(rnorm(n, 50, 80), 2), NA, 0), n, TRUE))
+  })
+}
+
+# The command in this process: status, standard output, standard error.
+command <- function(...) {
+  words <- c(...)
+  err <- capture.output(out <- capture.output(status <- ll_main(words)), type = "message")
+  list(status = status, out = out, err = paste(err, collapse = "\n"))
+}
+
+# The command as a process of its own, as a person runs it.
+run_process <- function(..., folder = NULL, env = character()) {
+  words <- c(...)
+  script <- system.file("exec", "longladder", package = "longladder")
+  out <- tempfile()
+  err <- tempfile()
+  if (!is.null(folder)) withr::local_dir(folder)
+  status <- suppressWarnings(system2(
+    file.path(R.home("bin"), "Rscript"), shQuote(c("--no-init-file", script, words)), stdout = out,
+    stderr = err, env = c(paste0("R_LIBS=", paste(.libPaths(), collapse = ":")), env)))
+  list(status = status, out = readLines(out, warn = FALSE), err = readLines(err, warn = FALSE))
+}
+
+write_text <- function(..., ending = ".csv") {
+  file <- tempfile(fileext = ending)
+  writeLines(c(...), file, useBytes = TRUE)
+  file
+}
+
+internal <- function(name) getFromNamespace(name, "longladder")

@@ -1,0 +1,57 @@
+# Coding and scaling: columns to small integers and exact decimals.
+
+code_column <- internal("code_column")
+scale_column <- internal("scale_column")
+scaled_value <- internal("scaled_value")
+scaled_arithmetic <- internal("scaled_arithmetic")
+
+test_that("codes give the text back, in the byte order of the names", {
+  cases <- list(c("b", "a", NA, "b"), character(), NA_character_, c("", " ", "x"),
+                c("\u00e9", "z", "A"), sample(sprintf("n%05d", 1:5000), 2e4, TRUE))
+  for (x in cases) {
+    out <- code_column(x)
+    want <- as.character(ifelse(is.na(x) | !nzchar(trimws(x)), NA, x))
+    expect_identical(c(NA_character_, out$levels)[out$codes + 1L], want)
+    expect_identical(out$levels, sort(unique(want), method = "radix"))
+  }
+})
+
+test_that("the same name in two encodings is one name", {
+  utf <- "caf\u00e9"
+  latin <- iconv(utf, "UTF-8", "latin1")
+  expect_length(code_column(c(utf, latin))$levels, 1)
+})
+
+test_that("factors and numbers code like their text", {
+  expect_identical(code_column(factor(c("b", "a", NA), levels = c("b", "a", "unused")))$levels,
+                   c("a", "b"))
+  expect_identical(code_column(c(10, 2, NA, 1e5, 123456789012))$levels,
+                   c("10", "100000", "123456789012", "2"))
+})
+
+test_that("decimals up to six places are held as whole numbers and come back to the bit", {
+  for (places in 0:6) {
+    x <- c(round(c(-12.3456789, 0.5, 1234.000001, 7), places), NA)
+    out <- scale_column(x)
+    expect_false(is.na(out$places))
+    expect_identical(scaled_value(out), x)
+  }
+})
+
+test_that("what is no decimal, or too large, stays as it is", {
+  for (x in list(pi, 0.1 + 0.2, 1 / 3, c(1e15, 0.001), Inf, 1e300)) {
+    out <- scale_column(x)
+    expect_true(is.na(out$places))
+    expect_identical(out$v, as.double(x))
+  }
+})
+
+test_that("exact arithmetic leaves no dust where doubles do", {
+  expect_false(0.3 - 0.1 == 0.2)
+  dime <- scale_column(c(0.3, 0.7))
+  cent <- scale_column(c(0.1, 0.65))
+  expect_identical(scaled_value(scaled_arithmetic("-", dime, cent)), c(0.2, 0.05))
+  expect_identical(scaled_value(scaled_arithmetic("+", dime, cent)), c(0.4, 1.35))
+  expect_equal(scaled_value(scaled_arithmetic("*", dime, cent)), c(0.03, 0.455))
+  expect_identical(scaled_value(scaled_arithmetic("/", dime, scale_column(c(0, 2)))), c(NA, 0.35))
+})

@@ -1,0 +1,58 @@
+# Places against rank() of base R and window functions of SQLite.
+
+places <- internal("places")
+shapes <- list(c(3, 1, 2), c(5, 5, 1), c(NA, 2, 2, NA, 7), numeric(), 4, c(0, 0, 0), c(-1, -1, 3, -5),
+               sample(10, 200, TRUE), c(Inf, 1, -Inf, Inf), rep(NA_real_, 3))
+
+test_that("shared, dense and average places are those of rank() and SQL, both directions", {
+  db <- DBI::dbConnect(RSQLite::SQLite(), ":memory:")
+  withr::defer(DBI::dbDisconnect(db))
+  for (x in shapes) for (higher in c(TRUE, FALSE)) {
+    signed <- if (higher) -x else x
+    expect_equal(places(x, higher, "shared"), rank(signed, na.last = "keep", ties.method = "min"))
+    expect_equal(places(x, higher, "average"),
+                 rank(signed, na.last = "keep", ties.method = "average"))
+    if (!length(x) || any(is.infinite(x))) next
+    DBI::dbWriteTable(db, "t", data.frame(i = seq_along(x), v = signed), overwrite = TRUE)
+    sql <- DBI::dbGetQuery(db, paste(
+      "select i, rank() over (order by v) r, dense_rank() over (order by v) d,",
+      "row_number() over (order by v, i) n from t where v is not null order by i"))
+    known <- which(!is.na(x))
+    expect_equal(places(x, higher, "shared")[known], as.numeric(sql$r))
+    expect_equal(places(x, higher, "dense")[known], as.numeric(sql$d))
+    expect_equal(places(x, higher, "broken")[known], as.numeric(sql$n))
+  }
+})
+
+test_that("further columns break ties before the order of names does", {
+  x <- c(5, 5, 5, 9)
+  expect_equal(places(x, ties = "broken", further = list(c(3, 1, 2, 0))), c(4, 2, 3, 1))
+  expect_equal(places(x, ties = "broken"), c(2, 3, 4, 1))
+})
+
+test_that("quotients tie within a relative 1e-9, exact values only when equal", {
+  third <- c(1 / 3, 0.1 / 0.3, 0.34)
+  expect_false(third[1] == third[2])
+  expect_equal(places(third, exact = FALSE), c(2, 2, 1))
+  expect_equal(places(c(1, 1 + 1e-12), exact = TRUE), c(2, 1))
+})
+
+test_that("places do not depend on scale, shift or the order of names", {
+  for (seed in 1:20) withr::with_seed(seed, {
+    x <- sample(c(round(rnorm(30), 1), NA), 40, TRUE)
+    at <- sample(40)
+    for (ties in c("shared", "dense", "average")) {
+      expect_equal(places(x[at], ties = ties), places(x, ties = ties)[at])
+      expect_equal(places(x * 3 + 7, ties = ties), places(x, ties = ties))
+    }
+    expect_setequal(stats::na.omit(places(x, ties = "broken")), seq_len(sum(!is.na(x))))
+  })
+})
+
+test_that("running totals of decimals have no dust, and their shares end at 1", {
+  running <- internal("running")
+  out <- running(c(0.7, 0.2, 0.1, -0.4, NA))
+  expect_identical(out$total, c(0.7, 0.9, 1, 0.6, NA))
+  expect_equal(out$share, c(0.7, 0.9, 1, 1, NA))
+  expect_equal(running(c(-1, -2))$share, c(NA_real_, NA))
+})

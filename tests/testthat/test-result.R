@@ -1,0 +1,61 @@
+# A result never keeps sentences or a proof about a table that it no longer is.
+
+test_that("whatever changes rows or columns gives a plain data frame", {
+  x <- ll_standings(small_book(), "rep")
+  plain <- as.data.frame(x)
+  changes <- list(
+    x[1:2, ], x["revenue"], x[c("rep", "place")], x[x$revenue > 1, ], x[, 1:2], head(x, 2), tail(x, 1),
+    rbind(x, x), cbind(x, z = 1), merge(x, data.frame(rep = "Ida", z = 1)), transform(x, twice = revenue * 2),
+    subset(x, revenue > 10), local({ x$z <- 1; x }), local({ x[["z"]] <- 1; x }),
+    local({ x[1, "revenue"] <- 0; x }), local({ names(x)[1] <- "z"; x }), x[order(x$rep), ],
+    local({ row.names(x) <- letters[1:4]; x }), as.data.frame(x))
+  for (y in changes) {
+    expect_identical(class(y), "data.frame")
+    expect_null(attr(y, "ll"))
+  }
+  expect_identical(x[1:2, ], plain[1:2, ])
+  expect_identical(x[, "revenue"], plain$revenue)
+  expect_equal(transform(x, twice = revenue * 2)$twice, plain$revenue * 2)
+  expect_error(ll_finding(x[1:2, ]), class = "ll_error_argument")
+})
+
+test_that("a result is taken apart by its functions", {
+  x <- ll_standings(small_book(), "rep", top = 1)
+  expect_s3_class(x, c("ll_result_standings", "ll_result", "data.frame"), exact = TRUE)
+  expect_type(ll_finding(x), "character")
+  expect_match(ll_reading(x), "^Reps placed by revenue \\(sum\\(net\\)\\); all dates")
+  expect_named(ll_notes(x), c("kind", "text"))
+  expect_named(ll_proof(x), c("check", "expected", "found", "holds"))
+  expect_named(ll_part(x), "foot")
+  expect_error(ll_part(x, "feet"), "Nearest: 'foot'", class = "ll_error_word")
+  expect_equal(ll_settings(x)$top, 1)
+})
+
+test_that("wide tables name the columns left out, long ones the rows", {
+  x <- ll_standings(demo_book(), "account", c("revenue", "margin", "orders", "units"))
+  out <- format(x, width = 60, most = 5)
+  expect_true(all(nchar(out, "width") <= 60))
+  expect_match(paste(out, collapse = " "), "not shown for want of width: .*units")
+  expect_match(paste(out, collapse = " "), "575 more rows")
+})
+
+test_that("numbers for people", {
+  f <- internal("format_number")
+  expect_equal(f(c(1234.5, -2000), "money"), c("1,234", "-2,000"))
+  expect_equal(f(c(273149.27, 273149.20), "money"), c("273,149.27", "273,149.20"))
+  expect_equal(f(c(0.123, NA, -0.00001), "percent"), c("12.3 %", "-", "0.0 %"))
+  expect_equal(f(numeric(), "money"), character())
+  expect_equal(f(c(1, 2.5), "place"), c("1", "2.5"))
+  expect_equal(f(c(3, 12), "place"), c("3", "12"))
+  expect_equal(f(1e300, "number"), "1.000e+300")
+  expect_equal(f(Inf, "money"), "Inf")
+})
+
+test_that("nearest words: by letters and by shared words", {
+  nearest <- internal("nearest")
+  expect_equal(nearest("revenu", c("orders", "revenue"))[1], "revenue")
+  expect_true("account_kind" %in% nearest("client kind", c("account_kind", "net")))
+  expect_equal(nearest("zzz", c("a", "b")), character())
+  expect_equal(nearest("", "a"), character())
+  expect_equal(nearest("a(b", "a(bc"), "a(bc")
+})

@@ -1,0 +1,90 @@
+# Files: read back, they hold what the result holds.
+
+result <- function() ll_standings(demo_book(), "rep", c("revenue", "margin_rate"), top = 5,
+                                  when = "2026-Q2", against = "previous")
+
+test_that("CSV comes back as the bare table", {
+  file <- withr::local_tempfile(fileext = ".csv")
+  x <- result()
+  ll_save(x, file)
+  expect_equal(data.table::fread(file, data.table = FALSE), as.data.frame(x), tolerance = 1e-12)
+  expect_false(any(grepl("e[+-]", readLines(file))))
+})
+
+test_that("a text that a spreadsheet would run stays text, in CSV and in a workbook", {
+  odd <- c("=1+1", "+cmd|x", "@sum", "-a", "-12.5", "plain", "\u00e9\"q\"")
+  book <- ll_book(data.frame(k = odd, net = 7:1 + 0.5), fields = list(k = "dimension"),
+                  metrics = c(revenue = "sum(net)"))
+  x <- ll_standings(book, "k")
+  csv <- withr::local_tempfile(fileext = ".csv")
+  ll_save(x, csv)
+  got <- gsub("\"\"", "\"", data.table::fread(csv, encoding = "UTF-8")$k)
+  expect_identical(got, c("'=1+1", "'+cmd|x", "'@sum", "'-a", "-12.5", "plain", "\u00e9\"q\""))
+  xlsx <- withr::local_tempfile(fileext = ".xlsx")
+  ll_save(x, xlsx)
+  expect_identical(openxlsx::read.xlsx(xlsx, rows = 1:8)$k, odd)
+  folder <- withr::local_tempdir()
+  utils::unzip(xlsx, exdir = folder)
+  expect_false(any(grepl("<f>", readLines(file.path(folder, "xl/worksheets/sheet1.xml"), warn = FALSE))))
+})
+
+test_that("JSON holds everything, numbers to the last bit, missing as null", {
+  x <- result()
+  file <- withr::local_tempfile(fileext = ".json")
+  ll_save(x, file)
+  got <- jsonlite::fromJSON(file)
+  expect_named(got, c("study", "finding", "reading", "settings", "columns", "rows", "notes", "proof", "parts"))
+  expect_identical(got$finding, ll_finding(x))
+  expect_identical(got$rows$revenue_share, x$revenue_share)
+  expect_identical(got$rows$margin_rate, x$margin_rate)
+  expect_identical(got$notes$text, ll_notes(x)$text)
+  expect_equal(got$proof$holds, ll_proof(x)$holds)
+  expect_equal(got$parts$foot$revenue, ll_part(x, "foot")$revenue)
+  expect_identical(got$settings$when$from, "2026-04-01")
+  expect_match(paste(readLines(file), collapse = ""), "\"revenue_running_share\":null")
+  empty <- ll_standings(small_book(), "rep", when = "2030")
+  ll_save(empty, file)
+  expect_length(jsonlite::fromJSON(file)$rows, 0)
+})
+
+test_that("the workbook has the table, formats, a frozen header, and a sheet about it", {
+  x <- result()
+  file <- withr::local_tempfile(fileext = ".xlsx")
+  ll_save(x, file)
+  expect_identical(openxlsx::getSheetNames(file), c("standings", "about"))
+  got <- openxlsx::read.xlsx(file, "standings", rows = 1:6)
+  expect_equal(got$revenue, x$revenue)
+  expect_identical(got$rep, x$rep)
+  about <- unlist(openxlsx::read.xlsx(file, "about", colNames = FALSE))
+  expect_true(all(c(ll_finding(x), ll_reading(x), ll_proof(x)$check) %in% about))
+  folder <- withr::local_tempdir()
+  utils::unzip(file, exdir = folder)
+  sheet <- paste(readLines(file.path(folder, "xl/worksheets/sheet1.xml"), warn = FALSE), collapse = "")
+  expect_match(sheet, "state=\"frozen\"")
+  expect_match(paste(readLines(file.path(folder, "xl/styles.xml"), warn = FALSE), collapse = ""), "#,##0.00", fixed = TRUE)
+})
+
+test_that("pictures are written in each kind", {
+  x <- result()
+  starts <- list(png = as.raw(c(0x89, 0x50)), pdf = charToRaw("%PDF"), svg = charToRaw("<?xml"))
+  for (kind in names(starts)) {
+    file <- withr::local_tempfile(fileext = paste0(".", kind))
+    ll_save(x, file)
+    expect_identical(readBin(file, "raw", length(starts[[kind]])), starts[[kind]])
+  }
+})
+
+test_that("a target that cannot be written is refused, and an older file stays whole", {
+  x <- result()
+  folder <- withr::local_tempdir()
+  for (bad in list(file.path(folder, "no", "such.csv"), folder, file.path(folder, "a.docx"),
+                   file.path(folder, "noending"), ""))
+    expect_error(ll_save(x, bad), class = "ll_error")
+  old <- file.path(folder, "old.csv")
+  writeLines("old", old)
+  write_whole <- internal("write_whole")
+  expect_error(write_whole(old, function(path) { writeLines("half", path); stop("disk full") }),
+               "disk full", class = "ll_error_target")
+  expect_identical(readLines(old), "old")
+  expect_identical(list.files(folder, all.files = TRUE, no.. = TRUE), "old.csv")
+})

@@ -1,0 +1,54 @@
+# Files as people have them: what is read, and what is refused with one clear message.
+
+read_table_file <- internal("read_table_file")
+
+test_that("text, numbers and dates arrive as they were typed", {
+  file <- write_text("\ufeffaccount,day,note,net", "00123,2026-01-05,\"say \"\"hi\"\", you\",1.50",
+                     "45,2026-01-06,\"two", "lines\",-2", "00007,,,")
+  got <- read_table_file(file)
+  expect_identical(names(got), c("account", "day", "note", "net"))
+  expect_identical(got$account, c("00123", "45", "00007"))
+  expect_identical(as.Date(got$day), as.Date(c("2026-01-05", "2026-01-06", NA)))
+  expect_identical(got$note, c("say \"hi\", you", "two\nlines", NA))
+  expect_equal(got$net, c(1.5, -2, NA))
+})
+
+test_that("order numbers beyond doubles stay text; semicolons and tabs are found", {
+  got <- read_table_file(write_text("order;net", "9007199254740993;1", "9007199254740995;2"))
+  expect_identical(got$order, c("9007199254740993", "9007199254740995"))
+  expect_equal(read_table_file(write_text("a\tb", "x\t1", "y\t2"))$b, 1:2)
+})
+
+test_that("Latin-1 bytes become the letters they were", {
+  file <- tempfile(fileext = ".csv")
+  writeBin(c(charToRaw("rep,net\nJos"), as.raw(0xe9), charToRaw(",1\nAnn,2\n")), file)
+  expect_identical(read_table_file(file)$rep, c("Jos\u00e9", "Ann"))
+})
+
+test_that("names that differ by blanks stay apart", {
+  got <- read_table_file(write_text("rep,net", "Ida,1", "Ida ,2", "\"Ida  M\",3"))
+  expect_length(unique(got$rep), 3)
+})
+
+test_that("each kind of bad file has its own message", {
+  good <- file.path(withr::local_tempdir(), "order_lines.csv")
+  writeLines(c("a,b", "1,2"), good)
+  zip <- tempfile()
+  writeBin(as.raw(c(0x50, 0x4b, 3, 4, rep(1, 50))), zip)
+  wide <- tempfile()
+  writeBin(as.raw(rep(c(0x61, 0), 50)), wide)
+  folder <- withr::local_tempdir()
+  cases <- list(
+    "does not exist.*Nearest in that folder: 'order_lines.csv'" = sub("lines", "line", good),
+    "is a folder" = folder, "is empty" = tempfile(), "holds only blank lines" = write_text("", "  "),
+    "header and no lines" = write_text("order_no,net"),
+    "spreadsheet" = zip, "zero bytes" = wide,
+    "not a table: it has one column" = write_text("just some", "text of", "a letter"),
+    "more than once.*'net'" = write_text("net,rep,net", "1,a,2"),
+    "Line 3 has 3 fields where 2 are expected" = write_text("a,b", "1,2", "1,2,3", "4,5"))
+  file.create(cases[["is empty"]])
+  for (pattern in names(cases)) {
+    e <- expect_error(ll_book(cases[[pattern]]), class = "ll_error_file", info = pattern)
+    expect_match(gsub("\n", " ", conditionMessage(e)), pattern)
+  }
+})
