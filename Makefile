@@ -1,7 +1,7 @@
 # Long Ladder. `make help` lists the targets.
 
 LIBRARY := build/library
-SOURCES := DESCRIPTION NAMESPACE $(wildcard R/*.R src/*.cpp src/*.h src/kernels/*.h src/Makevars* inst/demo/* exec/*)
+SOURCES := DESCRIPTION NAMESPACE $(wildcard R/*.R src/*.cpp src/*.h src/kernels/*.h src/Makevars* inst/extdata/* exec/*)
 RSCRIPT := R_LIBS=$(CURDIR)/$(LIBRARY):$$R_LIBS Rscript --no-init-file
 
 .PHONY: help setup demo test test-servers check lint bench screenshots document clean
@@ -32,7 +32,7 @@ check: setup ## R CMD check
 	@sh tools/check.sh
 
 lint: setup ## house style by lintr
-	@$(RSCRIPT) -e 'found <- lintr::lint_package(); print(found); quit(status = length(found) > 0)'
+	@$(RSCRIPT) -e 'found <- lintr::lint_dir("R"); print(found); quit(status = length(found) > 0)'
 
 bench: setup ## time the fold and standings against rivals
 	@$(RSCRIPT) bench/run.R

@@ -20,7 +20,7 @@ brief_keys <- c("title", "lines", "date", "order", "people", "as_of", "fields", 
 #' @section Errors: `ll_error_brief` for unknown keys and values, with their line; `ll_error_file`
 #' where the brief cannot be read; and those of [ll_book()].
 #' @examples
-#' brief <- ll_brief(system.file("demo", "longladder.yml", package = "longladder"))
+#' brief <- ll_brief(system.file("extdata", "longladder.yml", package = "longladder"))
 #' brief
 #' @export
 ll_brief <- function(file, lines = NULL) {
@@ -43,7 +43,7 @@ ll_brief <- function(file, lines = NULL) {
 #' @export
 ll_demo <- function() ll_brief(demo_file("longladder.yml"))$book
 
-demo_file <- function(name) system.file("demo", name, package = "longladder", mustWork = TRUE)
+demo_file <- function(name) system.file("extdata", name, package = "longladder", mustWork = TRUE)
 
 #' @export
 format.ll_brief <- function(x, ...) {

@@ -19,9 +19,9 @@ study_help <- function(declaration) {
     paste0(declaration$title, "."), "", "options of this study",
     option_help(declaration$args), "", "options of every study", option_help(common_options), "",
     "examples (run on the demo lines)",
-    paste0("  longladder ", declaration$name, " --brief inst/demo/longladder.yml ",
+    paste0("  longladder ", declaration$name, " --brief inst/extdata/longladder.yml ",
            declaration$examples),
-    paste0("  longladder ", declaration$name, " inst/demo/order_lines.csv --define 'revenue=sum(net)'",
+    paste0("  longladder ", declaration$name, " inst/extdata/order_lines.csv --define 'revenue=sum(net)'",
            " --each item --top 5"))
 }
 

@@ -19,6 +19,7 @@ bars_most <- 40   # more names than these are not legible on one picture
 #' plot(top)
 #' @name ll_figures
 #' @importFrom graphics plot
+#' @importFrom utils head tail
 #' @exportS3Method ggplot2::autoplot
 autoplot.ll_result_standings <- function(object, ...) {
   bars <- standings_bars(object)

@@ -197,8 +197,8 @@ write_readme <- function(stories, lines) {
     price = "Jars: 12 % dearer from January 2026, a tenth fewer per line.")
   text <- c("# Demo data: Wrenfield Beekeeping Supply", "",
             "A made-up wholesaler. `Rscript data-raw/make-demo.R` makes it from a fixed seed into",
-            "`inst/demo/`; this page is written by the same script, and the figures below are taken",
-            "from the lines with base R alone (`inst/demo/stories.csv` holds them for the tests).", "")
+            "`inst/extdata/`; this page is written by the same script, and the figures below are taken",
+            "from the lines with base R alone (`inst/extdata/stories.csv` holds them for the tests).", "")
   for (one in names(told)) {
     mine <- stories[stories$story == one, ]
     text <- c(text, paste0("## ", one), "", told[[one]], "", "| figure | value |", "|---|---|",

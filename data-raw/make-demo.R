@@ -2,7 +2,7 @@
 #
 #   Rscript data-raw/make-demo.R
 #
-# writes inst/demo/{order_lines,accounts,items,reps}.csv, inst/demo/stories.csv and
+# writes inst/extdata/{order_lines,accounts,items,reps}.csv, inst/extdata/stories.csv and
 # data-raw/README.md. Everything comes from one seed. Each planted story is checked at the end
 # with base R alone; the script stops when one does not hold.
 
@@ -21,7 +21,7 @@ registers$reps$quota <- set_quotas(lines, registers$reps)
 stories <- tell_stories(lines, registers)
 
 write_table <- function(table, file) {
-  data.table::fwrite(table, file.path("inst/demo", file), na = "", quote = "auto", scipen = 20)
+  data.table::fwrite(table, file.path("inst/extdata", file), na = "", quote = "auto", scipen = 20)
 }
 money <- function(x) ifelse(is.na(x), "", sprintf("%.2f", x))
 shipped <- lines

@@ -2,14 +2,14 @@
 # The full example on the demo data; leaves a table, a workbook and a picture in demo-output/.
 set -e
 mkdir -p demo-output
-./longladder standings --brief inst/demo/longladder.yml --each rep \
+./longladder standings --brief inst/extdata/longladder.yml --each rep \
   --metrics revenue,margin_rate,orders,average_order --top 10 \
   --out demo-output/reps.csv --out demo-output/reps.xlsx --out demo-output/reps.png
 echo
-./longladder standings --brief inst/demo/longladder.yml --each rep --within territory --top 3 \
+./longladder standings --brief inst/extdata/longladder.yml --each rep --within territory --top 3 \
   --out demo-output/reps-by-territory.png
 echo
-./longladder standings --brief inst/demo/longladder.yml --each account_name --top 10 \
+./longladder standings --brief inst/extdata/longladder.yml --each account_name --top 10 \
   --when 'this year to date' --against 'year before' \
   --out demo-output/accounts.xlsx --out demo-output/accounts.png
 echo

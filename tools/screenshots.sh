@@ -1,7 +1,7 @@
 #!/bin/sh
 # The pictures of docs/screenshots, 1280x800.
 set -e
-brief=inst/demo/longladder.yml
+brief=inst/extdata/longladder.yml
 out=docs/screenshots
 mkdir -p $out
 ./longladder standings --brief $brief --each rep --top 10 --out $out/standings.png >/dev/null

@@ -20,7 +20,7 @@ demo_lines <- local({
   }
 })
 
-demo_path <- function(name) system.file("demo", name, package = "longladder", mustWork = TRUE)
+demo_path <- function(name) system.file("extdata", name, package = "longladder", mustWork = TRUE)
 
 # The planted stories: what the demo's README promises.
 story <- function(name, key) {
