@@ -13,6 +13,10 @@ kernel_scale <- function(values, most) {
     .Call(`_longladder_kernel_scale`, values, most)
 }
 
+kernel_compare <- function(values, op, limit) {
+    .Call(`_longladder_kernel_compare`, values, op, limit)
+}
+
 kernel_combine <- function(group, groups, codes, levels, keep) {
     .Call(`_longladder_kernel_combine`, group, groups, codes, levels, keep)
 }

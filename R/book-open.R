@@ -53,7 +53,7 @@ ll_book <- function(lines, fields = NULL, metrics = NULL, registers = NULL, para
   tables <- open_registers(registers, names(columns$data))
   described <- describe_fields(columns$data, columns$roles, tables, columns$where)
   columns$data <- described$data
-  source <- new_frame_source(described$data, described$fields, tables)
+  source <- new_frame_source(described$data, described$fields, tables, described$coded)
   book <- list(source = source, fields = described$fields, registers = tables,
                parameters = check_parameters(parameters, described$fields), metrics = list(),
                only = NULL, title = title %||% columns$title, lines = source_size(source))
@@ -151,20 +151,22 @@ check_reserved <- function(names, what) {
 # The field table of lines and registers, and the columns with their dates read.
 describe_fields <- function(data, given, tables, where) {
   rows <- list()
+  coded <- list()
   for (name in names(data)) {
     role <- if (name %in% names(given) && !is.na(given[[name]])) given[[name]]
     if (is.null(role) || role == "date")
       data[[name]] <- read_date_column(data[[name]], name, where, must = !is.null(role))
     x <- data[[name]]
     check_usable(x, name, role, where)
+    if (column_type(x) == "text") coded[[name]] <- code_column(x)
     rows[[name]] <- cbind(data.frame(name = name, column = name, from = "lines"),
-                          describe_column(x, name, role, name %in% names(tables)))
+                          describe_column(x, name, role, name %in% names(tables), coded[[name]]))
   }
   fields <- do.call(rbind, c(rows, unlist(lapply(names(tables), function(dimension) {
     register_fields(dimension, tables[[dimension]], names(data))
   }), recursive = FALSE)))
   rownames(fields) <- NULL
-  list(data = data, fields = fields)
+  list(data = data, fields = fields, coded = coded)
 }
 
 check_usable <- function(x, name, role, where) {

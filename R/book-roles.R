@@ -10,12 +10,14 @@ people_words <- paste0("^(sales_?)?(reps?|representative|person|man|seller|agent
                        "adviser|advisor|consultant)(_?name)?$")
 
 # One row of the field table per column: role, type, why, missing, distinct.
-describe_column <- function(x, name, role = NULL, is_key = FALSE) {
+describe_column <- function(x, name, role = NULL, is_key = FALSE, coded = NULL) {
   type <- column_type(x)
-  guess <- if (is.null(role)) guess_role(x, name, type, is_key) else list(role, "given")
+  if (type == "text" && is.null(coded)) coded <- code_column(x)
+  guess <- if (is.null(role)) guess_role(x, name, type, is_key, coded) else list(role, "given")
   data.frame(role = guess[[1]], type = if (guess[[1]] == "identifier" && type == "number") "text"
              else if (guess[[1]] == "dimension" && type == "number") "text" else type,
-             why = guess[[2]], missing = count_missing(x))
+             why = guess[[2]],
+             missing = if (is.null(coded)) sum(is.na(x)) else sum(coded$codes == 0L))
 }
 
 column_type <- function(x) {
@@ -26,30 +28,23 @@ column_type <- function(x) {
   "other"
 }
 
-count_missing <- function(x) {
-  gaps <- is.na(x)
-  if (is.character(x)) gaps <- gaps | x == "" | grepl("^[[:space:]]+$", x)
-  sum(gaps)
-}
-
-guess_role <- function(x, name, type, is_key) {
+guess_role <- function(x, name, type, is_key, coded) {
   word <- gsub("([a-z])([A-Z])", "\\1_\\2", name)
   word <- tolower(gsub("[^[:alnum:]]+", "_", word))
   if (type == "date") return(list("date", "it holds dates"))
   if (is_key) return(list("dimension", "a register is keyed by it"))
   if (type == "empty") return(list("dimension", "it holds no values"))
-  if (type == "text") return(guess_text(x, word))
+  if (type == "text") return(guess_text(coded, word))
   guess_number(x, word)
 }
 
-guess_text <- function(x, word) {
-  x <- as.character(x)
-  known <- x[!is.na(x)]
-  distinct <- length(unique(known))
-  share <- distinct / length(known)
+guess_text <- function(coded, word) {
+  known <- sum(coded$codes > 0L)
+  distinct <- length(coded$levels)
+  share <- distinct / max(known, 1)
   if (grepl(id_words, word) && (grepl(order_words, word) || share > .2))
     return(list("identifier", paste0("named like a number, ", distinct_text(distinct))))
-  if (share > .5 && length(known) >= 100)
+  if (share > .5 && known >= 100)
     return(list("identifier", paste0("text, ", distinct_text(distinct))))
   list("dimension", paste0("text, ", distinct_text(distinct)))
 }
@@ -84,15 +79,17 @@ read_date_column <- function(x, name, where, must = FALSE) {
                x = paste0("Its first value is ", shown(x[!is.na(x)][1]), ".")), "data")
   }
   text <- as.character(x)
-  known <- !is_blank(text)
   if (!must) {
-    some <- utils::head(text[known], 200)
+    some <- utils::head(text[!is.na(text)], 1000)
+    some <- utils::head(some[!is_blank(some)], 200)
     if (!length(some) || mean(!is.na(loose_date(some))) < .8) return(x)
   }
+  distinct <- unique(text)
+  known <- !text %in% distinct[is_blank(distinct)]
   if (must && !any(known))
     ll_abort(paste0("The date field ", quoted(name), " in ", where, " holds no date at all."), "data")
-  dates <- as.Date(rep(NA_character_, length(text)))
-  dates[known] <- loose_date(text[known])
+  # Days repeat: each distinct text is read once.
+  dates <- loose_date(distinct)[match(text, distinct)]
   bad <- which(known & is.na(dates))
   if (length(bad))
     ll_abort(c(paste0("A date in ", quoted(name), " cannot be read (", where, ")."),

@@ -3,10 +3,19 @@
 
 code_column <- function(x) {
   if (is.factor(x)) return(code_factor(x))
-  if (!is.character(x)) x <- plain_text(x)
-  x <- as_utf8(x)
+  if (!is.character(x)) return(code_values(x))
+  # One encoding for all, so that equal names are one pooled string; repairs are made on the names.
+  x <- enc2utf8(x)
   seen <- kernel_code_text(x)
-  sort_levels(seen$codes, x[seen$first])
+  sort_levels(seen$codes, as_utf8(x[seen$first]))
+}
+
+# Numbers, dates and logicals: the distinct values become text, not every line.
+code_values <- function(x) {
+  distinct <- unique(x[!is.na(x)])
+  codes <- match(x, distinct, nomatch = 0L)
+  codes[is.na(x)] <- 0L
+  sort_levels(codes, plain_text(distinct))
 }
 
 code_factor <- function(x) {

@@ -4,13 +4,13 @@
 # fields     data frame: name, column, from ("lines", or the register's dimension), type
 # registers  per dimension list(names, table): the key of each register row and its fields
 
-new_frame_source <- function(columns, fields, registers = list()) {
+new_frame_source <- function(columns, fields, registers = list(), coded = list()) {
   source <- new.env(parent = emptyenv())
   source$columns <- columns
   source$n <- length(columns[[1]])
   source$fields <- fields
   source$registers <- registers
-  source$coded <- list()
+  source$coded <- coded
   source$scaled <- list()
   source
 }
@@ -58,7 +58,8 @@ plain_key <- function(x) if (is.character(x)) x else plain_text(x)
 
 # First and last day and the days on which there are lines.
 source_days <- function(source, date) {
-  days <- sort(unique(as.integer(source$columns[[field_at(source, date)$column]])))
+  days <- as.integer(scaled_value(scaled_field(source, date)))
+  days <- sort(unique(days))
   as.Date(days, origin = "1970-01-01")
 }
 
@@ -137,7 +138,10 @@ compare_mask <- function(source, tree) {
     same <- c(NA, column$levels)[column$codes + 1L] == c(NA, other$levels)[other$codes + 1L]
     return(!is.na(same) & same == (tree$op == "=="))
   }
-  compare_scaled(tree$op, row_values(source, left), row_values(source, right))
+  a <- row_values(source, left)
+  if (is_exact(a) && right$kind %in% c("number", "date"))
+    return(kernel_compare(a$v, tree$op, right$value * 10^a$places))
+  compare_scaled(tree$op, a, row_values(source, right))
 }
 
 compare_scaled <- function(op, a, b) {

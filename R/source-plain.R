@@ -1,9 +1,12 @@
 # The second route to a total: plain base R over the raw columns, with no grouping, no codes and no
 # scaled numbers. It shares no code with the fold, so that the proof can hold one against the other.
 
-plain_total <- function(source, tree, where = NULL) {
-  keep <- if (is.null(where)) rep(TRUE, source$n) else plain_condition(source, where)
-  plain_metric(source, tree, keep)
+# Which lines meet the conditions, the period, and both.
+plain_lines <- function(source, only, period) {
+  all <- rep(TRUE, source$n)
+  only <- if (is.null(only)) all else plain_condition(source, only)
+  period <- if (is.null(period)) all else plain_condition(source, period)
+  list(keep = only & period, outside_conditions = sum(!only), outside_period = sum(only & !period))
 }
 
 plain_metric <- function(source, tree, keep) {
@@ -48,7 +51,9 @@ plain_field <- function(source, name) {
   if (field$type == "date") return(as.numeric(values))
   if (is.numeric(values)) return(plain_text(values))
   values <- as.character(values)
-  values[!is.na(values) & grepl("^[[:space:]]*$", values)] <- NA
+  distinct <- unique(values)
+  blank <- distinct[grepl("^[[:space:]]*$", distinct)]
+  if (length(blank)) values[values %in% blank] <- NA
   values
 }
 
@@ -62,16 +67,19 @@ plain_condition <- function(source, tree) {
                 missing = is.na(plain_row(source, tree$arg)),
                 within = plain_row(source, tree$arg) %in% tree$set$values,
                 compare = plain_compare(tree$op, plain_row(source, tree$args[[1]]),
-                                        plain_row(source, tree$args[[2]])))
+                                        plain_row(source, tree$args[[2]]),
+                                        computed = any(vapply(tree$args, function(a) a$kind == "op", TRUE))))
   !is.na(out) & out
 }
 
-# Numbers that agree within a relative 1e-9 are equal, so that 0.1 + 0.2 is at most 0.3.
-plain_compare <- function(op, a, b) {
+# Computed numbers that agree within a relative 1e-9 are equal, so that 0.1 + 0.2 is at most 0.3.
+plain_compare <- function(op, a, b, computed) {
+  if (!computed)
+    return(switch(op, `==` = a == b, `!=` = a != b, `<` = a < b, `>` = a > b, `<=` = a <= b,
+                  `>=` = a >= b))
   if (is.numeric(a) && is.numeric(b)) {
     near <- abs(a - b) <= 1e-9 * pmax(abs(a), abs(b))
     return(switch(op, `==` = near, `!=` = !near, `<` = a < b & !near, `>` = a > b & !near,
                   `<=` = a < b | near, `>=` = a > b | near))
   }
-  if (op == "==") a == b else a != b
 }

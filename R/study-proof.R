@@ -1,32 +1,19 @@
 # The proof that studies share: lines accounted for, totals by a second route, the ledger's own.
 
-prove_lines <- function(book, asked, counted) {
-  source <- book$source
-  outside <- outside_counts(source, asked)
-  parts <- c("counted" = counted, outside)
+# `plain` is what plain_lines() found on the raw columns.
+prove_lines <- function(book, asked, counted, plain) {
+  parts <- c("counted" = counted,
+             if (!is.null(asked$only)) c("outside the conditions" = plain$outside_conditions),
+             if (!is.null(asked$now)) c("outside the period" = plain$outside_period))
   proof_line(paste0("lines read = ", paste(names(parts), collapse = " + ")), book$lines, sum(parts))
 }
 
-# Lines outside the conditions and outside the period, counted on the raw columns.
-outside_counts <- function(source, asked) {
-  count <- function(tree) plain_total(source, node("aggregate", fn = "count"), tree)
-  out <- numeric()
-  if (!is.null(asked$only))
-    out["outside the conditions"] <- count(node("logic", op = "!", args = list(asked$only)))
-  if (!is.null(asked$now)) {
-    # where_now is the conditions and the period; what is left of the conditions is outside it.
-    period <- asked$period_now
-    beyond <- node("logic", op = "!", args = list(period))
-    out["outside the period"] <- count(and_also(asked$only, beyond))
-  }
-  out
-}
-
 # The study's total of each metric against plain base R over the raw lines.
-prove_totals <- function(book, metrics, total, exact, where) {
+prove_totals <- function(book, metrics, total, exact, plain) {
   do.call(rbind, lapply(names(metrics), function(name) {
     proof_line(paste0("total of ", name, " = the lines added up by a second route"),
-               plain_total(book$source, metrics[[name]]$tree, where), total[[name]], exact[[name]])
+               plain_metric(book$source, metrics[[name]]$tree, plain$keep), total[[name]],
+               exact[[name]])
   }))
 }
 

@@ -121,10 +121,12 @@ standings_proof <- function(s) {
   q <- s$q
   parts <- s$f$values
   whole <- as.list(s$total$values[1, , drop = FALSE])
-  rbind(prove_lines(q$book, q$asked, sum(s$f$lines)),
+  plain <- plain_lines(q$book$source, q$asked$only, q$asked$period_now)
+  rbind(prove_lines(q$book, q$asked, sum(s$f$lines), plain),
         prove_parts(q$metrics, parts, whole, s$total$exact,
                     if (length(q$within)) "names in groups" else "names"),
-        prove_shown(s, whole), prove_totals(q$book, q$metrics, whole, s$total$exact, q$asked$where_now),
+        prove_shown(s, whole), 
+        prove_totals(q$book, q$metrics, whole, s$total$exact, plain),
         prove_control(q$book))
 }
 

@@ -154,8 +154,10 @@ hidden_counts <- function(q) {
   distinct <- function(field) {
     node("aggregate", fn = "distinct", arg = node("name", name = field), where = NULL)
   }
-  list(.orders = if (is.null(q$book$order)) node("aggregate", fn = "count") else
-         distinct(q$book$order),
+  # Orders are dear to count; only quotients and at_least ask for them.
+  quotient <- !all(vapply(q$metrics, function(m) m$adds_up || m$distinct, TRUE))
+  list(.orders = if (!quotient && is.null(q$at_least)) NULL else if (is.null(q$book$order))
+         node("aggregate", fn = "count") else distinct(q$book$order),
        .people = if (counts_people(q)) distinct(q$book$people))
 }
 
@@ -183,7 +185,7 @@ add_unseen <- function(q, f) {
   f$keys[[q$each]] <- c(f$keys[[q$each]], unseen)
   blank <- lapply(q$metrics, function(m) rep(if (m$adds_up || m$distinct) 0 else NA_real_, n))
   f$values <- rbind(f$values, stats::setNames(as.data.frame(blank), names(f$values)))
-  f$orders <- c(f$orders, rep(0, n))
+  if (!is.null(f$orders)) f$orders <- c(f$orders, rep(0, n))
   if (!is.null(f$people)) f$people <- c(f$people, rep(0, n))
   f$none <- c(f$none, rep(FALSE, n))
   f$lines <- c(f$lines, rep(0, n))

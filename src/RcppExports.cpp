@@ -45,6 +45,19 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
+// kernel_compare
+Rcpp::LogicalVector kernel_compare(SEXP values, std::string op, double limit);
+RcppExport SEXP _longladder_kernel_compare(SEXP valuesSEXP, SEXP opSEXP, SEXP limitSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< SEXP >::type values(valuesSEXP);
+    Rcpp::traits::input_parameter< std::string >::type op(opSEXP);
+    Rcpp::traits::input_parameter< double >::type limit(limitSEXP);
+    rcpp_result_gen = Rcpp::wrap(kernel_compare(values, op, limit));
+    return rcpp_result_gen;
+END_RCPP
+}
 // kernel_combine
 Rcpp::List kernel_combine(SEXP group, int groups, Rcpp::IntegerVector codes, int levels, SEXP keep);
 RcppExport SEXP _longladder_kernel_combine(SEXP groupSEXP, SEXP groupsSEXP, SEXP codesSEXP, SEXP levelsSEXP, SEXP keepSEXP) {
@@ -109,6 +122,7 @@ static const R_CallMethodDef CallEntries[] = {
     {"_longladder_kernel_code_text", (DL_FUNC) &_longladder_kernel_code_text, 1},
     {"_longladder_kernel_recode", (DL_FUNC) &_longladder_kernel_recode, 2},
     {"_longladder_kernel_scale", (DL_FUNC) &_longladder_kernel_scale, 2},
+    {"_longladder_kernel_compare", (DL_FUNC) &_longladder_kernel_compare, 3},
     {"_longladder_kernel_combine", (DL_FUNC) &_longladder_kernel_combine, 5},
     {"_longladder_kernel_count", (DL_FUNC) &_longladder_kernel_count, 4},
     {"_longladder_kernel_sum", (DL_FUNC) &_longladder_kernel_sum, 5},

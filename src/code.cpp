@@ -2,6 +2,7 @@
 #include <Rcpp.h>
 #include "chunks.h"
 #include "kernels/code.h"
+#include "kernels/compare.h"
 
 // Codes of a text column: `codes` from 1 in order of first sight (0 = missing), `first` the
 // line each name was first seen on. Text must be in one encoding.
@@ -66,4 +67,21 @@ Rcpp::List kernel_scale(Rcpp::NumericVector values, int most) {
   });
   return Rcpp::List::create(Rcpp::_["places"] = places, Rcpp::_["largest"] = scaled,
                             Rcpp::_["values"] = whole);
+}
+
+// values OP limit for each line; missing is FALSE.
+// [[Rcpp::export]]
+Rcpp::LogicalVector kernel_compare(SEXP values, std::string op, double limit) {
+  const std::size_t n = Rf_xlength(values);
+  Rcpp::LogicalVector out(Rcpp::no_init(n));
+  int* o = out.begin();
+  const ladder::Test test = ladder::test_of(op == "==", op == "!=", op[0] == '<', op[0] == '>',
+                                            op.size() == 2);
+  in_chunks(n, [&](std::size_t from, std::size_t to) {
+    if (TYPEOF(values) == INTSXP)
+      ladder::compare_values(INTEGER(values), from, to, limit, test, o);
+    else
+      ladder::compare_values(REAL(values), from, to, limit, test, o);
+  });
+  return out;
 }
