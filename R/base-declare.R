@@ -86,7 +86,8 @@ check_number <- function(value, name, spec) {
   high <- if (is.null(spec$to)) Inf else spec$to
   if (is.na(number) || number < low || number > high)
     ll_abort(c(paste0(quoted(name), " must be a number",
-                      if (is.finite(low)) paste(" from", low), if (is.finite(high)) paste(" to", high),
+                      if (is.finite(low)) paste(" from", low),
+                      if (is.finite(high)) paste(" to", high),
                       "."), x = paste0("It is ", shown(value), ".")), "argument")
   number
 }

@@ -5,7 +5,8 @@ quoted <- function(x) paste0("'", x, "'")
 # "a", "a and b", "a, b and c"; at most `most` are named.
 and_list <- function(x, most = 6, last = "and") {
   x <- as.character(x)
-  if (length(x) > most) x <- c(x[seq_len(most - 1)], paste(count_text(length(x) - most + 1), "more"))
+  if (length(x) > most) x <- c(x[seq_len(most - 1)],
+                               paste(count_text(length(x) - most + 1), "more"))
   if (length(x) < 2) return(paste0(x, character(0), collapse = ""))
   paste(paste(x[-length(x)], collapse = ", "), last, x[length(x)])
 }

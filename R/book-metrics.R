@@ -106,7 +106,8 @@ known_metric <- function(name, book) {
                i = paste0("In R: metrics = c(my_metric = \"", name,
                           "\"). On the command: --define 'my_metric=", name, "'.")), "word")
   hint <- if (name %in% book$fields$name)
-    c(i = paste0(quoted(name), " is a field; a metric says how it adds up, such as sum(", name, ")."))
+    c(i = paste0(quoted(name), " is a field; a metric says how it adds up, such as sum(", name,
+                 ")."))
   ll_abort(c(paste0("There is no metric called ", quoted(name), "."), hint,
              offer(name, names(book$metrics), "Metrics")), "word")
 }

@@ -22,8 +22,10 @@ ll_where <- function(book, ...) {
   given <- list(...)
   labels <- names(given) %||% rep("", length(given))
   thunks <- lapply(seq_along(given), function(i) {
-    function() if (nzchar(labels[i])) equality(book, labels[i], given[[i]]) else
-      condition_of(book, given[[i]], "condition")
+    function() {
+      if (nzchar(labels[i])) equality(book, labels[i], given[[i]]) else
+        condition_of(book, given[[i]], "condition")
+    }
   })
   for (tree in do.call(together, thunks)) book$only <- and_also(book$only, tree)
   book
@@ -40,10 +42,9 @@ check_book <- function(book) {
 equality <- function(book, field, values) {
   known_field(book, field, "condition")
   type <- book$fields$type[match(field, book$fields$name)]
-  if (type == "number") values <- vapply(values, function(v) {
-    check_number(v, field, list())
-  }, 0, USE.NAMES = FALSE)
-  else values <- as.character(values)
+  as_number <- function(v) check_number(v, field, list())
+  values <- if (type == "number") vapply(values, as_number, 0, USE.NAMES = FALSE) else
+    as.character(values)
   tree <- node("within", arg = node("name", name = field), set = node("set", values = values))
   context <- list(label = "condition", text = tree_text(tree))
   check_condition_names(book, resolve_condition(tree, known_to(book), context))
@@ -51,7 +52,8 @@ equality <- function(book, field, values) {
 
 condition_of <- function(book, given, label) {
   if (is.null(given)) return(NULL)
-  context <- list(label = label, text = if (inherits(given, "formula")) formula_text(given) else given)
+  text <- if (inherits(given, "formula")) formula_text(given) else given
+  context <- list(label = label, text = text)
   tree <- resolve_condition(read_condition(given, label), known_to(book), context)
   check_condition_names(book, tree)
 }
@@ -108,7 +110,7 @@ dimensions_of <- function(book) {
 book_dates <- function(book, what) {
   if (is.null(book$date))
     ll_abort(c(paste0(quoted(what), " needs a date, and the book has no date field."),
-               i = "Name it on opening: date = \"order_date\" in R, --date order_date on the command."),
+               i = "Name it on opening: date = \"day\" in R, --date day on the command."),
              "data")
   if (!length(book$days))
     ll_abort(paste0("The date field ", quoted(book$date), " holds no date at all."), "data")
@@ -123,7 +125,8 @@ refuse_stray_date <- function(book, text) {
   gap <- as.integer(book$days[n] - book$days[n - 1])
   if (gap > 92)
     ll_abort(c(paste0(quoted(text), " counts back from the last date, and that looks mistyped."),
-               x = paste0("The last date is ", book$days[n], ", ", gap, " days after the one before (",
+               x = paste0("The last date is ", book$days[n], ", ", gap,
+                          " days after the one before (",
                           book$days[n - 1], ")."),
                i = paste0("Say what day to count from: as_of = \"", book$days[n - 1],
                           "\" in R, --as-of ", book$days[n - 1], " on the command.")), "data")

@@ -34,8 +34,8 @@
 #'   proof holds them against the lines.
 #' @param title (text) the book's name, on figures and workbooks.
 #'
-#' @return An object of class `ll_book`. Printing it shows its lines, dates, fields with role, reason
-#'   and gaps, registers and metrics.
+#' @return An object of class `ll_book`. Printing it shows its lines, dates, fields with role,
+#'   reason and gaps, registers and metrics.
 #' @section Errors:
 #' `ll_error_file` for a file that cannot be read, `ll_error_data` for lines that cannot serve,
 #' `ll_error_word` and `ll_error_formula` for words and metrics that do not fit.
@@ -92,7 +92,8 @@ check_frame <- function(x, what) {
     ll_abort(c(paste0(quoted(what), " must be a data frame or the path of a file."),
                x = paste0("It is ", shown(class(x)[1]), ".")), "argument")
   if (!ncol(x) || !nrow(x))
-    ll_abort(paste0("The data frame of ", what, " has no ", if (ncol(x)) "rows" else "columns", "."),
+    ll_abort(paste0("The data frame of ", what, " has no ", if (ncol(x)) "rows" else "columns",
+                    "."),
              "data")
   check_duplicate_names(names(x), paste0("The data frame of ", what), "data")
   # Tables that are changed in place by their owner must not change under the book.
@@ -114,7 +115,8 @@ check_fields <- function(fields, columns, where) {
     if (!is.list(spec)) spec <- list(role = spec)
     unknown <- setdiff(names(spec), c("role", "column"))
     if (length(unknown))
-      ll_abort(c(paste0("The field ", quoted(name), " has an unknown key ", quoted(unknown[1]), "."),
+      ll_abort(c(paste0("The field ", quoted(name), " has an unknown key ", quoted(unknown[1]),
+                        "."),
                  offer(unknown[1], c("role", "column"), "Keys")), "word")
     column <- spec$column %||% name
     if (!column %in% columns)
@@ -177,7 +179,8 @@ check_usable <- function(x, name, role, where) {
     text <- as.character(x)
     bad <- which(!is.na(text) & is.na(suppressWarnings(as.numeric(text))))
     ll_abort(c(paste0("The measure ", quoted(name), " must hold numbers."),
-               x = if (length(bad)) paste0(line_word(bad[1], where), " says ", shown(text[bad[1]]), ".")),
+               x = if (length(bad)) paste0(line_word(bad[1], where), " says ", shown(text[bad[1]]),
+                                           ".")),
              "data")
   }
 }
@@ -198,12 +201,10 @@ check_parameters <- function(parameters, fields) {
 
 set_calendar <- function(book, date, as_of) {
   dates <- book$fields$name[book$fields$role == "date" & book$fields$from == "lines"]
-  if (!is.null(date)) {
-    at <- match(date, book$fields$name)
-    if (is.na(at) || !date %in% dates)
-      ll_abort(c(paste0("There is no date field called ", quoted(date), "."),
-                 offer(date, dates, "Date fields")), "word")
-  } else if (length(dates)) date <- dates[1]
+  if (!is.null(date) && !date %in% dates)
+    ll_abort(c(paste0("There is no date field called ", quoted(date), "."),
+               offer(date, dates, "Date fields")), "word")
+  if (is.null(date) && length(dates)) date <- dates[1]
   book$date <- date
   book$days <- if (is.null(date)) as.Date(character()) else source_days(book$source, date)
   if (!is.null(as_of)) {

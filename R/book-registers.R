@@ -13,7 +13,7 @@ open_registers <- function(registers, columns) {
 
 open_register <- function(dimension, given, columns) {
   if (!dimension %in% columns)
-    ll_abort(c(paste0("The register ", quoted(dimension), " needs a field of that name on the lines."),
+    ll_abort(c(paste0("The register ", quoted(dimension), " needs a field of that name."),
                offer(dimension, columns, "Fields")), "word")
   spec <- if (is.data.frame(given) || !is.list(given)) list(table = given) else given
   table <- spec$table %||% spec$file
@@ -24,7 +24,9 @@ open_register <- function(dimension, given, columns) {
     ll_abort(c(paste0("The register of ", dimension, " has no column ", quoted(key), "."),
                offer(key, names(table), "Columns"),
                i = "Name its key column: list(table = , key = )."), "word")
-  names <- as_utf8(plain_key(if (is.factor(table[[key]])) as.character(table[[key]]) else table[[key]]))
+  names <- table[[key]]
+  if (is.factor(names)) names <- as.character(names)
+  names <- as_utf8(plain_key(names))
   blank <- is_blank(names)
   twice <- duplicated(names) & !blank
   keep <- !blank & !twice

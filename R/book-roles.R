@@ -87,7 +87,8 @@ read_date_column <- function(x, name, where, must = FALSE) {
   distinct <- unique(text)
   known <- !text %in% distinct[is_blank(distinct)]
   if (must && !any(known))
-    ll_abort(paste0("The date field ", quoted(name), " in ", where, " holds no date at all."), "data")
+    ll_abort(paste0("The date field ", quoted(name), " in ", where, " holds no date at all."),
+             "data")
   # Days repeat: each distinct text is read once.
   dates <- loose_date(distinct)[match(text, distinct)]
   bad <- which(known & is.na(dates))
@@ -109,4 +110,3 @@ line_word <- function(i, where) {
 loose_date <- function(x) {
   as_iso_date(gsub("/", "-", sub("[T ][0-9]{2}:[0-9]{2}.*$", "", trimws(x)), fixed = TRUE))
 }
-

@@ -10,8 +10,8 @@ brief_keys <- c("title", "lines", "date", "order", "people", "as_of", "fields", 
 #' metrics, and the pages: the studies to run. Paths in it count from the brief's own folder.
 #'
 #' Keys: `title`, `lines`, `date`, `order`, `people`, `as_of`, `fields`, `registers`, `metrics`,
-#' `parameters`, `control` (as the arguments of [ll_book()]) and `pages`, each page a `study` and its
-#' arguments.
+#' `parameters`, `control` (as the arguments of [ll_book()]) and `pages`, each page a `study` and
+#' its arguments.
 #'
 #' @param file (text) the path of the brief.
 #' @param lines (data frame or path) other lines than the brief names.
@@ -67,7 +67,8 @@ read_brief_text <- function(file) {
 parse_brief <- function(text, file) {
   as_typed <- function(x) x
   types <- c("bool#yes", "bool#no", "int", "int#hex", "int#oct", "float", "float#fix", "float#exp",
-             "int#base60", "float#base60", "float#inf", "float#neginf", "float#nan", "timestamp#iso8601",
+             "int#base60", "float#base60", "float#inf", "float#neginf", "float#nan",
+             "timestamp#iso8601",
              "timestamp#spaced", "timestamp#ymd", "bool#na", "int#na", "float#na", "str#na", "null")
   handlers <- stats::setNames(rep(list(as_typed), length(types)), types)
   brief <- tryCatch(
@@ -97,15 +98,19 @@ check_brief_keys <- function(brief, text, file) {
     brief_error(file, paste0("has an unknown key ", quoted(unknown[1]), " (",
                              key_line(unknown[1], text), ")"),
                 paste0("Keys: ", and_list(brief_keys, 20), "."), near_only(unknown[1], brief_keys))
-  maps <- intersect(names(brief), c("fields", "registers", "metrics", "parameters", "control", "pages"))
-  for (key in maps) if (!is.null(brief[[key]]) && (!is.list(brief[[key]]) || is.null(names(brief[[key]]))))
+  maps <- intersect(names(brief), c("fields", "registers", "metrics", "parameters", "control",
+                                    "pages"))
+  is_map <- function(x) is.null(x) || is.list(x) && !is.null(names(x))
+  for (key in maps) if (!is_map(brief[[key]]))
     brief_error(file, paste0("needs names and values under ", quoted(key), " (",
                              key_line(key, text), ")"), "For example `revenue: sum(net)`.")
 }
 
 # Each page's arguments are those of its study's declaration.
 check_pages <- function(pages, text, file) {
-  thunks <- lapply(names(pages), function(name) function() check_page(name, pages[[name]], text, file))
+  thunks <- lapply(names(pages), function(name) {
+    function() check_page(name, pages[[name]], text, file)
+  })
   stats::setNames(do.call(together, thunks), names(pages))
 }
 
@@ -134,7 +139,8 @@ open_brief_book <- function(brief, folder, lines = NULL) {
   near <- function(path) if (grepl("^(/|~|[A-Za-z]:)", path)) path else file.path(folder, path)
   if (is.null(lines)) {
     if (is.null(brief$lines))
-      ll_abort(c("The brief names no lines.", i = "Add `lines: FILE.csv`, or give the file."), "brief")
+      ll_abort(c("The brief names no lines.", i = "Add `lines: FILE.csv`, or give the file."),
+               "brief")
     lines <- near(brief$lines)
   }
   registers <- lapply(brief$registers, function(register) {

@@ -21,17 +21,20 @@ study_help <- function(declaration) {
     "examples (run on the demo lines)",
     paste0("  longladder ", declaration$name, " --brief inst/extdata/longladder.yml ",
            declaration$examples),
-    paste0("  longladder ", declaration$name, " inst/extdata/order_lines.csv --define 'revenue=sum(net)'",
+    paste0("  longladder ", declaration$name,
+           " inst/extdata/order_lines.csv --define 'revenue=sum(net)'",
            " --each item --top 5"))
 }
 
 option_help <- function(specs) {
-  labels <- paste0("  --", dashed(names(specs)), ifelse(vapply(specs, `[[`, "", "type") == "flag", "",
+  labels <- paste0("  --", dashed(names(specs)),
+                   ifelse(vapply(specs, `[[`, "", "type") == "flag", "",
                                                        " VALUE"))
   labels <- pad(labels, max(nchar(labels)))
   unlist(Map(function(label, spec) {
     extra <- c(if (!is.null(spec$choices)) paste0("(", paste(spec$choices, collapse = ", "), ")"),
-               if (!is.null(spec$default) && !is.logical(spec$default)) paste0("(default: ", spec$default, ")"))
+               if (!is.null(spec$default) && !is.logical(spec$default)) paste0("(default: ",
+                                                                               spec$default, ")"))
     wrapped <- strwrap(paste(c(spec$help, extra), collapse = " "), 100 - nchar(label))
     c(paste0(label, "  ", wrapped[1]), if (length(wrapped) > 1)
       paste0(strrep(" ", nchar(label) + 2), wrapped[-1]))

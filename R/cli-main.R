@@ -4,7 +4,7 @@
 #' `Rscript -e 'longladder::ll_main()' <study> ...` works anywhere R does.
 #'
 #' @param args (text) the words of the command line.
-#' @return The exit status, invisibly: 0 done, 2 something that the person can mend, 1 anything else.
+#' @return The exit status, invisibly: 0 done, 2 something that the person can mend, 1 any other.
 #'   The result goes to standard output, everything else to standard error.
 #' @examples
 #' ll_main(c("standings", "--help"))
@@ -101,9 +101,10 @@ write_result <- function(result, options) {
     ll_save(result, file)
     tell(paste("wrote", file))
   }
-  lines <- switch(options$format %||% "table", csv = csv_lines(result), json = as_json(result), NULL)
-  if (is.null(lines)) print(result, width = output_width(options)) else
-    writeLines(enc2utf8(lines), useBytes = TRUE)
+  lines <- switch(options$format %||% "table", csv = csv_lines(result), json = as_json(result),
+                  NULL)
+  if (is.null(lines)) return(print(result, width = output_width(options)))
+  writeLines(enc2utf8(lines), useBytes = TRUE)
 }
 
 output_width <- function(options) {
@@ -116,11 +117,13 @@ output_width <- function(options) {
 command_book <- function(read) {
   options <- read$options
   file <- options$brief
-  if (is.null(file) && file.exists("longladder.yml") && !length(read$lines)) file <- "longladder.yml"
+  if (is.null(file) && !length(read$lines) && file.exists("longladder.yml"))
+    file <- "longladder.yml"
   lines <- if (length(read$lines)) read$lines
   if (is.null(file) && is.null(lines))
     ll_abort(c("No lines: give a file, or a brief with --brief FILE.",
-               i = "For example: longladder standings order_lines.csv --each rep --define 'revenue=sum(net)'"),
+               i = paste0("For example: longladder standings order_lines.csv --each rep ",
+                          "--define 'revenue=sum(net)'")),
              "argument")
   book <- with_progress(if (is.null(file)) lines else file, function() {
     if (is.null(file)) plain_book(lines, options) else brief_book(file, lines, options)
@@ -130,7 +133,8 @@ command_book <- function(read) {
 }
 
 plain_book <- function(lines, options) {
-  ll_book(lines, fields = pairs_of(options$field, "field"), registers = pairs_of(options$register, "register"),
+  ll_book(lines, fields = pairs_of(options$field, "field"),
+          registers = pairs_of(options$register, "register"),
           metrics = pairs_of(options$define, "define"),
           parameters = pairs_of(options$parameter, "parameter"),
           date = options$date, order = options$order, people = options$people,
@@ -152,11 +156,14 @@ brief_book <- function(file, lines, options) {
 # An option wins over the brief's key of that name.
 override <- function(brief, name, value) {
   key <- c(field = "fields", register = "registers", parameter = "parameters")[name]
-  if (is.na(key)) brief[[name]] <- value else {
-    pairs <- pairs_of(value, name)
-    if (name == "register") pairs <- lapply(pairs, normalizePath, mustWork = FALSE)
-    brief[[key]] <- utils::modifyList(brief[[key]] %||% list(), as.list(pairs))
+  if (is.na(key)) {
+    brief[[name]] <- value
+    return(brief)
   }
+  pairs <- pairs_of(value, name)
+  # A path typed counts from the folder we are in, not from the brief's.
+  if (name == "register") pairs <- lapply(pairs, normalizePath, mustWork = FALSE)
+  brief[[key]] <- utils::modifyList(brief[[key]] %||% list(), as.list(pairs))
   brief
 }
 
@@ -166,11 +173,13 @@ pairs_of <- function(values, option) {
   at <- regexpr("=", values, fixed = TRUE)
   bad <- at < 2
   if (any(bad))
-    ll_abort(c(paste0("'--", option, "' must be NAME=VALUE."), x = paste0("It is ", shown(values[bad][1]), ".")),
+    ll_abort(c(paste0("'--", option, "' must be NAME=VALUE."),
+               x = paste0("It is ", shown(values[bad][1]), ".")),
              "argument")
   names <- trimws(substr(values, 1, at - 1))
   if (anyDuplicated(names))
-    ll_abort(paste0("'--", option, "' gives ", quoted(names[duplicated(names)][1]), " twice."), "argument")
+    ll_abort(paste0("'--", option, "' gives ", quoted(names[duplicated(names)][1]), " twice."),
+             "argument")
   stats::setNames(as.list(trimws(substring(values, at + 1))), names)
 }
 

@@ -2,7 +2,7 @@
 # unknown names get an offer, repeatable options keep every value, a value may begin with a minus.
 
 common_options <- list(
-  brief = arg("text", "the brief (default: longladder.yml in this folder, when no LINES are given)"),
+  brief = arg("text", "the brief (default, when no LINES are given: longladder.yml here)"),
   define = arg("text", "a metric, as NAME=FORMULA: 'revenue=sum(net)' (repeatable)"),
   parameter = arg("text", "a parameter, as NAME=NUMBER (repeatable)"),
   only = arg("text", "only these names, as FIELD=NAME,NAME (repeatable)"),
@@ -31,8 +31,9 @@ read_words <- function(declaration, words) {
   read <- tryCatch(
     optparse::parse_args(parser, args = words, positional_arguments = TRUE,
                          convert_hyphens_to_underscores = TRUE, print_help_and_exit = FALSE),
-    error = function(e) ll_abort(paste0("The options cannot be read: ", one_line(conditionMessage(e))),
-                                 "argument"))
+    error = function(e) {
+      ll_abort(paste0("The options cannot be read: ", one_line(conditionMessage(e))), "argument")
+    })
   options <- gather_repeats(read$options, counts)
   if (length(read$args) > 1)
     ll_abort(c("Give one file of lines.", x = paste0("There are ", length(read$args), ": ",
@@ -63,10 +64,12 @@ join_values <- function(words, specs) {
     seen <- c(seen, name)
     has_value <- grepl("=", word, fixed = TRUE)
     if (spec$type == "flag") {
-      if (has_value) ll_abort(paste0("The option '--", dashed(name), "' takes no value."), "argument")
+      if (has_value) ll_abort(paste0("The option '--", dashed(name), "' takes no value."),
+                              "argument")
     } else if (!has_value) {
       if (i == length(words) || startsWith(words[i + 1], "--"))
-        ll_abort(c(paste0("The option '--", dashed(name), "' needs a value: ", spec$help, ".")), "argument")
+        ll_abort(c(paste0("The option '--", dashed(name), "' needs a value: ", spec$help, ".")),
+                 "argument")
       word <- paste0(word, "=", words[i + 1])
       i <- i + 1
     }
@@ -81,7 +84,8 @@ unknown_option <- function(word, specs) {
   known <- paste0("--", dashed(names(specs)))
   near <- nearest(dashed(sub("^-+", "", gsub("_", "-", word))), sub("^--", "", known))
   ll_abort(c(paste0("There is no option ", quoted(word), "."),
-             i = if (length(near)) paste0("Nearest: ", and_list(quoted(paste0("--", near)), last = "or"), ".")
+             i = if (length(near)) paste0("Nearest: ",
+                                          and_list(quoted(paste0("--", near)), last = "or"), ".")
              else paste0("Options: ", paste(known, collapse = " "), ".")), "word")
 }
 
@@ -102,7 +106,8 @@ number_repeats <- function(words) {
 option_parser <- function(specs, counts, declaration) {
   one <- function(name, spec) {
     if (spec$type == "flag")
-      return(optparse::make_option(paste0("--", dashed(name)), action = "store_true", help = spec$help))
+      return(optparse::make_option(paste0("--", dashed(name)), action = "store_true",
+                                   help = spec$help))
     optparse::make_option(paste0("--", dashed(name)), type = "character", help = spec$help,
                           metavar = "VALUE")
   }

@@ -43,8 +43,8 @@ autoplot.ll_result_standings <- function(object, ...) {
       hjust = 0, colour = house$ink, size = size * ggplot2::.pt)) +
     figure_words(object, bars_caption(object, bars), bars_seen(bars))
   plot <- add_before(plot, bars)
-  if (many) plot <- plot + ggplot2::facet_wrap("panel", nrow = down,
-                                               scales = if (inside_groups(object)) "free_y" else "free_x")
+  scales <- if (inside_groups(object)) "free_y" else "free_x"
+  if (many) plot <- plot + ggplot2::facet_wrap("panel", nrow = down, scales = scales)
   plot
 }
 
@@ -65,7 +65,8 @@ standings_bars <- function(x) {
   table <- utils::head(plain_frame(x), if (inside_groups(x)) Inf else bars_most)
   if (!nrow(table)) return(data.frame())
   if (inside_groups(x)) return(group_bars(table, f))
-  names <- fit_text(do.call(paste, c(unname(lapply(table[set$each], one_line)), sep = " \u00b7 ")), 34)
+  names <- fit_text(do.call(paste, c(unname(lapply(table[set$each], one_line)), sep = " \u00b7 ")),
+                    34)
   foot <- f$parts$foot
   foot <- foot[foot[[set$each[1]]] != "total", , drop = FALSE]
   out <- lapply(set$metrics, function(metric) {
@@ -120,7 +121,8 @@ place_bars <- function(bars) {
 bar_label <- function(value, unit, share = NULL, place = NULL, digits = NULL) {
   out <- format_number(value, unit, digits)
   out[is.na(value)] <- "no value"
-  if (!is.null(share)) out <- ifelse(is.na(share), out, paste0(out, "   ", format_number(share, "percent")))
+  if (!is.null(share)) out <- ifelse(is.na(share), out,
+                                     paste0(out, "   ", format_number(share, "percent")))
   if (!is.null(place)) out <- ifelse(is.na(place), out, paste0(out, "   (", mark_ties(place), ")"))
   out
 }
@@ -146,10 +148,12 @@ group_bars <- function(table, f) {
   groups <- unique(table[[set$within]])
   out <- lapply(utils::head(groups, 12), function(group) {
     mine <- utils::head(table[table[[set$within]] == group, ], max(3, bars_most %/% length(groups)))
-    names <- fit_text(do.call(paste, c(unname(lapply(mine[set$each], one_line)), sep = " \u00b7 ")), 26)
+    names <- fit_text(do.call(paste,
+                              c(unname(lapply(mine[set$each], one_line)), sep = " \u00b7 ")), 26)
     place_bars(data.frame(
       row = paste0(group, seq_len(nrow(mine))), name = place_name(mine$place, names), panel = group,
-      value = mine[[metric]], label = bar_label(mine[[metric]], unit, mine[[paste0(metric, "_share")]]),
+      value = mine[[metric]], label = bar_label(mine[[metric]], unit,
+      mine[[paste0(metric, "_share")]]),
       kind = ifelse(!is.na(mine$place) & mine$place == 1, "lead", "name"),
       before = before_of(mine, metric)))
   })

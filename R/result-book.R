@@ -2,7 +2,8 @@
 
 #' @export
 format.ll_book <- function(x, ..., width = getOption("width")) {
-  dates <- if (length(x$days)) paste0(", ", span_text(min(x$days), max(x$days)), " (by ", x$date, ")")
+  dates <- if (length(x$days)) paste0(", ", span_text(min(x$days), max(x$days)), " (by ", x$date,
+                                      ")")
   own <- x$fields[x$fields$from == "lines", ]
   c(paste0(if (is.null(x$title)) "A book" else x$title, ": ", plural(x$lines, "line"), dates),
     if (!is.null(x$only)) paste0("narrowed to ", tree_words(x$only)), "",
@@ -30,12 +31,14 @@ format_registers <- function(book, width) {
     register <- book$registers[[dimension]]
     match <- register_match(book, dimension)
     facts <- c(paste(count_text(length(register$names)), "names"),
-               if (length(register$table)) paste("fields", paste(names(register$table), collapse = ", ")),
+               if (length(register$table)) paste("fields",
+                                                 paste(names(register$table), collapse = ", ")),
                if (length(match$unused)) paste(count_text(length(match$unused)), "without lines"),
                if (length(match$unknown))
                  paste0(count_text(length(match$unknown)), " on lines but not in it (",
                         and_list(quoted(show_blanks(match$unknown)), 3), ")"),
-               if (match$twice) paste(count_text(match$twice), "listed twice, the first one serves"))
+               if (match$twice) paste(count_text(match$twice),
+                                      "listed twice, the first one serves"))
     strwrap(paste0("register ", dimension, ": ", paste(facts, collapse = "; ")), width, exdent = 2)
   }
   c("", unlist(lapply(names(book$registers), one)))

@@ -30,7 +30,8 @@ facts <- function(x) {
 #' Take a result apart
 #'
 #' A result is a data frame with more to say: `ll_finding()` is one sentence of what came out,
-#' `ll_reading()` one of how the question was read, `ll_notes()` what a careful colleague would point
+#' `ll_reading()` one of how the question was read, `ll_notes()` what a careful colleague would
+#' point
 #' out, `ll_proof()` the control totals, `ll_part()` further tables and `ll_settings()` the values
 #' used. `as.data.frame()` gives the bare table; whatever else changes rows or columns (`[`, `$<-`,
 #' `head()`, `rbind()`, `merge()`) gives a plain data frame too.

@@ -1,6 +1,7 @@
 #' Save a result to a file
 #'
-#' The kind goes by the ending: `.csv` (the bare table), `.json` (everything), `.xlsx` (the table, and
+#' The kind goes by the ending: `.csv` (the bare table), `.json` (everything), `.xlsx` (the table,
+#' and
 #' a sheet with reading, notes and proof), `.png`, `.svg`, `.pdf` (the figure). Files are written
 #' beside the target and renamed when complete, so that a stop leaves an older file whole.
 #'
@@ -59,7 +60,8 @@ target_error <- function(file, why, ...) {
 check_target <- function(file) {
   folder <- dirname(file)
   if (dir.exists(file)) target_error(file, "a folder has that name")
-  if (!dir.exists(folder)) target_error(file, paste0("the folder ", quoted(folder), " does not exist"))
+  if (!dir.exists(folder)) target_error(file,
+                                        paste0("the folder ", quoted(folder), " does not exist"))
   if (file.access(folder, 2) != 0)
     target_error(file, paste0("the folder ", quoted(folder), " may not be written to"))
 }

@@ -8,8 +8,9 @@ read_table_file <- function(path, what = "lines") {
   trouble <- character()
   table <- tryCatch(
     withCallingHandlers(
-      data.table::fread(file = path, sep = separator, header = TRUE, data.table = FALSE, encoding = "UTF-8",
-                        na.strings = c("", "NA"), strip.white = FALSE, keepLeadingZeros = TRUE,
+      data.table::fread(file = path, sep = separator, header = TRUE, data.table = FALSE,
+                        encoding = "UTF-8", na.strings = c("", "NA"), strip.white = FALSE,
+                        keepLeadingZeros = TRUE,
                         integer64 = "character", check.names = FALSE, showProgress = FALSE),
       warning = function(w) {
         trouble <<- c(trouble, conditionMessage(w))
@@ -69,14 +70,16 @@ check_ragged <- function(path, trouble) {
   line <- sub(".*Stopped early on line ([0-9]+)\\. Expected ([0-9]+) fields but found ([0-9]+).*",
               "Line \\1 has \\3 fields where \\2 are expected.", broken[1])
   file_error(path, "is no regular table", x = fit_text(one_line(line), 200),
-             i = "Every line needs as many fields as the header; a text with the separator in it needs quotes.")
+             i = paste0("Every line needs as many fields as the header; a text with the separator ",
+                        "in it needs quotes."))
 }
 
 # The separator that the header has most of, outside quotes.
 find_separator <- function(header, path) {
   bare <- gsub("\"[^\"]*\"", "", header, useBytes = TRUE)
   choices <- c(",", ";", "\t", "|")
-  count <- vapply(choices, function(s) lengths(regmatches(bare, gregexpr(s, bare, fixed = TRUE, useBytes = TRUE))), 0L)
+  hits <- lapply(choices, function(s) gregexpr(s, bare, fixed = TRUE, useBytes = TRUE))
+  count <- vapply(hits, function(hit) sum(hit[[1]] > 0), 0L)
   if (max(count) == 0)
     file_error(path, "is not a table: it has one column",
                x = paste0("Its first line is ", shown(as_utf8(header)), "."),

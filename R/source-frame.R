@@ -25,14 +25,16 @@ field_at <- function(source, name) {
 coded_field <- function(source, name) {
   if (is.null(source$coded[[name]])) {
     field <- field_at(source, name)
-    source$coded[[name]] <- if (field$from == "lines") code_column(source$columns[[field$column]])
-      else {
-        base <- coded_field(source, field$from)
-        register <- source$registers[[field$from]]
-        code_through(base$codes, base$levels, register$names, register$table[[field$column]])
-      }
+    source$coded[[name]] <- if (field$from == "lines")
+      code_column(source$columns[[field$column]]) else code_register_field(source, field)
   }
   source$coded[[name]]
+}
+
+code_register_field <- function(source, field) {
+  base <- coded_field(source, field$from)
+  register <- source$registers[[field$from]]
+  code_through(base$codes, base$levels, register$names, register$table[[field$column]])
 }
 
 # The numbers of a field (dates as days), as a scaled vector.
@@ -110,7 +112,8 @@ logic_mask <- function(source, tree) {
 }
 
 missing_mask <- function(source, arg) {
-  if (arg$kind == "name" && is_text(source, arg$name)) return(coded_field(source, arg$name)$codes == 0L)
+  if (arg$kind == "name" && is_text(source, arg$name)) return(coded_field(source,
+                                                                          arg$name)$codes == 0L)
   is.na(row_values(source, arg)$v)
 }
 

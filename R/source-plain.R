@@ -25,7 +25,8 @@ plain_metric <- function(source, tree, keep) {
            values <- plain_row(source, tree$arg)[keep]
            empty <- length(values) > 0 && all(is.na(values))
            values <- values[!is.na(values)]
-           as.double(switch(tree$fn, sum = if (empty) NA else sum(as.double(values)), count = length(values),
+           as.double(switch(tree$fn, sum = if (empty) NA else sum(as.double(values)),
+                            count = length(values),
                             distinct = length(unique(values)),
                             mean = if (length(values)) mean(values) else NA))
          })
@@ -68,7 +69,8 @@ plain_condition <- function(source, tree) {
                 within = plain_row(source, tree$arg) %in% tree$set$values,
                 compare = plain_compare(tree$op, plain_row(source, tree$args[[1]]),
                                         plain_row(source, tree$args[[2]]),
-                                        computed = any(vapply(tree$args, function(a) a$kind == "op", TRUE))))
+                                        computed = any(vapply(tree$args,
+                                                              function(a) a$kind == "op", TRUE))))
   !is.na(out) & out
 }
 

@@ -56,7 +56,8 @@ edge_rows <- function(s, n, place, order, side) {
   if (is.null(n)) return(list(rows = integer(), edge = list()))
   within_n <- order[!is.na(place[order]) & place[order] <= n]
   edges <- list()
-  rows <- lapply(split(within_n, factor(s$group[within_n], unique(s$group[within_n]))), function(mine) {
+  rows <- lapply(split(within_n, factor(s$group[within_n], unique(s$group[within_n]))),
+                 function(mine) {
     if (length(mine) <= n) return(mine)
     tied <- mine[place[mine] == max(place[mine])]
     edges[[length(edges) + 1]] <<- list(side = side, n = n, shown = length(mine), rows = tied,

@@ -79,7 +79,8 @@ note_near <- function(s) {
 }
 
 format_gap <- function(gap, metric) {
-  if (metric$unit == "percent") return(paste(format_number(gap * 100, "number"), "percentage points"))
+  if (metric$unit == "percent") return(paste(format_number(gap * 100, "number"),
+                                             "percentage points"))
   format_number(gap, metric$unit)
 }
 
@@ -166,8 +167,10 @@ note_moves <- function(s) {
   came <- now[is.na(match_keys(here, then))]
   left <- which(is.na(match_keys(then, here)))
   label <- function(keys, rows) do.call(paste, c(unname(lapply(keys, `[`, rows)), sep = " \u00b7 "))
-  text <- c(if (length(came)) paste0("Entered the top ", q$top, ": ", and_list(row_names_of(s, came), 8), "."),
-            if (length(left)) paste0("Left the top ", q$top, ": ", and_list(label(then, left), 8), "."))
+  text <- c(if (length(came)) paste0("Entered the top ", q$top, ": ",
+                                     and_list(row_names_of(s, came), 8), "."),
+            if (length(left)) paste0("Left the top ", q$top, ": ", and_list(label(then, left), 8),
+                                     "."))
   note("moves", text)
 }
 
@@ -202,7 +205,8 @@ note_none <- function(s) {
   m <- s$q$first
   value <- s$f$values[[m$name]][rows]
   n <- sum(s$f$lines[rows])
-  worth <- if (m$adds_up) paste0(" with ", said(sum(value, na.rm = TRUE), m), " of ", spoken(m$name))
+  worth <- if (m$adds_up) paste0(" with ", said(sum(value, na.rm = TRUE), m), " of ",
+                                 spoken(m$name))
   note("none", plural(n, "line"), " without ", and_list(spoken(s$q$each), last = "or"), worth,
        if (n == 1) " is" else " are", " shown as (none) and not placed.")
 }

@@ -2,7 +2,8 @@
 
 # The names of rows, a pair joined by a dot.
 row_names_of <- function(s, rows) {
-  do.call(paste, c(unname(lapply(s$f$keys[s$q$each], function(k) one_line(k[rows]))), sep = " \u00b7 "))
+  do.call(paste, c(unname(lapply(s$f$keys[s$q$each], function(k) one_line(k[rows]))),
+                   sep = " \u00b7 "))
 }
 
 placed_rows <- function(s) s$order[!is.na(s$f$shared[s$order])]
@@ -96,7 +97,8 @@ shown_words <- function(q) {
 tie_words <- function(q) {
   switch(q$ties, shared = "ties share a place", dense = "ties share a place, the next follows on",
          average = "ties get the mean of their places",
-         broken = paste0("ties broken by ", and_list(c(spoken(q$tie_break %||% character()), "name"))))
+         broken = paste0("ties broken by ",
+                         and_list(c(spoken(q$tie_break %||% character()), "name"))))
 }
 
 at_least_words <- function(q) {
@@ -125,7 +127,7 @@ standings_proof <- function(s) {
   rbind(prove_lines(q$book, q$asked, sum(s$f$lines), plain),
         prove_parts(q$metrics, parts, whole, s$total$exact,
                     if (length(q$within)) "names in groups" else "names"),
-        prove_shown(s, whole), 
+        prove_shown(s, whole),
         prove_totals(q$book, q$metrics, whole, s$total$exact, plain),
         prove_control(q$book))
 }

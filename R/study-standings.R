@@ -5,17 +5,18 @@ declared_standings <- declare(
   args = list(
     each = arg("words", "whom to place: one dimension, or several for pairs (rep,territory)",
                required = TRUE),
-    metrics = arg("metrics", "metrics to place by; the first orders the table (default: the book's first)"),
+    metrics = arg("metrics", "metrics to place by, the ordering one first (default: the book's first)"),
     top = arg("whole", "only the first so many places"),
     bottom = arg("whole", "only the last so many places"),
     within = arg("words", "place separately inside each name of this dimension"),
     where = arg("condition", "only lines that meet this condition"),
     when = arg("period", "only this period: 2026, 2026-Q2, 2026-04-01/2026-06-30, last quarter"),
-    against = arg("period", "show places and values of this period too: previous, year before, 2025"),
+    against = arg("period", "also show this period: previous, year before, 2025"),
     ties = arg("choice", "how tied names share places", "shared",
                choices = c("shared", "dense", "average", "broken")),
     tie_break = arg("words", "metrics that decide among tied names, then the name does"),
-    at_edge = arg("choice", "a tie at the last place shown: keep all tied, or exact to cut it", "keep",
+    at_edge = arg("choice", "a tie at the last place shown: keep all tied, or exact to cut it",
+                  "keep",
                   choices = c("keep", "exact")),
     at_least = arg("whole", "fewest orders a name must have to be placed"),
     no_lines = arg("flag", "also the register's names without lines", FALSE)),
@@ -55,8 +56,8 @@ declared_standings <- declare(
 #' @param at_edge (text) what to do with a tie at the last place shown: `"keep"` all tied names, or
 #'   `"exact"` to show as many as asked, decided by `tie_break`, then by name. Both are noted.
 #' @param at_least (whole number) names with fewer orders stay in the table without a place.
-#' @param no_lines (`TRUE` or `FALSE`) whether the register's names without lines in the question are
-#'   shown, with 0 for metrics that add up or count.
+#' @param no_lines (`TRUE` or `FALSE`) whether the register's names without lines in the question
+#'   are shown, with 0 for metrics that add up or count.
 #'
 #' @return A data frame of class `ll_result_standings`, a row per name, best first:
 #' * the dimensions of `within` and `each`; lines without a name are the row `(none)`, not placed
@@ -73,17 +74,20 @@ declared_standings <- declare(
 #' Parts: `foot` (everyone else, lines without a name, total), with `against` also `moves` (who
 #' entered, left, rose, fell), with `within` also `groups` (totals of each group).
 #'
-#' Placing costs one fold over the lines and one sort of the names. Equal means equal to the coin for
-#' sums of decimals, and within a relative 1e-9 for quotients.
+#' Placing costs one fold over the lines and one sort of the names. Equal means equal to the coin
+#' for sums of decimals, and within a relative 1e-9 for quotients.
 #' @section Notes given:
 #' Ties at the edge and elsewhere, neighbours less than 0.1 % apart, different leaders by different
 #' metrics, averages on fewer than five orders, a leader who does not lead most groups, a lead owed
-#' to more people, part periods, negative values, lines without a name or value, names spelled alike.
+#' to more people, part periods, negative values, lines without a name or value, names spelled
+#' alike.
 #' @section Errors:
-#' `ll_error_word` for unknown fields, metrics, names and periods, `ll_error_formula` for a condition
+#' `ll_error_word` for unknown fields, metrics, names and periods, `ll_error_formula` for a
+#' condition
 #' that cannot be read, `ll_error_argument` for values out of range, `ll_error_data` where the lines
 #' do not allow the question.
-#' @seealso [ll_finding()] and its kin take the result apart; [ll_save()] writes it; `plot()` draws it.
+#' @seealso [ll_finding()] and its kin take the result apart; [ll_save()] writes it; `plot()` draws
+#' it.
 #' @examples
 #' book <- ll_demo()
 #' ll_standings(book, each = "rep", metrics = c("revenue", "margin_rate"), top = 5)

@@ -57,7 +57,8 @@ missing_measure_notes <- function(book, metrics, where) {
     n <- source_fold(book$source, character(), list(n = node("aggregate", fn = "count")),
                      and_also(where, gap))$parts$n$v
     if (n == 1) return(paste0("1 line has no ", field, "; it counts as a line and adds nothing."))
-    if (n > 0) paste0(plural(n, "line"), " have no ", field, "; they count as lines and add nothing.")
+    if (n > 0) paste0(plural(n, "line"), " have no ", field,
+                      "; they count as lines and add nothing.")
   })
   text <- unlist(text)
   new_notes(rep("missing", length(text)), text)

@@ -14,7 +14,8 @@ expand_means <- function(tree) {
 parts_of <- function(trees) {
   found <- list()
   walk <- function(tree) {
-    if (tree$kind == "aggregate") found[[tree_text(tree)]] <<- tree else lapply(children(tree), walk)
+    if (tree$kind == "aggregate") found[[tree_text(tree)]] <<- tree else lapply(children(tree),
+                                                                                walk)
   }
   lapply(lapply(trees, expand_means), walk)
   found

@@ -29,7 +29,8 @@ fixed_period <- function(word) {
     return(valid_period(paste0(word, "-01-01"), paste0(word, "-12-31"), word, word))
   }
   if (grepl("^[0-9]{4}-q[1-4]$", word)) {
-    from <- as.Date(sprintf("%s-%02d-01", substr(word, 1, 4), 3 * as.integer(substr(word, 7, 7)) - 2))
+    from <- as.Date(sprintf("%s-%02d-01", substr(word, 1, 4),
+                            3 * as.integer(substr(word, 7, 7)) - 2))
     return(period(from, months_after(from, 3) - 1, toupper(word),
                   paste0("quarter ", substr(word, 7, 7), " of ", substr(word, 1, 4))))
   }

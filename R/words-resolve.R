@@ -44,7 +44,8 @@ resolve_aggregate <- function(tree, known, context) {
       refuse(context, paste0("every value of ", quoted(tree_text(tree$arg)), " is missing"),
              word = tree$fn)
     if (type != "number")
-      refuse(context, paste0(tree$fn, "() needs numbers and ", quoted(tree_text(tree$arg)), " holds ",
+      refuse(context, paste0(tree$fn, "() needs numbers and ", quoted(tree_text(tree$arg)),
+                             " holds ",
                              if (type == "date") "dates" else "text"),
              c(i = paste0("count(", tree_text(tree$arg), ") and distinct(", tree_text(tree$arg),
                           ") work on any field.")), word = tree$fn)

@@ -57,7 +57,8 @@ refuse <- function(context, why, ..., word = NULL) {
 }
 
 hint_single_equals <- function(text) {
-  if (grepl("(^|[^=!<>])=([^=]|$)", text)) c(i = "Equality is written ==, as in territory == \"Moor\".")
+  if (grepl("(^|[^=!<>])=([^=]|$)",
+            text)) c(i = "Equality is written ==, as in territory == \"Moor\".")
 }
 
 # The name of the called function, "" where it is no plain name.
@@ -68,7 +69,7 @@ call_args <- function(x, context, from, to = from) {
   fn <- called(x)
   if (!is.null(names(args)) && any(nzchar(names(args))))
     refuse(context, paste0(fn, "() takes no named arguments"), word = fn)
-  empty <- vapply(args, function(a) identical(a, quote(expr = )), TRUE)
+  empty <- vapply(args, function(a) is.name(a) && !nzchar(as.character(a)), TRUE)
   if (length(args) < from || length(args) > to || any(empty))
     refuse(context, paste0(quoted(fn), " takes ", if (to == 0) "nothing" else
       plural(to, if (fn %in% c(arithmetic, comparisons)) "side" else "argument")), word = fn)
@@ -78,7 +79,8 @@ call_args <- function(x, context, from, to = from) {
 refuse_call <- function(x, context, allowed, what) {
   fn <- called(x)
   if (fn %in% c("=", "<-")) refuse(context, "nothing can be assigned here", hint_single_equals("="))
-  if (fn %in% c("&&", "||")) refuse(context, paste0("write ", substr(fn, 1, 1), " for ", fn), word = fn)
+  if (fn %in% c("&&", "||")) refuse(context, paste0("write ", substr(fn, 1, 1), " for ", fn),
+                                    word = fn)
   if (!nzchar(fn)) fn <- fit_text(one_line(paste(deparse(x), collapse = " ")), 40)
   refuse(context, paste0(quoted(fn), " is not allowed in ", what),
          offer(fn, allowed, "Allowed"), word = fn)
