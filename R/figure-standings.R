@@ -25,8 +25,9 @@ autoplot.ll_result_standings <- function(object, ...) {
   bars <- standings_bars(object)
   if (!nrow(bars)) return(empty_figure(object))
   many <- nlevels(bars$panel) > 1
-  across <- if (inside_groups(object)) min(3, nlevels(bars$panel)) else nlevels(bars$panel)
-  down <- if (inside_groups(object)) ceiling(nlevels(bars$panel) / 3) else 1
+  across <- nlevels(bars$panel)
+  if (inside_groups(object)) across <- min(if (across > 8) 3 else 2, across)
+  down <- ceiling(nlevels(bars$panel) / across)
   size <- label_size(max(table(bars$panel)) * down, across)
   plot <- ggplot2::ggplot(bars, ggplot2::aes(x = .data$length, y = .data$row)) +
     ggplot2::geom_col(ggplot2::aes(fill = .data$kind), width = .72, na.rm = TRUE) +
@@ -81,7 +82,9 @@ standings_bars <- function(x) {
 metric_bars <- function(metric, table, names, foot, f) {
   first <- metric == f$settings$metrics[1]
   place <- table[[if (first) "place" else paste0(metric, "_place")]]
-  share <- if (first) table[[paste0(metric, "_share")]]
+  # Shares are left to the table where several metrics need the room.
+  alone <- first && length(f$settings$metrics) == 1
+  share <- if (alone) table[[paste0(metric, "_share")]]
   unit <- f$columns$unit[match(metric, f$columns$name)]
   digits <- fitting_digits(table[[metric]], unit)
   label <- bar_label(table[[metric]], unit, share, if (!first) place, digits)
@@ -94,7 +97,7 @@ metric_bars <- function(metric, table, names, foot, f) {
   if (nrow(foot)) bars <- rbind(bars, data.frame(
     row = paste0("rest", seq_len(nrow(foot))), name = foot[[f$settings$each[1]]],
     panel = spoken(metric), value = foot[[metric]],
-    label = bar_label(foot[[metric]], unit, if (first) foot[[paste0(metric, "_share")]],
+    label = bar_label(foot[[metric]], unit, if (alone) foot[[paste0(metric, "_share")]],
                       digits = digits),
     kind = "rest", before = NA_real_))
   place_bars(bars)
@@ -182,7 +185,7 @@ bar_room <- function(bars, panels, size, grouped) {
 }
 
 # Characters of 10.5 points across a picture 8.9 inches wide.
-picture_characters <- 98
+picture_characters <- 104
 
 label_size <- function(rows, panels) {
   points <- if (rows <= 14) 10.5 else if (rows <= 26) 9 else 7

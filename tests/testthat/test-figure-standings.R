@@ -9,7 +9,9 @@ test_that("bars carry place, ties, value, share and the remainder", {
   expect_equal(nrow(revenue), 12)
   expect_equal(revenue$value[1:11], x$revenue)
   expect_match(revenue$name[10], "^ *10=  00251")
-  expect_match(revenue$label[1], "221,475 +2.41 %")
+  expect_match(revenue$label[1], "^221,475$")
+  alone <- standings_bars(ll_standings(demo_book(), "account", "revenue", top = 10))
+  expect_match(alone$label[1], "221,475 +2.41 %")
   expect_equal(revenue$kind[c(1, 2, 12)], c("lead", "name", "rest"))
   # Everyone else is far longer than any bar: its bar is left out, and that is said.
   expect_equal(revenue$length[12], 0)
