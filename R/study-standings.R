@@ -5,7 +5,8 @@ declared_standings <- declare(
   args = list(
     each = arg("words", "whom to place: one dimension, or several for pairs (rep,territory)",
                required = TRUE),
-    metrics = arg("metrics", "metrics to place by, the ordering one first (default: the book's)"),
+    metrics = arg("metrics",
+                  "metrics to place by; the first orders the table (default: the book's first)"),
     top = arg("whole", "only the first so many places"),
     bottom = arg("whole", "only the last so many places"),
     within = arg("words", "place separately inside each name of this dimension"),
