@@ -173,5 +173,5 @@ fold_metrics <- function(book, keys, metrics, where, extra = list()) {
                          optional = TRUE)
   names(frame) <- names(trees)
   list(keys = out$keys, values = frame, lines = out$lines,
-       exact = vapply(values, is_exact, TRUE), rows = rows)
+       exact = vapply(values, is_exact, TRUE), rows = rows, parts = out$parts)
 }

@@ -84,31 +84,58 @@ foot_rows <- function(s) {
   s
 }
 
-# Values of several names together: added where the metric adds up, folded again otherwise.
+# Values of several names together: from their parts added up, or folded again from the lines where
+# a part counts distinct names.
 rest_values <- function(s, rows) {
-  metrics <- s$q$metrics
-  adds <- vapply(metrics, `[[`, TRUE, "adds_up")
-  out <- lapply(metrics, function(m) {
-    v <- s$f$values[[m$name]][rows]
-    if (all(is.na(v))) return(NA_real_)
-    x <- scaled_number(v[!is.na(v)])
-    scaled_value(scaled(sum(x$v), x$places))
+  added <- lapply(s$f$parts, add_rows, rows)
+  lapply(s$q$metrics, function(m) {
+    if (has_distinct(m$tree)) return(refold(s, rows, m))
+    scaled_value(metric_value(m$tree, added))
   })
-  if (any(!adds)) out[!adds] <- refold(s, rows, metrics[!adds])
-  out
 }
 
-# Only with one dimension and no groups can the names be listed in one condition.
-refold <- function(s, rows, metrics) {
-  blank <- lapply(metrics, function(m) NA_real_)
+add_rows <- function(part, rows) {
+  v <- part$v[rows]
+  scaled(if (length(v) && all(is.na(v))) NA_real_ else sum(v, na.rm = TRUE), part$places,
+         part$largest * length(rows))
+}
+
+# Folded again over the lines of these names: those that are not shown, with or without a name.
+refold <- function(s, rows, metric) {
   q <- s$q
-  if (length(q$each) != 1 || length(q$within)) return(blank)
-  key <- node("name", name = q$each)
-  missing <- node("missing", arg = key)
-  these <- if (all(s$f$none[rows])) missing else
-    node("within", arg = key, set = node("set", values = s$f$keys[[q$each]][rows]))
-  out <- fold_metrics(q$book, character(), metrics, and_also(q$asked$where_now, these))
-  as.list(out$values[1, , drop = FALSE])
+  nameless <- or_all(lapply(q$each, function(field) node("missing", arg = node("name", name = field))))
+  side <- if (all(s$f$none[rows])) nameless else node("logic", op = "!", args = list(nameless))
+  shown <- which(seq_along(s$f$none) %in% s$rows)
+  if (length(shown)) {
+    these <- one_of_rows(lapply(s$f$keys[c(q$within, q$each)], `[`, shown))
+    side <- and_also(side, node("logic", op = "!", args = list(these)))
+  }
+  out <- fold_metrics(q$book, character(), stats::setNames(list(metric), metric$name),
+                      and_also(q$asked$where_now, side))
+  out$values[[1]]
+}
+
+# A condition that holds for lines whose keys are one of these rows of keys.
+one_of_rows <- function(keys) {
+  first <- names(keys)[1]
+  one_key <- function(values) {
+    key <- node("name", name = first)
+    none <- values == "(none)"
+    or_all(c(if (any(none)) list(node("missing", arg = key)),
+             if (any(!none)) list(node("within", arg = key, set = node("set", values = values[!none])))))
+  }
+  if (length(keys) == 1) return(one_key(unique(keys[[1]])))
+  or_all(lapply(unique(keys[[1]]), function(value) {
+    mine <- keys[[1]] == value
+    and_also(one_key(value), one_of_rows(lapply(keys[-1], `[`, mine)))
+  }))
+}
+
+# Halved each time, so that many conditions nest no deeper than their logarithm.
+or_all <- function(trees) {
+  if (length(trees) == 1) return(trees[[1]])
+  half <- length(trees) %/% 2
+  node("logic", op = "|", args = list(or_all(trees[seq_len(half)]), or_all(trees[-seq_len(half)])))
 }
 
 # The data frame, its columns and its foot.

@@ -178,7 +178,7 @@ fold_names <- function(q, where = q$asked$where_now) {
   none <- Reduce(`|`, lapply(fold$keys[q$each], is.na), logical(fold$rows))
   keys <- lapply(fold$keys, function(key) ifelse(is.na(key), "(none)", key))
   list(keys = keys, values = fold$values[names(q$metrics)], orders = fold$values$.orders,
-       people = fold$values$.people, none = none, lines = fold$lines,
+       people = fold$values$.people, none = none, lines = fold$lines, parts = fold$parts,
        exact = fold$exact[names(q$metrics)])
 }
 
@@ -192,6 +192,7 @@ add_unseen <- function(q, f) {
   f$values <- rbind(f$values, stats::setNames(as.data.frame(blank), names(f$values)))
   if (!is.null(f$orders)) f$orders <- c(f$orders, rep(0, n))
   if (!is.null(f$people)) f$people <- c(f$people, rep(0, n))
+  f$parts <- lapply(f$parts, function(part) scaled(c(part$v, rep(0, n)), part$places, part$largest))
   f$none <- c(f$none, rep(FALSE, n))
   f$lines <- c(f$lines, rep(0, n))
   f
@@ -234,6 +235,7 @@ in_name_order <- function(f, q) {
   pick <- function(x) if (is.null(x)) NULL else x[at]
   f$keys <- lapply(f$keys, pick)
   f$values <- f$values[at, , drop = FALSE]
+  f$parts <- lapply(f$parts, take, at)
   for (one in c("orders", "people", "none", "lines", "unseen")) f[[one]] <- pick(f[[one]])
   f
 }

@@ -60,6 +60,11 @@ is_constant <- function(tree) {
     tree$kind == "op" && all(vapply(tree$args, is_constant, TRUE))
 }
 
+# Whether any part of a metric counts distinct names, and so cannot be rolled up.
+has_distinct <- function(tree) {
+  counts_distinct(tree) || any(vapply(children(tree), has_distinct, TRUE))
+}
+
 # Whether a metric counts distinct names and nothing else: such parts overlap.
 counts_distinct <- function(tree) tree$kind == "aggregate" && tree$fn == "distinct"
 

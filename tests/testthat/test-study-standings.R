@@ -308,3 +308,28 @@ test_that("standings print as they should", {
   expect_snapshot(ll_standings(demo_book(), "account", top = 10, when = "2026-Q2", against = "year before"))
   expect_snapshot(ll_standings(demo_book(), "rep", within = "territory", top = 2))
 })
+
+test_that("everyone else and the nameless are folded again, for pairs and within groups too", {
+  for (seed in 31:36) {
+    lines <- random_lines(seed)
+    book <- ll_book(lines, metrics = list(revenue = "sum(net)", orders = "distinct(order_no)",
+                                          average = "revenue / orders"))
+    fresh <- function(mine) {
+      total <- if (all(is.na(mine$net))) NA else sum(mine$net, na.rm = TRUE)
+      n <- length(unique(mine$order_no))
+      c(total, n, total / n)
+    }
+    for (within in list(NULL, "area")) {
+      each <- if (is.null(within)) c("area", "rep") else "rep"
+      got <- ll_standings(book, each, c("revenue", "orders", "average"), within = within, top = 2)
+      foot <- ll_part(got, "foot")
+      key <- function(x) ifelse(is.na(x), "(none)", x)
+      shown <- paste(key(lines$area), key(lines$rep)) %in% paste(got$area, got$rep)
+      nameless <- is.na(lines$rep) | is.null(within) & is.na(lines$area)
+      rest <- foot[grepl("everyone", foot[[each[1]]]), c("revenue", "orders", "average")]
+      expect_equal(unlist(rest, use.names = FALSE), fresh(lines[!shown & !nameless, ]))
+      none <- foot[foot[[each[1]]] == "(none)", c("revenue", "orders", "average")]
+      expect_equal(unlist(none, use.names = FALSE), fresh(lines[!shown & nameless, ]))
+    }
+  }
+})
