@@ -103,7 +103,9 @@ add_rows <- function(part, rows) {
 # Folded again over the lines of these names: those that are not shown, with or without a name.
 refold <- function(s, rows, metric) {
   q <- s$q
-  nameless <- or_all(lapply(q$each, function(field) node("missing", arg = node("name", name = field))))
+  nameless <- or_all(lapply(q$each, function(field) {
+    node("missing", arg = node("name", name = field))
+  }))
   side <- if (all(s$f$none[rows])) nameless else node("logic", op = "!", args = list(nameless))
   shown <- which(seq_along(s$f$none) %in% s$rows)
   if (length(shown)) {
@@ -121,8 +123,8 @@ one_of_rows <- function(keys) {
   one_key <- function(values) {
     key <- node("name", name = first)
     none <- values == "(none)"
-    or_all(c(if (any(none)) list(node("missing", arg = key)),
-             if (any(!none)) list(node("within", arg = key, set = node("set", values = values[!none])))))
+    named <- node("within", arg = key, set = node("set", values = values[!none]))
+    or_all(c(if (any(none)) list(node("missing", arg = key)), if (any(!none)) list(named)))
   }
   if (length(keys) == 1) return(one_key(unique(keys[[1]])))
   or_all(lapply(unique(keys[[1]]), function(value) {
