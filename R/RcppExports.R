@@ -9,6 +9,14 @@ kernel_recode <- function(codes, to) {
     .Call(`_longladder_kernel_recode`, codes, to)
 }
 
+kernel_seen <- function(days, first, span) {
+    .Call(`_longladder_kernel_seen`, days, first, span)
+}
+
+kernel_recode_from <- function(days, first, to) {
+    .Call(`_longladder_kernel_recode_from`, days, first, to)
+}
+
 kernel_scale <- function(values, most) {
     .Call(`_longladder_kernel_scale`, values, most)
 }
@@ -31,5 +39,29 @@ kernel_sum <- function(values, whole, group, groups, keep) {
 
 kernel_distinct <- function(codes, levels, group, groups, keep) {
     .Call(`_longladder_kernel_distinct`, codes, levels, group, groups, keep)
+}
+
+kernel_scan <- function(path, separator, skip) {
+    .Call(`_longladder_kernel_scan`, path, separator, skip)
+}
+
+kernel_extreme <- function(values, highest, group, groups, keep) {
+    .Call(`_longladder_kernel_extreme`, values, highest, group, groups, keep)
+}
+
+kernel_holders <- function(values, best, slack, group, keep) {
+    .Call(`_longladder_kernel_holders`, values, best, slack, group, keep)
+}
+
+kernel_moments <- function(values, means, count, group, groups, keep) {
+    .Call(`_longladder_kernel_moments`, values, means, count, group, groups, keep)
+}
+
+kernel_quantile <- function(values, p, group, groups, keep) {
+    .Call(`_longladder_kernel_quantile`, values, p, group, groups, keep)
+}
+
+kernel_threads <- function(wanted) {
+    .Call(`_longladder_kernel_threads`, wanted)
 }
 

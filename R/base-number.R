@@ -1,6 +1,12 @@
-# Numbers for people, in one place. `unit` is money, count, number, percent or place.
+# Numbers for people, in one place. `unit` is money, count, number, percent,
+# date or place.
 
 format_number <- function(x, unit = "number", digits = NULL) {
+  if (unit == "date") {
+    out <- format(as.Date(x, origin = "1970-01-01"))
+    out[is.na(x)] <- "-"
+    return(out)
+  }
   if (is.null(digits)) digits <- fitting_digits(x, unit)
   shown <- if (unit == "percent") x * 100 else x
   # A value that rounds to nothing is not minus nothing.
@@ -17,6 +23,7 @@ format_number <- function(x, unit = "number", digits = NULL) {
 
 # The fewest decimals that people expect, or more where different values would read the same.
 fitting_digits <- function(x, unit) {
+  if (unit == "date") return(0L)
   x <- x[is.finite(x)]
   if (!length(x) || unit == "count") return(0L)
   if (unit == "place") return(if (all(x == round(x))) 0L else 1L)
@@ -31,7 +38,7 @@ fitting_digits <- function(x, unit) {
 
 # Short for the ends of bars: 1.24 m, 35.6 k.
 format_short <- function(x, unit = "number") {
-  if (unit %in% c("percent", "place")) return(format_number(x, unit))
+  if (unit %in% c("percent", "place", "date")) return(format_number(x, unit))
   size <- abs(x)
   out <- ifelse(size >= 1e9, paste0(formatC(x / 1e9, format = "f", digits = 2), " bn"),
          ifelse(size >= 1e6, paste0(formatC(x / 1e6, format = "f", digits = 2), " m"),

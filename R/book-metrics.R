@@ -56,15 +56,20 @@ read_spec <- function(name, given) {
 complete_metric <- function(spec, book, trees) {
   context <- list(label = paste0("metric ", quoted(spec$name)), text = spec$text)
   tree <- resolve_metric(spec$typed, known_to(book, trees), context, trail = spec$name)
-  if (is_constant(tree))
+  if (!has_kind(tree, "aggregate"))
     refuse(context, "a metric must add up, average or count lines")
-  unit <- spec$show %||% unit_of(tree, money_fields(book))
+  unit <- if (metric_type(tree) == "date") "date" else
+    spec$show %||% unit_of(tree, money_fields(book))
   c(spec[c("name", "typed", "text", "better")],
-    list(tree = tree, unit = unit, adds_up = adds_up(tree), distinct = counts_distinct(tree)))
+    list(tree = tree, unit = unit, adds_up = adds_up(tree), distinct = counts_distinct(tree),
+         zero = zero_without_lines(tree), against = needs_against(tree)))
 }
 
+# What formulas may name: see words-resolve.R.
 known_to <- function(book, trees = lapply(book$metrics, `[[`, "typed")) {
-  list(fields = book$fields, metrics = trees, parameters = book$parameters)
+  list(fields = book$fields, also = book$also, computed = book$computed, metrics = trees,
+       parameters = book$parameters, grain = book$grain,
+       as_of = if (!is.null(book_day(book))) as.numeric(book_day(book)))
 }
 
 # Measures with two decimals, or named like amounts, are money.

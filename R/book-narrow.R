@@ -40,6 +40,7 @@ check_book <- function(book) {
 
 # The short equality form: the field is one of these names (or numbers).
 equality <- function(book, field, values) {
+  field <- real_name(book, field)
   known_field(book, field, "condition")
   type <- book$fields$type[match(field, book$fields$name)]
   as_number <- function(v) check_number(v, field, list())
@@ -58,11 +59,14 @@ condition_of <- function(book, given, label) {
   check_condition_names(book, tree)
 }
 
+# Fields may be called by their other names.
+real_name <- function(book, name) field_called(name, book) %||% name
+
 # A name that neither the lines nor a register know is an error; one that just has no lines is not.
 check_condition_names <- function(book, tree) {
   for (one in literals_in(tree)) {
     field <- book$fields[match(one$field, book$fields$name), ]
-    if (field$type != "text") next
+    if (is.na(field$type) || field$type != "text") next
     known <- names_of(book, one$field)
     if (one$field %in% names(book$registers)) known <- c(known, book$registers[[one$field]]$names)
     if (field$from != "lines")
@@ -86,11 +90,12 @@ known_field <- function(book, field, what) {
   hint <- if (field %in% names(book$metrics))
     c(i = paste0(quoted(field), " is a metric: it can be placed by, not sliced by."))
   ll_abort(c(paste0("There is no field called ", quoted(field), " (in ", quoted(what), ")."), hint,
-             offer(field, book$fields$name, "Fields")), "word")
+             offer(field, c(book$fields$name, names(book$also)), "Fields")), "word")
 }
 
-# Fields whose names can be placed or sliced by.
+# Fields whose names can be placed or sliced by; gives the field's own name.
 check_dimension <- function(book, field, what) {
+  field <- real_name(book, field)
   known_field(book, field, what)
   row <- book$fields[match(field, book$fields$name), ]
   if (row$role == "measure" || row$type == "number")
@@ -98,8 +103,37 @@ check_dimension <- function(book, field, what) {
                i = paste0("Dimensions: ", and_list(dimensions_of(book), 12), ".")), "word")
   if (row$role == "date")
     ll_abort(c(paste0(quoted(field), " is a date; ", quoted(what), " needs a dimension."),
-               i = "Give a period with 'when'."), "word")
+               i = paste0("Give a period with 'when', or place a part of it: month(", field, ").")),
+             "word")
   field
+}
+
+# The dimensions of a question. A part of a date, such as month(order_date), serves without being
+# declared: it becomes a field order_date_month of the book it gives back.
+pick_dimensions <- function(book, asked, what) {
+  names <- character()
+  for (one in asked) {
+    if (grepl("^[a-z_]+\\(.*\\)$", one)) {
+      made <- add_date_part(book, one, what)
+      book <- made$book
+      one <- made$name
+    }
+    names <- c(names, check_dimension(book, one, what))
+  }
+  list(book = book, names = unique(names))
+}
+
+add_date_part <- function(book, text, what) {
+  context <- list(label = quoted(what), text = text)
+  tree <- resolve_row(read_row(text, quoted(what)), known_to(book), context)
+  if (tree$kind != "bucket")
+    refuse(context, "a dimension or a part of a date belongs here",
+           c(i = "For example month(order_date); other formulas are computed fields."))
+  name <- gsub("[^[:alnum:]]+", "_", paste0(tree_text(tree$arg), "_", tree$part))
+  if (!name %in% names(book$computed))
+    book <- put_field(book, name, node("computed", name = name, tree = tree, type = "text"),
+                      "dimension", "text", text)
+  list(book = book, name = name)
 }
 
 dimensions_of <- function(book) {
@@ -114,7 +148,7 @@ book_dates <- function(book, what) {
              "data")
   if (!length(book$days))
     ll_abort(paste0("The date field ", quoted(book$date), " holds no date at all."), "data")
-  list(first = min(book$days), last = book$as_of %||% max(book$days))
+  list(first = min(book$days), last = book_day(book), calendar = book$calendar)
 }
 
 # One mistyped date far ahead would move every "last": then the person must say what day it is.
@@ -147,9 +181,15 @@ narrow <- function(book, where = NULL, when = NULL, against = NULL) {
       before <- read_against(against, now, dates)
     }
   }
+  inside <- function(period) and_also(kept_lines(book), and_also(only, in_period(book, period)))
   list(only = only, now = now, before = before, period_now = in_period(book, now),
-       where_now = and_also(only, in_period(book, now)),
-       where_before = if (!is.null(before)) and_also(only, in_period(book, before)))
+       period_before = in_period(book, before), where_now = inside(now),
+       where_before = if (!is.null(before)) inside(before))
+}
+
+# The lines that are not set aside.
+kept_lines <- function(book) {
+  if (!is.null(book$aside)) node("logic", op = "!", args = list(book$aside))
 }
 
 # A period as a condition on the book's date.
@@ -163,15 +203,51 @@ in_period <- function(book, period) {
 }
 
 # One fold for several metrics: names of the keys, values and line counts as a data frame, with
-# `exact` telling which metrics are exact decimals.
-fold_metrics <- function(book, keys, metrics, where, extra = list()) {
+# `exact` telling which metrics are exact decimals. `before` is the condition of the other period,
+# for change() and growth(); `shown` the lines over which bands of what is shown are measured.
+# Names with lines in the other period only are rows too when a metric compares the two.
+fold_metrics <- function(book, keys, metrics, where, extra = list(), before = NULL,
+                         shown = where) {
   trees <- c(lapply(metrics, `[[`, "tree"), extra)
-  out <- source_fold(book$source, keys, parts_of(trees), where)
-  values <- lapply(trees, metric_value, parts = out$parts)
+  parts <- parts_of(trees)
+  keys <- lapply(stats::setNames(keys, keys), function(key) bind_scope(key_tree(book, key), shown))
+  out <- source_fold(book$source, keys, parts, where)
+  was <- NULL
+  if (!is.null(before) && any(vapply(trees, needs_against, TRUE))) {
+    joined <- join_folds(out, source_fold(book$source, keys, parts, before))
+    out <- joined$now
+    was <- joined$before
+  }
+  values <- lapply(trees, metric_value, parts = out$parts, before = was)
   rows <- length(out$lines)
   frame <- as.data.frame(lapply(values, function(v) rep_len(scaled_value(v), rows)),
                          optional = TRUE)
   names(frame) <- names(trees)
   list(keys = out$keys, values = frame, lines = out$lines,
-       exact = vapply(values, is_exact, TRUE), rows = rows, parts = out$parts)
+       exact = vapply(values, is_exact, TRUE), rows = rows, parts = out$parts, before = was)
+}
+
+# Two folds over the same keys, each with a row for every name of either.
+join_folds <- function(now, before) {
+  if (!length(now$keys)) return(list(now = now, before = before$parts))
+  at <- match_keys(before$keys, now$keys)
+  new <- which(is.na(at))
+  n <- length(now$lines)
+  at[new] <- n + seq_along(new)
+  back <- match(seq_len(n + length(new)), at)
+  keys <- Map(function(a, b) c(a, b[new]), now$keys, before$keys)
+  ahead <- c(seq_len(n), rep(NA, length(new)))
+  list(now = list(keys = keys, lines = c(now$lines, numeric(length(new))),
+                  parts = lapply(now$parts, spread_part, ahead)),
+       before = lapply(before$parts, spread_part, back))
+}
+
+# Rows of keys among those of a table, both lists of columns.
+match_keys <- function(keys, table) {
+  if (length(keys) == 1) return(match(keys[[1]], table[[1]]))
+  code <- function(column, levels) match(column, levels)
+  levels <- lapply(table, unique)
+  # Codes joined by a mark that no number holds stay apart whatever the names hold.
+  text <- function(x) do.call(paste, c(unname(Map(code, x, levels)), sep = ":"))
+  match(text(keys), text(table))
 }

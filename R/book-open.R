@@ -8,8 +8,7 @@
 #'   is never changed, and later changes to it do not reach the book. In a file, empty cells and
 #'   `NA` are missing, numbers with leading zeros stay text.
 #' @param fields (named list or character) what fields are where the guess is wrong: a role, or a
-#'   list of `role` and `column` (the column's name in `lines`, to give the field another one).
-#'   Roles:
+#'   list (see Fields below). Roles:
 #'   * `"identifier"`: counted, never added up; kept as text
 #'   * `"date"`
 #'   * `"dimension"`: slices, and can be placed: customer, product, rep, region
@@ -18,8 +17,7 @@
 #'   `c(revenue = "sum(net)", orders = "distinct(order_no)", average = "revenue / orders")`.
 #'   One-sided formulas serve too. A list gives more: `list(is = "sum(net)", show = "money",
 #'   better = "low")`, where `show` is `"money"`, `"percent"`, `"count"` or `"number"` and `better`
-#'   is `"high"` or `"low"`. Formulas know `sum`, `mean`, `count`, `distinct`, `abs`, arithmetic,
-#'   and `[condition]` inside an aggregate: `sum(net[quantity >= 10])`.
+#'   is `"high"` or `"low"`. See [ll_languages] for what formulas may hold.
 #' @param registers (named list) per dimension a data frame or path of all the names that should
 #'   exist, with their own fields; or a list of `table` and `key` where the key column bears another
 #'   name. A register's fields serve as if they stood on the lines: under their own name where that
@@ -33,6 +31,42 @@
 #' @param control (named numbers) the ledger's own totals of metrics over the whole book; every
 #'   proof holds them against the lines.
 #' @param title (text) the book's name, on figures and workbooks.
+#' @param bands (named list) dimensions made of bands of a number: `list(size = list(of = "net",
+#'   from = c(0, 100, 1000), labels = c("small", "middle", "large")))`. `of` is a formula over
+#'   lines, or with `each` a metric of each name: `list(class_of = list(of = "revenue", each = "account",
+#'   from = c(0, 5000)))`, measured `over = "book"` (the default) or `over = "shown"`, the lines of
+#'   each question. Bounds are lower bounds, included; `below` names what lies under the first. A
+#'   `table` of `label`, `from` and `to` serves too, and is checked for gaps and overlaps.
+#' @param calendar (named list) `fiscal_start` (month 1 to 12 or its name): where the fiscal year
+#'   starts; it is named after the year it ends in. For years of 52 or 53 weeks `weeks` (`"4-4-5"`,
+#'   `"4-5-4"`, `"5-4-4"`), `week_starts` (`"Monday"` and so on) and `begins`: `"nearest"` that
+#'   weekday to the first of the month, or the last one `"on or before"` it. `time_zone`, as in
+#'   `"Europe/Lisbon"`: whose days count where times carry an offset from UTC.
+#' @param set_aside (text or one-sided formula) a condition; lines that meet it are left out of
+#'   every question and counted in every proof.
+#' @param grain (text) `"lines"`, or `"summed"` when the figures were added up before, so that
+#'   counting, averages and medians are refused.
+#' @param unfold (list or text) for a file with a column per month: `list(columns = "2026-*",
+#'   names = "month", values = "net")` turns each filled cell of those columns into a line.
+#' @param repairs (`TRUE`, `FALSE` or named list) switches of what is mended on opening, such as
+#'   `list(total_rows = FALSE)`: `title_rows` above the header, `foot_rows` below the lines,
+#'   `total_rows` (grand totals at the foot), `numbers` (`(45.00)`, `45.00-`, `1.234,56`, `12 %`,
+#'   `EUR 9`), `dates` (`31/03/2026`, `31 Mar 2026`), `encoding` (Latin-1, UTF-16).
+#'
+#' @section Fields:
+#' A list for a field may hold
+#' * `role`, and `column`: the column's name in `lines`, to give the field another one
+#' * `is`: a formula over lines that makes the field, such as `"ship_date - order_date"` (days),
+#'   `"month(order_date)"`, or `"ifelse(net >= 1000, \"large\", \"small\")"`
+#' * `also`: other names by which formulas and questions may call it
+#' * `same`: spellings to be folded: `"alike"` for names that differ only in case, blanks or
+#'   accents, or `list("Tamsin Orrell" = c("tamsin orrell", "T. Orrell"))`
+#' * `fill`: what stands for missing values: `"zero"`, `"mean"`, `"median"` or a value
+#' * `form`: `"day first"` or `"month first"`, for dates such as 03/04/2026
+#' * `currency`: where a column holds several, the one that counts, or `"any"`
+#'
+#' None of this touches the file or the data frame. What was repaired or mended is reported once,
+#' shown when the book is printed, and counted in every proof.
 #'
 #' @return An object of class `ll_book`. Printing it shows its lines, dates, fields with role,
 #'   reason and gaps, registers and metrics.
@@ -48,43 +82,51 @@
 #' @export
 ll_book <- function(lines, fields = NULL, metrics = NULL, registers = NULL, parameters = NULL,
                     date = NULL, order = NULL, people = NULL, as_of = NULL, control = NULL,
-                    title = NULL) {
-  columns <- open_columns(lines, fields)
-  tables <- open_registers(registers, names(columns$data))
-  described <- describe_fields(columns$data, columns$roles, tables, columns$where)
-  columns$data <- described$data
-  source <- new_frame_source(described$data, described$fields, tables, described$coded)
-  book <- list(source = source, fields = described$fields, registers = tables,
+                    title = NULL, bands = NULL, calendar = NULL, set_aside = NULL,
+                    grain = "lines", unfold = NULL, repairs = TRUE) {
+  specs <- check_fields(fields)
+  switches <- check_repairs(repairs)
+  calendar <- check_calendar(calendar)
+  columns <- open_columns(lines, specs, unfold, switches)
+  tables <- open_registers(registers, names(columns$data), switches)
+  described <- describe_fields(columns, specs, tables, calendar, switches)
+  source <- new_frame_source(described$data, described$fields, tables$tables, described$coded,
+                             calendar)
+  book <- list(source = source, fields = described$fields, registers = tables$tables,
                parameters = check_parameters(parameters, described$fields), metrics = list(),
-               only = NULL, title = title %||% columns$title, lines = source_size(source))
+               only = NULL, aside = NULL, title = title %||% columns$title,
+               lines = source_size(source), removed = columns$removed, records = columns$records,
+               repairs = rbind(columns$repairs, described$repairs, tables$repairs),
+               grain = check_choice(grain, "grain", list(choices = c("lines", "summed"))),
+               calendar = calendar)
   book <- set_calendar(book, date, as_of)
   book$order <- pick_field(order, book, "order", "identifier", order_words)
   book$people <- pick_field(people, book, "people", "dimension", people_words)
   class(book) <- "ll_book"
+  book <- add_computed(book, specs, bands)
+  book$also <- other_names(specs, book$fields)
   book <- add_metrics(book, metrics)
+  book <- finish_metric_bands(book)
+  book$aside <- condition_of(book, set_aside, "condition 'set_aside'")
   book$control <- check_control(control, book)
   book
 }
 
-# The lines as a plain list of columns of our own, with the names and roles that the person gave.
-open_columns <- function(lines, fields) {
-  if (is.character(lines) && length(lines) == 1 && !is.na(lines)) {
-    data <- read_table_file(lines)
-    where <- paste0("the file ", quoted(lines))
-    title <- sub("\\.[^.]*$", "", basename(lines))
-  } else {
-    data <- check_frame(lines, "lines")
-    where <- "the data frame"
-    title <- NULL
-  }
+# The lines as a plain list of columns of our own, under the names that the person gave.
+open_columns <- function(lines, specs, unfold, switches) {
+  file <- is.character(lines) && length(lines) == 1 && !is.na(lines)
+  read <- if (file) read_table_file(lines, switches = switches) else
+    list(data = check_frame(lines, "lines"), decimal = ".", repairs = NULL)
+  where <- if (file) paste0("the file ", quoted(lines)) else "the data frame"
+  data <- read$data
   names(data) <- as_utf8(trimws(names(data)))
-  given <- check_fields(fields, names(data), where)
-  renamed <- match(given$column, names(data))
-  names(data)[renamed] <- given$name
-  check_duplicate_names(names(data), capital(where), "data")
-  check_reserved(names(data), "field")
-  list(data = as.list(data), roles = stats::setNames(given$role, given$name), where = where,
-       title = title)
+  unfolded <- unfold_columns(as.list(data), unfold, where)
+  data <- rename_columns(unfolded$data, specs, where)
+  made <- prepare_columns(data, specs, switches, where, file, read$decimal, read$total_line)
+  records <- if (!is.null(unfold) || !file) NULL else read$records
+  list(data = made$data, where = where, removed = made$removed, records = records,
+       repairs = rbind(read$repairs, unfolded$repairs, made$repairs),
+       title = if (file) sub("\\.[^.]*$", "", basename(lines)))
 }
 
 check_frame <- function(x, what) {
@@ -106,69 +148,42 @@ check_frame <- function(x, what) {
   x
 }
 
-check_fields <- function(fields, columns, where) {
-  if (is.null(fields)) return(list(name = character(), column = character(), role = character()))
-  if (is.null(names(fields)) || any(!nzchar(names(fields))))
-    ll_abort("'fields' must be named: c(account = \"dimension\").", "argument")
-  one <- function(name) {
-    spec <- fields[[name]]
-    if (!is.list(spec)) spec <- list(role = spec)
-    unknown <- setdiff(names(spec), c("role", "column"))
-    if (length(unknown))
-      ll_abort(c(paste0("The field ", quoted(name), " has an unknown key ", quoted(unknown[1]),
-                        "."),
-                 offer(unknown[1], c("role", "column"), "Keys")), "word")
-    column <- spec$column %||% name
-    if (!column %in% columns)
-      ll_abort(c(paste0("There is no column ", quoted(column), " in ", where, "."),
-                 offer(column, columns, "Columns")), "word")
-    role <- spec$role %||% NA_character_
-    if (!is.na(role) && !role %in% roles)
-      ll_abort(c(paste0("The role of ", quoted(name), " must be ",
-                        and_list(quoted(roles), last = "or"), "."),
-                 x = paste0("It is ", shown(role), "."), near_only(role, roles)), "word")
-    c(column, role)
-  }
-  thunks <- lapply(names(fields), function(name) function() one(name))
-  found <- do.call(together, thunks)
-  list(name = names(fields), column = vapply(found, `[`, "", 1), role = vapply(found, `[`, "", 2))
-}
-
-reserved_names <- c("place", "place_overall", "place_before", "moved", "inside", "class",
-                    "quadrant", "tier", "to_next", "score", "payout", "step")
-reserved_endings <- c("place", "share", "running_total", "running_share", "before", "change",
-                      "growth")
-
-check_reserved <- function(names, what) {
-  bad <- intersect(names, reserved_names)
-  if (length(bad))
-    ll_abort(c(paste0("A ", what, " may not be called ", and_list(quoted(bad), last = "or"),
-                      ": results have columns of that name."),
-               i = if (what == "field")
-                 paste0("Give it another name on opening: fields = list(own_", bad[1],
-                        " = list(column = \"", bad[1], "\")).")
-               else paste0("For example own_", bad[1], ".")), "word")
-}
-
-# The field table of lines and registers, and the columns with their dates read.
-describe_fields <- function(data, given, tables, where) {
+# The field table of lines and registers, and the columns with dates read and mends made.
+describe_fields <- function(columns, specs, tables, calendar, switches) {
+  data <- columns$data
   rows <- list()
   coded <- list()
+  repairs <- NULL
   for (name in names(data)) {
-    role <- if (name %in% names(given) && !is.na(given[[name]])) given[[name]]
-    if (is.null(role) || role == "date")
-      data[[name]] <- read_date_column(data[[name]], name, where, must = !is.null(role))
+    role <- specs[[name]]$role
+    if (is.null(role) || role == "date") {
+      read <- read_date_column(data[[name]], name, columns$where, must = !is.null(role),
+                               specs[[name]]$form, calendar$time_zone, switches)
+      data[[name]] <- read$value
+      repairs <- rbind(repairs, read$repair)
+    }
+  }
+  mended <- mend_columns(data, specs, repairs)
+  data <- mended$data
+  for (name in names(data)) {
+    role <- specs[[name]]$role
     x <- data[[name]]
-    check_usable(x, name, role, where)
+    check_usable(x, name, role, columns$where)
     if (column_type(x) == "text") coded[[name]] <- code_column(x)
     rows[[name]] <- cbind(data.frame(name = name, column = name, from = "lines"),
-                          describe_column(x, name, role, name %in% names(tables), coded[[name]]))
+                          describe_column(x, name, role, name %in% names(tables$tables),
+                                          coded[[name]]))
   }
-  fields <- do.call(rbind, c(rows, unlist(lapply(names(tables), function(dimension) {
-    register_fields(dimension, tables[[dimension]], names(data))
-  }), recursive = FALSE)))
+  taken <- names(data)
+  more <- list()
+  for (dimension in names(tables$tables)) {
+    made <- register_fields(dimension, tables$tables[[dimension]], taken)
+    more <- c(more, made)
+    taken <- c(taken, unlist(lapply(made, `[[`, "name")))
+  }
+  fields <- do.call(rbind, c(rows, more))
   rownames(fields) <- NULL
-  list(data = data, fields = fields, coded = coded)
+  list(data = data, fields = fields, coded = coded, repairs = mended$repairs)
 }
 
 check_usable <- function(x, name, role, where) {
@@ -194,27 +209,12 @@ check_parameters <- function(parameters, fields) {
   if (length(clash))
     ll_abort(paste0("A parameter may not bear the name of a field: ", and_list(quoted(clash)), "."),
              "word")
+  # A parameter may be list(is = 1000, title = "a big order").
   stats::setNames(lapply(names(values), function(n) {
-    check_number(values[[n]], paste("parameter", n), list())
+    value <- values[[n]]
+    if (is.list(value)) value <- value$is
+    check_number(value, paste("parameter", n), list())
   }), names(values))
-}
-
-set_calendar <- function(book, date, as_of) {
-  dates <- book$fields$name[book$fields$role == "date" & book$fields$from == "lines"]
-  if (!is.null(date) && !date %in% dates)
-    ll_abort(c(paste0("There is no date field called ", quoted(date), "."),
-               offer(date, dates, "Date fields")), "word")
-  if (is.null(date) && length(dates)) date <- dates[1]
-  book$date <- date
-  book$days <- if (is.null(date)) as.Date(character()) else source_days(book$source, date)
-  if (!is.null(as_of)) {
-    day <- as_iso_date(as.character(as_of))
-    if (length(day) != 1 || is.na(day))
-      ll_abort(paste0("'as_of' must be one date such as 2026-03-31; it is ", shown(as_of), "."),
-               "argument")
-    book$as_of <- day
-  }
-  book
 }
 
 pick_field <- function(given, book, what, role, words) {

@@ -1,39 +1,67 @@
 # Registers: the tables of all names of a dimension that should exist, with their own fields.
 
-open_registers <- function(registers, columns) {
-  if (is.null(registers)) return(list())
+# list(tables, repairs)
+open_registers <- function(registers, columns, switches) {
+  if (is.null(registers)) return(list(tables = list()))
   if (is.null(names(registers)) || any(!nzchar(names(registers))))
     ll_abort("'registers' must be named after their dimensions: list(account = accounts).",
              "argument")
+  if (length(registers) == 1) check_register_keys(registers, columns)
   thunks <- lapply(names(registers), function(dimension) {
-    function() open_register(dimension, registers[[dimension]], columns)
+    function() open_register(dimension, registers[[dimension]], switches)
   })
-  stats::setNames(do.call(together, thunks), names(registers))
+  tables <- stats::setNames(do.call(together, thunks), names(registers))
+  check_register_keys(tables, columns)
+  list(tables = tables, repairs = do.call(rbind, lapply(tables, `[[`, "repairs")))
 }
 
-open_register <- function(dimension, given, columns) {
-  if (!dimension %in% columns)
-    ll_abort(c(paste0("The register ", quoted(dimension), " needs a field of that name."),
-               offer(dimension, columns, "Fields")), "word")
+# A register is keyed by a field of the lines, or by a field of another register.
+check_register_keys <- function(tables, columns) {
+  for (dimension in names(tables)) {
+    others <- as.character(unlist(lapply(tables[names(tables) != dimension],
+                                         function(t) names(t$table))))
+    if (!dimension %in% c(columns, others))
+      ll_abort(c(paste0("The register ", quoted(dimension), " needs a field of that name."),
+                 offer(dimension, c(columns, others), "Fields")), "word")
+  }
+}
+
+open_register <- function(dimension, given, switches) {
   spec <- if (is.data.frame(given) || !is.list(given)) list(table = given) else given
+  unknown <- setdiff(names(spec), c("table", "file", "key"))
+  if (length(unknown))
+    ll_abort(c(paste0("The register of ", dimension, " has an unknown key ", quoted(unknown[1]),
+                      "."), offer(unknown[1], c("table", "file", "key"), "Keys")), "word")
   table <- spec$table %||% spec$file
-  if (is.character(table)) table <- read_table_file(table, "names")
+  where <- paste("the register of", dimension)
+  repairs <- NULL
+  if (is.character(table)) {
+    read <- read_table_file(table, "names", switches)
+    made <- prepare_columns(as.list(read$data), list(), switches, where, TRUE, read$decimal)
+    table <- as.data.frame(made$data, optional = TRUE)
+    names(table) <- names(read$data)
+    repairs <- rbind(read$repairs, made$repairs)
+    if (!is.null(repairs)) repairs$text <- paste0(where, ": ", repairs$text)
+  }
   table <- check_frame(table, paste("register", dimension))
   key <- spec$key %||% dimension
   if (!key %in% names(table))
     ll_abort(c(paste0("The register of ", dimension, " has no column ", quoted(key), "."),
                offer(key, names(table), "Columns"),
                i = "Name its key column: list(table = , key = )."), "word")
-  names <- table[[key]]
-  if (is.factor(names)) names <- as.character(names)
-  names <- as_utf8(plain_key(names))
+  keyed_register(table, key, where, repairs)
+}
+
+keyed_register <- function(table, key, where, repairs) {
+  names <- as_utf8(plain_key(table[[key]]))
   blank <- is_blank(names)
   twice <- duplicated(names) & !blank
   keep <- !blank & !twice
   fields <- table[keep, setdiff(names(table), key), drop = FALSE]
-  fields[] <- Map(function(x, n) read_date_column(x, n, paste("the register of", dimension)),
-                  fields, names(fields))
-  list(names = names[keep], table = fields, key = key, twice = sum(twice), blank = sum(blank))
+  fields[] <- Map(function(x, n) as_dates(read_date_column(x, n, where)$value), fields,
+                  names(fields))
+  list(names = names[keep], table = fields, key = key, rows = nrow(table), twice = sum(twice),
+       blank = sum(blank), repairs = repairs)
 }
 
 # Rows of the field table for a register's fields: always as dimension.field, and under the plain
@@ -56,8 +84,9 @@ register_fields <- function(dimension, register, taken) {
 register_match <- function(book, dimension) {
   register <- book$registers[[dimension]]
   seen <- names_of(book, dimension)
-  list(unknown = setdiff(seen, register$names), unused = setdiff(register$names, seen),
-       twice = register$twice)
+  list(seen = seen, unknown = setdiff(seen, register$names),
+       unused = setdiff(register$names, seen), twice = register$twice, rows = register$rows,
+       blank = register$blank)
 }
 
 # All names of a field that the lines of the whole book know.

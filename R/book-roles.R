@@ -1,8 +1,6 @@
 # What each column is: identifier, date, dimension or measure, guessed from names, types and how
 # many distinct values there are, with the reason.
 
-roles <- c("identifier", "date", "dimension", "measure")
-
 id_words <- "(^|[^a-z])(no|nr|num|number|id|code|key|ref|reference|sku|ean|barcode)$"
 order_words <- "order|invoice|document|receipt|ticket|transaction|shipment|delivery"
 part_words <- "^(year|month|quarter|week|day|weekday|hour|period|postcode|zip)$"
@@ -17,7 +15,8 @@ describe_column <- function(x, name, role = NULL, is_key = FALSE, coded = NULL) 
   data.frame(role = guess[[1]], type = if (guess[[1]] == "identifier" && type == "number") "text"
              else if (guess[[1]] == "dimension" && type == "number") "text" else type,
              why = guess[[2]],
-             missing = if (is.null(coded)) sum(is.na(x)) else sum(coded$codes == 0L))
+             missing = if (is.null(coded)) sum(is.na(x)) else sum(coded$codes == 0L),
+             timed = inherits(x, "POSIXct"), numeric = is.numeric(x))
 }
 
 column_type <- function(x) {
@@ -28,9 +27,13 @@ column_type <- function(x) {
   "other"
 }
 
+# A column's name as lower case words joined by underscores.
+column_word <- function(name) {
+  tolower(gsub("[^[:alnum:]]+", "_", gsub("([a-z])([A-Z])", "\\1_\\2", name)))
+}
+
 guess_role <- function(x, name, type, is_key, coded) {
-  word <- gsub("([a-z])([A-Z])", "\\1_\\2", name)
-  word <- tolower(gsub("[^[:alnum:]]+", "_", word))
+  word <- column_word(name)
   if (type == "date") return(list("date", "it holds dates"))
   if (is_key) return(list("dimension", "a register is keyed by it"))
   if (type == "empty") return(list("dimension", "it holds no values"))
@@ -42,7 +45,8 @@ guess_text <- function(coded, word) {
   known <- sum(coded$codes > 0L)
   distinct <- length(coded$levels)
   share <- distinct / max(known, 1)
-  if (grepl(id_words, word) && (grepl(order_words, word) || share > .2))
+  if (grepl(paste0("^(", order_words, ")$"), word) ||
+        grepl(id_words, word) && (grepl(order_words, word) || share > .2))
     return(list("identifier", paste0("named like a number, ", distinct_text(distinct))))
   if (share > .5 && known >= 100)
     return(list("identifier", paste0("text, ", distinct_text(distinct))))
@@ -68,45 +72,3 @@ guess_number <- function(x, word) {
 }
 
 distinct_text <- function(n) paste(count_text(n), "distinct")
-
-# Text that is meant as dates. Most must read as one; then the first that does not is an error.
-read_date_column <- function(x, name, where, must = FALSE) {
-  if (inherits(x, "Date")) return(x)
-  if (inherits(x, "POSIXct")) return(as.Date(x, tz = attr(x, "tzone")[1] %||% "UTC"))
-  if (!is.character(x) && !is.factor(x)) {
-    if (!must) return(x)
-    ll_abort(c(paste0("The field ", quoted(name), " in ", where, " is no date."),
-               x = paste0("Its first value is ", shown(x[!is.na(x)][1]), ".")), "data")
-  }
-  text <- as.character(x)
-  if (!must) {
-    some <- utils::head(text[!is.na(text)], 1000)
-    some <- utils::head(some[!is_blank(some)], 200)
-    if (!length(some) || mean(!is.na(loose_date(some))) < .8) return(x)
-  }
-  distinct <- unique(text)
-  known <- !text %in% distinct[is_blank(distinct)]
-  if (must && !any(known))
-    ll_abort(paste0("The date field ", quoted(name), " in ", where, " holds no date at all."),
-             "data")
-  # Days repeat: each distinct text is read once.
-  dates <- loose_date(distinct)[match(text, distinct)]
-  bad <- which(known & is.na(dates))
-  if (length(bad))
-    ll_abort(c(paste0("A date in ", quoted(name), " cannot be read (", where, ")."),
-               x = paste0(line_word(bad[1], where), " says ", shown(text[bad[1]]), "; ",
-                          plural(length(bad), "such line"), "."),
-               i = paste0("Dates are read as 2026-03-31. Mend the lines, or give ", quoted(name),
-                          " the role dimension to keep it as text.")), "data")
-  dates
-}
-
-# Where row i stands, as the person sees it: a file has its header above.
-line_word <- function(i, where) {
-  if (grepl("file", where)) paste("Line", i + 1) else paste("Row", i)
-}
-
-# ISO dates, also with a time behind or with slashes: 2026-03-31, 2026/03/31, 2026-03-31T09:30.
-loose_date <- function(x) {
-  as_iso_date(gsub("/", "-", sub("[T ][0-9]{2}:[0-9]{2}.*$", "", trimws(x)), fixed = TRUE))
-}

@@ -2,7 +2,8 @@
 # their declaration, so that 00123, No and 1e5 stay what was typed.
 
 brief_keys <- c("title", "lines", "date", "order", "people", "as_of", "fields", "registers",
-                "metrics", "parameters", "control", "pages")
+                "metrics", "parameters", "bands", "calendar", "set_aside", "grain", "unfold",
+                "repairs", "control", "pages")
 
 #' Open a brief
 #'
@@ -10,8 +11,8 @@ brief_keys <- c("title", "lines", "date", "order", "people", "as_of", "fields", 
 #' metrics, and the pages: the studies to run. Paths in it count from the brief's own folder.
 #'
 #' Keys: `title`, `lines`, `date`, `order`, `people`, `as_of`, `fields`, `registers`, `metrics`,
-#' `parameters`, `control` (as the arguments of [ll_book()]) and `pages`, each page a `study` and
-#' its arguments.
+#' `parameters`, `bands`, `calendar`, `set_aside`, `grain`, `unfold`, `repairs`, `control` (as the
+#' arguments of [ll_book()]) and `pages`, each page a `study` and its arguments.
 #'
 #' @param file (text) the path of the brief.
 #' @param lines (data frame or path) other lines than the brief names.
@@ -98,8 +99,8 @@ check_brief_keys <- function(brief, text, file) {
     brief_error(file, paste0("has an unknown key ", quoted(unknown[1]), " (",
                              key_line(unknown[1], text), ")"),
                 paste0("Keys: ", and_list(brief_keys, 20), "."), near_only(unknown[1], brief_keys))
-  maps <- intersect(names(brief), c("fields", "registers", "metrics", "parameters", "control",
-                                    "pages"))
+  maps <- intersect(names(brief), c("fields", "registers", "metrics", "parameters", "bands",
+                                    "calendar", "control", "pages"))
   is_map <- function(x) is.null(x) || is.list(x) && !is.null(names(x))
   for (key in maps) if (!is_map(brief[[key]]))
     brief_error(file, paste0("needs names and values under ", quoted(key), " (",
@@ -151,5 +152,8 @@ open_brief_book <- function(brief, folder, lines = NULL) {
   ll_book(lines, fields = brief$fields, metrics = brief$metrics,
           registers = if (length(registers)) registers, parameters = brief$parameters,
           date = brief$date, order = brief$order, people = brief$people, as_of = brief$as_of,
-          control = brief$control, title = brief$title)
+          control = brief$control, title = brief$title, bands = brief$bands,
+          calendar = brief$calendar, set_aside = brief$set_aside,
+          grain = brief$grain %||% "lines", unfold = brief$unfold,
+          repairs = brief$repairs %||% TRUE)
 }

@@ -129,42 +129,57 @@ command_book <- function(read) {
     if (is.null(file)) plain_book(lines, options) else brief_book(file, lines, options)
   })
   if (is.null(file)) tell_roles(book)
+  tell_repairs(book)
   narrow_by_options(book, options)
 }
 
 plain_book <- function(lines, options) {
-  ll_book(lines, fields = pairs_of(options$field, "field"),
-          registers = pairs_of(options$register, "register"),
-          metrics = pairs_of(options$define, "define"),
-          parameters = pairs_of(options$parameter, "parameter"),
-          date = options$date, order = options$order, people = options$people,
-          as_of = options$as_of)
+  do.call(ll_book, c(list(lines), book_options(options)))
+}
+
+# Options as arguments of ll_book(), only those given.
+book_options <- function(options) {
+  fields <- c(pairs_of(options$field, "field"),
+              lapply(pairs_of(options$compute, "compute"), function(x) list(is = x)))
+  out <- list(fields = fields, registers = pairs_of(options$register, "register"),
+              metrics = pairs_of(options$define, "define"),
+              parameters = pairs_of(options$parameter, "parameter"), date = options$date,
+              order = options$order, people = options$people, as_of = options$as_of,
+              set_aside = options$set_aside, grain = options$grain,
+              calendar = if (!is.null(options$fiscal_start))
+                list(fiscal_start = options$fiscal_start),
+              unfold = unfold_option(options), repairs = pairs_of(options$repair, "repair"))
+  Filter(function(x) length(x) > 0, out)
+}
+
+unfold_option <- function(options) {
+  if (is.null(options$unfold)) {
+    if (!is.null(options$unfold_into)) ll_abort("'--unfold-into' needs '--unfold'.", "argument")
+    return(NULL)
+  }
+  into <- split_list(options$unfold_into %||% "period,amount", "unfold_into")
+  if (length(into) != 2)
+    ll_abort("'--unfold-into' takes two names: that of the columns, that of their cells.",
+             "argument")
+  list(columns = split_list(options$unfold, "unfold"), names = into[1], values = into[2])
 }
 
 brief_book <- function(file, lines, options) {
-  fixed <- intersect(c("field", "register", "parameter", "date", "order", "people", "as_of"),
-                     names(options))
   text <- read_brief_text(file)
   brief <- parse_brief(text, file)
   check_brief_keys(brief, text, file)
   check_pages(brief$pages, text, file)
-  for (name in fixed) brief <- override(brief, name, options[[name]])
+  given <- book_options(options)
+  # A path typed counts from the folder we are in, not from the brief's.
+  given$registers <- lapply(given$registers, normalizePath, mustWork = FALSE)
+  for (key in setdiff(names(given), "metrics")) brief[[key]] <- override(brief[[key]], given[[key]])
   book <- open_brief_book(brief, dirname(file), lines)
-  add_metrics(book, pairs_of(options$define, "define"))
+  add_metrics(book, given$metrics)
 }
 
-# An option wins over the brief's key of that name.
-override <- function(brief, name, value) {
-  key <- c(field = "fields", register = "registers", parameter = "parameters")[name]
-  if (is.na(key)) {
-    brief[[name]] <- value
-    return(brief)
-  }
-  pairs <- pairs_of(value, name)
-  # A path typed counts from the folder we are in, not from the brief's.
-  if (name == "register") pairs <- lapply(pairs, normalizePath, mustWork = FALSE)
-  brief[[key]] <- utils::modifyList(brief[[key]] %||% list(), as.list(pairs))
-  brief
+# An option wins over the brief's key of that name; lists are joined.
+override <- function(old, new) {
+  if (is.list(old) && is.list(new)) utils::modifyList(old, new) else new
 }
 
 # name=value options as a named list.
@@ -198,6 +213,13 @@ tell_roles <- function(book) {
   }
   tell(paste0("read as ", paste(unlist(lapply(roles, one)), collapse = "; "),
               " (--field NAME=ROLE to change)"))
+}
+
+# What the file needed to be read.
+tell_repairs <- function(book) {
+  done <- book$repairs[!is.null(book$repairs) & !book$repairs$kind %in% "total_check", ,
+                       drop = FALSE]
+  if (NROW(done)) tell(paste0("mended: ", done$text))
 }
 
 # Reading a large file takes a while; on a terminal it is said.

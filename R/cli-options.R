@@ -7,6 +7,15 @@ common_options <- list(
   parameter = arg("text", "a parameter, as NAME=NUMBER (repeatable)"),
   only = arg("text", "only these names, as FIELD=NAME,NAME (repeatable)"),
   field = arg("text", "a field's role, as NAME=identifier|date|dimension|measure (repeatable)"),
+  compute = arg("text", paste("a field made from others, as NAME=FORMULA:",
+                              "'days=ship_date - order_date' (repeatable)")),
+  set_aside = arg("text", "leave out lines that meet this condition, and count them"),
+  fiscal_start = arg("text", "the month in which the fiscal year starts"),
+  grain = arg("text", "lines, or summed when the figures were added up before"),
+  unfold = arg("text", "columns to turn into lines, as NAME,NAME or a pattern: '2026-*'"),
+  unfold_into = arg("text", paste("what the unfolded columns and their cells are called",
+                                  "(default: period,amount)")),
+  repair = arg("text", "switch a repair of the file off, as NAME=no (repeatable)"),
   register = arg("text", "a dimension's register, as NAME=FILE (repeatable)"),
   date = arg("text", "the date field that periods go by"),
   order = arg("text", "the identifier that counts orders"),
@@ -17,7 +26,7 @@ common_options <- list(
   width = arg("whole", "columns of the printed table (default: the terminal's)"),
   help = arg("flag", "show this help"))
 
-repeatable <- c("define", "parameter", "only", "field", "register", "out")
+repeatable <- c("define", "parameter", "only", "field", "compute", "repair", "register", "out")
 
 dashed <- function(name) gsub("_", "-", name, fixed = TRUE)
 

@@ -1,15 +1,29 @@
-# The fold: aggregates per group over coded columns, in one pass a part.
+# The fold: aggregates per group over coded columns.
 #
-# keys   list of coded columns (see core-code.R), named
-# parts  list of list(fn, column, keep): fn is "lines", "count", "sum" or "distinct"; column is
-#        a scaled vector or a coded column; keep is the part's own condition (logical) or NULL
-# keep   logical, the lines that count, or NULL for all
-# n      number of lines
+# keys    list of coded columns (see core-code.R), named
+# parts   list of list(fn, column, keep): column is a scaled vector or a coded column; keep is the
+#         part's own condition (logical) or NULL. fn is
+#           distributive  "lines", "count", "sum", "min", "max"
+#           algebraic     "moments" (count, mean, second central moment)
+#           holistic      "distinct", "quantile" (with prob)
+#         A part with `per` is folded within each name of another column first (see fold_per).
+# keep    logical, the lines that count, or NULL for all
+# n       number of lines
+# totals  list of subsets of the keys' names whose subtotals are wanted as well
 #
 # Gives list(keys, parts, lines): per group the code of each key, the scaled value of each part
-# and how many lines it holds; groups without lines are left out, in the order of their keys.
+# and how many lines it holds; groups without lines are left out, in the order of their keys; and
+# totals, a list of the same.
 
-fold_columns <- function(keys, parts, keep, n) {
+fold_columns <- function(keys, parts, keep, n, totals = list()) {
+  out <- fold_once(keys, parts, keep, n)
+  out$totals <- lapply(totals, function(subset) {
+    fold_subset(keys[subset], out, parts, keep, n)
+  })
+  out
+}
+
+fold_once <- function(keys, parts, keep, n) {
   groups <- group_lines(keys, keep, n)
   lines <- kernel_count(n, groups$group, groups$size, groups$keep)
   full <- which(lines > 0)
@@ -19,9 +33,80 @@ fold_columns <- function(keys, parts, keep, n) {
        lines = lines[full])
 }
 
+# Subtotals: rolled up from the finest table where a part can be, folded again where not.
+fold_subset <- function(keys, finest, parts, keep, n) {
+  rows <- length(finest$lines)
+  coarse <- group_lines(Map(function(key, codes) list(codes = codes, levels = key$levels),
+                            keys, finest$keys[names(keys)]), NULL, rows)
+  group <- coarse$group %||% rep(0L, rows)
+  lines <- kernel_sum(finest$lines, TRUE, group, coarse$size, NULL)$sum
+  full <- if (length(keys)) which(lines > 0) else 1L
+  again <- NULL
+  values <- Map(function(part, name) {
+    if (can_roll_up(part)) return(take(roll_up(finest$parts[[name]], group, coarse$size), full))
+    again <<- again %||% group_lines(keys, keep, n)
+    refolded <- fold_part(part, again, n)
+    seen <- kernel_count(n, again$group, again$size, again$keep) > 0
+    take(refolded, if (length(keys)) which(seen) else 1L)
+  }, parts, seq_along(parts))
+  list(keys = lapply(coarse$codes, function(codes) codes[full]), parts = values,
+       lines = lines[full])
+}
+
+can_roll_up <- function(part) {
+  is.null(part$per) && part$fn %in% c("lines", "count", "sum", "min", "max", "moments")
+}
+
+# A folded part over coarser groups. What is holistic cannot be had from a finer table.
+roll_up <- function(part, group, size) {
+  switch(part$fn,
+         lines = , count = folded("count", count_of(kernel_sum(as.double(part$v), TRUE, group, size,
+                                                               NULL)$sum)),
+         sum = roll_sum(part, group, size),
+         min = , max = {
+           best <- kernel_extreme(part$v, part$fn == "max", group, size, NULL)
+           folded(part$fn, scaled(best$value, part$places, part$largest))
+         },
+         moments = roll_moments(part, group, size),
+         stop("a holistic part cannot be rolled up"))
+}
+
+roll_sum <- function(part, group, size) {
+  values <- list(v = part$v, places = part$places, largest = part$largest)
+  out <- sum_of(values, group, size, NULL)
+  total <- function(x) kernel_sum(as.double(x), TRUE, group, size, NULL)$sum
+  n <- total(part$n)
+  seen <- total(part$seen)
+  out$sum$v[n == 0 & seen > 0] <- NA
+  folded("sum", out$sum, n = n, seen = seen)
+}
+
+# Moments merge pairwise (Chan, Golub and LeVeque 1983).
+roll_moments <- function(part, group, size) {
+  total <- function(x) kernel_sum(as.double(x), FALSE, group, size, NULL)$sum
+  n <- total(part$n)
+  mean <- ifelse(n > 0, total(part$n * ifelse(part$n > 0, part$mean, 0)) / n, NA)
+  off <- ifelse(part$n > 0, part$mean - mean[group + 1L], 0)
+  m2 <- total(ifelse(part$n > 0, part$m2, 0) + part$n * off^2)
+  folded("moments", scaled(mean), n = n, mean = mean, m2 = m2)
+}
+
+# A folded part: a scaled vector that knows how it was made, and the counts that rolling up needs.
+folded <- function(fn, value, ...) c(value, list(fn = fn), list(...))
+
 take <- function(x, rows) {
-  x$v <- x$v[rows]
+  for (field in intersect(names(x), c("v", "n", "seen", "mean", "m2")))
+    x[[field]] <- x[[field]][rows]
   x
+}
+
+# A part at other rows; a missing row is a name without lines.
+spread_part <- function(part, rows) {
+  part <- take(part, rows)
+  none <- is.na(rows)
+  if (part$fn %in% c("lines", "count", "distinct", "sum")) part$v[none] <- 0
+  for (field in intersect(names(part), c("n", "seen"))) part[[field]][none] <- 0
+  part
 }
 
 # The group of each line. One key needs no work: its codes are the groups.
@@ -43,13 +128,33 @@ group_lines <- function(keys, keep, n) {
 }
 
 fold_part <- function(part, groups, n) {
+  if (!is.null(part$per)) return(fold_per(part, groups, n))
   keep <- both(groups$keep, part$keep)
   switch(part$fn,
-         lines = count_of(kernel_count(n, groups$group, groups$size, keep)),
-         count = fold_count(part$column, groups, keep, n),
-         distinct = count_of(kernel_distinct(part$column$codes, length(part$column$levels),
-                                             groups$group, groups$size, keep)),
-         sum = fold_sum(part$column, groups, keep))
+         lines = folded("lines", count_of(kernel_count(n, groups$group, groups$size, keep))),
+         count = folded("count", fold_count(part$column, groups, keep, n)),
+         distinct = folded("distinct", count_of(kernel_distinct(
+           part$column$codes, length(part$column$levels), groups$group, groups$size, keep))),
+         sum = fold_sum(part$column, groups, keep),
+         min = , max = fold_extreme(part$column, groups, keep, part$fn),
+         moments = fold_moments(part$column, groups, keep),
+         quantile = fold_quantile(part$column, groups, keep, part$prob))
+}
+
+# Inside an aggregate: the metric of each name of `per$column` within each group, then the
+# aggregate of those. per$parts are the inner parts, per$value makes the metric of them, per$keep
+# (or NULL) says which of its values count. Lines without a name belong to none.
+fold_per <- function(part, groups, n) {
+  per <- part$per
+  pairs <- kernel_combine(groups$group, groups$size, per$column$codes, length(per$column$levels),
+                          both(groups$keep, part$keep))
+  size <- length(pairs$code)
+  inner <- list(group = pairs$group, size = size, keep = NULL)
+  it <- per$value(lapply(per$parts, fold_part, inner, n))
+  it$v <- rep_len(it$v, size)
+  outer <- list(group = pairs$parent, size = groups$size,
+                keep = both(pairs$code > 0L, per$keep(it)))
+  fold_part(list(fn = part$fn, column = it, prob = part$prob), outer, size)
 }
 
 both <- function(a, b) {
@@ -62,24 +167,68 @@ count_of <- function(n) scaled(n, 0L, max(n, 0))
 
 # Lines whose value is not missing.
 fold_count <- function(column, groups, keep, n) {
-  if (!is.null(column$codes))
-    return(count_of(kernel_count(n, groups$group, groups$size, both(keep, column$codes > 0L))))
-  count_of(kernel_sum(column$v, is.integer(column$v), groups$group, groups$size, keep)$n)
+  there <- if (!is.null(column$codes)) column$codes > 0L else !is.na(column$v)
+  count_of(kernel_count(n, groups$group, groups$size, both(keep, there)))
 }
 
-# Whole numbers are added in 64 bits while the largest times their count cannot overflow. Where a
-# group has lines and none of them a value, the sum is missing; where the part's condition leaves no
-# line, it is 0.
+# Where a group has lines and none of them a value, the sum is missing; where the part's condition
+# leaves no line, it is 0. `n` are values, `seen` lines.
 fold_sum <- function(column, groups, keep) {
-  exact <- is_exact(column) && column$largest * length(column$v) < 2^63
-  if (is_exact(column) && !exact) column <- scaled(scaled_value(column))
-  out <- kernel_sum(column$v, exact, groups$group, groups$size, keep)
+  out <- sum_of(column, groups$group, groups$size, keep)
+  seen <- out$n
   if (any(out$n == 0)) {
-    lines <- kernel_count(length(column$v), groups$group, groups$size, keep)
-    out$sum[out$n == 0 & lines > 0] <- NA
+    seen <- kernel_count(length(column$v), groups$group, groups$size, keep)
+    out$sum$v[out$n == 0 & seen > 0] <- NA
   }
-  if (!exact) return(scaled(out$sum))
+  folded("sum", out$sum, n = out$n, seen = seen)
+}
+
+# Whole numbers are added in 64 bits while the largest times their count cannot overflow, wider
+# after that.
+sum_of <- function(column, group, size, keep) {
+  exact <- is_exact(column)
+  small <- exact && column$largest * length(column$v) < 2^63
+  v <- if (small) column$v else as.double(column$v)
+  out <- kernel_sum(v, small, group, size, keep)
+  if (!exact) return(list(sum = scaled(out$sum), n = out$n))
   largest <- max(abs(out$sum), 0, na.rm = TRUE)
-  if (largest >= whole_limit) return(scaled(out$sum / 10^column$places))
-  scaled(out$sum, column$places, largest)
+  list(sum = if (largest < whole_limit) scaled(out$sum, column$places, largest) else
+    scaled(out$sum / 10^column$places), n = out$n)
+}
+
+fold_extreme <- function(column, groups, keep, fn) {
+  best <- kernel_extreme(column$v, fn == "max", groups$group, groups$size, keep)
+  folded(fn, scaled(best$value, column$places, column$largest))
+}
+
+fold_moments <- function(column, groups, keep) {
+  v <- scaled_value(column)
+  sums <- kernel_sum(v, FALSE, groups$group, groups$size, keep)
+  means <- ifelse(sums$n > 0, sums$sum / sums$n, 0)
+  out <- kernel_moments(v, means, sums$n, groups$group, groups$size, keep)
+  folded("moments", scaled(out$mean), n = sums$n, mean = out$mean, m2 = out$m2)
+}
+
+# The sample variance or deviation; missing for fewer than two values.
+moment_value <- function(part, of) {
+  var <- ifelse(part$n > 1, part$m2 / (part$n - 1), NA_real_)
+  scaled(if (of == "sd") sqrt(var) else var)
+}
+
+fold_quantile <- function(column, groups, keep, prob) {
+  out <- kernel_quantile(scaled_value(column), prob, groups$group, groups$size, keep)
+  folded("quantile", scaled(out))
+}
+
+# Who holds the extreme: per group the lines (numbers from 1) that bear its highest or lowest
+# value, all of them when tied. Equal as in places: to the coin, or within a relative 1e-9.
+fold_holders <- function(keys, column, keep, n, highest = TRUE) {
+  groups <- group_lines(keys, keep, n)
+  best <- kernel_extreme(column$v, highest, groups$group, groups$size, groups$keep)$value
+  lines <- kernel_holders(column$v, best, if (is_exact(column)) 0 else 1e-9, groups$group,
+                          groups$keep)
+  at <- if (is.null(groups$group)) rep(1L, length(lines)) else groups$group[lines] + 1L
+  order <- order(at, lines)
+  list(keys = lapply(groups$codes, function(codes) codes[at[order]]), lines = lines[order],
+       value = scaled(best[at[order]], column$places, column$largest))
 }

@@ -31,6 +31,13 @@ scale_up <- function(x, places) {
   scaled(as.double(x$v) * factor, places, x$largest * factor)
 }
 
+# An operation by its sign, with one or two sides.
+scaled_op <- function(op, args) {
+  if (op %in% c("pmin", "pmax")) return(scaled_pick(args[[1]], args[[2]], op == "pmax"))
+  if (length(args) == 2) return(scaled_arithmetic(op, args[[1]], args[[2]]))
+  if (op == "abs") scaled_absolute(args[[1]]) else scaled_negate(args[[1]])
+}
+
 scaled_arithmetic <- function(op, a, b) {
   switch(op, `+` = scaled_add(a, b, 1), `-` = scaled_add(a, b, -1), `*` = scaled_multiply(a, b),
          `/` = scaled_divide(a, b))
@@ -73,4 +80,34 @@ scaled_number <- function(x) {
   out <- scale_column(x)
   out$v <- as.double(out$v)
   out
+}
+
+scaled_absolute <- function(x) {
+  x$v <- abs(x$v)
+  x
+}
+
+# Two vectors at the same places; at none where they would not fit.
+scaled_alike <- function(a, b) {
+  if (is_exact(a) && is_exact(b)) {
+    places <- max(a$places, b$places)
+    up <- lapply(list(a, b), scale_up, places = places)
+    if (max(up[[1]]$largest, up[[2]]$largest) < whole_limit) return(up)
+  }
+  list(scaled(scaled_value(a)), scaled(scaled_value(b)))
+}
+
+# The smaller or larger of each pair; missing where either is.
+scaled_pick <- function(a, b, larger) {
+  both <- scaled_alike(a, b)
+  scaled((if (larger) pmax else pmin)(both[[1]]$v, both[[2]]$v), both[[1]]$places,
+         max(both[[1]]$largest, both[[2]]$largest))
+}
+
+# The first where the test holds, the second elsewhere.
+scaled_choose <- function(test, a, b) {
+  both <- scaled_alike(a, b)
+  n <- length(test)
+  v <- ifelse(test, rep_len(both[[1]]$v, n), rep_len(both[[2]]$v, n))
+  scaled(as.double(v), both[[1]]$places, max(both[[1]]$largest, both[[2]]$largest))
 }

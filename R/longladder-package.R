@@ -7,7 +7,7 @@
 #' @section Numbers:
 #' Decimal measures (up to six places) are added as whole numbers in 64 bits, so a total is the
 #' same to the coin whatever the order of the lines, and a tie is a tie. Other numbers are added
-#' with compensated sums. Quotients, and totals of numbers that are no decimals, count as equal
+#' on a fixed grid of 128 bits, to the same end. Quotients count as equal
 #' within a relative 1e-9.
 #'
 #' @section Errors:

@@ -4,11 +4,11 @@
 format.ll_book <- function(x, ..., width = getOption("width")) {
   dates <- if (length(x$days)) paste0(", ", span_text(min(x$days), max(x$days)), " (by ", x$date,
                                       ")")
-  own <- x$fields[x$fields$from == "lines", ]
+  own <- x$fields[x$fields$from %in% c("lines", "computed"), ]
   c(paste0(if (is.null(x$title)) "A book" else x$title, ": ", plural(x$lines, "line"), dates),
     if (!is.null(x$only)) paste0("narrowed to ", tree_words(x$only)), "",
     format_fields(own, x$lines), format_registers(x, width), format_metrics(x$metrics),
-    format_uses(x, width))
+    format_uses(x, width), format_repairs(x, width))
 }
 
 #' @export
@@ -56,4 +56,12 @@ format_uses <- function(book, width) {
   facts <- c(if (!is.null(book$order)) paste0("orders are counted by ", book$order),
              if (!is.null(book$people)) paste0("people by ", book$people))
   if (length(facts)) strwrap(paste(facts, collapse = "; "), width, exdent = 2)
+}
+
+format_repairs <- function(book, width) {
+  done <- book$repairs[!is.null(book$repairs) & !book$repairs$kind %in% "total_check", ,
+                       drop = FALSE]
+  text <- c(if (NROW(done)) paste("mended:", done$text),
+            if (!is.null(book$aside)) paste("set aside: lines where", tree_words(book$aside)))
+  if (length(text)) c("", strwrap(text, width, exdent = 2))
 }

@@ -1,26 +1,26 @@
 # Reading a text table (CSV and its kin) into columns. Identifiers that a number would spoil
-# (leading zeros, more than 15 digits) stay text.
+# (leading zeros, more than 15 digits) stay text. What had to be repaired is reported once.
 
-read_table_file <- function(path, what = "lines") {
+# list(data, repairs, records): records are the lines of the table that the file holds, counted
+# apart from the reader.
+read_table_file <- function(path, what = "lines", switches = all_repairs) {
   check_readable(path, what)
-  header <- check_header(path, what)
-  separator <- find_separator(header, path)
-  trouble <- character()
-  table <- tryCatch(
-    withCallingHandlers(
-      data.table::fread(file = path, sep = separator, header = TRUE, data.table = FALSE,
-                        encoding = "UTF-8", na.strings = c("", "NA"), strip.white = FALSE,
-                        keepLeadingZeros = TRUE,
-                        integer64 = "character", check.names = FALSE, showProgress = FALSE),
-      warning = function(w) {
-        trouble <<- c(trouble, conditionMessage(w))
-        invokeRestart("muffleWarning")
-      }),
-    error = function(e) not_a_table(path, conditionMessage(e)))
-  check_ragged(path, trouble)
+  plain <- plain_bytes(path, switches)
+  on.exit(unlink(plain$made))
+  head <- read_head(plain$path, path)
+  shape <- table_shape(head$lines, path, what, switches)
+  foot <- table_foot(plain$path, shape, switches)
+  if (!is.null(foot$path)) plain$made <- c(plain$made, foot$path)
+  scan <- scan_bytes(foot$path %||% plain$path, shape$separator, head$bytes[shape$header], path)
+  check_encoding(scan, switches, path)
+  table <- read_columns(foot$path %||% plain$path, shape, path)
+  if (!nrow(table) && scan$records > 1) ragged_line(head$lines, shape, path)
   check_table(table, path, what)
+  repairs <- rbind(plain$repairs, shape$repairs, foot$repairs, if (scan$bad_utf8)
+    repair("encoding", NA, sum(scan$bad_utf8), "bytes that are no UTF-8 were read as Latin-1"))
   table[] <- lapply(table, tidy_column)
-  table
+  list(data = table, repairs = repairs, records = scan$records - 1, decimal = shape$decimal,
+       total_line = foot$total_line)
 }
 
 file_error <- function(path, problem, ...) {
@@ -43,24 +43,31 @@ check_readable <- function(path, what) {
   if (dir.exists(path)) file_error(path, paste0("is a folder, not a table of ", what))
   if (file.access(path, 4) != 0) file_error(path, "may not be read: permission is missing")
   if (file.size(path) == 0) file_error(path, "is empty")
-  start <- readBin(path, "raw", 4096)
-  if (identical(as.integer(start[1:2]), c(0x50L, 0x4bL)))
-    file_error(path, "is a spreadsheet or archive, not a text table",
-               i = "Save the sheet as CSV and give that file.")
-  if (any(start == as.raw(0)))
-    file_error(path, "is no text table: it holds zero bytes",
-               i = "Save it as CSV in UTF-8 (UTF-16 is not read).")
 }
 
-# The header by itself: fread tells too little when there is nothing below it.
-check_header <- function(path, what) {
-  first <- readLines(path, n = 2000L, warn = FALSE, encoding = "UTF-8")
-  filled <- first[nzchar(trimws(iconv(first, "UTF-8", "UTF-8", sub = "?")))]
-  if (!length(filled)) file_error(path, "holds only blank lines")
-  if (length(filled) == 1 && length(first) < 2000)
-    file_error(path, paste0("holds a header and no ", what),
-               x = paste0("Its one line is ", shown(as_utf8(filled[1])), "."))
-  filled[1]
+read_columns <- function(path, shape, named) {
+  trouble <- character()
+  text <- if (shape$decimal == ",") "character" else shape$zoned
+  table <- tryCatch(
+    withCallingHandlers(
+      data.table::fread(file = path, sep = shape$separator, header = TRUE, data.table = FALSE,
+                        skip = shape$header - 1L, encoding = "UTF-8", na.strings = c("", "NA"),
+                        strip.white = FALSE, keepLeadingZeros = TRUE, dec = ".",
+                        colClasses = if (length(text)) list_classes(text, shape),
+                        integer64 = "character", check.names = FALSE, showProgress = FALSE,
+                        blank.lines.skip = TRUE),
+      warning = function(w) {
+        trouble <<- c(trouble, conditionMessage(w))
+        invokeRestart("muffleWarning")
+      }),
+    error = function(e) not_a_table(named, conditionMessage(e)))
+  check_ragged(named, trouble)
+  table
+}
+
+list_classes <- function(text, shape) {
+  if (identical(text, "character")) return("character")
+  list(character = text)
 }
 
 check_ragged <- function(path, trouble) {
@@ -74,17 +81,14 @@ check_ragged <- function(path, trouble) {
                         "in it needs quotes."))
 }
 
-# The separator that the header has most of, outside quotes.
-find_separator <- function(header, path) {
-  bare <- gsub("\"[^\"]*\"", "", header, useBytes = TRUE)
-  choices <- c(",", ";", "\t", "|")
-  hits <- lapply(choices, function(s) gregexpr(s, bare, fixed = TRUE, useBytes = TRUE))
-  count <- vapply(hits, function(hit) sum(hit[[1]] > 0), 0L)
-  if (max(count) == 0)
-    file_error(path, "is not a table: it has one column",
-               x = paste0("Its first line is ", shown(as_utf8(header)), "."),
-               i = "Fields are separated by commas, semicolons, tabs or bars.")
-  choices[which.max(count)]
+# The first line that has not as many cells as the header.
+ragged_line <- function(lines, shape, path) {
+  counts <- count_cells(lines, shape$separator)
+  at <- which(seq_along(lines) > shape$header & nzchar(trimws(lines)) &
+                counts != counts[shape$header])[1]
+  if (is.na(at)) return(invisible())
+  check_ragged(path, sprintf("Stopped early on line %d. Expected %d fields but found %d.", at,
+                             counts[shape$header], counts[at]))
 }
 
 check_table <- function(table, path, what) {
@@ -109,6 +113,23 @@ tidy_column <- function(x) {
     return(x)
   }
   if (inherits(x, "IDate")) return(as.Date(x))
-  if (inherits(x, "POSIXct")) return(as.Date(x, tz = "UTC"))
+  if (inherits(x, "POSIXct")) attr(x, "tzone") <- "UTC"
   x
+}
+
+scan_bytes <- function(path, separator, skip, named) {
+  scan <- kernel_scan(path, separator, skip)
+  if (scan$zero_bytes > 0)
+    file_error(named, "is no text table: it holds zero bytes", i = "Save it as CSV in UTF-8.")
+  if (scan$cut)
+    file_error(named, "ends inside a quoted cell",
+               x = paste0("The quote opened in line ", count_text(scan$open_at),
+                          " of the table is never closed."),
+               i = "The file was cut short or a quote is missing: get it again, or close the quote.")
+  scan
+}
+
+check_encoding <- function(scan, switches, path) {
+  if (scan$bad_utf8 && !switches[["encoding"]])
+    file_error(path, "is not in UTF-8, and the repair 'encoding' is switched off")
 }

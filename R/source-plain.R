@@ -1,55 +1,150 @@
-# The second route to a total: plain base R over the raw columns, with no grouping, no codes and no
-# scaled numbers. It shares no code with the fold, so that the proof can hold one against the other.
+# The second route to a total: plain base R over the raw columns, with no grouping kernels, no codes
+# and no scaled numbers. It shares no code with the fold, so that the proof can hold one against the
+# other.
 
-# Which lines meet the conditions, the period, and both.
-plain_lines <- function(source, only, period) {
+# Which lines meet the conditions, the period, and both, and which are set aside before.
+plain_lines <- function(source, aside, only, period) {
   all <- rep(TRUE, source$n)
-  only <- if (is.null(only)) all else plain_condition(source, only)
-  period <- if (is.null(period)) all else plain_condition(source, period)
-  list(keep = only & period, outside_conditions = sum(!only), outside_period = sum(only & !period))
+  of <- function(tree) if (is.null(tree)) all else plain_condition(source, tree)
+  aside <- if (is.null(aside)) !all else of(aside)
+  only <- of(only)
+  period <- of(period)
+  list(keep = !aside & only & period, set_aside = sum(aside),
+       outside_conditions = sum(!aside & !only), outside_period = sum(!aside & only & !period))
 }
 
-plain_metric <- function(source, tree, keep) {
+# `keep` tells the lines that count, `before` those of the other period.
+plain_metric <- function(source, tree, keep, before = NULL) {
+  unname(plain_by(source, tree, which(keep), one_group(sum(keep)),
+                  if (!is.null(before)) which(before)))
+}
+
+one_group <- function(n) factor(rep(1L, n), levels = 1L)
+
+# A metric over lines `rows` for each level of the factor `by`, one of which each row has.
+plain_by <- function(source, tree, rows, by, before = NULL) {
   switch(tree$kind,
-         number = tree$value,
-         op = {
-           args <- vapply(tree$args, plain_metric, 0, source = source, keep = keep)
-           if (length(args) == 1) return(if (tree$op == "abs") abs(args) else -args)
-           if (tree$op == "/" && isTRUE(args[2] == 0)) return(NA_real_)
-           switch(tree$op, `+` = args[1] + args[2], `-` = args[1] - args[2],
-                  `*` = args[1] * args[2], `/` = args[1] / args[2])
+         number = , date = tree$value,
+         versus = {
+           if (is.null(before)) return(NA_real_)
+           now <- plain_by(source, tree$arg, rows, by)
+           was <- plain_by(source, tree$arg, before, one_group(length(before)))
+           if (tree$fn == "change") return(now - was)
+           if (is.na(was) || was <= 0) NA_real_ else (now - was) / was
          },
-         aggregate = {
-           if (!is.null(tree$where)) keep <- keep & plain_condition(source, tree$where)
-           if (is.null(tree$arg)) return(as.double(sum(keep)))
-           values <- plain_row(source, tree$arg)[keep]
-           empty <- length(values) > 0 && all(is.na(values))
-           values <- values[!is.na(values)]
-           as.double(switch(tree$fn, sum = if (empty) NA else sum(as.double(values)),
-                            count = length(values),
-                            distinct = length(unique(values)),
-                            mean = if (length(values)) mean(values) else NA))
-         })
+         op = plain_op(tree$op, lapply(tree$args, function(a) {
+           plain_by(source, a, rows, by, before)
+         })),
+         aggregate = plain_aggregate(source, tree, rows, by))
+}
+
+plain_op <- function(op, args) {
+  a <- args[[1]]
+  if (op == "abs") return(abs(a))
+  if (length(args) == 1) return(-a)
+  b <- args[[2]]
+  if (op == "/") b[!is.na(b) & b == 0] <- NA
+  switch(op, `+` = a + b, `-` = a - b, `*` = a * b, `/` = a / b, pmin = pmin(a, b),
+         pmax = pmax(a, b))
+}
+
+plain_aggregate <- function(source, tree, rows, by) {
+  if (!is.null(tree$arg) && tree$arg$kind == "per") return(plain_per(source, tree, rows))
+  if (!is.null(tree$where)) {
+    meets <- plain_condition(source, tree$where)[rows]
+    rows <- rows[meets]
+    by <- by[meets]
+  }
+  if (is.null(tree$arg)) return(as.double(table(by)))
+  values <- rep_len(plain_row(source, tree$arg), source$n)[rows]
+  vapply(split(values, by), plain_summary, 0, tree = tree)
+}
+
+plain_summary <- function(values, tree) {
+  known <- values[!is.na(values)]
+  if (tree$fn == "sum" && length(values) && !length(known)) return(NA_real_)
+  if (!length(known) && !tree$fn %in% c("sum", "count", "distinct")) return(NA_real_)
+  as.double(switch(tree$fn, sum = sum(as.double(known)), count = length(known),
+                   distinct = length(unique(known)), mean = mean(known), min = min(known),
+                   max = max(known), median = stats::median(known), sd = stats::sd(known),
+                   var = stats::var(known),
+                   quantile = stats::quantile(known, tree$prob$value, names = FALSE)))
+}
+
+plain_per <- function(source, tree, rows) {
+  name <- plain_row(source, tree$arg$by)[rows]
+  rows <- rows[!is.na(name)]
+  it <- plain_by(source, tree$arg$inner, rows, factor(name[!is.na(name)]))
+  if (!is.null(tree$where)) it <- it[plain_condition(inner_source(list(v = it)), tree$where)]
+  plain_summary(it, tree)
 }
 
 plain_row <- function(source, tree) {
-  switch(tree$kind,
-         number = , text = , date = tree$value,
-         name = plain_field(source, tree$name),
-         op = {
-           args <- lapply(tree$args, plain_row, source = source)
-           if (length(args) == 1) return(if (tree$op == "abs") abs(args[[1]]) else -args[[1]])
-           if (tree$op == "/") args[[2]][!is.na(args[[2]]) & args[[2]] == 0] <- NA
-           switch(tree$op, `+` = args[[1]] + args[[2]], `-` = args[[1]] - args[[2]],
-                  `*` = args[[1]] * args[[2]], `/` = args[[1]] / args[[2]])
+  out <- switch(tree$kind,
+                number = , text = , date = tree$value, name = plain_field(source, tree$name),
+                computed = plain_row(source, tree$tree),
+                bucket = plain_bucket(source, tree),
+                band = plain_band(plain_row(source, tree$arg), tree),
+                banded = plain_banded(source, tree),
+                choose = ifelse(plain_condition(source, tree$test),
+                                rep_len(plain_row(source, tree$args[[1]]), source$n),
+                                rep_len(plain_row(source, tree$args[[2]]), source$n)),
+                op = plain_op(tree$op, lapply(tree$args, plain_row, source = source)))
+  out
+}
+
+# Parts of dates by format(), one distinct day at a time; fiscal ones by walking to their start.
+plain_bucket <- function(source, tree) {
+  if (tree$part == "hour") return(format(raw_field(source, tree$arg$name), "%H", tz = "UTC"))
+  days <- as.Date(rep_len(plain_row(source, tree$arg), source$n), origin = "1970-01-01")
+  distinct <- unique(days[!is.na(days)])
+  label <- vapply(distinct, function(day) {
+    plain_day(as.Date(day, origin = "1970-01-01"), tree$part, source$calendar)
+  }, "")
+  label[match(days, distinct)]
+}
+
+plain_day <- function(day, part, calendar) {
+  quarter <- function(month) (as.integer(month) + 2) %/% 3
+  switch(part,
+         day = format(day), week = format(day, "%G-W%V"), month = format(day, "%Y-%m"),
+         year = format(day, "%Y"),
+         quarter = paste0(format(day, "%Y-Q"), quarter(format(day, "%m"))),
+         weekday = weekday_levels[as.integer(format(day, "%u"))],
+         {
+           year <- as.integer(format(day, "%Y")) + 2L
+           while (fiscal_span(year, calendar)[1] > day) year <- year - 1L
+           month <- 1L
+           while (fiscal_span(year, calendar, month = month)[2] < day) month <- month + 1L
+           paste0("FY", year, switch(part, fiscal_month = sprintf("-P%02d", month),
+                                     fiscal_quarter = paste0("-Q", quarter(month)), ""))
          })
+}
+
+plain_band <- function(values, tree) {
+  out <- rep(NA_character_, length(values))
+  out[!is.na(values)] <- tree$labels[1]
+  for (i in seq_along(tree$bounds)) {
+    reached <- !is.na(values) & values >= tree$bounds[i] - 1e-9 * abs(tree$bounds[i])
+    out[reached] <- tree$labels[i + 1]
+  }
+  out
+}
+
+plain_banded <- function(source, tree) {
+  each <- plain_row(source, tree$each)
+  scope <- if (is.null(tree$scope)) rep(TRUE, source$n) else plain_condition(source, tree$scope)
+  rows <- which(scope & !is.na(each))
+  by <- factor(each[rows])
+  value <- plain_by(source, tree$metric, rows, by)
+  unname(plain_band(value, tree)[match(each, levels(by))])
 }
 
 plain_field <- function(source, name) {
   field <- field_at(source, name)
-  values <- raw_field(source, field)
+  values <- raw_field(source, name)
   if (field$type == "number") return(as.double(values))
-  if (field$type == "date") return(as.numeric(values))
+  if (field$type == "date") return(as.numeric(as_dates(values)))
   if (is.numeric(values)) return(plain_text(values))
   values <- as.character(values)
   distinct <- unique(values)
@@ -59,29 +154,40 @@ plain_field <- function(source, name) {
 }
 
 plain_condition <- function(source, tree) {
+  row <- function(t) plain_row(source, t)
   out <- switch(tree$kind,
                 logic = {
                   args <- lapply(tree$args, plain_condition, source = source)
                   switch(tree$op, `!` = !args[[1]], `&` = args[[1]] & args[[2]],
                          `|` = args[[1]] | args[[2]])
                 },
-                missing = is.na(plain_row(source, tree$arg)),
-                within = plain_row(source, tree$arg) %in% tree$set$values,
-                compare = plain_compare(tree$op, plain_row(source, tree$args[[1]]),
-                                        plain_row(source, tree$args[[2]]),
-                                        computed = any(vapply(tree$args,
-                                                              function(a) a$kind == "op", TRUE))))
-  !is.na(out) & out
+                missing = is.na(row(tree$arg)),
+                within = row(tree$arg) %in% tree$set$values & !is.na(row(tree$arg)),
+                match = {
+                  text <- row(tree$arg)
+                  if (tree$fn == "contains") regexpr(tree$text, text, fixed = TRUE) > 0 else
+                    substr(text, 1, nchar(tree$text)) == tree$text
+                },
+                compare = plain_compare(tree$op, row(tree$args[[1]]), row(tree$args[[2]]),
+                                        plain_slack(tree)))
+  rep_len(!is.na(out) & out, source$n)
 }
 
-# Computed numbers that agree within a relative 1e-9 are equal, so that 0.1 + 0.2 is at most 0.3.
-plain_compare <- function(op, a, b, computed) {
-  if (!computed)
-    return(switch(op, `==` = a == b, `!=` = a != b, `<` = a < b, `>` = a > b, `<=` = a <= b,
-                  `>=` = a >= b))
-  if (is.numeric(a) && is.numeric(b)) {
-    near <- abs(a - b) <= 1e-9 * pmax(abs(a), abs(b))
-    return(switch(op, `==` = near, `!=` = !near, `<` = a < b & !near, `>` = a > b & !near,
-                  `<=` = a < b | near, `>=` = a > b | near))
+# How far computed numbers may be apart and still be equal, relative: quotients 1e-9, as said in the
+# reference; other arithmetic what doubles lose, so that 0.1 + 0.2 is at most 0.3.
+plain_slack <- function(tree) {
+  ops <- vapply(nodes_where(tree, function(t) t$kind == "op"), `[[`, "", "op")
+  if ("/" %in% ops) 1e-9 else if (length(ops)) 1e-13 else 0
+}
+
+# Text has the order of its bytes.
+plain_compare <- function(op, a, b, slack) {
+  if (is.character(a) || is.character(b)) {
+    if (op %in% c("==", "!=")) return(do.call(op, list(a, b)))
+    order <- sort(unique(c(a, b)), method = "radix")
+    return(do.call(op, list(match(a, order), match(b, order))))
   }
+  near <- a == b | abs(a - b) <= slack * pmax(abs(a), abs(b))
+  switch(op, `==` = near, `!=` = !near, `<` = a < b & !near, `>` = a > b & !near,
+         `<=` = a < b | near, `>=` = a > b | near)
 }

@@ -1,19 +1,54 @@
 # The proof that studies share: lines accounted for, totals by a second route, the ledger's own.
 
-# `plain` is what plain_lines() found on the raw columns.
+# `plain` is what plain_lines() found on the raw columns. Rows set aside on opening count as read.
 prove_lines <- function(book, asked, counted, plain) {
+  aside <- plain$set_aside + book$removed
   parts <- c("counted" = counted,
              if (!is.null(asked$only)) c("outside the conditions" = plain$outside_conditions),
-             if (!is.null(asked$now)) c("outside the period" = plain$outside_period))
-  proof_line(paste0("lines read = ", paste(names(parts), collapse = " + ")), book$lines, sum(parts))
+             if (!is.null(asked$now)) c("outside the period" = plain$outside_period),
+             if (!is.null(book$aside) || book$removed > 0) c("set aside" = aside))
+  rbind(proof_line(paste0("lines read = ", paste(names(parts), collapse = " + ")),
+                   book$lines + book$removed, sum(parts)), prove_opening(book))
+}
+
+# The file's own count of lines, and every repair that has a control.
+prove_opening <- function(book) {
+  checked <- book$repairs[!is.null(book$repairs) & !is.na(book$repairs$expected), , drop = FALSE]
+  rbind(if (!is.null(book$records))
+          proof_line("lines in the file = lines read", book$records, book$lines + book$removed),
+        if (NROW(checked)) do.call(rbind, lapply(seq_len(nrow(checked)), function(i) {
+          held <- paste0("cells of ", checked$field[i], " that hold something = ")
+          text <- switch(checked$kind[i], numbers = paste0(held, "numbers read"),
+                         dates = paste0(held, "dates read"),
+                         unfold = "unfolded cells = lines + blank cells", checked$text[i])
+          proof_line(text, checked$expected[i], checked$found[i])
+        })))
+}
+
+# Names on the lines against the registers in use, and the rows of those registers.
+prove_registers <- function(book, used) {
+  from <- unique(book$fields$from[match(used, book$fields$name)])
+  from <- intersect(from, names(book$registers))
+  do.call(rbind, lapply(from, function(dimension) {
+    match <- register_match(book, dimension)
+    rbind(proof_line(paste0("names of ", dimension, " on the lines = in the register + ",
+                            count_text(length(match$unknown)), " not in it"),
+                     length(match$seen),
+                     sum(match$seen %in% book$registers[[dimension]]$names) +
+                       length(match$unknown)),
+          proof_line(paste0("rows of the register of ", dimension, " = names",
+                            if (match$twice) " + repeated", if (match$blank) " + blank"),
+                     match$rows, length(book$registers[[dimension]]$names) + match$twice +
+                       match$blank))
+  }))
 }
 
 # The study's total of each metric against plain base R over the raw lines.
-prove_totals <- function(book, metrics, total, exact, plain) {
+prove_totals <- function(book, metrics, total, exact, plain, plain_before = NULL) {
   do.call(rbind, lapply(names(metrics), function(name) {
     proof_line(paste0("total of ", name, " = the lines added up by a second route"),
-               plain_metric(book$source, metrics[[name]]$tree, plain$keep), total[[name]],
-               exact[[name]])
+               plain_metric(book$source, metrics[[name]]$tree, plain$keep, plain_before$keep),
+               total[[name]], exact[[name]])
   }))
 }
 
@@ -39,7 +74,7 @@ prove_parts <- function(metrics, parts, total, exact, what) {
 prove_control <- function(book) {
   do.call(rbind, lapply(names(book$control), function(name) {
     metric <- book$metrics[[name]]
-    found <- fold_metrics(book, character(), book$metrics[name], NULL)
+    found <- fold_metrics(book, character(), book$metrics[name], kept_lines(book))
     proof_line(paste0("ledger's ", name, " = the whole book's"), book$control[[name]],
                found$values[[name]][1], found$exact[[1]])
   }))

@@ -3,8 +3,9 @@
 # Values and places of the period compared with, and how names moved.
 compare_places <- function(s) {
   q <- s$q
-  if (is.null(q$asked$before)) return(s)
-  f <- in_name_order(fold_names(q, q$asked$where_before), q)
+  # A metric that compares the two periods itself has no value in the one before.
+  if (is.null(q$asked$before) || q$first$against) return(s)
+  f <- in_name_order(fold_names(q, q$asked$where_before, NULL), q)
   group <- if (length(q$within)) f$keys[[q$within]] else rep("", length(f$none))
   value <- f$values[[q$first$name]]
   value[f$none | if (is.null(q$at_least)) FALSE else f$orders < q$at_least] <- NA
@@ -13,8 +14,8 @@ compare_places <- function(s) {
   at <- match_keys(s$f$keys, f$keys)
   s$before <- list(f = f, at = at, place = f$shared[at],
                    values = lapply(f$values, function(v) v[at]))
-  # A metric that adds up was 0 where a name had no lines.
-  for (m in q$metrics[vapply(q$metrics, function(m) m$adds_up || m$distinct, TRUE)])
+  # A metric that adds up or counts was 0 where a name had no lines.
+  for (m in q$metrics[vapply(q$metrics, function(m) m$zero && !m$against, TRUE)])
     s$before$values[[m$name]][is.na(at)] <- 0
   s$total_before <- fold_metrics(q$book, character(), q$metrics, q$asked$where_before)
   s$moves <- list_moves(s)
@@ -85,43 +86,46 @@ foot_rows <- function(s) {
 }
 
 # Values of several names together: from their parts added up, or folded again from the lines where
-# a part counts distinct names.
+# a part cannot be rolled up.
 rest_values <- function(s, rows) {
-  added <- lapply(s$f$parts, add_rows, rows)
+  at <- s$f$at[rows]
+  at <- at[!is.na(at)]
+  together <- function(parts) {
+    lapply(parts, function(part) {
+      if (can_roll_up(part)) roll_up(take(part, at), rep(0L, length(at)), 1L)
+    })
+  }
+  now <- together(s$f$parts)
+  before <- together(s$f$parts_before)
   lapply(s$q$metrics, function(m) {
-    if (has_distinct(m$tree)) return(refold(s, rows, m))
-    scaled_value(metric_value(m$tree, added))
+    if (!rolls_up(m$tree)) return(refold(s, rows, m))
+    scaled_value(metric_value(m$tree, now, if (length(before)) before))
   })
-}
-
-add_rows <- function(part, rows) {
-  v <- part$v[rows]
-  scaled(if (length(v) && all(is.na(v))) NA_real_ else sum(v, na.rm = TRUE), part$places,
-         part$largest * length(rows))
 }
 
 # Folded again over the lines of these names: those that are not shown, with or without a name.
 refold <- function(s, rows, metric) {
   q <- s$q
-  nameless <- or_all(lapply(q$each, function(field) {
-    node("missing", arg = node("name", name = field))
-  }))
+  key <- function(field) bind_scope(key_tree(q$book, field), q$asked$where_now)
+  nameless <- or_all(lapply(q$each, function(field) node("missing", arg = key(field))))
   side <- if (all(s$f$none[rows])) nameless else node("logic", op = "!", args = list(nameless))
   shown <- which(seq_along(s$f$none) %in% s$rows)
   if (length(shown)) {
-    these <- one_of_rows(lapply(s$f$keys[c(q$within, q$each)], `[`, shown))
+    fields <- c(q$within, q$each)
+    these <- one_of_rows(lapply(s$f$keys[fields], `[`, shown), lapply(fields, key))
     side <- and_also(side, node("logic", op = "!", args = list(these)))
   }
   out <- fold_metrics(q$book, character(), stats::setNames(list(metric), metric$name),
-                      and_also(q$asked$where_now, side))
+                      and_also(q$asked$where_now, side),
+                      before = if (!is.null(q$asked$where_before))
+                        and_also(q$asked$where_before, side))
   out$values[[1]]
 }
 
-# A condition that holds for lines whose keys are one of these rows of keys.
-one_of_rows <- function(keys) {
-  first <- names(keys)[1]
+# A condition that holds for lines whose keys (trees) are one of these rows of names.
+one_of_rows <- function(keys, trees) {
   one_key <- function(values) {
-    key <- node("name", name = first)
+    key <- trees[[1]]
     none <- values == "(none)"
     named <- node("within", arg = key, set = node("set", values = values[!none]))
     or_all(c(if (any(none)) list(node("missing", arg = key)), if (any(!none)) list(named)))
@@ -129,7 +133,7 @@ one_of_rows <- function(keys) {
   if (length(keys) == 1) return(one_key(unique(keys[[1]])))
   or_all(lapply(unique(keys[[1]]), function(value) {
     mine <- keys[[1]] == value
-    and_also(one_key(value), one_of_rows(lapply(keys[-1], `[`, mine)))
+    and_also(one_key(value), one_of_rows(lapply(keys[-1], `[`, mine), trees[-1]))
   }))
 }
 
@@ -147,7 +151,7 @@ standings_table <- function(s) {
   cells <- list()
   columns <- new_columns()
   add <- function(name, unit, values, shown = TRUE) {
-    cells[[name]] <<- values[rows]
+    cells[[name]] <<- if (unit == "date") as_day(values[rows]) else values[rows]
     columns <<- rbind(columns, new_columns(name, unit, shown))
   }
   for (field in q$within) add(field, "text", s$f$keys[[field]])
@@ -177,12 +181,13 @@ add_metric <- function(s, metric, add) {
     add(as("running_total"), metric$unit, run$total, shown = FALSE)
     add(as("running_share"), "percent", run$share, shown = is.null(s$before))
   }
-  if (is.null(s$before)) return(invisible())
+  if (is.null(s$before) || metric$against) return(invisible())
   was <- s$before$values[[name]]
   add(as("before"), metric$unit, was, shown = first)
-  add(as("change"), if (metric$unit == "percent") "percent" else metric$unit, value - was,
+  add(as("change"), if (metric$unit == "date") "number" else metric$unit, value - was,
       shown = FALSE)
-  add(as("growth"), "percent", growth_of(value, was), shown = first)
+  if (metric$unit != "date")
+    add(as("growth"), "percent", growth_of(value, was), shown = first)
 }
 
 grouped <- function(value, group, f) {
@@ -211,23 +216,26 @@ foot_table <- function(s, names) {
     row <- blank
     for (field in c(q$within, q$each)) row[[field]] <- ""
     row[[q$each[1]]] <- one$label
-    for (metric in q$metrics) row[[metric$name]] <- one$values[[metric$name]]
+    for (metric in q$metrics) row[[metric$name]] <- in_unit(one$values[[metric$name]], metric)
     if (!length(q$within)) row <- foot_shares(row, s)
     row
   })
   # What was before is known for the total only.
   last <- length(rows)
-  if (!is.null(s$before)) for (metric in q$metrics) {
+  if (!is.null(s$before)) for (metric in Filter(function(m) !m$against, q$metrics)) {
     name <- metric$name
     was <- s$total_before$values[[name]][1]
-    rows[[last]][[paste0(name, "_before")]] <- was
-    rows[[last]][[paste0(name, "_change")]] <- rows[[last]][[name]] - was
-    rows[[last]][[paste0(name, "_growth")]] <- growth_of(rows[[last]][[name]], was)
+    now <- s$total$values[[name]][1]
+    rows[[last]][[paste0(name, "_before")]] <- in_unit(was, metric)
+    rows[[last]][[paste0(name, "_change")]] <- now - was
+    if (metric$unit != "date") rows[[last]][[paste0(name, "_growth")]] <- growth_of(now, was)
   }
   out <- do.call(rbind, rows)
   rownames(out) <- NULL
   out
 }
+
+in_unit <- function(x, metric) if (metric$unit == "date") as_day(x) else x
 
 foot_shares <- function(row, s) {
   for (metric in s$q$metrics) if (metric$adds_up) {

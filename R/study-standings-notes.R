@@ -6,13 +6,13 @@ near_share <- 0.001   # neighbours closer than this share of their value are nea
 
 standings_notes <- function(s) {
   q <- s$q
-  used <- c(q$each, q$within, names_in(q$asked$only),
-            unlist(lapply(q$metrics, function(m) names_in(m$tree))))
+  used <- names_used(q)
   rbind(note_edges(s), note_ties(s), note_near(s), note_leaders(s), note_few_orders(s),
         note_groups(s), note_people(s), note_moves(s), part_period_notes(q$book, q$asked),
         note_unplaced(s), note_negative(s), note_none(s),
         missing_measure_notes(q$book, q$metrics, q$asked$where_now), note_unseen(s),
-        spelling_all(s), register_notes(q$book, used), no_lines_notes(q$book, q$asked))
+        ratio_notes(q$metrics), spelling_all(s), register_notes(q$book, used),
+        no_lines_notes(q$book, q$asked), opening_notes(q$book))
 }
 
 note <- function(kind, ...) {
@@ -79,6 +79,7 @@ note_near <- function(s) {
 }
 
 format_gap <- function(gap, metric) {
+  if (metric$unit == "date") return(plural(gap, "day"))
   if (metric$unit == "percent") return(paste(format_number(gap * 100, "number"),
                                              "percentage points"))
   format_number(gap, metric$unit)
@@ -104,24 +105,27 @@ note_leaders <- function(s) {
   note("leaders_differ", "Different leaders: ", paste(text, collapse = "; "), ".")
 }
 
-# Quotients among the best of their metric that rest on few orders.
+# Averages, quotients and the like among the best of their metric that rest on few orders; metrics
+# with the same names share a line.
 note_few_orders <- function(s) {
-  if (!is.null(s$q$at_least)) return(new_notes())
-  what <- if (is.null(s$q$book$order)) "line" else "order"
-  text <- lapply(s$q$metrics, function(m) {
-    if (m$adds_up || m$distinct) return(NULL)
+  if (!is.null(s$q$at_least) || is.null(s$f$orders)) return(new_notes())
+  what <- plural_word(if (is.null(s$q$book$order)) "line" else "order")
+  found <- lapply(s$q$metrics, function(m) {
     place <- s$f$places[[m$name]]
-    rows <- which(!is.na(place) & place <= 3 & s$f$orders < few_orders)
-    rows <- rows[order(place[rows])]
-    if (!length(rows)) return(NULL)
-    who <- paste0(row_names_of(s, rows), " (", s$f$orders[rows], ")")
-    paste0("High by ", spoken(m$name), " on fewer than ", few_orders, " ", plural_word(what), ": ",
-           and_list(who, 4), ". at_least = ", few_orders, " leaves them unplaced.")
+    rows <- if (averages(m$tree)) which(!is.na(place) & place <= 3 & s$f$orders < few_orders)
+    rows[order(place[rows])]
   })
-  text <- unlist(text)
-  if (length(text) && any(vapply(s$q$metrics, function(m) m$better == "low", TRUE)))
-    text <- sub("^High by", "Best by", text)
-  note("few_orders", text)
+  found <- found[lengths(found) > 0]
+  alike <- split(names(found), vapply(found, function(rows) paste(sort(rows), collapse = " "), ""))
+  text <- vapply(alike[order(match(vapply(alike, `[`, "", 1), names(found)))], function(names) {
+    low <- any(vapply(s$q$metrics[names], function(m) m$better == "low", TRUE))
+    rows <- found[[names[1]]]
+    who <- paste0(row_names_of(s, rows), " (", s$f$orders[rows], ")")
+    paste0(if (low) "Best by " else "High by ", and_list(spoken(names)), " on fewer than ",
+           few_orders, " ", what, ": ", and_list(who, 4), ". at_least = ", few_orders,
+           " leaves them unplaced.")
+  }, "")
+  note("few_orders", unname(text))
 }
 
 # The leader overall against the leaders of the groups.
@@ -139,6 +143,8 @@ note_groups <- function(s) {
 note_people <- function(s) {
   q <- s$q
   people <- s$f$people
+  # Months and the like have no people of their own.
+  if (identical(q$book$computed[[q$each[1]]]$tree$kind, "bucket")) return(new_notes())
   if (is.null(people) || q$first$better == "low") return(new_notes())
   value <- s$f$values[[q$first$name]]
   value[s$f$none] <- NA

@@ -78,7 +78,7 @@ standings_reading <- function(s) {
                     " placed by ", metrics[1], further),
              period_reading(q$book, q$asked), condition_reading(q$asked),
              if (!is.null(q$asked$before)) paste("against", against_words(q$asked$before)),
-             shown_words(q), tie_words(q), at_least_words(q),
+             band_reading(question_trees(q)), shown_words(q), tie_words(q), at_least_words(q),
              paste(count_text(length(placed_rows(s))), "placed"))
   paste0(paste(parts, collapse = "; "), ".")
 }
@@ -123,14 +123,25 @@ standings_proof <- function(s) {
   q <- s$q
   parts <- s$f$values
   whole <- as.list(s$total$values[1, , drop = FALSE])
-  plain <- plain_lines(q$book$source, q$asked$only, q$asked$period_now)
+  lines_of <- function(period) plain_lines(q$book$source, q$book$aside, q$asked$only, period)
+  plain <- lines_of(q$asked$period_now)
+  plain_before <- if (!is.null(q$asked$before)) lines_of(q$asked$period_before)
   rbind(prove_lines(q$book, q$asked, sum(s$f$lines), plain),
         prove_parts(q$metrics, parts, whole, s$total$exact,
                     if (length(q$within)) "names in groups" else "names"),
         prove_shown(s, whole),
-        prove_totals(q$book, q$metrics, whole, s$total$exact, plain),
-        prove_control(q$book))
+        prove_totals(q$book, q$metrics, whole, s$total$exact, plain, plain_before),
+        prove_registers(q$book, names_used(q)), prove_control(q$book))
 }
+
+# Every tree of a question: its dimensions, condition and metrics.
+question_trees <- function(q) {
+  c(lapply(c(q$each, q$within), key_tree, book = q$book), list(q$asked$only),
+    lapply(q$metrics, `[[`, "tree"))
+}
+
+# Every field that a question uses.
+names_used <- function(q) unique(unlist(lapply(question_trees(q), names_in)))
 
 # Rows shown and the foot below them make the total.
 prove_shown <- function(s, whole) {

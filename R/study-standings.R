@@ -119,21 +119,36 @@ ll_standings <- function(book, each, metrics = NULL, top = NULL, bottom = NULL, 
 standings_question <- function(book, args) {
   # Checked before the thunks below look at them, or each would meet the same error again.
   force(args)
+  each <- within <- list(book = book)
   found <- together(
-    function() for (field in args$each) check_dimension(book, field, "each"),
-    function() for (field in args$within) check_dimension(book, field, "within"),
+    function() {
+      each <<- pick_dimensions(book, args$each, "each")
+      within <<- pick_dimensions(each$book, args$within, "within")
+    },
     function() pick_metrics(book, join_metrics(args$metrics, args$tie_break, book)),
     function() narrow(book, args$where, args$when, args$against),
     function() check_register_for(book, args))
-  q <- c(args[setdiff(names(args), c("metrics", "where", "when", "against"))],
-         list(book = found[[3]]$book, metrics = found[[3]]$metrics, asked = found[[4]]))
-  q$each <- unique(q$each)
+  q <- c(args[setdiff(names(args), c("each", "within", "metrics", "where", "when", "against"))],
+         list(each = each$names, within = if (length(within$names)) within$names,
+              metrics = found[[2]]$metrics, asked = found[[3]]))
+  q$book <- found[[2]]$book
+  q$book[c("fields", "computed")] <- within$book[c("fields", "computed")]
+  check_compared(q$metrics, q$asked)
   if (length(intersect(q$each, q$within)))
     ll_abort("'within' must be another dimension than 'each'.", "argument")
   if (length(q$within) > 1) ll_abort("'within' takes one dimension.", "argument")
   q$first <- q$metrics[[1]]
   q$extra <- hidden_counts(q)
   q
+}
+
+# change() and growth() need the other period.
+check_compared <- function(metrics, asked) {
+  needy <- Filter(function(m) m$against, metrics)
+  if (length(needy) && is.null(asked$before))
+    ll_abort(c(paste0("The metric ", quoted(needy[[1]]$name),
+                      " compares two periods; say which the other is."),
+               i = "For example when = \"2026-Q2\", against = \"year before\"."), "argument")
 }
 
 # Metrics that break ties join those asked for.
@@ -146,6 +161,9 @@ join_metrics <- function(metrics, tie_break, book) {
 }
 
 check_register_for <- function(book, args) {
+  if (!is.null(args$at_least) && book$grain == "summed")
+    ll_abort("'at_least' counts orders, and these lines were added up before (grain: summed).",
+             "argument")
   if (!isTRUE(args$no_lines)) return(invisible())
   if (length(args$each) != 1 || length(args$within))
     ll_abort("'no_lines' works with one dimension in 'each' and without 'within'.", "argument")
@@ -160,7 +178,8 @@ hidden_counts <- function(q) {
     node("aggregate", fn = "distinct", arg = node("name", name = field), where = NULL)
   }
   # Orders are dear to count; only quotients and at_least ask for them.
-  quotient <- !all(vapply(q$metrics, function(m) m$adds_up || m$distinct, TRUE))
+  quotient <- any(vapply(q$metrics, function(m) averages(m$tree), TRUE))
+  if (q$book$grain == "summed") quotient <- FALSE
   list(.orders = if (!quotient && is.null(q$at_least)) NULL else if (is.null(q$book$order))
          node("aggregate", fn = "count") else distinct(q$book$order),
        .people = if (counts_people(q)) distinct(q$book$people))
@@ -172,14 +191,15 @@ counts_people <- function(q) {
 }
 
 # One row per name: keys, values, orders, whether the lines bear no name.
-fold_names <- function(q, where = q$asked$where_now) {
+fold_names <- function(q, where = q$asked$where_now, before = q$asked$where_before) {
   extra <- Filter(Negate(is.null), q$extra)
-  fold <- fold_metrics(q$book, c(q$within, q$each), q$metrics, where, extra)
+  fold <- fold_metrics(q$book, c(q$within, q$each), q$metrics, where, extra, before,
+                       q$asked$where_now)
   none <- Reduce(`|`, lapply(fold$keys[q$each], is.na), logical(fold$rows))
   keys <- lapply(fold$keys, function(key) ifelse(is.na(key), "(none)", key))
   list(keys = keys, values = fold$values[names(q$metrics)], orders = fold$values$.orders,
        people = fold$values$.people, none = none, lines = fold$lines, parts = fold$parts,
-       exact = fold$exact[names(q$metrics)])
+       parts_before = fold$before, at = seq_along(none), exact = fold$exact[names(q$metrics)])
 }
 
 # Adds the register's names that have no lines here: nothing sold, nothing counted.
@@ -188,11 +208,11 @@ add_unseen <- function(q, f) {
   n <- length(unseen)
   f$unseen <- c(rep(FALSE, length(f$none)), rep(TRUE, n))
   f$keys[[q$each]] <- c(f$keys[[q$each]], unseen)
-  blank <- lapply(q$metrics, function(m) rep(if (m$adds_up || m$distinct) 0 else NA_real_, n))
+  blank <- lapply(q$metrics, function(m) rep(if (m$zero) 0 else NA_real_, n))
   f$values <- rbind(f$values, stats::setNames(as.data.frame(blank), names(f$values)))
   if (!is.null(f$orders)) f$orders <- c(f$orders, rep(0, n))
   if (!is.null(f$people)) f$people <- c(f$people, rep(0, n))
-  f$parts <- lapply(f$parts, function(part) scaled(c(part$v, rep(0, n)), part$places, part$largest))
+  f$at <- c(f$at, rep(NA, n))
   f$none <- c(f$none, rep(FALSE, n))
   f$lines <- c(f$lines, rep(0, n))
   f
@@ -222,7 +242,8 @@ place_names <- function(q, f) {
   f$from_last <- last_places(f$shared, group)
   f$few <- few & !f$none
   s <- list(q = q, f = f, group = group)
-  s$total <- fold_metrics(q$book, character(), q$metrics, q$asked$where_now)
+  s$total <- fold_metrics(q$book, character(), q$metrics, q$asked$where_now,
+                          before = q$asked$where_before)
   s$groups <- group_totals(q)
   s$order <- order(group_order(s), f$none, is.na(broken), broken, method = "radix")
   s$overall <- overall_places(s)
@@ -235,8 +256,7 @@ in_name_order <- function(f, q) {
   pick <- function(x) if (is.null(x)) NULL else x[at]
   f$keys <- lapply(f$keys, pick)
   f$values <- f$values[at, , drop = FALSE]
-  f$parts <- lapply(f$parts, take, at)
-  for (one in c("orders", "people", "none", "lines", "unseen")) f[[one]] <- pick(f[[one]])
+  for (one in c("at", "orders", "people", "none", "lines", "unseen")) f[[one]] <- pick(f[[one]])
   f
 }
 
@@ -247,7 +267,8 @@ last_places <- function(shared, group) {
 
 group_totals <- function(q) {
   if (!length(q$within)) return(NULL)
-  g <- fold_metrics(q$book, q$within, q$metrics, q$asked$where_now)
+  g <- fold_metrics(q$book, q$within, q$metrics, q$asked$where_now,
+                    before = q$asked$where_before)
   out <- data.frame(g$keys, g$values, check.names = FALSE)
   out[[1]][is.na(out[[1]])] <- "(none)"
   best <- best_order(out[[q$first$name]], q$first$better == "high")
@@ -274,14 +295,4 @@ overall_places <- function(s) {
   f$place <- place[match_keys(s$f$keys[q$each], f$keys[q$each])]
   list(place = f$place, leader = lapply(f$keys[q$each], `[`, which(place == 1)),
        value = value[which(place == 1)])
-}
-
-# Rows of `keys` among those of `table`, both lists of columns.
-match_keys <- function(keys, table) {
-  if (length(keys) == 1) return(match(keys[[1]], table[[1]]))
-  code <- function(column, levels) match(column, levels)
-  levels <- lapply(table, unique)
-  # Codes joined by a mark that no number holds stay apart whatever the names hold.
-  text <- function(x) do.call(paste, c(unname(Map(code, x, levels)), sep = ":"))
-  match(text(keys), text(table))
 }

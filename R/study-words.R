@@ -53,7 +53,8 @@ missing_measure_notes <- function(book, metrics, where) {
   fields <- unique(unlist(lapply(metrics, function(m) added_fields(m$tree))))
   text <- lapply(fields, function(field) {
     gap <- node("missing", arg = node("name", name = field))
-    if (!book$fields$missing[match(field, book$fields$name)]) return(NULL)
+    row <- book$fields[match(field, book$fields$name), ]
+    if (row$type != "number" || !row$missing) return(NULL)
     n <- source_fold(book$source, character(), list(n = node("aggregate", fn = "count")),
                      and_also(where, gap))$parts$n$v
     if (n == 1) return(paste0("1 line has no ", field, "; it counts as a line and adds nothing."))
@@ -67,17 +68,14 @@ missing_measure_notes <- function(book, metrics, where) {
 # Fields inside aggregates that add.
 added_fields <- function(tree) {
   if (tree$kind == "aggregate")
-    return(if (tree$fn %in% c("sum", "mean")) names_in(tree$arg))
+    return(if (!tree$fn %in% c("count", "distinct", "min", "max")) names_in(tree$arg))
   unlist(lapply(children(tree), added_fields))
 }
 
 # Names that differ only in case, blanks or accents may be one.
 spelling_notes <- function(names, what) {
   if (length(names) > 2e5) return(new_notes())
-  plain <- tolower(gsub("[[:space:]]+", " ", trimws(names)))
-  ascii <- suppressWarnings(iconv(plain, "UTF-8", "ASCII//TRANSLIT"))
-  plain[!is.na(ascii)] <- ascii[!is.na(ascii)]
-  alike <- split(names, plain)
+  alike <- split(names, spelling_key(names))
   alike <- alike[lengths(alike) > 1]
   if (!length(alike)) return(new_notes())
   pairs <- vapply(utils::head(alike, 3), function(x) and_list(quoted(show_blanks(x))), "")
@@ -111,4 +109,37 @@ no_lines_notes <- function(book, asked) {
                              " is in the register and has no lines.")
   }))
   new_notes(rep("no_lines", length(text)), text)
+}
+
+# An average of quotients weighs a small line like a large one.
+ratio_notes <- function(metrics) {
+  text <- unlist(lapply(metrics, function(m) {
+    if (averages_ratios(m$tree))
+      paste0(capital(spoken(m$name)), " averages a ratio of single lines, small ones as much as ",
+             "large ones; a ratio of totals, such as sum(a) / sum(b), is usually meant.")
+  }))
+  new_notes(rep("mean_of_ratio", length(text)), as.character(text))
+}
+
+# What was repaired or mended when the book was opened, and what is set aside.
+opening_notes <- function(book) {
+  done <- book$repairs[!is.null(book$repairs) & book$repairs$kind != "total_check", , drop = FALSE]
+  text <- c(if (NROW(done)) paste0("On opening: ", paste(done$text, collapse = "; "), "."),
+            if (!is.null(book$aside))
+              paste0("Set aside: lines where ", tree_words(book$aside), "."))
+  new_notes(rep("opening", length(text)), as.character(text))
+}
+
+# The bands in use, and over what they were measured.
+band_reading <- function(trees) {
+  is_band <- function(t) t$kind %in% c("band", "banded")
+  used <- unlist(lapply(trees, nodes_where, is_band), recursive = FALSE)
+  if (!length(used)) return(NULL)
+  text <- vapply(used, function(tree) {
+    if (tree$kind == "band")
+      return(paste(spoken(tree$name), "by", tree_text(tree$arg), "of the line"))
+    paste0(spoken(tree$name), " by ", tree$of, " of each ", spoken(tree$whose),
+           if (tree$over == "book") " over the whole book" else " over the lines shown")
+  }, "")
+  paste(unique(text), collapse = ", ")
 }

@@ -1,12 +1,25 @@
 # What a resolved metric asks of the fold, and its value from what the fold gives back.
 
-# mean(x) is sum(x) / count(x): a mean then rolls up from its two parts.
-expand_means <- function(tree) {
+# The parts behind an aggregate: mean(x) is sum(x) / count(x), which roll up; a deviation and a
+# variance come from the same moments.
+expand <- function(tree) {
   if (tree$kind == "aggregate" && tree$fn == "mean") {
-    part <- function(fn) node("aggregate", fn = fn, arg = tree$arg, where = tree$where)
+    part <- function(fn) {
+      tree$fn <- fn
+      tree
+    }
     return(node("op", op = "/", args = list(part("sum"), part("count"))))
   }
-  if (tree$kind == "op") tree$args <- lapply(tree$args, expand_means)
+  if (tree$kind == "aggregate" && tree$fn %in% c("sd", "var")) {
+    of <- tree$fn
+    tree$fn <- "moments"
+    return(node("moment", of = of, part = tree))
+  }
+  if (tree$kind == "aggregate" && tree$fn == "median") {
+    tree$fn <- "quantile"
+    tree$prob <- node("number", value = .5)
+  }
+  if (tree$kind %in% c("op", "versus")) tree <- with_children(tree, expand)
   tree
 }
 
@@ -14,86 +27,92 @@ expand_means <- function(tree) {
 parts_of <- function(trees) {
   found <- list()
   walk <- function(tree) {
-    if (tree$kind == "aggregate") found[[tree_text(tree)]] <<- tree else lapply(children(tree),
-                                                                                walk)
+    if (tree$kind == "moment") tree <- tree$part
+    if (tree$kind == "aggregate") found[[tree_text(tree)]] <<- tree else
+      lapply(children(tree), walk)
   }
-  lapply(lapply(trees, expand_means), walk)
+  lapply(lapply(trees, expand), walk)
   found
 }
 
-# The value of a metric, a scaled vector, from the scaled vectors of its parts.
-metric_value <- function(tree, parts) value_of(expand_means(tree), parts)
+# The value of a metric, a scaled vector, from the scaled vectors of its parts; `before` are the
+# same parts of the other period, for change() and growth().
+metric_value <- function(tree, parts, before = NULL) value_of(expand(tree), parts, before)
 
-value_of <- function(tree, parts) {
+value_of <- function(tree, parts, before) {
   switch(tree$kind,
-         number = scaled_number(tree$value),
+         number = , date = scaled_number(tree$value),
          aggregate = parts[[tree_text(tree)]],
-         op = {
-           args <- lapply(tree$args, value_of, parts = parts)
-           if (length(args) == 2) scaled_arithmetic(tree$op, args[[1]], args[[2]])
-           else if (tree$op == "abs") scaled_absolute(args[[1]])
-           else scaled_negate(args[[1]])
-         })
+         moment = moment_value(parts[[tree_text(tree$part)]], tree$of),
+         versus = versus_value(tree, parts, before),
+         op = scaled_op(tree$op, lapply(tree$args, value_of, parts = parts, before = before)))
 }
 
-scaled_absolute <- function(x) {
-  x$v <- abs(x$v)
-  x
+versus_value <- function(tree, parts, before) {
+  now <- value_of(tree$arg, parts, NULL)
+  if (is.null(before)) return(scaled(rep(NA_real_, length(now$v))))
+  was <- value_of(tree$arg, before, NULL)
+  if (tree$fn == "change") return(scaled_arithmetic("-", now, was))
+  scaled(growth_of(scaled_value(now), scaled_value(was)))
 }
 
 # Whether a metric's values over the parts of a whole add up to its value over the whole: sums and
-# counts, added, subtracted, or multiplied by numbers.
+# counts, added, subtracted, or multiplied by numbers. An order may stand in two groups, so what is
+# made per order does not add up.
 adds_up <- function(tree) {
   switch(tree$kind,
-         number = FALSE,
-         aggregate = tree$fn %in% c("sum", "count"),
+         aggregate = tree$fn %in% c("sum", "count") &&
+           (is.null(tree$arg) || tree$arg$kind != "per" || adds_up_per(tree)),
+         versus = tree$fn == "change" && adds_up(tree$arg),
          op = switch(tree$op,
-                     `+` = all(vapply(tree$args, adds_up, TRUE)),
-                     `-` = all(vapply(tree$args, adds_up, TRUE)),
+                     `+` = , `-` = all(vapply(tree$args, adds_up, TRUE)),
                      `*` = sum(vapply(tree$args, adds_up, TRUE)) == 1 &&
                        any(vapply(tree$args, is_constant, TRUE)),
-                     `/` = adds_up(tree$args[[1]]) && is_constant(tree$args[[2]]), FALSE))
+                     `/` = adds_up(tree$args[[1]]) && is_constant(tree$args[[2]]), FALSE), FALSE)
 }
 
+# A sum of sums is a sum however it is cut.
+adds_up_per <- function(tree) tree$fn == "sum" && is.null(tree$where) && adds_up(tree$arg$inner)
+
 is_constant <- function(tree) {
-  tree$kind == "number" ||
+  tree$kind %in% c("number", "date") ||
     tree$kind == "op" && all(vapply(tree$args, is_constant, TRUE))
 }
 
-# Whether any part of a metric counts distinct names, and so cannot be rolled up.
-has_distinct <- function(tree) {
-  counts_distinct(tree) || any(vapply(children(tree), has_distinct, TRUE))
+# Whether every part of a metric can be had from the parts of a finer table.
+rolls_up <- function(tree) {
+  all(vapply(parts_of(list(tree)), function(part) {
+    part$fn %in% c("sum", "count", "min", "max", "moments") &&
+      (is.null(part$arg) || part$arg$kind != "per")
+  }, TRUE))
 }
 
 # Whether a metric counts distinct names and nothing else: such parts overlap.
-counts_distinct <- function(tree) tree$kind == "aggregate" && tree$fn == "distinct"
-
-# money, count, percent or number, from how the metric is made; `money` names the fields that hold
-# money.
-unit_of <- function(tree, money) {
-  switch(tree$kind,
-         number = "number",
-         aggregate = if (tree$fn %in% c("count", "distinct")) "count" else
-           row_unit(tree$arg, money),
-         op = {
-           units <- vapply(tree$args, unit_of, "", money = money)
-           if (tree$op == "/") ratio_unit(units) else combined_unit(units)
-         })
+counts_distinct <- function(tree) {
+  tree$kind == "aggregate" && (tree$fn == "distinct" || counts_per(tree) && is.null(tree$where))
 }
 
-row_unit <- function(tree, money) {
-  switch(tree$kind,
-         name = if (tree$name %in% money) "money" else "number",
-         op = combined_unit(vapply(tree$args, row_unit, "", money = money)), "number")
+counts_per <- function(tree) {
+  tree$kind == "aggregate" && tree$fn == "count" && !is.null(tree$arg) && tree$arg$kind == "per"
 }
 
-ratio_unit <- function(units) {
-  if (units[1] == "money" && units[2] == "money") return("percent")
-  if (units[1] == "count" && units[2] == "count") return("number")
-  if (units[1] == "money") "money" else if (units[1] == "percent") "percent" else "number"
+# Whether a metric is 0, not missing, where there are no lines.
+zero_without_lines <- function(tree) adds_up(tree) || counts_distinct(tree) || counts_per(tree)
+
+needs_against <- function(tree) has_kind(tree, "versus")
+
+# The mean of a quotient of lines: a ratio of totals is usually meant.
+averages_ratios <- function(tree) {
+  means <- nodes_where(tree, function(t) t$kind == "aggregate" && t$fn == "mean")
+  divides <- function(t) t$kind == "op" && t$op == "/" && length(names_in(t$args[[2]])) > 0
+  any(vapply(means, function(m) length(nodes_where(m$arg, divides)) > 0, TRUE))
 }
 
-combined_unit <- function(units) {
-  known <- setdiff(units, "number")
-  if ("money" %in% units) "money" else if (length(known)) known[1] else "number"
+# Whether a metric averages or divides, so that its value may rest on very little.
+averages <- function(tree) {
+  length(nodes_where(tree, function(t) {
+    t$kind == "op" && t$op == "/" && has_kind(t$args[[2]], "aggregate") ||
+      t$kind == "versus" && t$fn == "growth" ||
+      t$kind == "aggregate" && t$fn %in% c("mean", "median", "quantile", "sd", "var")
+  })) > 0
 }

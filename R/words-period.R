@@ -1,24 +1,28 @@
 # Periods: a small language of its own. A period is list(from, to, text, words); dates inclusive,
-# NA for an open end. `book` gives list(first, last): the dates that the lines span and the day
-# that "last" counts back from.
+# NA for an open end. `book` gives list(first, last, calendar): the dates that the lines span, the
+# day that "last" counts back from, and the calendar of fiscal years (see core-calendar.R). A period
+# of the fiscal calendar also has `fiscal`, list(year, unit, number).
 
 read_period <- function(text, book, label = "when") {
   word <- gsub("\\s+", " ", tolower(trimws(text)))
   if (word == "all") return(period(book$first, book$last, "all", "all dates"))
-  fixed <- fixed_period(word)
+  fixed <- fixed_period(word) %||% week_period(word) %||% fiscal_period(word, book$calendar)
   if (!is.null(fixed)) return(fixed)
   relative <- relative_period(word, book)
   if (!is.null(relative)) return(relative)
   ll_abort(c(paste0("The period ", quoted(fit_text(one_line(text), 60)), " in ", quoted(label),
                     " cannot be read."), near_only(word, period_words),
-             i = paste0("A period is a year (2026), month (2026-04), quarter (2026-Q2), day ",
-                        "(2026-04-01), two days (2026-04-01/2026-06-30), all, last month, ",
-                        "last quarter, last year, this month, quarter or year to date, ",
-                        "last 90 days, or last 12 months.")), "word")
+             i = paste0("A period is a year (2026), month (2026-04), quarter (2026-Q2), week ",
+                        "(2026-W14), day (2026-04-01), two days (2026-04-01/2026-06-30), a ",
+                        "fiscal year (FY2026, FY2026-Q1, FY2026-P03), all, last month, ",
+                        "last quarter, last year, last fiscal year, this month, quarter, year or ",
+                        "fiscal year to date, last 90 days, or last 12 months.")), "word")
 }
 
 period_words <- c("all", "last month", "last quarter", "last year", "this month to date",
-                  "this quarter to date", "this year to date", "last 90 days", "last 12 months")
+                  "this quarter to date", "this year to date", "last 90 days", "last 12 months",
+                  "last fiscal month", "last fiscal quarter", "last fiscal year",
+                  "this fiscal quarter to date", "this fiscal year to date")
 
 period <- function(from, to, text, words) {
   list(from = as.Date(from), to = as.Date(to), text = text, words = words)
@@ -53,16 +57,70 @@ valid_period <- function(from, to, text, words) {
   period(days[1], days[2], text, if (is.null(words)) span_text(days[1], days[2]) else words)
 }
 
+# ISO weeks, Monday to Sunday.
+week_period <- function(word) {
+  if (!grepl("^[0-9]{4}-w[0-9]{2}$", word)) return(NULL)
+  # The 4th of January is always in the first week.
+  fourth <- as.integer(as.Date(paste0(substr(word, 1, 4), "-01-04")))
+  start <- fourth - weekday_of(fourth) + 1L + 7L * (as.integer(substr(word, 7, 8)) - 1L)
+  if (iso_week(start) != toupper(word)) return(NULL)
+  period(as_day(start), as_day(start + 6L), toupper(word),
+         paste("week", as.integer(substr(word, 7, 8)), "of", substr(word, 1, 4)))
+}
+
+fiscal_period <- function(word, calendar) {
+  parts <- regmatches(word, regexec("^fy([0-9]{4})(-(q)([1-4])|-(p)([0-9]{2}))?$", word))[[1]]
+  if (!length(parts)) return(NULL)
+  unit <- if (nzchar(parts[4])) "quarter" else if (nzchar(parts[6])) "month" else "year"
+  number <- as.integer(switch(unit, quarter = parts[5], month = parts[7], year = "1"))
+  if (unit == "month" && !number %in% 1:12) return(NULL)
+  fiscal_of(as.integer(parts[2]), unit, number, calendar)
+}
+
+fiscal_of <- function(year, unit, number, calendar) {
+  span <- fiscal_span(year, calendar, quarter = if (unit == "quarter") number,
+                      month = if (unit == "month") number)
+  name <- paste0("FY", year, switch(unit, quarter = paste0("-Q", number),
+                                    month = sprintf("-P%02d", number), year = ""))
+  words <- paste0(switch(unit, quarter = paste("quarter", number, "of "),
+                         month = paste("month", number, "of "), year = ""), "fiscal year ", year)
+  out <- period(as_day(span[1]), as_day(span[2]), name, words)
+  out$fiscal <- list(year = year, unit = unit, number = number)
+  out
+}
+
+# The fiscal year, quarter or month a day lies in, or one some steps away.
+fiscal_at <- function(day, unit, calendar, step = 0) {
+  parts <- fiscal_parts(as.integer(day), calendar)
+  number <- switch(unit, year = 1L, quarter = (parts$month - 1L) %/% 3L + 1L, month = parts$month)
+  fiscal_step(list(year = parts$year, unit = unit, number = number), step, calendar)
+}
+
+fiscal_step <- function(fiscal, step, calendar) {
+  many <- switch(fiscal$unit, year = 1, quarter = 4, month = 12)
+  at <- fiscal$year * many + fiscal$number - 1 + step
+  fiscal_of(as.integer(at %/% many), fiscal$unit, as.integer(at %% many + 1), calendar)
+}
+
 relative_period <- function(word, book) {
   last <- book$last
-  unit <- regmatches(word, regexec("^(last|this) (month|quarter|year)( to date)?$", word))[[1]]
-  if (length(unit)) return(unit_period(word, unit[2], unit[3], unit[4], last))
-  count <- regmatches(word, regexec("^last ([0-9]{1,4}) (day|month)s?$", word))[[1]]
+  unit <- regmatches(word, regexec(
+    "^(last|this) (fiscal )?(month|quarter|year)( to date)?$", word))[[1]]
+  if (length(unit) && nzchar(unit[3]))
+    return(fiscal_unit_period(word, unit[2], unit[4], unit[5], book))
+  if (length(unit)) return(unit_period(word, unit[2], unit[4], unit[5], last))
+  count <- regmatches(word, regexec("^last ([0-9]{1,4}) (day|week|month|quarter|year)s?$",
+                                    word))[[1]]
   if (!length(count) || as.integer(count[2]) < 1) return(NULL)
   n <- as.integer(count[2])
   if (count[3] == "day") return(period(last - n + 1, last, word, word))
-  end <- last_whole(last, "month")
-  period(months_after(end + 1, -n), end, word, paste(word, "(whole months)"))
+  if (count[3] == "week") {
+    end <- last - weekday_of(as.integer(last)) %% 7
+    return(period(end - 7 * n + 1, end, word, paste(word, "(whole weeks)")))
+  }
+  end <- last_whole(last, count[3])
+  months <- n * switch(count[3], month = 1, quarter = 3, year = 12)
+  period(months_after(end + 1, -months), end, word, paste0(word, " (whole ", count[3], "s)"))
 }
 
 unit_period <- function(word, which, unit, to_date, last) {
@@ -71,6 +129,17 @@ unit_period <- function(word, which, unit, to_date, last) {
   if (nzchar(to_date)) return(NULL)
   end <- last_whole(last, unit)
   period(unit_start(end, unit), end, word, word)
+}
+
+fiscal_unit_period <- function(word, which, unit, to_date, book) {
+  now <- fiscal_at(book$last, unit, book$calendar)
+  if (which == "this")
+    return(period(now$from, book$last, word, paste("this fiscal", unit, "to date")))
+  if (nzchar(to_date)) return(NULL)
+  whole <- if (book$last >= now$to) now else fiscal_at(book$last, unit, book$calendar, -1)
+  whole$words <- paste0(word, " (", whole$text, ")")
+  whole$text <- word
+  whole
 }
 
 # The last day of the last whole month, quarter or year on or before `last`.
@@ -95,16 +164,23 @@ months_after <- function(day, n) {
 }
 
 # What a period is compared with: the one of the same length before it, the same a year before, or
-# any period.
+# any period. Periods of the fiscal calendar go by its years.
 read_against <- function(text, now, book) {
   word <- gsub("\\s+", " ", tolower(trimws(text)))
-  if (word == "previous") return(previous_period(now))
-  if (word == "year before") {
-    from <- year_before(now$from)
-    to <- year_before(now$to)
-    return(period(from, to, word, paste("the year before,", span_text(from, to))))
+  if (!word %in% c("previous", "year before")) return(read_period(text, book, "against"))
+  if (!is.null(now$fiscal)) {
+    back <- if (word == "previous") 1 else switch(now$fiscal$unit, year = 1, quarter = 4,
+                                                  month = 12)
+    out <- fiscal_step(now$fiscal, -back, book$calendar)
+    out$words <- paste0("the ", if (word == "previous") paste("fiscal", now$fiscal$unit, "before")
+                        else "fiscal year before", ", ", span_text(out$from, out$to))
+    out$text <- word
+    return(out)
   }
-  read_period(text, book, "against")
+  if (word == "previous") return(previous_period(now))
+  from <- year_before(now$from)
+  to <- year_before(now$to)
+  period(from, to, word, paste("the year before,", span_text(from, to)))
 }
 
 # Whole months go back by as many months; other stretches by as many days.

@@ -3,20 +3,33 @@
 tree_text <- function(tree) {
   switch(tree$kind,
          number = format_plain(tree$value), text = encodeString(tree$value, quote = "\""),
-         name = name_text(tree$name), set = set_text(tree$values, isTRUE(tree$dates)),
+         name = if (isTRUE(tree$inner)) "it" else name_text(tree$name),
+         set = set_text(tree$values, isTRUE(tree$dates)), as_of = "as_of()",
          date = paste0("\"", day_of(tree$value), "\""),
+         computed = , band = , banded = name_text(tree$name),
          op = op_text(tree), aggregate = aggregate_text(tree),
+         choose = call_text("ifelse", c(list(tree$test), tree$args)),
+         bucket = call_text(tree$part, list(tree$arg)),
+         per = call_text("per", list(tree$by, tree$inner)),
+         versus = call_text(tree$fn, list(tree$arg)),
+         match = paste0(tree$fn, "(", tree_text(tree$arg), ", ",
+                        encodeString(tree$text, quote = "\""), ")"),
          compare = paste(tree_text(tree$args[[1]]), tree$op, tree_text(tree$args[[2]])),
          within = paste(tree_text(tree$arg), "%in%", tree_text(tree$set)),
-         missing = paste0("is.na(", tree_text(tree$arg), ")"),
-         logic = logic_text(tree))
+         missing = call_text("is.na", list(tree$arg)), logic = logic_text(tree))
+}
+
+call_text <- function(fn, args) {
+  paste0(fn, "(", paste(vapply(args, tree_text, ""), collapse = ", "), ")")
 }
 
 name_text <- function(name) {
   if (make.names(name) == name) name else paste0("`", gsub("([`\\\\])", "\\\\\\1", name), "`")
 }
 
-day_of <- function(days) format(as.Date(days, origin = "1970-01-01"))
+as_day <- function(x) as.Date(x, origin = "1970-01-01")
+
+day_of <- function(days) format(as_day(days))
 
 set_text <- function(values, dates = FALSE) {
   if (dates) values <- day_of(values)
@@ -24,11 +37,13 @@ set_text <- function(values, dates = FALSE) {
   paste0("c(", paste(items, collapse = ", "), ")")
 }
 
+named_ops <- c("abs", "pmin", "pmax")
+
 op_text <- function(tree) {
-  if (tree$op == "abs") return(paste0("abs(", tree_text(tree$args[[1]]), ")"))
+  if (tree$op %in% named_ops) return(call_text(tree$op, tree$args))
   inner <- vapply(tree$args, function(a) {
     text <- tree_text(a)
-    if (a$kind == "op" && a$op != "abs" || a$kind == "number" && a$value < 0)
+    if (a$kind == "op" && !a$op %in% named_ops || a$kind == "number" && a$value < 0)
       paste0("(", text, ")") else text
   }, "")
   if (length(inner) == 1) paste0(tree$op, inner) else paste(inner[1], tree$op, inner[2])
@@ -37,28 +52,36 @@ op_text <- function(tree) {
 aggregate_text <- function(tree) {
   if (is.null(tree$arg)) return(paste0(tree$fn, "()"))
   arg <- tree_text(tree$arg)
-  if (is.null(tree$where)) return(paste0(tree$fn, "(", arg, ")"))
-  if (tree$arg$kind != "name") arg <- paste0("(", arg, ")")
-  paste0(tree$fn, "(", arg, "[", tree_text(tree$where), "])")
+  if (!is.null(tree$where)) {
+    if (tree$arg$kind == "op" && !tree$arg$op %in% named_ops) arg <- paste0("(", arg, ")")
+    arg <- paste0(arg, "[", tree_text(tree$where), "]")
+  }
+  paste0(tree$fn, "(", arg, if (!is.null(tree$prob)) paste0(", ", tree_text(tree$prob)), ")")
 }
 
 logic_text <- function(tree) {
-  inner <- vapply(tree$args, function(a) {
+  inner <- Map(function(a, i) {
     text <- tree_text(a)
-    if (a$kind == "logic" && a$op != tree$op || tree$op == "!") paste0("(", text, ")") else text
-  }, "")
+    # R reads a & b & c from the left, so a nested right side keeps its brackets.
+    wrap <- a$kind == "logic" && (a$op != tree$op || i == 2) || tree$op == "!"
+    if (wrap) paste0("(", text, ")") else text
+  }, tree$args, seq_along(tree$args))
   if (tree$op == "!") paste0("!", inner) else paste(inner, collapse = paste0(" ", tree$op, " "))
 }
 
 # "territory is Moor and quantity above 3"
 tree_words <- function(tree) {
   switch(tree$kind,
-         text = tree$value, name = spoken(tree$name), number = format_plain(tree$value),
-         date = date_text(as.Date(tree$value, origin = "1970-01-01")),
+         text = tree$value, name = , computed = , band = , banded = spoken(tree$name),
+         number = format_plain(tree$value), date = date_text(as_day(tree$value)),
+         bucket = paste(spoken(tree$part), "of", tree_words(tree$arg)),
          compare = paste(tree_words(tree$args[[1]]), compare_words(tree$op),
                          tree_words(tree$args[[2]])),
          within = paste(tree_words(tree$arg), "is",
                         and_list(set_words(tree$set), 8, "or")),
+         match = paste(tree_words(tree$arg),
+                       if (tree$fn == "contains") "contains" else "starts with",
+                       quoted(tree$text)),
          missing = paste(tree_words(tree$arg), "is missing"),
          logic = logic_words(tree), tree_text(tree))
 }

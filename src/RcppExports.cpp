@@ -33,6 +33,32 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
+// kernel_seen
+Rcpp::LogicalVector kernel_seen(Rcpp::IntegerVector days, int first, double span);
+RcppExport SEXP _longladder_kernel_seen(SEXP daysSEXP, SEXP firstSEXP, SEXP spanSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< Rcpp::IntegerVector >::type days(daysSEXP);
+    Rcpp::traits::input_parameter< int >::type first(firstSEXP);
+    Rcpp::traits::input_parameter< double >::type span(spanSEXP);
+    rcpp_result_gen = Rcpp::wrap(kernel_seen(days, first, span));
+    return rcpp_result_gen;
+END_RCPP
+}
+// kernel_recode_from
+Rcpp::IntegerVector kernel_recode_from(Rcpp::IntegerVector days, int first, Rcpp::IntegerVector to);
+RcppExport SEXP _longladder_kernel_recode_from(SEXP daysSEXP, SEXP firstSEXP, SEXP toSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< Rcpp::IntegerVector >::type days(daysSEXP);
+    Rcpp::traits::input_parameter< int >::type first(firstSEXP);
+    Rcpp::traits::input_parameter< Rcpp::IntegerVector >::type to(toSEXP);
+    rcpp_result_gen = Rcpp::wrap(kernel_recode_from(days, first, to));
+    return rcpp_result_gen;
+END_RCPP
+}
 // kernel_scale
 Rcpp::List kernel_scale(Rcpp::NumericVector values, int most);
 RcppExport SEXP _longladder_kernel_scale(SEXP valuesSEXP, SEXP mostSEXP) {
@@ -117,16 +143,109 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
+// kernel_scan
+Rcpp::List kernel_scan(std::string path, std::string separator, double skip);
+RcppExport SEXP _longladder_kernel_scan(SEXP pathSEXP, SEXP separatorSEXP, SEXP skipSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< std::string >::type path(pathSEXP);
+    Rcpp::traits::input_parameter< std::string >::type separator(separatorSEXP);
+    Rcpp::traits::input_parameter< double >::type skip(skipSEXP);
+    rcpp_result_gen = Rcpp::wrap(kernel_scan(path, separator, skip));
+    return rcpp_result_gen;
+END_RCPP
+}
+// kernel_extreme
+Rcpp::List kernel_extreme(SEXP values, bool highest, SEXP group, int groups, SEXP keep);
+RcppExport SEXP _longladder_kernel_extreme(SEXP valuesSEXP, SEXP highestSEXP, SEXP groupSEXP, SEXP groupsSEXP, SEXP keepSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< SEXP >::type values(valuesSEXP);
+    Rcpp::traits::input_parameter< bool >::type highest(highestSEXP);
+    Rcpp::traits::input_parameter< SEXP >::type group(groupSEXP);
+    Rcpp::traits::input_parameter< int >::type groups(groupsSEXP);
+    Rcpp::traits::input_parameter< SEXP >::type keep(keepSEXP);
+    rcpp_result_gen = Rcpp::wrap(kernel_extreme(values, highest, group, groups, keep));
+    return rcpp_result_gen;
+END_RCPP
+}
+// kernel_holders
+Rcpp::NumericVector kernel_holders(SEXP values, Rcpp::NumericVector best, double slack, SEXP group, SEXP keep);
+RcppExport SEXP _longladder_kernel_holders(SEXP valuesSEXP, SEXP bestSEXP, SEXP slackSEXP, SEXP groupSEXP, SEXP keepSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< SEXP >::type values(valuesSEXP);
+    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type best(bestSEXP);
+    Rcpp::traits::input_parameter< double >::type slack(slackSEXP);
+    Rcpp::traits::input_parameter< SEXP >::type group(groupSEXP);
+    Rcpp::traits::input_parameter< SEXP >::type keep(keepSEXP);
+    rcpp_result_gen = Rcpp::wrap(kernel_holders(values, best, slack, group, keep));
+    return rcpp_result_gen;
+END_RCPP
+}
+// kernel_moments
+Rcpp::List kernel_moments(SEXP values, Rcpp::NumericVector means, Rcpp::NumericVector count, SEXP group, int groups, SEXP keep);
+RcppExport SEXP _longladder_kernel_moments(SEXP valuesSEXP, SEXP meansSEXP, SEXP countSEXP, SEXP groupSEXP, SEXP groupsSEXP, SEXP keepSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< SEXP >::type values(valuesSEXP);
+    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type means(meansSEXP);
+    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type count(countSEXP);
+    Rcpp::traits::input_parameter< SEXP >::type group(groupSEXP);
+    Rcpp::traits::input_parameter< int >::type groups(groupsSEXP);
+    Rcpp::traits::input_parameter< SEXP >::type keep(keepSEXP);
+    rcpp_result_gen = Rcpp::wrap(kernel_moments(values, means, count, group, groups, keep));
+    return rcpp_result_gen;
+END_RCPP
+}
+// kernel_quantile
+Rcpp::NumericVector kernel_quantile(Rcpp::NumericVector values, double p, SEXP group, int groups, SEXP keep);
+RcppExport SEXP _longladder_kernel_quantile(SEXP valuesSEXP, SEXP pSEXP, SEXP groupSEXP, SEXP groupsSEXP, SEXP keepSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type values(valuesSEXP);
+    Rcpp::traits::input_parameter< double >::type p(pSEXP);
+    Rcpp::traits::input_parameter< SEXP >::type group(groupSEXP);
+    Rcpp::traits::input_parameter< int >::type groups(groupsSEXP);
+    Rcpp::traits::input_parameter< SEXP >::type keep(keepSEXP);
+    rcpp_result_gen = Rcpp::wrap(kernel_quantile(values, p, group, groups, keep));
+    return rcpp_result_gen;
+END_RCPP
+}
+// kernel_threads
+int kernel_threads(int wanted);
+RcppExport SEXP _longladder_kernel_threads(SEXP wantedSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< int >::type wanted(wantedSEXP);
+    rcpp_result_gen = Rcpp::wrap(kernel_threads(wanted));
+    return rcpp_result_gen;
+END_RCPP
+}
 
 static const R_CallMethodDef CallEntries[] = {
     {"_longladder_kernel_code_text", (DL_FUNC) &_longladder_kernel_code_text, 1},
     {"_longladder_kernel_recode", (DL_FUNC) &_longladder_kernel_recode, 2},
+    {"_longladder_kernel_seen", (DL_FUNC) &_longladder_kernel_seen, 3},
+    {"_longladder_kernel_recode_from", (DL_FUNC) &_longladder_kernel_recode_from, 3},
     {"_longladder_kernel_scale", (DL_FUNC) &_longladder_kernel_scale, 2},
     {"_longladder_kernel_compare", (DL_FUNC) &_longladder_kernel_compare, 3},
     {"_longladder_kernel_combine", (DL_FUNC) &_longladder_kernel_combine, 5},
     {"_longladder_kernel_count", (DL_FUNC) &_longladder_kernel_count, 4},
     {"_longladder_kernel_sum", (DL_FUNC) &_longladder_kernel_sum, 5},
     {"_longladder_kernel_distinct", (DL_FUNC) &_longladder_kernel_distinct, 5},
+    {"_longladder_kernel_scan", (DL_FUNC) &_longladder_kernel_scan, 3},
+    {"_longladder_kernel_extreme", (DL_FUNC) &_longladder_kernel_extreme, 5},
+    {"_longladder_kernel_holders", (DL_FUNC) &_longladder_kernel_holders, 5},
+    {"_longladder_kernel_moments", (DL_FUNC) &_longladder_kernel_moments, 6},
+    {"_longladder_kernel_quantile", (DL_FUNC) &_longladder_kernel_quantile, 5},
+    {"_longladder_kernel_threads", (DL_FUNC) &_longladder_kernel_threads, 1},
     {NULL, NULL, 0}
 };
 

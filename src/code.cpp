@@ -35,6 +35,35 @@ Rcpp::IntegerVector kernel_recode(Rcpp::IntegerVector codes, Rcpp::IntegerVector
   return out;
 }
 
+// Which of the days first, first + 1, ... (so many of them) occur.
+// [[Rcpp::export]]
+Rcpp::LogicalVector kernel_seen(Rcpp::IntegerVector days, int first, double span) {
+  const std::size_t n = days.size();
+  const int* d = days.begin();
+  Rcpp::LogicalVector seen(static_cast<R_xlen_t>(span));
+  int* s = seen.begin();
+  in_chunks(n, [&](std::size_t from, std::size_t to) {
+    for (std::size_t i = from; i < to; ++i)
+      if (d[i] != NA_INTEGER) s[d[i] - first] = 1;
+  });
+  return seen;
+}
+
+// to[day - first] for each day; 0 where it is missing.
+// [[Rcpp::export]]
+Rcpp::IntegerVector kernel_recode_from(Rcpp::IntegerVector days, int first,
+                                       Rcpp::IntegerVector to) {
+  const std::size_t n = days.size();
+  const int* d = days.begin();
+  const int* t = to.begin();
+  Rcpp::IntegerVector out(Rcpp::no_init(n));
+  int* o = out.begin();
+  in_chunks(n, [&](std::size_t from, std::size_t until) {
+    for (std::size_t i = from; i < until; ++i) o[i] = d[i] == NA_INTEGER ? 0 : t[d[i] - first];
+  });
+  return out;
+}
+
 // Decimals as whole numbers: `places` (-1 when they are none), `largest` magnitude scaled,
 // `values` as integers where they fit, else as doubles that hold whole numbers.
 // [[Rcpp::export]]

@@ -3,22 +3,10 @@
 // `group`: integers from 0, or NULL for one group; `keep`: logicals, or NULL for all lines.
 #include <Rcpp.h>
 #include "chunks.h"
+#include "fold.h"
 #include "kernels/distinct.h"
 #include "kernels/group.h"
-#include "kernels/sum.h"
-
-namespace {
-
-ladder::Lines lines_of(SEXP group, SEXP keep) {
-  return ladder::Lines{Rf_isNull(group) ? nullptr : INTEGER(group),
-                       Rf_isNull(keep) ? nullptr : LOGICAL(keep)};
-}
-
-Rcpp::NumericVector as_numbers(const std::vector<std::int64_t>& x) {
-  return Rcpp::NumericVector(x.begin(), x.end());
-}
-
-}  // namespace
+#include "threads.h"
 
 // One more key under the groups so far: the new `group` per line, and for each new group the
 // group it came from (`parent`) and its code in the new key (`code`).
@@ -53,61 +41,64 @@ Rcpp::List kernel_combine(SEXP group, int groups, Rcpp::IntegerVector codes, int
 
 // [[Rcpp::export]]
 Rcpp::NumericVector kernel_count(double n, SEXP group, int groups, SEXP keep) {
-  std::vector<std::int64_t> count(groups);
   const ladder::Lines lines = lines_of(group, keep);
-  in_chunks(static_cast<std::size_t>(n), [&](std::size_t from, std::size_t to) {
-    ladder::count_lines(lines, from, to, count.data());
+  const int threads = threads_for(static_cast<std::size_t>(n), groups);
+  Parts<std::int64_t> count(threads, groups);
+  in_threads(static_cast<std::size_t>(n), threads, [&](int t, std::size_t from, std::size_t to) {
+    ladder::count_lines(lines, from, to, count.of(t));
   });
-  return as_numbers(count);
+  return as_numbers(count.merged());
 }
 
 // `sum` and `n` (values that were not missing) per group. Whole numbers (integers, or doubles
-// that hold them) are added in 64 bits when `whole`, doubles with compensation otherwise.
+// that hold them) are added in 64 bits when `whole`, all others as fixed-point numbers.
 // [[Rcpp::export]]
 Rcpp::List kernel_sum(SEXP values, bool whole, SEXP group, int groups, SEXP keep) {
   const std::size_t n = Rf_xlength(values);
   const ladder::Lines lines = lines_of(group, keep);
-  std::vector<std::int64_t> count(groups);
+  const int threads = threads_for(n, groups);
+  Parts<std::int64_t> count(threads, groups);
   if (whole) {
-    std::vector<std::int64_t> sum(groups);
-    in_chunks(n, [&](std::size_t from, std::size_t to) {
-      if (TYPEOF(values) == INTSXP)
-        ladder::sum_whole(INTEGER(values), lines, from, to, sum.data(), count.data());
+    const int* small = TYPEOF(values) == INTSXP ? INTEGER(values) : nullptr;
+    const double* large = small ? nullptr : REAL(values);
+    Parts<std::int64_t> sum(threads, groups);
+    in_threads(n, threads, [&](int t, std::size_t from, std::size_t to) {
+      if (small)
+        ladder::sum_whole(small, lines, from, to, sum.of(t), count.of(t));
       else
-        ladder::sum_whole(REAL(values), lines, from, to, sum.data(), count.data());
+        ladder::sum_whole(large, lines, from, to, sum.of(t), count.of(t));
     });
-    return Rcpp::List::create(Rcpp::_["sum"] = as_numbers(sum), Rcpp::_["n"] = as_numbers(count));
+    return Rcpp::List::create(Rcpp::_["sum"] = as_numbers(sum.merged()),
+                              Rcpp::_["n"] = as_numbers(count.merged()));
   }
-  Rcpp::NumericVector sum(groups);
-  std::vector<double> carry(groups);
-  in_chunks(n, [&](std::size_t from, std::size_t to) {
-    ladder::sum_double(REAL(values), lines, from, to, sum.begin(), carry.data(), count.data());
-  });
-  // Past the largest double the carry is no number; the plain sum is then the answer.
-  for (int g = 0; g < groups; ++g)
-    if (std::isfinite(sum[g])) sum[g] += carry[g];
-  return Rcpp::List::create(Rcpp::_["sum"] = sum, Rcpp::_["n"] = as_numbers(count));
+  const double* v = REAL(values);
+  Rcpp::NumericVector out(groups);
+  const double most = ladder::largest_of(v, 0, n);
+  if (std::isinf(most)) {
+    in_chunks(n, [&](std::size_t from, std::size_t to) {
+      ladder::sum_plain(v, lines, from, to, out.begin(), count.of(0));
+    });
+  } else {
+    const int shift = ladder::fixed_shift(most, static_cast<double>(n));
+    Parts<ladder::wide> sum(threads, groups);
+    in_threads(n, threads, [&](int t, std::size_t from, std::size_t to) {
+      ladder::sum_fixed(v, lines, from, to, shift, sum.of(t), count.of(t));
+    });
+    const std::vector<ladder::wide>& total = sum.merged();
+    for (int g = 0; g < groups; ++g) out[g] = ladder::from_fixed(total[g], shift);
+  }
+  return Rcpp::List::create(Rcpp::_["sum"] = out, Rcpp::_["n"] = as_numbers(count.merged()));
 }
 
 // [[Rcpp::export]]
 Rcpp::NumericVector kernel_distinct(Rcpp::IntegerVector codes, int levels, SEXP group, int groups,
                                     SEXP keep) {
-  const std::size_t n = codes.size();
-  const ladder::Lines lines = lines_of(group, keep);
-  std::vector<std::int64_t> count(groups);
-  in_chunks(n, [&](std::size_t from, std::size_t to) {
-    ladder::count_lines(lines, from, to, count.data());
-  });
-  std::vector<std::size_t> start(groups + 1), next(groups);
-  for (int g = 0; g < groups; ++g) start[g + 1] = start[g] + count[g];
-  std::copy(start.begin(), start.end() - 1, next.begin());
-  std::vector<int> laid(start[groups]), stamp(static_cast<std::size_t>(levels) + 1, -1);
-  in_chunks(n, [&](std::size_t from, std::size_t to) {
-    ladder::lay_out(codes.begin(), lines, from, to, next.data(), laid.data());
-  });
+  const Laid<int> laid(codes.begin(), codes.size(), lines_of(group, keep), groups);
+  std::vector<int> stamp(static_cast<std::size_t>(levels) + 1, -1);
   std::vector<std::int64_t> distinct(groups);
   for (int g = 0; g < groups; ++g) {
-    distinct[g] = ladder::distinct_in(laid.data(), start[g], start[g + 1], g, stamp);
+    distinct[g] = ladder::distinct_in(laid.values.data(), laid.start[g], laid.start[g + 1], g,
+                                      stamp);
     if (g % 65536 == 0) Rcpp::checkUserInterrupt();
   }
   return as_numbers(distinct);

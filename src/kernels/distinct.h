@@ -1,11 +1,12 @@
-// Distinct names per group.
+// Lines laid out group by group, and distinct names per group.
 //
-// Lines are laid out group by group (counting sort: Knuth, The Art of Computer
-// Programming 3, section 5.2); within a group a name counts when its stamp does
-// not yet bear the group's number.
+// lay_out      puts the values of each group side by side (counting sort: Knuth, The Art of
+//              Computer Programming 3, section 5.2).
+// distinct_in  counts names among laid-out codes: a name counts when its stamp does not yet bear
+//              the group's number.
 //
-// Assumes: codes in 0 .. levels, 0 = missing and not counted. Cost: two passes,
-// four bytes a line, four bytes a name.
+// Assumes: codes in 0 .. levels, 0 = missing and not counted. Cost: two passes, four or eight bytes
+// a line, four bytes a name.
 #pragma once
 #include <cstddef>
 #include <cstdint>
@@ -14,12 +15,13 @@
 
 namespace ladder {
 
-// `starts` holds, per group, where its lines begin; filled by the caller from counts.
-inline void lay_out(const int* code, const Lines& lines, std::size_t from, std::size_t to,
-                    std::size_t* next, int* laid) {
+// `next` holds, per group, where its next value goes; the caller starts it from counts.
+template <class T>
+void lay_out(const T* v, const Lines& lines, std::size_t from, std::size_t to, std::size_t* next,
+             T* laid) {
   for (std::size_t i = from; i < to; ++i) {
     const int g = lines.at(i);
-    if (g >= 0) laid[next[g]++] = code[i];
+    if (g >= 0) laid[next[g]++] = v[i];
   }
 }
 

@@ -77,13 +77,13 @@ test_that("the order of the lines does not change a sum of decimals, to the bit"
   for (seed in 1:5) expect_identical(fold(withr::with_seed(seed, sample(5000))), first)
 })
 
-test_that("sums that would overflow 64 bits are added as doubles", {
+test_that("sums that would overflow 64 bits are added wider", {
   x <- rep(9e15, 3000)
   out <- fold_columns(list(), list(list(fn = "sum", column = scale_column(x))), NULL, length(x))
   expect_equal(scaled_value(out$parts[[1]]), 2.7e19)
 })
 
-test_that("compensated sums keep what plain ones lose", {
+test_that("what large values would swallow is kept", {
   x <- c(1e16, rep(pi, 1000), -1e16)
   out <- fold_columns(list(), list(list(fn = "sum", column = scale_column(x))), NULL, length(x))
   expect_equal(scaled_value(out$parts[[1]]), 1000 * pi, tolerance = 1e-12)
@@ -95,4 +95,109 @@ test_that("a kernel never writes to what it was given", {
   copies <- list(x + 0, keep & TRUE)
   fold_columns(list(), list(list(fn = "sum", column = scale_column(x), keep = keep)), keep, 3)
   expect_identical(list(x, keep), copies)
+})
+
+# Every summary of a group, by base R.
+summaries <- list(
+  min = function(v) if (length(v)) min(v) else NA, max = function(v) if (length(v)) max(v) else NA,
+  var = function(v) if (length(v) > 1) stats::var(v) else NA, quantile = function(v) {
+    if (length(v)) stats::quantile(v, .3, names = FALSE) else NA
+  })
+
+test_that("smallest, largest, variance and quantile agree with base R over every shape", {
+  for (name in names(shapes)) {
+    x <- as.double(shapes[[name]])
+    n <- length(x)
+    key <- rep_len(c("a", "b", NA, "c", "a", "b", "b"), n)
+    keep <- rep_len(c(TRUE, TRUE, FALSE, TRUE, TRUE), n)
+    part <- function(fn) list(fn = fn, column = scale_column(x), prob = .3)
+    out <- fold_columns(list(key = code_column(key)), list(min = part("min"), max = part("max"), var = part("moments"),
+                                                           quantile = part("quantile")), keep, n)
+    want <- lapply(naive(list(key), x, keep)[c("NA", "a", "b", "c")[out$keys$key + 1]], function(v) v[!is.na(v)])
+    out$parts$var <- internal("moment_value")(out$parts$var, "var")
+    for (fn in names(summaries))
+      expect_equal(scaled_value(out$parts[[fn]]), unname(vapply(want, function(v) as.numeric(summaries[[fn]](v)), 0)),
+                   tolerance = 1e-12, info = paste(name, fn))
+  }
+})
+
+test_that("variance keeps its digits where sums of squares lose them all", {
+  x <- 1e9 + c(4, 7, 13, 16) / 1000
+  out <- fold_columns(list(), list(list(fn = "moments", column = scale_column(x / 3))), NULL, 4)
+  expect_equal(internal("moment_value")(out$parts[[1]], "var")$v, stats::var(x / 3), tolerance = 1e-8)
+})
+
+test_that("totals are those of a fold over fewer keys, whatever the part", {
+  withr::local_seed(11)
+  n <- 900
+  keys <- list(a = code_column(sample(c("x", "y", NA), n, TRUE)), b = code_column(sample(letters[1:6], n, TRUE)),
+               c = code_column(sample(c("p", "q"), n, TRUE)))
+  v <- scale_column(sample(c(round(rnorm(50), 2), NA), n, TRUE))
+  w <- scale_column(rnorm(n))
+  some <- sample(c(TRUE, FALSE), n, TRUE)
+  part <- function(fn, column, ...) list(fn = fn, column = column, ...)
+  parts <- list(sum = part("sum", v, keep = some), dust = part("sum", w), n = part("count", v), lines = part("lines", NULL),
+                min = part("min", v), max = part("max", w), var = part("moments", w), d = part("distinct", keys$b),
+                q = part("quantile", v, prob = .5))
+  keep <- sample(c(TRUE, TRUE, FALSE), n, TRUE)
+  subsets <- list(c("a", "c"), "b", character())
+  out <- fold_columns(keys, parts, keep, n, totals = subsets)
+  for (i in seq_along(subsets)) {
+    want <- fold_columns(keys[subsets[[i]]], parts, keep, n)
+    got <- out$totals[[i]]
+    expect_identical(unname(got$keys), unname(want$keys))
+    expect_equal(got$lines, want$lines)
+    for (name in setdiff(names(parts), "var"))
+      expect_equal(scaled_value(got$parts[[name]]), scaled_value(want$parts[[name]]), tolerance = 1e-12, info = name)
+    expect_identical(got$parts$sum$v, want$parts$sum$v)
+    expect_equal(got$parts$var[c("n", "mean", "m2")], want$parts$var[c("n", "mean", "m2")], tolerance = 1e-12)
+  }
+  expect_error(internal("roll_up")(out$parts$d, rep(0L, length(out$lines)), 1L), "holistic")
+})
+
+test_that("who holds the extreme: every line of a tie, per group", {
+  withr::local_seed(5)
+  for (x in list(sample(c(1.25, 7.5, 7.5, NA, -3), 200, TRUE), rnorm(200), rep(0, 200), rep(NA_real_, 200))) {
+    key <- sample(c("a", "b", NA), 200, TRUE)
+    keep <- sample(c(TRUE, TRUE, FALSE), 200, TRUE)
+    for (highest in c(TRUE, FALSE)) {
+      out <- internal("fold_holders")(list(k = code_column(key)), scale_column(x), keep, 200, highest)
+      groups <- split(which(keep), ifelse(is.na(key), "", key)[keep])
+      want <- sort(unlist(lapply(groups, function(rows) {
+        v <- x[rows]
+        if (all(is.na(v))) integer() else rows[which(v == (if (highest) max else min)(v, na.rm = TRUE))]
+      }), use.names = FALSE))
+      expect_equal(sort(out$lines), as.double(want))
+      expect_equal(scaled_value(out$value), x[out$lines])
+    }
+  }
+})
+
+test_that("sums of whole numbers near 2^53, 2^63 and beyond are exact before they are rounded once", {
+  withr::local_seed(8)
+  for (n in c(3, 2000)) for (size in c(2^52, 9e15)) {
+    x <- round(runif(n, -size, size))
+    x <- c(x, -x, 7)[sample(2 * n + 1)]
+    out <- fold_columns(list(), list(list(fn = "sum", column = scale_column(x))), NULL, length(x))
+    expect_identical(scaled_value(out$parts[[1]]), 7)
+  }
+  # 1001 times (2^53 - 1): the double nearest to the exact total.
+  x <- rep(2^53 - 1, 1001)
+  out <- fold_columns(list(), list(list(fn = "sum", column = scale_column(x))), NULL, 1001)
+  expect_identical(scaled_value(out$parts[[1]]), 1001 * 2^53 - 1001)
+})
+
+test_that("threads change nothing, to the bit, on more lines than one block", {
+  n <- 6e5
+  withr::local_seed(2)
+  key <- code_column(factor(sample(letters[1:7], n, TRUE)))
+  parts <- list(list(fn = "sum", column = scale_column(round(rnorm(n) * 100, 2))),
+                list(fn = "sum", column = scale_column(rnorm(n) * 10^sample(-8:8, n, TRUE))), list(fn = "lines"))
+  ask <- function(threads) {
+    internal("kernel_threads")(threads)
+    fold_columns(list(k = key), parts, NULL, n)
+  }
+  withr::defer(internal("kernel_threads")(1L))
+  first <- ask(1L)
+  for (threads in 2:5) expect_identical(ask(threads), first)
 })

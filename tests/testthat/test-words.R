@@ -60,7 +60,7 @@ test_that("refusals quote the word and offer the nearest", {
   book <- small_book()
   expect_snapshot(error = TRUE, {
     ll_book(small_lines(), metrics = c(a = "sum(nett)"))
-    ll_book(small_lines(), metrics = c(a = "median(net)"))
+    ll_book(small_lines(), metrics = c(a = "middle(net)"))
     ll_book(small_lines(), metrics = c(a = "sum(rep)"))
     ll_book(small_lines(), metrics = c(a = "sum(order_no)"))
     ll_book(small_lines(), metrics = c(a = "net"))

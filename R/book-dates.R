@@ -1,0 +1,110 @@
+# Columns that hold dates, and how they were read.
+
+# list(value, repair): the column as dates (POSIXct in UTC where there are times of day), or as it
+# was. Most of its values must read as dates; then the first that does not is an error.
+read_date_column <- function(x, name, where, must = FALSE, form = NULL, time_zone = NULL,
+                             switches = all_repairs) {
+  kept <- list(value = x)
+  if (inherits(x, "Date")) return(kept)
+  if (inherits(x, "POSIXct")) return(list(value = wall_time(x)))
+  if (is.numeric(x)) {
+    text <- numeric_dates(x, name, must)
+    if (is.null(text) && must) refuse_dates(x, name, where)
+    if (is.null(text)) return(kept)
+    x <- text
+  }
+  if (!is.character(x) && !is.factor(x)) return(kept)
+  text <- as.character(x)
+  held <- unique(text)
+  held <- held[!is_blank(held)]
+  compact <- must || named_like_date(name)
+  if (!must && !mostly_dates(held, form, compact)) return(kept)
+  if (!length(held))
+    ll_abort(paste0("The date field ", quoted(name), " in ", where, " holds no date at all."),
+             "data")
+  dated <- read_dates(held, form, time_zone, compact)
+  check_dates(dated, held, text, name, where)
+  odd <- !grepl("^[0-9]{4}-[0-9]{2}-[0-9]{2}", held)
+  if (any(odd) && !switches[["dates"]]) return(kept)
+  at <- match(text, held)
+  list(value = as_date_column(dated, at),
+       repair = date_repair(name, dated, held, odd, at, is.null(time_zone)))
+}
+
+mostly_dates <- function(held, form, compact) {
+  if (!length(held)) return(FALSE)
+  read <- read_dates(utils::head(held, 200), form, NULL, compact)
+  !is.null(read$clash) || mean(!is.na(read$days)) >= .8
+}
+
+refuse_dates <- function(x, name, where) {
+  ll_abort(c(paste0("The field ", quoted(name), " in ", where, " is no date."),
+             x = paste0("Its first value is ", shown(x[!is.na(x)][1]), ".")), "data")
+}
+
+as_date_column <- function(dated, at) {
+  days <- as.Date(dated$days[at], origin = "1970-01-01")
+  if (all(is.na(dated$seconds))) return(days)
+  seconds <- ifelse(is.na(dated$seconds), 0, dated$seconds)[at]
+  as.POSIXct(as.numeric(days) * 86400 + seconds, origin = "1970-01-01", tz = "UTC")
+}
+
+# The clock on the wall where the time was taken, as UTC.
+wall_time <- function(x) {
+  zone <- attr(x, "tzone")[1] %||% ""
+  if (zone %in% c("UTC", "GMT")) return(x)
+  as.POSIXct(format(x, "%Y-%m-%d %H:%M:%S"), tz = "UTC")
+}
+
+named_like_date <- function(name) grepl("(^|_)(date|day|dated|on)$", column_word(name))
+
+# 20260331 as a number, and a spreadsheet's count of days where a date is asked for.
+numeric_dates <- function(x, name, must) {
+  known <- x[!is.na(x)]
+  if (!length(known) || any(known != round(known))) return(NULL)
+  if ((must || named_like_date(name)) && all(known >= 19000101 & known <= 21001231))
+    return(ifelse(is.na(x), NA, sprintf("%.0f", x)))
+  # Spreadsheets count days from 30 December 1899 (1900 taken for a leap year).
+  if (must && all(known > 20000 & known < 80000)) return(format(as.Date(x, origin = "1899-12-30")))
+  NULL
+}
+
+check_dates <- function(dated, held, text, name, where) {
+  if (!is.null(dated$clash))
+    ll_abort(c(paste0("The dates of ", quoted(name), " contradict each other (", where, ")."),
+               x = paste0(shown(dated$clash[1]), " has the day first, ", shown(dated$clash[2]),
+                          " the month."),
+               i = "Write them one way, or give the field the role dimension."), "data")
+  bad <- held[is.na(dated$days)]
+  if (!length(bad)) return(invisible())
+  first <- match(TRUE, text %in% bad)
+  ll_abort(c(paste0("A date in ", quoted(name), " cannot be read (", where, ")."),
+             x = paste0(line_word(first, where), " says ", shown(text[first]), "; ",
+                        plural(sum(text %in% bad), "such line"), "."),
+             i = paste0("Dates are read as 2026-03-31, 31/03/2026 or 31 Mar 2026. Mend the lines, ",
+                        "or give ", quoted(name), " the role dimension to keep it as text.")),
+           "data")
+}
+
+# NULL where every date stood as 2026-03-31 and nothing is in doubt.
+date_repair <- function(name, dated, held, odd, at, no_zone) {
+  if (!any(odd) && !dated$doubt) {
+    if (!dated$zoned || !no_zone) return(NULL)
+    return(repair("dates", name, 1, paste0(
+      "times of ", name, " carry an offset from UTC and were taken as their clock shows; ",
+      "calendar: {time_zone: ...} counts the days of a place")))
+  }
+  n <- sum(odd[at], na.rm = TRUE)
+  day <- as.Date(dated$days[odd][1], origin = "1970-01-01")
+  doubt <- if (dated$doubt)
+    paste0(". Day and month could change places and no date decides; the day was taken first. ",
+           "fields: {", name, ": {form: month first}} changes that")
+  repair("dates", name, n, paste0(plural(n, "date"), " of ", name, " read from other forms: ",
+                                  shown(held[odd][1]), " as ", date_text(day), doubt),
+         sum(!is.na(at)), sum(!is.na(dated$days[at])))
+}
+
+# Where row i stands, as the person sees it: a file has its header above.
+line_word <- function(i, where) {
+  if (grepl("file", where)) paste("Line", i + 1) else paste("Row", i)
+}

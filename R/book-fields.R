@@ -1,0 +1,97 @@
+# What the person says of fields: role, column, other names, spellings, fills, formulas.
+
+roles <- c("identifier", "date", "dimension", "measure")
+field_keys <- c("role", "column", "is", "also", "same", "fill", "form", "currency")
+
+# A named list of specs, each with its keys; checked by itself, not yet against the columns.
+check_fields <- function(fields) {
+  if (is.null(fields)) return(list())
+  if (is.null(names(fields)) || any(!nzchar(names(fields))))
+    ll_abort("'fields' must be named: c(account = \"dimension\").", "argument")
+  twice <- names(fields)[duplicated(names(fields))]
+  if (length(twice))
+    ll_abort(paste0("The field ", quoted(twice[1]), " is described twice."), "argument")
+  thunks <- lapply(names(fields), function(name) function() check_field(name, fields[[name]]))
+  stats::setNames(do.call(together, thunks), names(fields))
+}
+
+check_field <- function(name, spec) {
+  if (inherits(spec, "formula")) spec <- list(is = spec)
+  if (!is.list(spec)) spec <- list(role = spec)
+  unknown <- setdiff(names(spec), field_keys)
+  if (length(unknown))
+    ll_abort(c(paste0("The field ", quoted(name), " has an unknown key ", quoted(unknown[1]), "."),
+               offer(unknown[1], field_keys, "Keys")), "word")
+  choose <- function(key, choices) {
+    if (!is.null(spec[[key]]))
+      spec[[key]] <<- check_choice(spec[[key]], paste0(key, " of ", name), list(choices = choices))
+  }
+  if (!is.null(spec$role) && !(is.character(spec$role) && spec$role %in% roles))
+    ll_abort(c(paste0("The role of ", quoted(name), " must be ",
+                      and_list(quoted(roles), last = "or"), "."),
+               x = paste0("It is ", shown(spec$role), "."),
+               if (is.character(spec$role)) near_only(spec$role, roles)), "word")
+  choose("form", c("day first", "month first"))
+  if (!is.null(spec$is) && length(setdiff(names(spec), c("is", "also", "role"))))
+    ll_abort(c(paste0("The computed field ", quoted(name), " takes only 'is', 'also' and 'role'."),
+               x = paste0("It also has ", and_list(quoted(setdiff(names(spec),
+                                                                  c("is", "also", "role")))), ".")),
+             "argument")
+  spec
+}
+
+computed_specs <- function(specs) Filter(function(spec) !is.null(spec$is), specs)
+
+column_specs <- function(specs) Filter(function(spec) is.null(spec$is), specs)
+
+# Columns under the names that the person gave them; every spec must have its column.
+rename_columns <- function(data, specs, where) {
+  specs <- column_specs(specs)
+  thunks <- lapply(names(specs), function(name) {
+    function() {
+      column <- specs[[name]]$column %||% name
+      if (!column %in% names(data))
+        ll_abort(c(paste0("There is no column ", quoted(column), " in ", where, "."),
+                   offer(column, names(data), "Columns")), "word")
+      column
+    }
+  })
+  if (length(thunks)) {
+    columns <- unlist(do.call(together, thunks))
+    names(data)[match(columns, names(data))] <- names(specs)
+  }
+  check_duplicate_names(names(data), capital(where), "data")
+  check_reserved(names(data), "field")
+  data
+}
+
+# Other names of fields, as c(client = "account").
+other_names <- function(specs, fields) {
+  also <- unlist(lapply(names(specs), function(name) {
+    words <- unlist(specs[[name]]$also)
+    if (length(words)) stats::setNames(rep(name, length(words)), as.character(words))
+  }))
+  clash <- intersect(names(also), fields$name)
+  if (length(clash))
+    ll_abort(paste0("The other name ", quoted(clash[1]), " is a field itself."), "word")
+  twice <- names(also)[duplicated(names(also))]
+  if (length(twice))
+    ll_abort(paste0("The other name ", quoted(twice[1]), " is given to two fields."), "word")
+  also
+}
+
+reserved_names <- c("place", "place_overall", "place_before", "moved", "inside", "class",
+                    "quadrant", "tier", "to_next", "score", "payout", "step")
+reserved_endings <- c("place", "share", "running_total", "running_share", "before", "change",
+                      "growth")
+
+check_reserved <- function(names, what) {
+  bad <- intersect(names, reserved_names)
+  if (length(bad))
+    ll_abort(c(paste0("A ", what, " may not be called ", and_list(quoted(bad), last = "or"),
+                      ": results have columns of that name."),
+               i = if (what == "field")
+                 paste0("Give it another name on opening: fields = list(own_", bad[1],
+                        " = list(column = \"", bad[1], "\")).")
+               else paste0("For example own_", bad[1], ".")), "word")
+}

@@ -1,0 +1,107 @@
+# Mends that the person asks for: spellings folded, gaps filled, lines set aside. They touch the
+# book's own columns, never the file or the data frame.
+
+mend_columns <- function(data, specs, repairs) {
+  for (name in names(column_specs(specs))) {
+    spec <- specs[[name]]
+    if (!is.null(spec$same)) {
+      made <- fold_spellings(data[[name]], name, spec$same)
+      data[[name]] <- made$value
+      repairs <- rbind(repairs, made$repair)
+    }
+    if (!is.null(spec$fill)) {
+      made <- fill_gaps(data[[name]], name, spec$fill)
+      data[[name]] <- made$value
+      repairs <- rbind(repairs, made$repair)
+    }
+  }
+  list(data = data, repairs = repairs)
+}
+
+# `same`: "alike" folds names that differ only in case, blanks or accents into the commonest of
+# them; list("Tamsin Orrell" = c("tamsin orrell", "T. Orrell")) says which.
+fold_spellings <- function(x, name, same) {
+  text <- plain_key(x)
+  to <- if (identical(same, "alike")) alike_spellings(text) else listed_spellings(text, name, same)
+  hit <- text %in% names(to)
+  text[hit] <- unname(to[text[hit]])
+  pairs <- paste0(quoted(show_blanks(names(to))), " as ", quoted(show_blanks(to)))
+  list(value = text, repair = repair("same", name, sum(hit), paste0(
+    plural(sum(hit), "line"), " of ", name, " under another spelling: ",
+    if (length(pairs)) and_list(pairs, 4) else "none found")))
+}
+
+alike_spellings <- function(text) {
+  count <- table(text)
+  names <- names(count)
+  groups <- split(seq_along(names), spelling_key(names))
+  groups <- groups[lengths(groups) > 1]
+  unlist(lapply(unname(groups), function(at) {
+    best <- at[order(-count[at], names[at], method = "radix")][1]
+    others <- setdiff(at, best)
+    stats::setNames(rep(names[best], length(others)), names[others])
+  }))
+}
+
+# What names that differ only in case, blanks or accents have in common.
+spelling_key <- function(names) {
+  plain <- tolower(gsub("[[:space:]]+", " ", trimws(names)))
+  ascii <- suppressWarnings(iconv(plain, "UTF-8", "ASCII//TRANSLIT"))
+  ifelse(is.na(ascii), plain, ascii)
+}
+
+listed_spellings <- function(text, name, same) {
+  if (!is.list(same) && is.null(names(same)) || !length(same))
+    ll_abort(c(paste0("'same' of ", quoted(name), " must be \"alike\" or a list of spellings."),
+               x = paste0("It is ", shown(same), "."),
+               i = "For example list(\"Tamsin Orrell\" = c(\"tamsin orrell\", \"T. Orrell\"))."),
+             "argument")
+  same <- lapply(as.list(same), function(words) as.character(unlist(words)))
+  to <- unlist(lapply(names(same), function(good) {
+    stats::setNames(rep(good, length(same[[good]])), same[[good]])
+  }))
+  twice <- names(to)[duplicated(names(to))]
+  if (length(twice))
+    ll_abort(paste0("The spelling ", quoted(twice[1]), " of ", quoted(name),
+                    " is given to two names."), "argument")
+  unknown <- setdiff(names(to), text)
+  if (length(unknown))
+    ll_abort(c(paste0("No line has the spelling ", quoted(show_blanks(unknown[1])), " of ",
+                      quoted(name), "."), offer(unknown[1], unique(text), "Known")), "word")
+  to
+}
+
+# `fill`: zero, mean, median, or a value.
+fill_gaps <- function(x, name, fill) {
+  gaps <- if (is.character(x) || is.factor(x)) is_blank(as.character(x)) else is.na(x)
+  value <- fill_value(x, name, fill)
+  if (is.factor(x)) x <- as.character(x)
+  x[gaps] <- value
+  list(value = x, repair = repair("fill", name, sum(gaps), paste0(
+    plural(sum(gaps), "gap"), " of ", name, " filled with ",
+    if (is.numeric(value)) paste0(if (is.character(fill) && fill %in% c("mean", "median"))
+      paste0("the ", fill, ", "), format_plain(round(value, 6))) else quoted(value))))
+}
+
+fill_value <- function(x, name, fill) {
+  if (length(fill) != 1 || is.na(fill))
+    ll_abort(paste0("'fill' of ", quoted(name), " must be zero, mean, median or one value."),
+             "argument")
+  if (!is.numeric(x)) {
+    if (inherits(x, c("Date", "POSIXct")))
+      ll_abort(c(paste0("The date field ", quoted(name), " cannot be filled."),
+                 i = "Set those lines aside: set_aside = \"is.na(day)\"."), "argument")
+    return(as.character(fill))
+  }
+  if (all(is.na(x)) && fill %in% c("mean", "median"))
+    ll_abort(paste0("Every value of ", quoted(name), " is missing, so there is no ", fill, "."),
+             "data")
+  if (identical(fill, "zero")) return(0)
+  if (identical(fill, "mean")) return(mean(x, na.rm = TRUE))
+  if (identical(fill, "median")) return(stats::median(x, na.rm = TRUE))
+  number <- as_single_number(fill)
+  if (is.na(number))
+    ll_abort(c(paste0("'fill' of ", quoted(name), " must be zero, mean, median or a number."),
+               x = paste0("It is ", shown(fill), ".")), "argument")
+  number
+}

@@ -1,0 +1,174 @@
+# From a table as it came to columns that can serve: grand-total rows set aside, numbers in ledger
+# forms read. Each repair is one line of the report.
+
+# `data` a list of columns, `file` TRUE where they come from a text table. Gives list(data, repairs,
+# removed): removed counts the rows set aside.
+prepare_columns <- function(data, specs, switches, where, file, decimal = ".", total_line = NULL) {
+  labelled <- if (switches[["total_rows"]]) labelled_totals(data) else integer()
+  totals <- lapply(data, function(x) as.character(x[labelled]))
+  if (length(labelled)) data <- lapply(data, function(x) x[-labelled])
+  read <- read_number_columns(data, specs, switches, where, file, decimal)
+  data <- read$data
+  nameless <- if (switches[["total_rows"]] && !length(labelled)) nameless_total(data) else integer()
+  if (length(nameless)) {
+    totals <- lapply(data, function(x) as.character(x[nameless]))
+    data <- lapply(data, function(x) x[-nameless])
+  }
+  removed <- length(labelled) + length(nameless)
+  list(data = data, removed = removed, repairs = rbind(
+    read$repairs, if (removed) total_repairs(totals, data, removed, decimal),
+    if (length(total_line)) total_line_repair(total_line, data)))
+}
+
+# Rows at the foot, five at most, that call themselves a total and leave most cells blank.
+labelled_totals <- function(data) {
+  n <- length(data[[1]])
+  if (n < 2 || length(data) < 2) return(integer())
+  rows <- rev(utils::tail(seq_len(n), min(5, n - 1)))
+  found <- integer()
+  for (row in rows) {
+    cells <- vapply(data, function(x) as.character(x[row]), "")
+    blank <- is_blank(cells)
+    label <- vapply(data, is_label_column, TRUE) & !blank &
+      grepl(total_words, trimws(cells), ignore.case = TRUE, perl = TRUE)
+    keys <- vapply(data, is_label_column, TRUE)
+    if (!any(label) || (sum(keys) > 1 && mean(blank[keys & !label]) < .5)) break
+    # With one column of names only, a name like that must also hold the sum of those above.
+    if (sum(keys) == 1 && !holds_sum(data, row)) break
+    found <- c(row, found)
+  }
+  found
+}
+
+is_label_column <- function(x) !is.numeric(x)
+
+# A last row without any name whose numbers are the sums of those above.
+nameless_total <- function(data) {
+  n <- length(data[[1]])
+  keys <- vapply(data, is_label_column, TRUE)
+  if (n < 3 || all(keys) || !any(keys)) return(integer())
+  cells <- vapply(data[keys], function(x) as.character(x[n]), "")
+  if (!all(is_blank(cells)) || !holds_sum(data, n)) return(integer())
+  n
+}
+
+# Whether some number of a row, and not a trivial one, is the sum of those above it.
+holds_sum <- function(data, row) {
+  numbers <- Filter(is.numeric, data)
+  if (!length(numbers)) return(FALSE)
+  value <- vapply(numbers, function(x) as.double(x[row]), 0)
+  above <- vapply(numbers, function(x) sum(as.double(x[seq_len(row - 1)]), na.rm = TRUE), 0)
+  same <- !is.na(value) & value != 0 & abs(value - above) <= 1e-6 * abs(above)
+  any(same)
+}
+
+total_repairs <- function(totals, data, removed, decimal) {
+  cells <- unlist(lapply(totals, function(x) x[!is_blank(x)][1]))
+  first <- repair("total_rows", NA, removed,
+                  paste0(plural(removed, "grand-total row"), " at the foot set aside (",
+                         and_list(fit_text(one_line(cells[!is.na(cells)]), 24), 4), ")"))
+  checks <- lapply(names(data), function(name) {
+    if (!is.numeric(data[[name]]) || grepl("price|rate|percent|discount", tolower(name)))
+      return(NULL)
+    value <- read_numbers(totals[[name]], fallback = decimal)$value
+    value <- value[!is.na(value)]
+    if (length(value) != 1) return(NULL)
+    repair("total_check", name, 1, paste0("the grand-total row's ", name, " = the lines'"),
+           value, sum(as.double(data[[name]]), na.rm = TRUE))
+  })
+  do.call(rbind, c(list(first), checks))
+}
+
+# A total line with fewer cells tells one amount: it must be the sum of some column.
+total_line_repair <- function(cells, data) {
+  value <- read_numbers(utils::tail(cells, 1))$value
+  if (is.na(value)) return(NULL)
+  sums <- vapply(Filter(is.numeric, data), function(x) sum(as.double(x), na.rm = TRUE), 0)
+  near <- names(which.min(abs(sums - value)))
+  if (length(near)) repair("total_check", near, 1,
+                           paste0("the total line below the lines = the sum of ", near), value,
+                           sums[[near]])
+}
+
+read_number_columns <- function(data, specs, switches, where, file, decimal) {
+  repairs <- NULL
+  thunks <- lapply(names(data), function(name) {
+    function() {
+      out <- number_column(data[[name]], name, specs[[name]], switches, where, file, decimal)
+      if (!is.null(out$repair)) repairs <<- rbind(repairs, out$repair)
+      out$value
+    }
+  })
+  list(data = stats::setNames(do.call(together, thunks), names(data)), repairs = repairs)
+}
+
+# A text column whose every cell can be read as a number becomes one, unless it names things.
+number_column <- function(x, name, spec, switches, where, file, decimal) {
+  must <- identical(spec$role, "measure")
+  kept <- list(value = x)
+  if (is.factor(x) && must) x <- as.character(x)
+  if (!is.character(x) || !may_be_number(x, name, spec, must, file)) return(kept)
+  distinct <- unique(x)
+  read <- read_numbers(distinct, fallback = decimal)
+  if (all(read$none)) return(kept)
+  check_currency(read, name, spec, where)
+  if (any(is.na(read$value) & !read$none)) {
+    if (must) refuse_numbers(x, distinct, read, name, where)
+    return(kept)
+  }
+  if (!must && too_long(distinct)) return(kept)
+  odd <- read$odd | read$none & !is_blank(distinct)
+  if (any(odd) && !switches[["numbers"]]) return(kept)
+  at <- match(x, distinct)
+  currency <- spec$currency
+  if (!is.null(currency) && currency != "any")
+    read$value[!is.na(read$currency) & read$currency != currency] <- NA
+  list(value = read$value[at],
+       repair = if (any(odd)) number_repair(x, name, read, odd[at], at, currency))
+}
+
+# In a data frame only what was called a measure is read; in a file also what nobody spoke of.
+may_be_number <- function(x, name, spec, must, file) {
+  must || file && is.null(spec$role) && !names_things(x, name)
+}
+
+# More digits than a double holds.
+too_long <- function(text) any(nchar(gsub("[^0-9]", "", text)) > 15)
+
+refuse_numbers <- function(x, distinct, read, name, where) {
+  if (read$conflict)
+    ll_abort(c(paste0("The measure ", quoted(name), " mixes decimal points and decimal commas (",
+                      where, ")."), i = "Write them one way."), "data")
+  first <- match(distinct[is.na(read$value) & !read$none][1], x)
+  ll_abort(c(paste0("The measure ", quoted(name), " must hold numbers."),
+             x = paste0(line_word(first, where), " says ", shown(x[first]), ".")), "data")
+}
+
+number_repair <- function(x, name, read, odd, at, currency) {
+  held <- !read$none[at]
+  left_out <- !is.null(currency) && currency != "any"
+  text <- paste0(plural(sum(odd), "cell"), " of ", name, " read as numbers (",
+                 and_list(c(read$forms, if (any(read$none[at] & !is_blank(x))) "dashes as missing",
+                            if (length(read$doubt))
+                              paste0(shown(read$doubt[1]), " read with a ",
+                                     if (read$decimal == ",") "decimal comma" else
+                                       "grouping comma", ", in doubt"))), ")",
+                 if (left_out) paste0("; other currencies than ", currency, " left out"))
+  repair("numbers", name, sum(odd), text, if (left_out) NA else sum(held),
+         if (left_out) NA else sum(!is.na(read$value[at])))
+}
+
+# Numbers that name things keep their text: by the name of the column, or by leading zeros.
+names_things <- function(x, name) {
+  grepl(id_words, column_word(name)) || any(grepl("^-?0[0-9]", unique(x)))
+}
+
+check_currency <- function(read, name, spec, where) {
+  found <- unique(read$currency[!is.na(read$currency) & !is.na(read$value)])
+  if (length(found) < 2 || !is.null(spec$currency)) return(invisible())
+  ll_abort(c(paste0("The field ", quoted(name), " holds several currencies (", where, ")."),
+             x = paste0("Found: ", and_list(found), "."),
+             i = paste0("Say which one counts: fields = list(", name, " = list(currency = \"",
+                        found[1], "\")), which leaves the others out, or \"any\" to add them as ",
+                        "they stand.")), "data")
+}

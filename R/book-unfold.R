@@ -1,0 +1,73 @@
+# A column per month turned into lines: one line for each cell that holds something.
+
+unfold_keys <- c("columns", "names", "values")
+
+unfold_columns <- function(data, unfold, where) {
+  if (is.null(unfold)) return(list(data = data))
+  spec <- check_unfold(unfold)
+  chosen <- match_columns(spec$columns, names(data), where)
+  keep <- setdiff(names(data), chosen)
+  clash <- intersect(c(spec$names, spec$values), keep)
+  if (length(clash))
+    ll_abort(paste0("'unfold' would make a second column ", quoted(clash[1]), "; choose another ",
+                    "name for 'names' or 'values'."), "argument")
+  n <- length(data[[1]])
+  cells <- lapply(data[chosen], function(x) if (is.factor(x)) as.character(x) else x)
+  text <- any(vapply(cells, is.character, TRUE))
+  values <- unlist(if (text) lapply(cells, as.character) else cells, use.names = FALSE)
+  blank <- if (text) is_blank(values) else is.na(values)
+  row <- rep(seq_len(n), length(chosen))[!blank]
+  days <- header_days(chosen)
+  labels <- if (anyNA(days)) chosen else as.Date(days, origin = "1970-01-01")
+  out <- lapply(data[keep], function(x) x[row])
+  out[[spec$names]] <- rep(labels, each = n)[!blank]
+  out[[spec$values]] <- values[!blank]
+  if (!length(row)) ll_abort(paste0("Every cell of the unfolded columns is blank (", where, ")."),
+                             "data")
+  list(data = out, repairs = repair(
+    "unfold", spec$values, length(row),
+    paste0(plural(length(chosen), "column"), " (", and_list(chosen, 3), ") of ",
+           plural(n, "row"), " unfolded into ", plural(length(row), "line"), ", ",
+           plural(sum(blank), "blank cell"), " left out"),
+    n * length(chosen), length(row) + sum(blank)))
+}
+
+check_unfold <- function(unfold) {
+  if (!is.list(unfold)) unfold <- list(columns = unfold)
+  unknown <- setdiff(names(unfold) %||% "", unfold_keys)
+  if (length(unknown))
+    ll_abort(c(paste0("'unfold' has an unknown key ", quoted(unknown[1]), "."),
+               offer(unknown[1], unfold_keys, "Keys")), "word")
+  if (is.null(unfold$columns))
+    ll_abort(c("'unfold' needs the columns to unfold.",
+               i = "For example list(columns = \"2026-*\", names = \"month\", values = \"net\")."),
+             "argument")
+  list(columns = check_words(unlist(unfold$columns), "columns of unfold"),
+       names = check_words(unfold$names %||% "period", "names of unfold", one = TRUE),
+       values = check_words(unfold$values %||% "amount", "values of unfold", one = TRUE))
+}
+
+# Names, or patterns in which * stands for any letters and ? for one.
+match_columns <- function(asked, columns, where) {
+  found <- lapply(asked, function(one) {
+    hit <- if (one %in% columns) one else grep(utils::glob2rx(one), columns, value = TRUE)
+    if (!length(hit))
+      ll_abort(c(paste0("'unfold' matches no column: ", quoted(one), " (", where, ")."),
+                 offer(one, columns, "Columns")), "word")
+    hit
+  })
+  columns[columns %in% unlist(found)]
+}
+
+# First days of the periods that headers name: 2026-01, Jan 2026, 01/2026, 2026-Q1, 2026, or a day.
+header_days <- function(headers) {
+  text <- trimws(headers)
+  short <- sub("^([A-Za-z]{3,9})[-/. ]+([0-9]{2}|[0-9]{4})$", "1 \\1 \\2", text)
+  short <- sub("^([0-9]{1,2})[-/.]([0-9]{4})$", "\\2-\\1-01", short)
+  short <- sub("^([0-9]{4})[-/.]([0-9]{1,2})$", "\\1-\\2-01", short)
+  quarter <- grepl("^[0-9]{4}[- ]?Q[1-4]$", short)
+  short[quarter] <- sprintf("%s-%02d-01", substr(short[quarter], 1, 4),
+                            3L * as.integer(sub(".*Q", "", short[quarter])) - 2L)
+  short <- sub("^([0-9]{4})$", "\\1-01-01", short)
+  read_dates(short)$days
+}

@@ -1,0 +1,118 @@
+# The calendar: parts of days as names, fiscal years by months or by weeks.
+#
+# A calendar is list(fiscal_start, weeks, week_starts, begins): the month (1 to 12) in which the
+# fiscal year starts; for a year of 52 or 53 weeks the weeks of the three months of a quarter, such
+# as c(4, 4, 5), the weekday (1 Monday to 7 Sunday) on which it starts, and whether that is the one
+# "nearest" to the first of that month or the last "on or before" it. Rules of 52-53-week years:
+# Internal Revenue Service, Publication 538, "Accounting Periods and Methods". A fiscal year is
+# named after the calendar year in which it ends by its months.
+
+plain_calendar <- list(fiscal_start = 1L, weeks = NULL, week_starts = 1L, begins = "nearest")
+
+# Days since 1970 as year and month.
+day_parts <- function(days) {
+  parts <- as.POSIXlt(as.Date(days, origin = "1970-01-01"))
+  list(year = parts$year + 1900L, month = parts$mon + 1L)
+}
+
+first_of_month <- function(year, month) {
+  at <- year * 12 + month - 1
+  as.integer(as.Date(sprintf("%04d-%02d-01", as.integer(at %/% 12), as.integer(at %% 12 + 1))))
+}
+
+# 1 Monday to 7 Sunday; 1 January 1970 was a Thursday.
+weekday_of <- function(days) as.integer((days + 3) %% 7 + 1)
+
+# The first day of the fiscal year named `year`.
+fiscal_year_start <- function(year, calendar) {
+  first <- first_of_month(year - (calendar$fiscal_start > 1), calendar$fiscal_start)
+  if (is.null(calendar$weeks)) return(first)
+  past <- (weekday_of(first) - calendar$week_starts) %% 7
+  nearest <- calendar$begins == "nearest" & past > 3
+  as.integer(first - past + ifelse(nearest, 7, 0))
+}
+
+# Fiscal year, and month 1 to 12 in it, of days.
+fiscal_parts <- function(days, calendar) {
+  plain <- day_parts(days)
+  if (is.null(calendar$weeks)) {
+    past <- plain$month >= calendar$fiscal_start & calendar$fiscal_start > 1
+    month <- (plain$month - calendar$fiscal_start) %% 12 + 1
+    return(list(year = plain$year + past, month = as.integer(month)))
+  }
+  year <- plain$year + 1L
+  for (step in 1:3) {
+    early <- !is.na(days) & days < fiscal_year_start(year, calendar)
+    year <- year - early
+  }
+  week <- (days - fiscal_year_start(year, calendar)) %/% 7
+  ends <- cumsum(rep(calendar$weeks, 4))
+  # A 53rd week belongs to the last month.
+  list(year = year, month = pmin(findInterval(week, ends) + 1L, 12L))
+}
+
+# First and last day of a fiscal year, quarter or month.
+fiscal_span <- function(year, calendar, quarter = NULL, month = NULL) {
+  start <- fiscal_year_start(year, calendar)
+  end <- fiscal_year_start(year + 1, calendar) - 1L
+  months <- if (!is.null(month)) c(month, month) else if (!is.null(quarter))
+    c(3 * quarter - 2, 3 * quarter) else c(1, 12)
+  if (is.null(calendar$weeks)) {
+    first <- day_parts(start)
+    return(c(first_of_month(first$year, first$month + months[1] - 1),
+             first_of_month(first$year, first$month + months[2]) - 1L))
+  }
+  ends <- c(0, cumsum(rep(calendar$weeks, 4)))
+  last <- if (months[2] == 12) end else start + 7L * ends[months[2] + 1] - 1L
+  c(start + 7L * ends[months[1]], last)
+}
+
+# ISO 8601 week: that of its Thursday.
+iso_week <- function(days) {
+  thursday <- days - weekday_of(days) + 4
+  year <- day_parts(thursday)$year
+  sprintf("%04d-W%02d", year, (thursday - first_of_month(year, 1)) %/% 7 + 1)
+}
+
+# The name of a part of days.
+bucket_labels <- function(days, part, calendar) {
+  if (!length(days)) return(character())
+  plain <- day_parts(days)
+  fiscal <- if (startsWith(part, "fiscal")) fiscal_parts(days, calendar)
+  switch(part,
+         day = format(as.Date(days, origin = "1970-01-01")), week = iso_week(days),
+         month = sprintf("%04d-%02d", plain$year, plain$month),
+         quarter = sprintf("%04d-Q%d", plain$year, (plain$month - 1L) %/% 3L + 1L),
+         year = sprintf("%04d", plain$year),
+         fiscal_month = sprintf("FY%04d-P%02d", fiscal$year, fiscal$month),
+         fiscal_quarter = sprintf("FY%04d-Q%d", fiscal$year, (fiscal$month - 1L) %/% 3L + 1L),
+         fiscal_year = sprintf("FY%04d", fiscal$year),
+         weekday = weekday_levels[weekday_of(days)])
+}
+
+weekday_levels <- c("Monday", "Tuesday", "Wednesday", "Thursday", "Friday", "Saturday", "Sunday")
+
+# Days as a coded column of the names of a part. Days repeat: each is named once.
+code_bucket <- function(days, part, calendar) {
+  days <- as.integer(floor(days))
+  known <- !is.na(days)
+  if (!any(known)) return(list(codes = integer(length(days)), levels = character()))
+  first <- min(days, na.rm = TRUE)
+  seen <- kernel_seen(days, first, max(days, na.rm = TRUE) - first + 1)
+  present <- which(seen)
+  labels <- bucket_labels(first + present - 1L, part, calendar)
+  levels <- if (part == "weekday") weekday_levels[weekday_levels %in% labels] else
+    sort(unique(labels), method = "radix")
+  to <- integer(length(seen))
+  to[present] <- match(labels, levels)
+  list(codes = kernel_recode_from(days, first, to), levels = levels)
+}
+
+# Hours of the day, 00 to 23, from seconds.
+code_hour <- function(seconds) {
+  hour <- as.integer((seconds %% 86400) %/% 3600)
+  present <- sort(unique(hour[!is.na(hour)]))
+  codes <- match(hour, present)
+  codes[is.na(codes)] <- 0L
+  list(codes = codes, levels = sprintf("%02d", present))
+}

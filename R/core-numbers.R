@@ -1,0 +1,113 @@
+# Numbers as ledgers and exports write them: (45.00), 45.00-, 1,234.56, 1.234,56, 12.5 %, EUR 12,
+# 45.00 CR.
+
+currency_codes <- c("EUR", "USD", "GBP", "CHF", "JPY", "CNY", "INR", "AUD", "CAD", "NZD", "SEK",
+                    "NOK", "DKK", "PLN", "CZK", "HUF", "RON", "BGN", "TRY", "ZAR", "BRL", "MXN",
+                    "SGD", "HKD", "KRW", "THB", "ILS", "AED", "SAR", "ISK")
+currency_marks <- c("\u20ac" = "EUR", "$" = "USD", "\u00a3" = "GBP", "\u00a5" = "JPY",
+                    "\u20b9" = "INR", "kr" = "kr", "z\u0142" = "PLN", "K\u010d" = "CZK",
+                    "Fr." = "CHF")
+no_value_texts <- c("-", "--", "n/a", "#n/a", "na", "n.a.", "null", "none", ".")
+
+# Reads texts as numbers. `decimal` is the mark, "." or ","; when NULL it is found from the texts
+# themselves, and `fallback` serves where they leave it open. Gives list(value, odd, currency,
+# decimal, doubt, forms): odd tells texts that are no plain numbers, currency the mark of each,
+# doubt the texts that would read otherwise with the other mark when nothing decided, forms what
+# kinds of writing were met.
+read_numbers <- function(text, decimal = NULL, fallback = ".") {
+  bare <- trimws(gsub("[\u00a0\u202f\u2009]", " ", text))
+  none <- is.na(bare) | !nzchar(bare) | tolower(bare) %in% no_value_texts
+  parts <- number_parts(ifelse(none, NA, bare))
+  kinds <- decimal_kind(parts$body)
+  found <- setdiff(unique(kinds), c("open", NA))
+  conflict <- is.null(decimal) && length(found) > 1
+  if (is.null(decimal)) decimal <- if (length(found) == 1) found else fallback
+  value <- clean_number(parts$body, decimal)
+  if (conflict) value[] <- NA
+  value <- value * ifelse(parts$negative, -1, 1) / ifelse(parts$percent, 100, 1)
+  plain <- grepl("^-?[0-9]+(\\.[0-9]+)?([eE][-+]?[0-9]+)?$", bare)
+  value[plain & !conflict & decimal == "."] <- as.numeric(bare[plain & !conflict & decimal == "."])
+  list(value = value, none = none, odd = !plain & !none, currency = parts$currency,
+       decimal = decimal, conflict = conflict,
+       doubt = if (!length(found)) unique(text[!none & kinds %in% "open"]) else character(),
+       forms = number_forms(parts, decimal))
+}
+
+number_forms <- function(parts, decimal) {
+  used <- function(is) any(is, na.rm = TRUE)
+  c(if (used(parts$ledger)) "negatives in ledger form",
+    if (used(parts$percent)) "percent signs", if (used(!is.na(parts$currency))) "currency marks",
+    if (decimal == ",") "decimal commas",
+    if (used(grepl(paste0("[0-9][", if (decimal == ",") "." else ",", " '\u2019][0-9]"),
+                   parts$body))) "grouping marks")
+}
+
+# Sign, currency and percent taken off, what is left is the body.
+number_parts <- function(text) {
+  n <- length(text)
+  out <- list(negative = logical(n), ledger = logical(n), percent = logical(n),
+              currency = rep(NA_character_, n))
+  body <- gsub("\u2212", "-", text)
+  strip <- function(pattern) {
+    hit <- grepl(pattern, body, perl = TRUE) & !is.na(body)
+    body[hit] <<- trimws(sub(pattern, "", body[hit], perl = TRUE))
+    hit
+  }
+  brackets <- grepl("^[^0-9(]*\\(.*\\)[^0-9)]*$", body)
+  body[brackets] <- gsub("[()]", "", body[brackets])
+  marks <- c(currency_marks, stats::setNames(currency_codes, currency_codes))
+  for (mark in names(marks)) {
+    safe <- paste0("\\Q", mark, "\\E")
+    hit <- strip(paste0("^(?=[^0-9]*[0-9])(-?)\\s*", safe, "\\s*")) | strip(paste0("\\s*", safe,
+                                                                               "\\s*$"))
+    # A minus before the mark was taken with it.
+    out$negative[hit] <- out$negative[hit] | grepl("^[^0-9]*-", text[hit])
+    out$currency[hit] <- marks[[mark]]
+  }
+  credit <- strip("\\s*CR$")
+  strip("\\s*DR$")
+  trailing <- strip("\\s*-$")
+  leading <- strip("^-\\s*")
+  strip("^\\+\\s*")
+  out$percent <- strip("\\s*%$")
+  late <- strip("\\s*-$")
+  out$ledger <- brackets | credit | trailing | late
+  out$negative <- out$negative | brackets | credit | trailing | late | leading
+  body[!grepl("^([0-9][0-9 .,'\u2019]*|[.,][0-9]+)$", body)] <- NA
+  c(out, list(body = trimws(body)))
+}
+
+# What each body says of the decimal mark: ".", ",", "open" (it may be either), or NA.
+decimal_kind <- function(body) {
+  dots <- nchar(gsub("[^.]", "", body))
+  commas <- nchar(gsub("[^,]", "", body))
+  out <- rep(NA_character_, length(body))
+  both <- dots > 0 & commas > 0 & !is.na(body)
+  out[both] <- ifelse(regexpr(",[^,]*$", body[both]) > regexpr("\\.[^.]*$", body[both]), ",", ".")
+  for (mark in c(".", ",")) {
+    count <- if (mark == ".") dots else commas
+    other <- if (mark == ".") "," else "."
+    alone <- !both & !is.na(body) & count > 0
+    many <- alone & count > 1
+    out[many] <- other
+    after <- sub(paste0("^.*[", mark, "]"), "", body)
+    before <- sub(paste0("[", mark, "].*$"), "", body)
+    one <- alone & count == 1
+    open <- nchar(after) == 3 & nchar(gsub("[^0-9]", "", before)) %in% 1:3 & before != "0" &
+      !grepl("[ '\u2019]", body)
+    out[one] <- ifelse(open[one], "open", mark)
+  }
+  out
+}
+
+# Grouping marks must stand in threes; else it is no number.
+clean_number <- function(body, decimal) {
+  group <- if (decimal == ",") "[. '\u2019]" else "[, '\u2019]"
+  mark <- if (decimal == ",") "," else "[.]"
+  shape <- paste0("^([0-9]+|[0-9]{1,3}(", group, "[0-9]{3})+)?(", mark, "[0-9]*)?$")
+  ok <- !is.na(body) & nzchar(body) & grepl(shape, body) & grepl("[0-9]", body)
+  out <- rep(NA_real_, length(body))
+  plain <- gsub(group, "", body[ok])
+  out[ok] <- as.numeric(if (decimal == ",") sub(",", ".", plain, fixed = TRUE) else plain)
+  out
+}

@@ -1,0 +1,267 @@
+# A file's bytes before they are a table: compression, UTF-16, byte order marks; title rows above
+# the header and notes below the lines.
+
+# What can be repaired on opening, and the state of its switch.
+all_repairs <- c(title_rows = TRUE, foot_rows = TRUE, total_rows = TRUE, numbers = TRUE,
+                 dates = TRUE, encoding = TRUE)
+
+# One line of the report: kind, field (NA for the whole table), how many, what was done; expected
+# and found where there is a control.
+repair <- function(kind, field, n, text, expected = NA_real_, found = NA_real_) {
+  data.frame(kind = kind, field = as.character(field), n = as.double(n), text = text,
+             expected = as.double(expected), found = as.double(found))
+}
+
+check_repairs <- function(given) {
+  switches <- all_repairs
+  if (is.null(given)) return(switches)
+  if (is.logical(given) && is.null(names(given)) && length(given) == 1 && !is.na(given)) {
+    switches[] <- given
+    return(switches)
+  }
+  values <- as.list(given)
+  unknown <- setdiff(names(values) %||% "", names(switches))
+  if (length(unknown))
+    ll_abort(c(paste0("There is no repair called ", quoted(unknown[1]), "."),
+               offer(unknown[1], names(switches), "Repairs")), "word")
+  for (name in names(values)) switches[[name]] <- check_flag(values[[name]], name)
+  switches
+}
+
+# The path of a file of plain UTF-8 (or Latin-1) bytes: the file itself, or one made from it.
+plain_bytes <- function(path, switches) {
+  start <- as.integer(readBin(path, "raw", 4))
+  is <- function(...) identical(start[seq_len(min(...length(), length(start)))], as.integer(c(...)))
+  if (is(0x50, 0x4b))
+    file_error(path, "is a spreadsheet or archive, not a text table",
+               i = "Save the sheet as CSV and give that file.")
+  if (is(0x1f, 0x8b)) {
+    made <- gunzip(path)
+    out <- plain_bytes(made, switches)
+    out$made <- c(out$made, made)
+    return(out)
+  }
+  if (is(0xff, 0xfe) || is(0xfe, 0xff)) {
+    if (!switches[["encoding"]])
+      file_error(path, "is not in UTF-8, and the repair 'encoding' is switched off")
+    made <- recode_utf16(path)
+    return(list(path = made, made = made,
+                repairs = repair("encoding", NA, 1, "the file was turned from UTF-16 into UTF-8")))
+  }
+  list(path = path, made = character(), repairs = NULL)
+}
+
+gunzip <- function(path) {
+  made <- tempfile(fileext = ".csv")
+  from <- gzfile(path, "rb")
+  to <- file(made, "wb")
+  on.exit({
+    close(from)
+    close(to)
+  })
+  size <- 0
+  # A broken file ends in a warning, not an error.
+  broken <- function(e) file_error(path, "is no whole gzip file")
+  tryCatch(while (length(block <- readBin(from, "raw", 2^20))) {
+    writeBin(block, to)
+    size <- size + length(block)
+  }, error = broken, warning = broken)
+  if (size == 0) file_error(path, "is empty")
+  made
+}
+
+recode_utf16 <- function(path) {
+  bytes <- readBin(path, "raw", file.size(path))
+  text <- iconv(list(bytes), "UTF-16", "UTF-8")
+  if (is.na(text)) file_error(path, "begins like UTF-16 and is none")
+  made <- tempfile(fileext = ".csv")
+  writeBin(charToRaw(text), made)
+  made
+}
+
+# The first lines as text, each with the byte it begins at.
+read_head <- function(path, named, size = 65536) {
+  bytes <- readBin(path, "raw", size)
+  mark <- length(bytes) >= 3 && identical(as.integer(bytes[1:3]), c(0xefL, 0xbbL, 0xbfL))
+  if (any(bytes == as.raw(0)))
+    file_error(named, "is no text table: it holds zero bytes", i = "Save it as CSV in UTF-8.")
+  ends <- which(bytes == as.raw(10))
+  if (!length(ends)) ends <- which(bytes == as.raw(13))
+  whole <- length(bytes) < size
+  starts <- c(if (mark) 4 else 1, ends + 1)
+  stops <- c(ends - 1, length(bytes))
+  keep <- starts <= length(bytes)
+  if (!whole && length(starts) > 1) keep[length(keep)] <- FALSE
+  lines <- vapply(which(keep), function(i) {
+    if (stops[i] < starts[i]) "" else rawToChar(bytes[starts[i]:stops[i]])
+  }, "")
+  lines <- sub("\r$", "", as_utf8_lines(lines))
+  if (!any(nzchar(trimws(lines)))) file_error(named, "holds only blank lines")
+  list(lines = lines, bytes = starts[keep] - 1, whole = whole)
+}
+
+as_utf8_lines <- function(x) {
+  Encoding(x) <- "UTF-8"
+  as_utf8(x)
+}
+
+# Cells of a line, with quotes kept together.
+split_cells <- function(line, separator) {
+  marked <- gsub(separator, "\u0001", gsub_quoted(line, separator), fixed = TRUE)
+  cells <- strsplit(paste0(marked, "\u0001"), "\u0001", fixed = TRUE)[[1]]
+  trimws(gsub("\u0002", separator, cells, fixed = TRUE))
+}
+
+# Separators inside quotes hidden, the quotes taken off.
+gsub_quoted <- function(line, separator) {
+  at <- gregexpr("\"([^\"]|\"\")*\"", line)
+  regmatches(line, at) <- lapply(regmatches(line, at), function(q) {
+    gsub(separator, "\u0002", substr(q, 2, nchar(q) - 1), fixed = TRUE)
+  })
+  line
+}
+
+count_cells <- function(lines, separator) {
+  bare <- gsub("\"([^\"]|\"\")*\"", "", lines)
+  nchar(gsub(paste0("[^", if (separator == "|") "|" else separator, "]"), "", bare)) + 1L
+}
+
+separators <- c("\t", ";", "|", ",")
+
+# Separator, number of columns, where the header stands, and the decimal mark.
+table_shape <- function(lines, path, what, switches) {
+  filled <- which(nzchar(trimws(lines)))
+  sample <- utils::head(filled, 200)
+  found <- lapply(separators, function(s) separator_fit(lines[sample], s))
+  score <- vapply(found, `[[`, 0, "score")
+  if (all(score == 0))
+    file_error(path, "is not a table: it has one column",
+               x = paste0("Its first line is ", shown(lines[filled[1]]), "."),
+               i = "Fields are separated by commas, semicolons, tabs or bars.")
+  best <- which.max(score)
+  separator <- separators[best]
+  width <- found[[best]]$width
+  header <- header_line(lines[sample], separator, width)
+  if (header > 1 && !switches[["title_rows"]])
+    file_error(path, "has rows above its header, and the repair 'title_rows' is switched off",
+               x = paste0("Its first line is ", shown(lines[filled[1]]), "."))
+  body <- utils::tail(sample, -header)
+  if (!length(body) && length(lines) < 2000)
+    file_error(path, paste0("holds a header and no ", what),
+               x = paste0("Its one line is ", shown(lines[sample[header]]), "."))
+  cells <- lapply(lines[body], split_cells, separator)
+  list(separator = separator, width = width, header = sample[header],
+       decimal = decimal_of_cells(unlist(cells), separator),
+       zoned = zoned_columns(cells, split_cells(lines[sample[header]], separator)),
+       repairs = if (header > 1) repair(
+         "title_rows", NA, header - 1,
+         paste0(plural(header - 1, "row"), " above the header skipped, beginning ",
+                shown(lines[filled[1]]))))
+}
+
+# How well a separator cuts the lines into the same number of cells.
+separator_fit <- function(lines, separator) {
+  counts <- count_cells(lines, separator)
+  wide <- counts[counts > 1]
+  if (!length(wide)) return(list(score = 0, width = 1L))
+  width <- as.integer(names(which.max(table(wide))))
+  list(width = width, score = mean(counts == width) + (counts[1] == width) / 2 + 1e-6 * width)
+}
+
+# Rows above the header hold few cells; the header is the first that holds more.
+header_line <- function(lines, separator, width) {
+  few <- max(1, floor(width * .4))
+  filled <- vapply(lines, function(line) sum(nzchar(split_cells(line, separator))), 0L)
+  first <- which(filled > few)
+  if (length(first)) first[1] else 1L
+}
+
+# A comma when some cell can only be read with it and none with a point.
+decimal_of_cells <- function(cells, separator) {
+  number <- grepl("^[^A-Za-z]*[0-9][^A-Za-z]*$", cells)
+  dates <- grepl("[0-9][-/.:][0-9]+[-/.:][0-9]", cells) & !grepl(",", cells)
+  kinds <- decimal_kind(number_parts(unique(cells[number & !dates]))$body)
+  if (any(kinds == ",", na.rm = TRUE) && !any(kinds == ".", na.rm = TRUE)) "," else "."
+}
+
+# Columns whose times end in Z or an offset are kept as text until the time zone is known.
+zoned_columns <- function(cells, header) {
+  if (!length(cells)) return(character())
+  first <- utils::head(cells, 20)
+  zoned <- grepl("^[0-9]{4}-.*[0-9]{2}:[0-9]{2}.*(Z|[-+][0-9]{2}:?[0-9]{2})$", unlist(first))
+  if (!any(zoned)) return(character())
+  column <- unlist(lapply(first, seq_along))
+  header[sort(unique(column[zoned & column <= length(header)]))]
+}
+
+total_words <- paste0("^((grand|sub|report|overall) ?)?(totals?|summe?|gesamt(summe)?|totaal|",
+                      "totale|total g[e\u00e9]n[e\u00e9]ral|suma)\\b")
+
+# Notes below the lines, and total lines with fewer cells than the others, are cut off in a copy.
+table_foot <- function(path, shape, switches) {
+  if (!switches[["foot_rows"]]) return(list())
+  tail <- read_tail(path)
+  # The header and the first line below it always stay.
+  first <- if (tail$whole) shape$header + 2 else 1
+  notes <- character()
+  cut <- total <- NULL
+  for (i in rev(seq_along(tail$lines))) {
+    line <- tail$lines[i]
+    if (!nzchar(trimws(line))) next
+    kind <- if (i >= first) foot_kind(line, shape)
+    if (is.null(kind)) break
+    cut <- tail$at[i]
+    notes <- c(line, notes)
+    if (kind == "total") total <- Filter(nzchar, split_cells(line, shape$separator))
+  }
+  if (is.null(cut)) return(list())
+  list(path = copy_bytes(path, cut), total_line = total,
+       repairs = repair("foot_rows", NA, length(notes),
+                        paste0(plural(length(notes), "row"), " below the lines set aside: ",
+                               fit_text(one_line(paste(notes, collapse = " / ")), 80))))
+}
+
+# A line with fewer cells than the table: "total" when it says so, "note" when it is one cell.
+foot_kind <- function(line, shape) {
+  cells <- split_cells(line, shape$separator)
+  held <- cells[nzchar(cells)]
+  if (length(cells) >= shape$width || grepl("\"", line, fixed = TRUE)) return(NULL)
+  if (grepl(total_words, held[1], ignore.case = TRUE, perl = TRUE)) return("total")
+  if (length(held) <= 1) "note"
+}
+
+# The last lines, each with the byte it begins at.
+read_tail <- function(path, size = 65536) {
+  from <- max(0, file.size(path) - size)
+  con <- file(path, "rb")
+  on.exit(close(con))
+  seek(con, from)
+  bytes <- readBin(con, "raw", size)
+  ends <- which(bytes == as.raw(10))
+  starts <- c(1, ends + 1)
+  stops <- c(ends - 1, length(bytes))
+  keep <- which(starts <= length(bytes) & (starts > 1 | from == 0))
+  lines <- vapply(keep, function(i) {
+    if (stops[i] < starts[i]) "" else rawToChar(bytes[starts[i]:stops[i]])
+  }, "")
+  list(lines = sub("\r$", "", as_utf8_lines(lines)), at = from + starts[keep] - 1,
+       whole = from == 0)
+}
+
+copy_bytes <- function(path, size) {
+  made <- tempfile(fileext = ".csv")
+  from <- file(path, "rb")
+  to <- file(made, "wb")
+  on.exit({
+    close(from)
+    close(to)
+  })
+  left <- size
+  while (left > 0) {
+    block <- readBin(from, "raw", min(left, 2^20))
+    if (!length(block)) break
+    writeBin(block, to)
+    left <- left - length(block)
+  }
+  made
+}

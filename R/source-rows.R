@@ -1,0 +1,141 @@
+# Formulas and conditions over the lines in memory: trees to coded columns, scaled columns, and
+# TRUE or FALSE for each line.
+
+# Whether a row tree gives names rather than numbers.
+is_text <- function(source, tree) {
+  switch(tree$kind, name = field_at(source, tree$name)$type %in% c("text", "empty"),
+         text = , bucket = , band = , banded = TRUE,
+         computed = , choose = tree$type == "text", FALSE)
+}
+
+# A tree that gives names, as a coded column. What is made from others is kept for the next
+# question; a few such columns at most, since each is as long as the lines.
+coded_tree <- function(source, tree) {
+  if (tree$kind == "name") return(coded_field(source, tree$name))
+  if (tree$kind == "computed") return(coded_tree(source, tree$tree))
+  key <- paste(deparse(tree), collapse = "")
+  if (is.null(source$made[[key]])) {
+    if (length(source$made) >= 24) source$made <- source$made[-1]
+    source$made[[key]] <- make_codes(source, tree)
+  }
+  source$made[[key]]
+}
+
+make_codes <- function(source, tree) {
+  switch(tree$kind,
+         text = list(codes = rep(1L, source$n), levels = tree$value),
+         bucket = if (tree$part == "hour") code_hour(as.numeric(raw_field(source, tree$arg$name)))
+                  else code_bucket(scaled_value(row_values(source, tree$arg)), tree$part,
+                                   source$calendar),
+         band = code_bands(row_values(source, tree$arg), tree$bounds, tree$labels),
+         banded = code_banded(source, tree), choose = code_choice(source, tree),
+         code_column(scaled_value(row_values(source, tree))))
+}
+
+# Each name's metric, over the whole book or the lines shown, gives its band.
+code_banded <- function(source, tree) {
+  base <- coded_tree(source, tree$each)
+  fold <- source_fold(source, list(each = tree$each), parts_of(list(tree$metric)), tree$scope)
+  value <- metric_value(tree$metric, fold$parts)
+  value$v <- rep_len(value$v, length(fold$lines))
+  band <- code_bands(value, tree$bounds, tree$labels)
+  to <- band$codes[match(base$levels, fold$keys$each)]
+  to[is.na(to)] <- 0L
+  list(codes = kernel_recode(base$codes, to), levels = band$levels)
+}
+
+code_choice <- function(source, tree) {
+  test <- line_mask(source, tree$test)
+  sides <- lapply(tree$args, coded_tree, source = source)
+  levels <- sort(unique(c(sides[[1]]$levels, sides[[2]]$levels)), method = "radix")
+  codes <- lapply(sides, function(side) kernel_recode(side$codes, match(side$levels, levels)))
+  list(codes = ifelse(test, codes[[1]], codes[[2]]), levels = levels)
+}
+
+# A formula over lines as a scaled vector.
+row_values <- function(source, tree) {
+  switch(tree$kind,
+         number = , date = scaled_number(tree$value), name = scaled_field(source, tree$name),
+         computed = row_values(source, tree$tree),
+         choose = scaled_choose(line_mask(source, tree$test), row_values(source, tree$args[[1]]),
+                                row_values(source, tree$args[[2]])),
+         op = scaled_op(tree$op, lapply(tree$args, row_values, source = source)))
+}
+
+# A condition as TRUE or FALSE for each line; NULL when there is none. A comparison with a missing
+# value is FALSE.
+line_mask <- function(source, tree) {
+  if (is.null(tree)) return(NULL)
+  mask <- switch(tree$kind,
+                 logic = logic_mask(source, tree), missing = missing_mask(source, tree$arg),
+                 within = within_mask(source, tree), match = match_mask(source, tree),
+                 compare = compare_mask(source, tree))
+  if (length(mask) == source$n) mask else rep_len(mask, source$n)
+}
+
+logic_mask <- function(source, tree) {
+  masks <- lapply(tree$args, line_mask, source = source)
+  switch(tree$op, `!` = !masks[[1]], `&` = masks[[1]] & masks[[2]], `|` = masks[[1]] | masks[[2]])
+}
+
+missing_mask <- function(source, arg) {
+  if (is_text(source, arg)) return(coded_tree(source, arg)$codes == 0L)
+  is.na(row_values(source, arg)$v)
+}
+
+# A test of names is made once for each name, then carried to the lines by their codes.
+mask_by_level <- function(column, passes) c(FALSE, passes)[column$codes + 1L]
+
+within_mask <- function(source, tree) {
+  if (!is_text(source, tree$arg))
+    return(scaled_value(row_values(source, tree$arg)) %in% tree$set$values)
+  column <- coded_tree(source, tree$arg)
+  mask_by_level(column, column$levels %in% tree$set$values)
+}
+
+match_mask <- function(source, tree) {
+  column <- coded_tree(source, tree$arg)
+  mask_by_level(column, if (tree$fn == "startsWith") startsWith(column$levels, tree$text) else
+    grepl(tree$text, column$levels, fixed = TRUE))
+}
+
+compare_mask <- function(source, tree) {
+  left <- tree$args[[1]]
+  right <- tree$args[[2]]
+  if (tree$type %in% c("text", "empty")) return(compare_names(source, tree))
+  a <- row_values(source, left)
+  if (is_exact(a) && right$kind %in% c("number", "date"))
+    return(kernel_compare(a$v, tree$op, right$value * 10^a$places))
+  compare_scaled(tree$op, a, row_values(source, right))
+}
+
+compare_names <- function(source, tree) {
+  right <- tree$args[[2]]
+  column <- coded_tree(source, tree$args[[1]])
+  if (right$kind == "text")
+    return(mask_by_level(column, in_order(tree$op, column$levels, right$value)))
+  other <- coded_tree(source, right)
+  # Names of both sides in one order of bytes, so that codes compare as the names do.
+  levels <- sort(unique(c(column$levels, other$levels)), method = "radix")
+  code <- function(x) c(NA, match(x$levels, levels))[x$codes + 1L]
+  out <- do.call(tree$op, list(code(column), code(other)))
+  !is.na(out) & out
+}
+
+# Names against a literal, by bytes.
+in_order <- function(op, names, literal) {
+  sorted <- sort(unique(c(names, literal)), method = "radix")
+  do.call(op, list(match(names, sorted), match(literal, sorted)))
+}
+
+compare_scaled <- function(op, a, b) {
+  gap <- scaled_add(a, b, -1)
+  v <- gap$v
+  if (!is_exact(gap)) {
+    near <- abs(v) <= 1e-9 * pmax(abs(scaled_value(a)), abs(scaled_value(b)))
+    v[!is.na(near) & near] <- 0
+  }
+  out <- switch(op, `==` = v == 0, `!=` = v != 0, `<` = v < 0, `<=` = v <= 0, `>` = v > 0,
+                `>=` = v >= 0)
+  out & !is.na(out)
+}

@@ -1,0 +1,65 @@
+# Conditions on lines: two-valued, so that a line is either in or out.
+
+read_condition <- function(x, label = "condition") read_tree(x, label, condition_node)
+
+condition_node <- function(x, context) {
+  fn <- called(x)
+  if (fn == "(") return(condition_node(x[[2]], context))
+  if (fn %in% c("&", "|", "!")) {
+    args <- call_args(x, context, if (fn == "!") 1 else 2)
+    return(node("logic", op = fn, args = lapply(args, condition_node, context = context)))
+  }
+  if (fn %in% comparisons) {
+    args <- lapply(call_args(x, context, 2), row_node, context = context)
+    return(node("compare", op = fn, args = args))
+  }
+  switch(fn,
+         "%in%" = {
+           args <- call_args(x, context, 2)
+           node("within", arg = row_node(args[[1]], context), set = set_node(args[[2]], context))
+         },
+         is.na = node("missing", arg = row_node(call_args(x, context, 1)[[1]], context)),
+         contains = , startsWith = match_node(x, context),
+         between = between_node(x, context), no_condition(x, context))
+}
+
+no_condition <- function(x, context) {
+  if (!is.call(x))
+    refuse(context, paste0(shown_word(x), " is no condition"),
+           c(i = "A condition compares, as in territory == \"Moor\"."))
+  refuse_call(x, context, c(comparisons, "%in%", "&", "|", "!", "is.na", "contains", "startsWith",
+                            "between"), "a condition")
+}
+
+match_node <- function(x, context) {
+  args <- call_args(x, context, 2)
+  text <- literal_node(args[[2]], context)
+  if (text$kind != "text" || !nzchar(text$value))
+    refuse(context, paste0(called(x), "() looks for a text in quotes"), word = called(x))
+  node("match", fn = called(x), arg = row_node(args[[1]], context), text = text$value)
+}
+
+# Both ends in.
+between_node <- function(x, context) {
+  args <- lapply(call_args(x, context, 3), row_node, context = context)
+  side <- function(op, end) node("compare", op = op, args = list(args[[1]], end))
+  node("logic", op = "&", args = list(side(">=", args[[2]]), side("<=", args[[3]])))
+}
+
+shown_word <- function(x) quoted(fit_text(one_line(paste(deparse(x), collapse = " ")), 40))
+
+set_node <- function(x, context) {
+  items <- if (called(x) == "c") lapply(as.list(x)[-1], set_item, context = context) else
+    list(set_item(x, context))
+  kinds <- unique(vapply(items, function(i) i$kind, ""))
+  if (length(kinds) != 1 || kinds == "name")
+    refuse(context, "%in% needs a set of texts or of numbers, as in c(\"Moor\", \"Fen\")",
+           word = "%in%")
+  node("set", values = unlist(lapply(items, function(i) i$value)))
+}
+
+set_item <- function(x, context) {
+  if (called(x) == "-" && length(x) == 2 && is.numeric(x[[2]]))
+    return(node("number", value = -as.double(x[[2]])))
+  literal_node(x, context)
+}

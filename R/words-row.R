@@ -1,0 +1,42 @@
+# Formulas over one line: arithmetic between its fields, choices, parts of its dates.
+
+# A computed field.
+read_row <- function(x, label) read_tree(x, label, row_node)
+
+# Shared by rows and metrics: arithmetic over what `inner` reads.
+arithmetic_node <- function(x, context, inner) {
+  fn <- called(x)
+  if (fn == "(") return(inner(x[[2]], context))
+  one_sided <- fn %in% c("-", "+") && length(x) == 2
+  args <- lapply(call_args(x, context, if (one_sided || fn == "abs") 1 else 2), inner,
+                 context = context)
+  if (one_sided && fn == "+") return(args[[1]])
+  node("op", op = fn, args = args)
+}
+
+plain_functions <- c(arithmetic, "(", "abs", "pmin", "pmax")
+
+row_node <- function(x, context) {
+  if (!is.call(x)) return(literal_node(x, context))
+  fn <- called(x)
+  if (fn %in% plain_functions) return(arithmetic_node(x, context, row_node))
+  if (fn == "ifelse") return(choose_node(x, context))
+  if (fn == "as_of") return(as_of_node(x, context))
+  if (fn %in% date_parts)
+    return(node("bucket", part = fn, arg = row_node(call_args(x, context, 1)[[1]], context)))
+  if (fn %in% aggregates)
+    refuse(context, paste0(fn, "() cannot stand inside another aggregate or a condition on lines"),
+           c(i = "per(order_no, sum(net)) adds up within each order first."), word = fn)
+  refuse_call(x, context, c(arithmetic, row_functions, date_parts), "a formula over lines")
+}
+
+choose_node <- function(x, context) {
+  args <- call_args(x, context, 3)
+  node("choose", test = condition_node(args[[1]], context),
+       args = lapply(args[2:3], row_node, context = context))
+}
+
+as_of_node <- function(x, context) {
+  call_args(x, context, 0)
+  node("as_of")
+}

@@ -1,0 +1,45 @@
+# The unit of a metric from how it is made: money, count, percent, number or date; `money` names
+# the fields that hold money.
+
+unit_of <- function(tree, money) {
+  switch(tree$kind,
+         aggregate = aggregate_unit(tree, money),
+         date = "date",
+         versus = if (tree$fn == "growth") "percent" else unit_of(tree$arg, money),
+         op = {
+           if (metric_type(tree) == "date") return("date")
+           units <- vapply(tree$args, unit_of, "", money = money)
+           if (tree$op == "/") ratio_unit(units) else combined_unit(units)
+         }, "number")
+}
+
+aggregate_unit <- function(tree, money) {
+  if (tree$fn %in% c("count", "distinct")) return("count")
+  if (identical(tree$type, "date")) return("date")
+  unit <- if (tree$arg$kind == "per") unit_of(tree$arg$inner, money) else row_unit(tree$arg, money)
+  # The mean number of lines is no whole number, and squared money is no money.
+  if (tree$fn == "var" || unit == "count" && !tree$fn %in% c("sum", "min", "max")) "number" else
+    unit
+}
+
+row_unit <- function(tree, money) {
+  switch(tree$kind,
+         name = if (tree$name %in% money) "money" else "number",
+         computed = row_unit(tree$tree, money),
+         choose = combined_unit(vapply(tree$args, row_unit, "", money = money)),
+         op = {
+           units <- vapply(tree$args, row_unit, "", money = money)
+           if (tree$op == "/") ratio_unit(units) else combined_unit(units)
+         }, "number")
+}
+
+ratio_unit <- function(units) {
+  if (units[1] == "money" && units[2] == "money") return("percent")
+  if (units[1] == "count" && units[2] == "count") return("number")
+  if (units[1] == "money") "money" else if (units[1] == "percent") "percent" else "number"
+}
+
+combined_unit <- function(units) {
+  known <- setdiff(units, c("number", "date"))
+  if ("money" %in% units) "money" else if (length(known)) known[1] else "number"
+}

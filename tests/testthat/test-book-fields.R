@@ -1,0 +1,160 @@
+# Computed fields, bands, other names, spellings, gaps, lines set aside, the calendar.
+
+test_that("computed fields serve as measures, dates and dimensions", {
+  lines <- transform(small_lines(), shipped = day + c(1, 1, 3, 2, NA, 0, 5, 2))
+  book <- ll_book(lines, metrics = c(n = "count()", wait = "mean(days)"), fields = list(
+    days = list(is = "shipped - day"), due = list(is = ~ day + 30), size = list(is = "ifelse(net >= 10, \"large\", \"small\")"),
+    when = list(is = "month(day)")))
+  # Waits: Ida 1 1 0, Tom 3 2, Uma NA 5, none 2.
+  expect_equal(ll_standings(book, "rep", "wait")$wait, c(5, 2.5, 2 / 3, 2))
+  expect_equal(sort(ll_standings(book, "size")$n), c(3, 5))
+  expect_setequal(ll_standings(book, "when")$when, c("2026-01", "2026-02", "2026-03"))
+  expect_equal(ll_standings(book, "rep", where = "due >= '2026-04-01'")$n[1], 1)
+  expect_true(all(ll_proof(ll_standings(book, "size", c("n", "wait")))$holds))
+})
+
+test_that("parts of dates are placed without being declared", {
+  got <- ll_standings(small_book(), "month(day)", "revenue")
+  expect_identical(names(got)[2], "day_month")
+  lines <- small_lines()
+  want <- tapply(lines$net, format(lines$day, "%Y-%m"), sum)
+  expect_equal(got$revenue, unname(as.vector(sort(want, decreasing = TRUE))))
+  within <- ll_standings(small_book(), "rep", "revenue", within = "quarter(day)")
+  expect_identical(unique(within$day_quarter), "2026-Q1")
+  expect_error(ll_standings(small_book(), "month(rep)"), "needs a date", class = "ll_error_formula")
+  expect_error(ll_standings(small_book(), "hour(day)"), "time of day", class = "ll_error_formula")
+})
+
+test_that("bands of a line's value, bounds included, missing apart", {
+  lines <- data.frame(k = letters[1:7], day = as.Date("2026-01-01"), net = c(-1, 0, 9.99, 10, 100, 1e6, NA))
+  book <- ll_book(lines, metrics = c(n = "count()"),
+                  bands = list(size = list(of = "net", from = c(0, 10, 100), labels = c("s", "m", "l"), below = "neg")))
+  got <- ll_standings(book, "size")
+  expect_equal(got$n[match(c("neg", "s", "m", "l", "(none)"), got$size)], c(1, 2, 1, 2, 1))
+  expect_equal(ll_standings(book, "k", where = "size == 'l'")$k, c("e", "f"))
+  expect_error(ll_standings(book, "k", where = "size == 'xl'"), "have no 'xl'", class = "ll_error_formula")
+  expect_match(ll_reading(got), "size by net of the line")
+})
+
+test_that("bands of each name's metric, over the whole book or over what is shown", {
+  bands <- function(over) list(class_of = list(of = "revenue", each = "rep", over = over, from = c(31, 35.25)))
+  lines <- small_lines()
+  book <- small_book(bands = bands("book"))
+  # Revenue: Ida 30.40, Tom 35.30, Uma 35.20.
+  got <- ll_standings(book, "class_of", "revenue")
+  expect_equal(got$revenue[match(c("below 31.00", "31.00 to 35.25", "35.25 and above", "(none)"), got$class_of)],
+               c(30.4, 35.2, 35.3, 7.5))
+  expect_true(all(ll_proof(got)$holds))
+  expect_match(ll_reading(got), "class of by revenue of each rep over the whole book")
+  # In Moor alone Ida has 30.30, Uma 25.05, Tom nothing: shown, all are below.
+  shown <- ll_standings(small_book(bands = bands("shown")), "class_of", "revenue", where = "area == 'Moor'")
+  expect_setequal(shown$class_of, c("below 31.00", "(none)"))
+  whole <- ll_standings(book, "class_of", "revenue", where = "area == 'Moor'")
+  expect_setequal(whole$class_of, c("below 31.00", "31.00 to 35.25", "(none)"))
+  expect_true(all(ll_proof(shown)$holds))
+})
+
+test_that("other names serve wherever a field is named", {
+  book <- small_book(fields = list(rep = list(also = c("seller", "agent")), net = list(also = "amount")))
+  expect_identical(ll_standings(book, "seller", "revenue")$rep[1], "Tom")
+  expect_equal(ll_standings(book, "rep", c(m = "sum(amount[seller == 'Ida'])"))$m, c(30.4, 0, 0, 0))
+  expect_equal(nrow(ll_standings(ll_where(book, agent = "Ida"), "rep")), 1)
+})
+
+test_that("spellings are folded, gaps filled, lines set aside; each is told and proven", {
+  lines <- small_lines()
+  lines$rep[c(2, 4)] <- c("ida ", "TOM")
+  alike <- ll_book(lines, metrics = c(revenue = "sum(net)", n = "count(qty)", q = "sum(qty)"),
+                   fields = list(rep = list(same = "alike"), qty = list(fill = "mean")))
+  got <- ll_standings(alike, "rep", c("revenue", "n", "q"))
+  expect_equal(got$revenue, c(35.3, 35.2, 30.4, 7.5))
+  expect_equal(sum(got$n), 8)
+  expect_equal(sum(got$q), sum(lines$qty, na.rm = TRUE) * 8 / 7)
+  expect_match(paste(ll_notes(got)$text, collapse = " "), "2 lines of rep under another spelling.*1 gap of qty filled with the mean")
+  listed <- ll_book(lines, metrics = c(revenue = "sum(net)"), fields = list(rep = list(same = list(Ida = "ida ", Tom = "TOM"), fill = "house")))
+  expect_setequal(ll_standings(listed, "rep")$rep, c("Ida", "Tom", "Uma", "house"))
+  aside <- small_book(set_aside = "area == 'Fen' & net < 6", control = c(revenue = 103.3))
+  got <- ll_standings(aside, "rep", "revenue", where = "qty > 0")
+  expect_equal(got$revenue, c(30.3, 30.3, 25.05, 7.5))
+  proof <- ll_proof(got)
+  expect_true(all(proof$holds))
+  expect_match(proof$check[1], "counted \\+ outside the conditions \\+ set aside")
+  expect_equal(proof$expected[1], 8)
+  # The lines given are as they were.
+  expect_identical(lines$qty[7], NA_integer_)
+})
+
+test_that("lines added up before refuse to be counted", {
+  book <- ll_book(small_lines(), metrics = c(revenue = "sum(net)"), grain = "summed")
+  expect_equal(ll_standings(book, "rep")$revenue[1], 35.3)
+  for (formula in c("count()", "mean(net)", "median(net)", "distinct(order_no)", "count(qty)"))
+    expect_error(ll_standings(book, "rep", c(m = formula)), "added up before", class = "ll_error_formula")
+  expect_equal(ll_standings(book, "area", c(m = "distinct(rep)"))$m, c(3, 2))
+  expect_error(ll_standings(book, "rep", at_least = 2), "added up before", class = "ll_error_argument")
+})
+
+test_that("fiscal periods and words follow the calendar", {
+  lines <- data.frame(k = "a", day = seq(as.Date("2024-01-01"), as.Date("2026-09-16"), by = "day"), net = 1)
+  book <- ll_book(lines, metrics = c(n = "count()"), calendar = list(fiscal_start = "April"))
+  span <- function(when, against = NULL) {
+    set <- ll_settings(ll_standings(book, "k", when = when, against = against))
+    unlist(c(set$when, set$against), use.names = FALSE)
+  }
+  expect_equal(span("FY2026"), c("2025-04-01", "2026-03-31"))
+  expect_equal(span("FY2026-Q1", "year before"), c("2025-04-01", "2025-06-30", "2024-04-01", "2024-06-30"))
+  expect_equal(span("FY2027-P02", "previous"), c("2026-05-01", "2026-05-31", "2026-04-01", "2026-04-30"))
+  expect_equal(span("last fiscal year"), c("2025-04-01", "2026-03-31"))
+  expect_equal(span("last fiscal quarter"), c("2026-04-01", "2026-06-30"))
+  expect_equal(span("this fiscal year to date"), c("2026-04-01", "2026-09-16"))
+  expect_equal(span("2026-W14"), c("2026-03-30", "2026-04-05"))
+  expect_equal(span("last 2 weeks"), c("2026-08-31", "2026-09-13"))
+  expect_equal(span("last 2 quarters"), c("2026-01-01", "2026-06-30"))
+  weeks <- ll_book(lines, metrics = c(n = "count()"), calendar = list(
+    fiscal_start = 2, weeks = "4-5-4", week_starts = "Sunday"))
+  set <- ll_settings(ll_standings(weeks, "k", when = "FY2026"))
+  expect_equal(unlist(set$when, use.names = FALSE), c("2025-02-02", "2026-01-31"))
+  expect_equal(sum(ll_standings(weeks, "fiscal_month(day)", "n", when = "FY2026")$n), 52 * 7)
+})
+
+test_that("what cannot serve is refused with what would", {
+  lines <- small_lines()
+  one <- function(...) ll_book(lines, metrics = c(revenue = "sum(net)"), ...)
+  expect_snapshot(error = TRUE, {
+    one(fields = list(a = list(is = "b + 1"), b = list(is = "a * 2")))
+    one(fields = list(a = list(is = "a + net")))
+    one(fields = list(a = list(is = "nett * 2")))
+    one(fields = list(a = list(is = "rep * 2")))
+    one(fields = list(a = list(is = "day + day")))
+    one(fields = list(a = list(is = "ifelse(net > 1, net, rep)")))
+    one(fields = list(a = list(is = "3 + 4")))
+    one(fields = list(a = list(is = "sum(net)")))
+    one(fields = list(net = list(is = "qty * 2")))
+    one(fields = list(rep = list(also = "net")))
+    one(fields = list(rep = list(same = list(Ida = "Idda"))))
+    one(fields = list(net = list(fill = "much")))
+    one(fields = list(net = list(filll = "zero")))
+    one(bands = list(s = list(of = "net", from = c(0, 10, 5))))
+    one(bands = list(s = list(of = "net", table = list(list(label = "a", from = 0, to = 10), list(label = "b", from = 20)))))
+    one(bands = list(s = list(of = "net", table = list(list(label = "a", from = 0, to = 30), list(label = "b", from = 20)))))
+    one(bands = list(s = list(of = "net", from = 0:1, labels = "x")))
+    one(bands = list(s = list(of = "rep", from = 1)))
+    one(bands = list(s = list(of = "revenu", each = "rep", from = 1)))
+    one(calendar = list(fiscal_start = 13))
+    one(calendar = list(weeks = "4-4-4"))
+    one(calendar = list(time_zone = "Europe/Lisboa"))
+    one(set_aside = "net >")
+    one(grain = "sums")
+    one(repairs = list(total_row = FALSE))
+    ll_book(lines, metrics = c(m = "m + 1"))
+    ll_book(lines, metrics = c(m = "sum(per(order_no, distinct()))"))
+    ll_book(lines, metrics = c(m = "sum(per(order_no, net))"))
+    ll_book(lines, metrics = c(m = "sum(per(qty, sum(net)))"))
+    ll_book(lines, metrics = c(m = "sum(per(order_no, sum(net))[qty > 1])"))
+    ll_book(lines, metrics = c(m = "per(order_no, sum(net))"))
+    ll_book(lines, metrics = c(m = "quantile(net, 90)"))
+    ll_book(lines, metrics = c(m = "change(growth(sum(net)))"))
+    ll_standings(one(), "rep", c(m = "change(revenue)"))
+    ll_standings(one(), "rep", where = "month(day) == \"March\"")
+    ll_standings(one(), "rep", where = "contains(net, \"5\")")
+  })
+})

@@ -1,0 +1,67 @@
+# The languages and the fold against base R, on random formulas, conditions and periods over random
+# lines: thousands of values, each also proven by the product's second route.
+
+test_that("random metrics under random conditions and periods agree with base R", {
+  compared <- 0
+  for (seed in 1:90) {
+    lines <- random_lines(seed, n = sample(c(1, 5, 60, 150), 1, prob = c(1, 1, 3, 5)))
+    withr::local_seed(1000 + seed)
+    if (all(is.na(lines$net)) || all(is.na(lines$qty))) next
+    formulas <- stats::setNames(replicate(6, random_metric()), paste0("m", 1:6))
+    where <- if (seed %% 3) random_condition()
+    when <- sample(c("2025", "2025-Q2", "2025-03-15/2025-11-02", "all"), 1)
+    span <- switch(when, "2025" = c("2025-01-01", "2025-12-31"), "2025-Q2" = c("2025-04-01", "2025-06-30"),
+                   all = c("2000-01-01", "2100-01-01"), strsplit(when, "/")[[1]])
+    keep <- lines$day >= as.Date(span[1]) & lines$day <= as.Date(span[2])
+    if (!is.null(where)) keep <- keep & reference_condition(where, lines)
+    book <- ll_book(lines, fields = c(order_no = "identifier", rep = "dimension", area = "dimension",
+                                      net = "measure", qty = "measure"))
+    got <- ll_standings(book, "area", formulas, where = where, when = when)
+    proof <- ll_proof(got)
+    expect_true(all(proof$holds), info = paste(seed, paste(proof$check[!proof$holds], collapse = "; ")))
+    total <- ll_part(got, "foot")
+    for (name in names(formulas)) {
+      info <- paste(seed, formulas[[name]], where, when)
+      groups <- split(lines[keep, ], ifelse(is.na(lines$area[keep]), "(none)", lines$area[keep]))
+      want <- vapply(groups, function(part) as.numeric(reference_metric(formulas[[name]], part)), 0)
+      expect_equal(got[[name]][match(names(want), got$area)], unname(want), tolerance = 1e-9, info = info)
+      whole <- as.numeric(reference_metric(formulas[[name]], lines[keep, , drop = FALSE]))
+      expect_equal(total[[name]][total$area == "total"], whole, tolerance = 1e-9, info = info)
+      compared <- compared + length(want) + 1
+    }
+  }
+  expect_gt(compared, 1500)
+})
+
+test_that("printing a random formula and reading it again gives the same tree", {
+  read_metric <- internal("read_metric")
+  read_condition <- internal("read_condition")
+  tree_text <- internal("tree_text")
+  withr::local_seed(7)
+  for (i in 1:400) {
+    text <- random_metric()
+    tree <- read_metric(text, "metric")
+    expect_identical(read_metric(tree_text(tree), "metric"), tree, info = text)
+    text <- random_condition(3)
+    tree <- read_condition(text)
+    expect_identical(read_condition(tree_text(tree)), tree, info = text)
+  }
+})
+
+test_that("the order of lines and the number of threads never show in a result", {
+  lines <- random_lines(5, 800)
+  # Thirds are no decimals: their sums too must not depend on the order.
+  lines$part <- lines$net / 3
+  formulas <- c(a = "sum(net)", b = "sum(part)", c = "sd(part)", d = "median(part)", e = "max(per(order_no, sum(part)))",
+                f = "distinct(order_no)", g = "mean(part * qty)")
+  ask <- function(lines, threads = 1) {
+    withr::local_options(longladder.threads = threads)
+    book <- ll_book(lines, fields = c(order_no = "identifier", part = "measure"))
+    as.data.frame(ll_standings(book, c("rep", "area"), formulas))
+  }
+  first <- ask(lines)
+  for (seed in 1:4) {
+    at <- withr::with_seed(seed, sample(nrow(lines)))
+    expect_identical(ask(lines[at, ], threads = seed), first)
+  }
+})
