@@ -93,3 +93,9 @@ register_match <- function(book, dimension) {
 names_of <- function(book, field) {
   coded_field(book$source, field)$levels
 }
+
+# The registers that fields come from, those that key a register included.
+registers_used <- function(book, fields) {
+  from <- intersect(book$fields$from[match(fields, book$fields$name)], names(book$registers))
+  if (length(from)) union(from, registers_used(book, from)) else character()
+}

@@ -86,12 +86,14 @@ metric_bars <- function(metric, table, names, foot, f) {
   alone <- first && length(f$settings$metrics) == 1
   share <- if (alone) table[[paste0(metric, "_share")]]
   unit <- f$columns$unit[match(metric, f$columns$name)]
+  table[[metric]] <- as.numeric(table[[metric]])
+  foot[[metric]] <- as.numeric(foot[[metric]])
   digits <- fitting_digits(table[[metric]], unit)
   label <- bar_label(table[[metric]], unit, share, if (!first) place, digits)
   bars <- data.frame(row = paste0("n", seq_len(nrow(table))), name = place_name(table$place, names),
                      panel = spoken(metric), value = table[[metric]], label = label,
                      kind = ifelse(!is.na(place) & place == 1, "lead", "name"),
-                     before = before_of(table, metric))
+                     before = before_of(table, metric), dated = rep(unit == "date", nrow(table)))
   # A row without a name is not among those placed.
   bars$kind[table[[f$settings$each[1]]] == "(none)"] <- "rest"
   if (nrow(foot)) bars <- rbind(bars, data.frame(
@@ -99,13 +101,13 @@ metric_bars <- function(metric, table, names, foot, f) {
     panel = spoken(metric), value = foot[[metric]],
     label = bar_label(foot[[metric]], unit, if (alone) foot[[paste0(metric, "_share")]],
                       digits = digits),
-    kind = "rest", before = NA_real_))
+    kind = "rest", before = NA_real_, dated = unit == "date"))
   place_bars(bars)
 }
 
 before_of <- function(table, metric) {
   was <- table[[paste0(metric, "_before")]]
-  if (is.null(was)) rep(NA_real_, nrow(table)) else was
+  if (is.null(was)) rep(NA_real_, nrow(table)) else as.numeric(was)
 }
 
 # The lengths drawn. Everyone else is often far longer than any one bar; its bar is then left out,
@@ -117,6 +119,8 @@ place_bars <- function(bars) {
   bars$length[over] <- 0
   bars$label[over] <- paste0(bars$label[over], "  (bar left out)")
   bars$length[is.na(bars$value)] <- 0
+  # Dates have no zero to start a bar from.
+  if (all(bars$dated)) bars$length <- 0
   bars$side <- ifelse(bars$length < 0, 1.08, -.06)
   bars
 }
@@ -155,10 +159,10 @@ group_bars <- function(table, f) {
                               c(unname(lapply(mine[set$each], one_line)), sep = " \u00b7 ")), 26)
     place_bars(data.frame(
       row = paste0(group, seq_len(nrow(mine))), name = place_name(mine$place, names), panel = group,
-      value = mine[[metric]], label = bar_label(mine[[metric]], unit,
+      value = as.numeric(mine[[metric]]), label = bar_label(mine[[metric]], unit,
       mine[[paste0(metric, "_share")]]),
       kind = ifelse(!is.na(mine$place) & mine$place == 1, "lead", "name"),
-      before = before_of(mine, metric)))
+      before = before_of(mine, metric), dated = unit == "date"))
   })
   out <- do.call(rbind, out)
   out$row <- factor(out$row, levels = rev(unique(out$row)))
@@ -166,22 +170,28 @@ group_bars <- function(table, f) {
   out
 }
 
-# Room for the labels beyond the bars. With P characters across a panel, a bar of length l (of the
-# longest) and a label of L characters fit when l / (1 + room) * P + L <= P.
+# Room for the labels beyond the bars, left and right, as shares of the span that the bars take.
+# A label of L characters fits when the bar's end lies at least L / P of the whole width from the
+# edge, with P characters across a panel; more room makes the bars shorter, hence the rounds.
 bar_room <- function(bars, panels, size, grouped) {
   axis <- max(nchar(bars$name, "width")) + 2
   across <- picture_characters * 10.5 / (size * ggplot2::.pt)
   # Groups have names beside each panel, metrics share those of the first.
-  wide <- if (grouped) across / panels - axis else (across - axis) / panels
-  wide <- max(wide - 2, 12)
-  top <- max(abs(bars$length), 1e-300)
-  longest <- if (grouped) top else
-    stats::ave(abs(bars$length), bars$panel, FUN = function(l) max(l, 1e-300))
-  free <- pmax(wide - nchar(bars$label, "width") - 2, wide / 5)
-  need <- abs(bars$length) / longest * wide / free - 1
-  room <- function(side) max(need[side], .02)
-  ggplot2::expansion(mult = c(if (any(bars$length < 0)) room(bars$length < 0) else 0,
-                              room(bars$length >= 0)))
+  wide <- max(if (grouped) across / panels - axis - 2 else (across - axis) / panels - 2, 12)
+  need <- pmin((nchar(bars$label, "width") + 2) / wide, .8)
+  panel <- if (grouped) rep(1, nrow(bars)) else bars$panel
+  low <- stats::ave(bars$length, panel, FUN = function(x) min(x, 0))
+  span <- pmax(stats::ave(bars$length, panel, FUN = function(x) max(x, 0)) - low, 1e-300)
+  left <- bars$length < 0
+  from_left <- (bars$length - low) / span
+  room <- c(0, .02)
+  for (round in 1:30) {
+    whole <- 1 + sum(room)
+    room <- c(max(0, (need * whole - from_left)[left]),
+              max(.02, (need * whole - (1 - from_left))[!left]))
+    room <- pmin(room, 3)
+  }
+  ggplot2::expansion(mult = room)
 }
 
 # Characters of 10.5 points across a picture 8.9 inches wide.

@@ -27,9 +27,7 @@ prove_opening <- function(book) {
 
 # Names on the lines against the registers in use, and the rows of those registers.
 prove_registers <- function(book, used) {
-  from <- unique(book$fields$from[match(used, book$fields$name)])
-  from <- intersect(from, names(book$registers))
-  do.call(rbind, lapply(from, function(dimension) {
+  do.call(rbind, lapply(registers_used(book, used), function(dimension) {
     match <- register_match(book, dimension)
     rbind(proof_line(paste0("names of ", dimension, " on the lines = in the register + ",
                             count_text(length(match$unknown)), " not in it"),

@@ -59,7 +59,7 @@ note_ties <- function(s) {
 note_near <- function(s) {
   m <- s$q$first
   rows <- s$rows[!is.na(s$f$shared[s$rows])]
-  if (length(rows) < 2) return(new_notes())
+  if (length(rows) < 2 || m$unit == "date") return(new_notes())
   value <- s$f$values[[m$name]]
   a <- rows[-length(rows)]
   b <- rows[-1]
@@ -79,7 +79,6 @@ note_near <- function(s) {
 }
 
 format_gap <- function(gap, metric) {
-  if (metric$unit == "date") return(plural(gap, "day"))
   if (metric$unit == "percent") return(paste(format_number(gap * 100, "number"),
                                              "percentage points"))
   format_number(gap, metric$unit)

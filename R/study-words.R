@@ -88,8 +88,7 @@ spelling_notes <- function(names, what) {
 
 # What the registers and conditions in use leave open.
 register_notes <- function(book, used) {
-  from <- unique(book$fields$from[match(used, book$fields$name)])
-  text <- lapply(setdiff(from, c("lines", NA)), function(dimension) {
+  text <- lapply(registers_used(book, used), function(dimension) {
     match <- register_match(book, dimension)
     c(if (length(match$unknown))
         paste0(plural(length(match$unknown), spoken(dimension)),

@@ -158,3 +158,29 @@ test_that("what cannot serve is refused with what would", {
     ll_standings(one(), "rep", where = "contains(net, \"5\")")
   })
 })
+
+test_that("who holds the extreme line of a group, every holder, with any field of the line", {
+  book <- small_book()
+  got <- internal("source_holders")(book$source, "area", list(kind = "name", name = "net"))
+  expect_equal(got$area, c("Fen", "Moor"))
+  expect_equal(got$value, c(30.3, 25.05))
+  expect_identical(internal("source_lines")(book$source, got$line, c("rep", "order_no"))$rep, c("Tom", "Uma"))
+})
+
+test_that("an average of single lines' ratios is pointed out, a ratio of totals is not", {
+  of <- function(text) paste(ll_notes(ll_standings(small_book(), "rep", c(m = text)))$kind, collapse = " ")
+  expect_match(of("mean(net / qty)"), "mean_of_ratio")
+  expect_no_match(of("sum(net) / sum(qty)"), "mean_of_ratio")
+  expect_no_match(of("mean(net / 2)"), "mean_of_ratio")
+})
+
+test_that("the change and growth of a metric place names, those that are gone included", {
+  got <- ll_standings(small_book(), "rep", c(shift = "change(revenue)", rate = "growth(revenue)"), when = "2026-03", against = "2026-01")
+  # January: Ida 30.30, Tom 30.30; March: Ida 0.10, Uma 10.15, no rep 7.50.
+  expect_equal(got$shift[match(c("Uma", "Ida", "Tom", "(none)"), got$rep)], c(10.15, -30.2, -30.3, 7.5))
+  expect_equal(got$rate[match(c("Uma", "Ida", "Tom"), got$rep)], c(NA, -30.2 / 30.3, -1))
+  expect_equal(tail(got$rep[!is.na(got$place)], 1), "Tom")
+  expect_true(all(ll_proof(got)$holds))
+  foot <- ll_part(ll_standings(small_book(), "rep", c(shift = "change(revenue)"), when = "2026-03", against = "2026-01", top = 1), "foot")
+  expect_equal(foot$shift, c(-60.5, 7.5, -42.85))
+})

@@ -61,6 +61,34 @@ test_that("registers: fields serve as if on the lines, misses are counted", {
                        metrics = c(a = "sum(quota)")), "once for each name", class = "ll_error_formula")
 })
 
+test_that("several registers, one keyed by another's field; their dates serve; the proof counts them", {
+  staff <- data.frame(rep = c("Ida", "Tom", "Tom", "", "Zed"), team = c("p", "q", "r", "s", "t"),
+                      since = c("2025-06-01", "2026-02-01", "2020-01-01", "2020-01-01", "2020-01-01"))
+  teams <- data.frame(team = c("p", "q"), chief = c("Ada", "Bea"))
+  book <- small_book(registers = list(rep = staff, team = teams))
+  got <- ll_standings(book, "chief", "revenue")
+  # Ida is in p, Tom in q; Uma and the line without a rep have no chief.
+  expect_equal(got$revenue[match(c("Bea", "Ada", "(none)"), got$chief)], c(35.3, 30.4, 42.7))
+  proof <- ll_proof(got)
+  expect_true(all(proof$holds))
+  rows <- proof[grepl("rows of the register of rep", proof$check), ]
+  expect_equal(c(rows$expected, rows$found), c(5, 5))
+  expect_match(rows$check, "repeated \\+ blank")
+  expect_match(proof$check[grepl("names of rep on the lines", proof$check)], "1 not in it")
+  early <- ll_standings(book, "rep", c(m = "sum(net[day - since < 10])"))
+  # Tom began on 1 February: only his order of 3 February is within ten days, and one from before.
+  expect_equal(early$m[early$rep == "Tom"], 35.3)
+  expect_equal(ll_standings(book, "rep", where = "since < '2026-01-01'")$rep, "Ida")
+  expect_equal(ll_standings(book, "year(since)", "revenue")$revenue, c(42.7, 35.3, 30.4)[c(2, 3, 1)])
+  expect_error(small_book(registers = list(rep = list(tabel = staff))), "unknown key 'tabel'", class = "ll_error_word")
+})
+
+test_that("control figures of the ledger are held against the lines", {
+  wrong <- ll_proof(ll_standings(small_book(control = c(revenue = 108.41)), "rep"))
+  expect_equal(sum(!wrong$holds), 1)
+  expect_equal(wrong$found[!wrong$holds], 108.4)
+})
+
 test_that("metrics know their unit and whether they add up", {
   metrics <- demo_book()$metrics
   expect_equal(vapply(metrics, `[[`, "", "unit"),
@@ -68,6 +96,17 @@ test_that("metrics know their unit and whether they add up", {
                  average_order = "money", units = "number", returned = "money"))
   expect_equal(unname(vapply(metrics, `[[`, TRUE, "adds_up")),
                c(TRUE, TRUE, FALSE, FALSE, FALSE, TRUE, TRUE))
+})
+
+test_that("units of made-up metrics follow from how they are made", {
+  unit <- function(text) ll_book(small_lines(), metrics = c(m = text))$metrics$m$unit
+  cases <- c("max(net)" = "money", "median(net)" = "money", "quantile(net, .9)" = "money", "sd(net)" = "money",
+             "var(net)" = "number", "max(day)" = "date", "as_of() - min(day)" = "number", "max(day) + 30" = "date",
+             "count()" = "count", "max(per(order_no, sum(net)))" = "money", "mean(per(order_no, count()))" = "number",
+             "count(per(order_no, sum(net))[it > 5])" = "count", "sum(net) / count()" = "money",
+             "sum(net) / sum(net[qty > 1])" = "percent", "growth(sum(net))" = "percent", "change(sum(net))" = "money",
+             "mean(net / pmax(net, 1))" = "percent", "sum(ifelse(qty > 1, net, 0))" = "money", "count() / distinct(rep)" = "number")
+  expect_identical(vapply(names(cases), unit, ""), cases)
 })
 
 test_that("parameters serve in metrics and conditions", {

@@ -58,3 +58,22 @@ test_that("nothing in a brief is run", {
   try(ll_brief(file), silent = TRUE)
   expect_false(file.exists(trap))
 })
+
+test_that("computed fields, bands, calendar, mends and repairs are read from a brief as from R", {
+  file <- brief_with(
+    "fields:", "  wait: {is: day - day + qty, also: [delay]}", "  rep: {same: {Ida: [Tom]}, fill: house}",
+    "  qty: {fill: 0}", "bands:", "  size: {of: net, from: [0, 10, 20], labels: [small, middle, large]}",
+    "  class_of: {of: revenue, each: rep, from: [40], below: minor, labels: [major]}", "calendar: {fiscal_start: april}",
+    "set_aside: net < 1", "repairs: {total_rows: no}", "metrics: {revenue: sum(net), wait_sum: sum(delay)}",
+    "parameters: {big: {is: 20, title: A big line}}",
+    "pages: {p: {study: standings, each: rep, metrics: [revenue, wait_sum], when: FY2026}}")
+  book <- ll_brief(file)$book
+  got <- ll_standings(book, "rep", c("revenue", "wait_sum"), when = "FY2026")
+  # Ida and Tom as one: 30.30 + 35.30 (0.10 set aside); the line without a rep is house's.
+  expect_equal(got$revenue[match(c("Ida", "Uma", "house"), got$rep)], c(65.6, 35.2, 7.5))
+  expect_equal(got$wait_sum[got$rep == "Uma"], 5)
+  expect_true(all(ll_proof(got)$holds))
+  expect_setequal(ll_standings(book, "size")$size, c("small", "middle", "large"))
+  expect_equal(ll_standings(book, "class_of", "revenue")$revenue, c(65.6, 42.7))
+  expect_equal(ll_standings(book, "rep", c(n = "count(net[net > big])"))$n[1], 2)
+})

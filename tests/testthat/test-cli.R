@@ -120,3 +120,26 @@ test_that("a fault of ours ends with status 1 and says so", {
   expect_equal(got$status, 1)
   expect_match(got$err, "something went wrong that should not")
 })
+
+test_that("fields, periods and repairs of the book can be given as options", {
+  file <- write_text("Report;;;", "no;day;rep;net", "A1;01.04.2026;Ida;1.200,50", "A2;02.05.2026;Tom;(3,00)", "Total;;;1.197,50")
+  got <- command("standings", file, "--each", "size", "--define", "r=sum(net)", "--compute",
+                 "size=ifelse(net > limit, 'large', 'small')", "--parameter", "limit=100", "--fiscal-start", "april",
+                 "--when", "FY2027-Q1", "--set-aside", "net < -100", "--field", "no=identifier", "--format", "csv")
+  expect_equal(got$status, 0)
+  expect_match(got$out[2], "^1,large,1200.5")
+  expect_match(got$err, "mended: 1 row above the header.*mended: 1 grand-total row")
+  off <- command("standings", file, "--each", "rep", "--define", "r=sum(net)", "--repair", "title_rows=no")
+  expect_equal(off$status, 2)
+  wide <- write_text("k,2026-01,2026-02", "x,1,2")
+  got <- command("standings", wide, "--each", "k", "--unfold", "2026-*", "--unfold-into", "month,net", "--define", "r=sum(net)",
+                 "--when", "2026-02", "--format", "csv")
+  expect_match(got$out[2], "^1,x,2,")
+  bad <- list(c("--unfold", "2027-*"), c("--unfold-into", "a,b"), c("--repair", "totals=no"), c("--fiscal-start", "Smarch"),
+              c("--grain", "heap"), c("--compute", "a"), c("--compute", "a=b+"), c("--set-aside", "x"))
+  for (words in bad) {
+    got <- command("standings", wide, "--each", "k", "--define", "r=count()", words)
+    expect_equal(got$status, 2, info = paste(words, collapse = " "))
+    expect_match(got$err, "^longladder: ", info = paste(words, collapse = " "))
+  }
+})

@@ -44,3 +44,46 @@ test_that("what is no period is refused with the forms", {
                  "2026-06-30/2026-04-01", "2026/2027/2028", "system('ls')"))
     expect_error(read_period(text, dates), class = "ll_error_word", info = text)
 })
+
+# Whole units walked day by day: the last whole one is the latest whose every day has passed.
+test_that("last months, quarters and years agree with a walk over the days, from every day", {
+  read_period <- internal("read_period")
+  all_days <- as.Date("2021-01-01") + 0:2200
+  unit <- list(month = format(all_days, "%Y-%m"), quarter = paste(format(all_days, "%Y"), quarters(all_days)),
+               year = format(all_days, "%Y"), week = format(all_days, "%G-%V"))
+  withr::local_seed(6)
+  for (last in sample(as.character(as.Date("2024-01-01") + 0:800), 150)) {
+    last <- as.Date(last)
+    book <- list(first = all_days[1], last = last, calendar = internal("plain_calendar"))
+    for (name in c("month", "quarter", "year")) {
+      ends <- tapply(all_days, unit[[name]], max)
+      starts <- tapply(all_days, unit[[name]], min)
+      whole <- which(ends <= last)
+      whole <- whole[order(ends[whole])]
+      one <- read_period(paste("last", name), book)
+      expect_equal(as.numeric(c(one$from, one$to)), c(starts[[tail(whole, 1)]], ends[[tail(whole, 1)]]))
+      n <- if (name == "year") 2 else 5
+      many <- read_period(paste("last", n, paste0(name, "s")), book)
+      expect_equal(as.numeric(c(many$from, many$to)), c(starts[[tail(whole, n)[1]]], ends[[tail(whole, 1)]]))
+      this <- read_period(paste("this", name, "to date"), book)
+      start <- min(all_days[unit[[name]] == unit[[name]][all_days == last]])
+      expect_equal(c(this$from, this$to), c(start, last))
+    }
+    weeks <- tapply(all_days, unit$week, max)
+    end <- max(weeks[weeks <= last])
+    got <- read_period("last 3 weeks", book)
+    expect_equal(as.numeric(c(got$from, got$to)), c(end - 20, end))
+  }
+})
+
+test_that("a period printed as its text reads back as itself", {
+  read_period <- internal("read_period")
+  book <- list(first = as.Date("2020-01-01"), last = as.Date("2026-09-16"), calendar = internal("plain_calendar"))
+  for (text in c("2026", "2026-Q3", "2026-02", "2026-W09", "2026-02-28", "2026-02-01/2026-03-15", "FY2026", "FY2026-Q2",
+                 "FY2026-P11", "last month", "last fiscal year", "this quarter to date", "last 90 days", "all")) {
+    one <- read_period(text, book)
+    expect_identical(read_period(one$text, book)[c("from", "to")], one[c("from", "to")], info = text)
+  }
+  for (text in c("2026-Q5", "2026-13", "2026-W54", "2025-W53", "2026-02-30", "FY26", "FY2026-P13", "last 0 days", "tomorrow", "2026-03-01/2026-01-01"))
+    expect_error(read_period(text, book), class = "ll_error_word", info = text)
+})
