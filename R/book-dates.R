@@ -15,10 +15,10 @@ read_date_column <- function(x, name, where, must = FALSE, form = NULL, time_zon
   }
   if (!is.character(x) && !is.factor(x)) return(kept)
   text <- as.character(x)
+  compact <- must || named_like_date(name)
+  if (!must && !mostly_dates(first_held(text), form, compact)) return(kept)
   held <- unique(text)
   held <- held[!is_blank(held)]
-  compact <- must || named_like_date(name)
-  if (!must && !mostly_dates(held, form, compact)) return(kept)
   if (!length(held))
     ll_abort(paste0("The date field ", quoted(name), " in ", where, " holds no date at all."),
              "data")
@@ -33,7 +33,7 @@ read_date_column <- function(x, name, where, must = FALSE, form = NULL, time_zon
 
 mostly_dates <- function(held, form, compact) {
   if (!length(held)) return(FALSE)
-  read <- read_dates(utils::head(held, 200), form, NULL, compact)
+  read <- read_dates(held, form, NULL, compact)
   !is.null(read$clash) || mean(!is.na(read$days)) >= .8
 }
 

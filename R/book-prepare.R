@@ -108,6 +108,7 @@ number_column <- function(x, name, spec, switches, where, file, decimal) {
   kept <- list(value = x)
   if (is.factor(x) && must) x <- as.character(x)
   if (!is.character(x) || !may_be_number(x, name, spec, must, file)) return(kept)
+  if (!must && !mostly_numbers(first_held(x), decimal)) return(kept)
   distinct <- unique(x)
   read <- read_numbers(distinct, fallback = decimal)
   if (all(read$none)) return(kept)
@@ -130,6 +131,19 @@ number_column <- function(x, name, spec, switches, where, file, decimal) {
 # In a data frame only what was called a measure is read; in a file also what nobody spoke of.
 may_be_number <- function(x, name, spec, must, file) {
   must || file && is.null(spec$role) && !names_things(x, name)
+}
+
+mostly_numbers <- function(some, decimal) {
+  read <- read_numbers(some, fallback = decimal)
+  mean(is.na(read$value) & !read$none) <= .1
+}
+
+# Some of the values that hold something, to guess by.
+first_held <- function(x) {
+  some <- unique(x[seq_len(min(length(x), 1000))])
+  some <- some[!is_blank(some)]
+  if (!length(some)) some <- utils::head(x[!is_blank(x)], 200)
+  utils::head(some, 200)
 }
 
 # More digits than a double holds.

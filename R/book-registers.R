@@ -15,15 +15,17 @@ open_registers <- function(registers, columns, switches) {
   list(tables = tables, repairs = do.call(rbind, lapply(tables, `[[`, "repairs")))
 }
 
-# A register is keyed by a field of the lines, or by a field of another register.
+# A register is keyed by a field of the lines, or by a field of another register that is.
 check_register_keys <- function(tables, columns) {
-  for (dimension in names(tables)) {
-    others <- as.character(unlist(lapply(tables[names(tables) != dimension],
-                                         function(t) names(t$table))))
-    if (!dimension %in% c(columns, others))
-      ll_abort(c(paste0("The register ", quoted(dimension), " needs a field of that name."),
-                 offer(dimension, c(columns, others), "Fields")), "word")
+  known <- columns
+  waiting <- names(tables)
+  while (length(ready <- intersect(waiting, known))) {
+    known <- c(known, unlist(lapply(tables[ready], function(t) names(t$table))))
+    waiting <- setdiff(waiting, ready)
   }
+  if (length(waiting))
+    ll_abort(c(paste0("The register ", quoted(waiting[1]), " needs a field of that name."),
+               offer(waiting[1], unique(known), "Fields")), "word")
 }
 
 open_register <- function(dimension, given, switches) {

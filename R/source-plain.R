@@ -19,7 +19,8 @@ plain_metric <- function(source, tree, keep, before = NULL) {
                   if (!is.null(before)) which(before)))
 }
 
-one_group <- function(n) factor(rep(1L, n), levels = 1L)
+# A factor of one level, made without looking at a million ones.
+one_group <- function(n) structure(rep(1L, n), levels = "1", class = "factor")
 
 # A metric over lines `rows` for each level of the factor `by`, one of which each row has.
 plain_by <- function(source, tree, rows, by, before = NULL) {
@@ -55,9 +56,10 @@ plain_aggregate <- function(source, tree, rows, by) {
     rows <- rows[meets]
     by <- by[meets]
   }
-  if (is.null(tree$arg)) return(as.double(table(by)))
+  if (is.null(tree$arg)) return(as.double(tabulate(by, nlevels(by))))
   values <- rep_len(plain_row(source, tree$arg), source$n)[rows]
-  vapply(split(values, by), plain_summary, 0, tree = tree)
+  groups <- if (nlevels(by) == 1) list(values) else split(values, by)
+  vapply(groups, plain_summary, 0, tree = tree)
 }
 
 plain_summary <- function(values, tree) {

@@ -93,9 +93,10 @@ test_that("metrics know their unit and whether they add up", {
   metrics <- demo_book()$metrics
   expect_equal(vapply(metrics, `[[`, "", "unit"),
                c(revenue = "money", margin = "money", margin_rate = "percent", orders = "count",
-                 average_order = "money", units = "number", returned = "money"))
+                 average_order = "money", units = "number", returned = "money",
+                 big_orders = "count", days_to_ship = "number"))
   expect_equal(unname(vapply(metrics, `[[`, TRUE, "adds_up")),
-               c(TRUE, TRUE, FALSE, FALSE, FALSE, TRUE, TRUE))
+               c(TRUE, TRUE, FALSE, FALSE, FALSE, TRUE, TRUE, FALSE, FALSE))
 })
 
 test_that("units of made-up metrics follow from how they are made", {

@@ -27,19 +27,19 @@ test_that("table, csv and json to standard output carry the same numbers", {
 })
 
 test_that("all options reach the study", {
-  got <- command("standings", brief(), "--each", "rep", "--metrics=revenue,big_orders", "--define",
-                 "big_orders=count(net[net > limit])", "--define", "gap = revenue / 2", "--parameter",
+  got <- command("standings", brief(), "--each", "rep", "--metrics=revenue,over_limit", "--define",
+                 "over_limit=count(net[net > limit])", "--define", "gap = revenue / 2", "--parameter",
                  "limit=500", "--only", "territory=Moor,Fen", "--only", "channel=web", "--where",
                  "quantity > 1", "--when", "2026-Q2", "--against", "year before", "--top", "3", "--ties",
                  "dense", "--at-least", "2", "--tie_break", "orders", "--format", "json")
   expect_equal(got$status, 0)
   json <- jsonlite::fromJSON(got$out)
   book <- ll_where(demo_book(), territory = c("Moor", "Fen"), channel = "web")
-  want <- ll_standings(book, "rep", c("revenue", big_orders = "count(net[net > 500])"), top = 3,
+  want <- ll_standings(book, "rep", c("revenue", over_limit = "count(net[net > 500])"), top = 3,
                        where = "quantity > 1", when = "2026-Q2", against = "year before", ties = "dense",
                        at_least = 2, tie_break = "orders")
   expect_equal(json$rows$revenue, want$revenue)
-  expect_equal(json$rows$big_orders, want$big_orders)
+  expect_equal(json$rows$over_limit, want$over_limit)
   expect_equal(json$rows$orders_place, want$orders_place)
 })
 
