@@ -41,8 +41,9 @@ screenshots: setup ## draw docs/screenshots again
 	@sh tools/screenshots.sh
 
 document: ## write NAMESPACE, man and the glue to C++ again
-	@Rscript --no-init-file -e 'Rcpp::compileAttributes()' -e 'suppressMessages(roxygen2::roxygenise())'
-	@rm -f src/*.o src/*.so
+	@Rscript --no-init-file -e 'Rcpp::compileAttributes()'
+	@$(MAKE) --no-print-directory setup
+	@$(RSCRIPT) -e 'suppressMessages(roxygen2::roxygenise(load_code = "installed"))'
 
 clean: ## remove what was built
 	@rm -rf build demo-output src/*.o src/*.so

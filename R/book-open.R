@@ -33,9 +33,10 @@
 #' @param title (text) the book's name, on figures and workbooks.
 #' @param bands (named list) dimensions made of bands of a number: `list(size = list(of = "net",
 #'   from = c(0, 100, 1000), labels = c("small", "middle", "large")))`. `of` is a formula over
-#'   lines, or with `each` a metric of each name: `list(class_of = list(of = "revenue", each = "account",
-#'   from = c(0, 5000)))`, measured `over = "book"` (the default) or `over = "shown"`, the lines of
-#'   each question. Bounds are lower bounds, included; `below` names what lies under the first. A
+#'   lines, or with `each` a metric of each name: `list(class_of = list(of = "revenue",
+#'   each = "account", from = c(0, 5000)))`, measured `over = "book"` (the default) or
+#'   `over = "shown"`, the lines of each question. Bounds are lower bounds, included; `below` names
+#'   what lies under the first. A
 #'   `table` of `label`, `from` and `to` serves too, and is checked for gaps and overlaps.
 #' @param calendar (named list) `fiscal_start` (month 1 to 12 or its name): where the fiscal year
 #'   starts; it is named after the year it ends in. For years of 52 or 53 weeks `weeks` (`"4-4-5"`,

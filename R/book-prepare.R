@@ -107,30 +107,33 @@ number_column <- function(x, name, spec, switches, where, file, decimal) {
   must <- identical(spec$role, "measure")
   kept <- list(value = x)
   if (is.factor(x) && must) x <- as.character(x)
-  if (!is.character(x) || !may_be_number(x, name, spec, must, file)) return(kept)
-  if (!must && !mostly_numbers(first_held(x), decimal)) return(kept)
+  if (!is.character(x) || !may_be_number(x, name, spec, must, file, decimal)) return(kept)
   distinct <- unique(x)
   read <- read_numbers(distinct, fallback = decimal)
-  if (all(read$none)) return(kept)
+  if (all(read$none) || !must && too_long(distinct)) return(kept)
   check_currency(read, name, spec, where)
   if (any(is.na(read$value) & !read$none)) {
     if (must) refuse_numbers(x, distinct, read, name, where)
     return(kept)
   }
-  if (!must && too_long(distinct)) return(kept)
   odd <- read$odd | read$none & !is_blank(distinct)
   if (any(odd) && !switches[["numbers"]]) return(kept)
   at <- match(x, distinct)
-  currency <- spec$currency
-  if (!is.null(currency) && currency != "any")
-    read$value[!is.na(read$currency) & read$currency != currency] <- NA
-  list(value = read$value[at],
-       repair = if (any(odd)) number_repair(x, name, read, odd[at], at, currency))
+  value <- in_currency(read, spec$currency)
+  list(value = value[at],
+       repair = if (any(odd)) number_repair(x, name, read, odd[at], at, spec$currency))
+}
+
+# Only the currency that counts, where one was named.
+in_currency <- function(read, currency) {
+  if (is.null(currency) || currency == "any") return(read$value)
+  ifelse(is.na(read$currency) | read$currency == currency, read$value, NA)
 }
 
 # In a data frame only what was called a measure is read; in a file also what nobody spoke of.
-may_be_number <- function(x, name, spec, must, file) {
-  must || file && is.null(spec$role) && !names_things(x, name)
+may_be_number <- function(x, name, spec, must, file, decimal) {
+  must || file && is.null(spec$role) && mostly_numbers(first_held(x), decimal) &&
+    !names_things(x, name)
 }
 
 mostly_numbers <- function(some, decimal) {

@@ -34,8 +34,8 @@ add_table_sheet <- function(book, sheet, table, f) {
 }
 
 sheet_format <- function(unit) {
-  switch(unit, money = "#,##0.00", count = "#,##0", percent = "0.0%", place = "0.##", date = "yyyy-mm-dd",
-         moved = "+0;-0;0", text = "@", "#,##0.####")
+  switch(unit, money = "#,##0.00", count = "#,##0", percent = "0.0%", place = "0.##",
+         date = "yyyy-mm-dd", moved = "+0;-0;0", text = "@", "#,##0.####")
 }
 
 column_width <- function(values, name, unit) {

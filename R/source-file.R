@@ -125,7 +125,7 @@ scan_bytes <- function(path, separator, skip, named) {
     file_error(named, "ends inside a quoted cell",
                x = paste0("The quote opened in line ", count_text(scan$open_at),
                           " of the table is never closed."),
-               i = "The file was cut short or a quote is missing: get it again, or close the quote.")
+               i = "The file was cut short or a quote is missing: get it again, or close it.")
   scan
 }
 
