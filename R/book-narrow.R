@@ -207,24 +207,34 @@ in_period <- function(book, period) {
 # for change() and growth(); `shown` the lines over which bands of what is shown are measured.
 # Names with lines in the other period only are rows too when a metric compares the two.
 fold_metrics <- function(book, keys, metrics, where, extra = list(), before = NULL,
-                         shown = where) {
+                         shown = where, totals = list()) {
   trees <- c(lapply(metrics, `[[`, "tree"), extra)
   parts <- parts_of(trees)
   keys <- lapply(stats::setNames(keys, keys), function(key) bind_scope(key_tree(book, key), shown))
-  out <- source_fold(book$source, keys, parts, where)
-  was <- NULL
-  if (!is.null(before) && any(vapply(trees, needs_against, TRUE))) {
-    joined <- join_folds(out, source_fold(book$source, keys, parts, before))
-    out <- joined$now
-    was <- joined$before
+  now <- source_fold(book$source, keys, parts, where, totals)
+  if (is.null(before) || !any(vapply(trees, needs_against, TRUE))) {
+    out <- folded_values(trees, now, NULL)
+    out$totals <- lapply(now$totals, function(total) folded_values(trees, total, NULL))
+    return(out)
   }
-  values <- lapply(trees, metric_value, parts = out$parts, before = was)
-  rows <- length(out$lines)
+  was <- source_fold(book$source, keys, parts, before, totals)
+  both <- function(a, b) {
+    joined <- join_folds(a, b)
+    folded_values(trees, joined$now, joined$before)
+  }
+  out <- both(now, was)
+  out$totals <- Map(both, now$totals, was$totals)
+  out
+}
+
+folded_values <- function(trees, fold, before) {
+  values <- lapply(trees, metric_value, parts = fold$parts, before = before)
+  rows <- length(fold$lines)
   frame <- as.data.frame(lapply(values, function(v) rep_len(scaled_value(v), rows)),
                          optional = TRUE)
   names(frame) <- names(trees)
-  list(keys = out$keys, values = frame, lines = out$lines,
-       exact = vapply(values, is_exact, TRUE), rows = rows, parts = out$parts, before = was)
+  list(keys = fold$keys, values = frame, lines = fold$lines,
+       exact = vapply(values, is_exact, TRUE), rows = rows, parts = fold$parts, before = before)
 }
 
 # Two folds over the same keys, each with a row for every name of either.

@@ -6,18 +6,9 @@ near_share <- 0.001   # neighbours closer than this share of their value are nea
 
 standings_notes <- function(s) {
   q <- s$q
-  used <- names_used(q)
   rbind(note_edges(s), note_ties(s), note_near(s), note_leaders(s), note_few_orders(s),
-        note_groups(s), note_people(s), note_moves(s), part_period_notes(q$book, q$asked),
-        note_unplaced(s), note_negative(s), note_none(s),
-        missing_measure_notes(q$book, q$metrics, q$asked$where_now), note_unseen(s),
-        ratio_notes(q$metrics), spelling_all(s), register_notes(q$book, used),
-        no_lines_notes(q$book, q$asked), opening_notes(q$book))
-}
-
-note <- function(kind, ...) {
-  text <- paste0(...)
-  new_notes(rep(kind, length(text)), text)
+        note_groups(s), note_people(s), note_moves(s), note_unplaced(s), note_negative(s),
+        note_none(s), note_unseen(s), spelling_all(s), question_notes(q))
 }
 
 of_group <- function(s, group) if (length(s$q$within)) paste0(" in ", group) else ""

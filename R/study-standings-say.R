@@ -74,18 +74,10 @@ standings_reading <- function(s) {
   metrics <- vapply(q$metrics, metric_words, "")
   who <- paste(vapply(q$each, function(e) plural_word(spoken(e)), ""), collapse = " by ")
   further <- if (length(metrics) > 1) paste0(", beside it ", and_list(metrics[-1], 8))
-  parts <- c(paste0(capital(who), if (length(q$within)) paste(" within", spoken(q$within)),
-                    " placed by ", metrics[1], further),
-             period_reading(q$book, q$asked), condition_reading(q$asked),
-             if (!is.null(q$asked$before)) paste("against", against_words(q$asked$before)),
-             band_reading(question_trees(q)), shown_words(q), tie_words(q), at_least_words(q),
-             paste(count_text(length(placed_rows(s))), "placed"))
-  paste0(paste(parts, collapse = "; "), ".")
-}
-
-against_words <- function(p) {
-  span <- span_text(p$from, p$to)
-  if (grepl(span, p$words, fixed = TRUE)) p$words else paste0(p$words, ", ", span)
+  paste0(capital(who), if (length(q$within)) paste(" within", spoken(q$within)), " placed by ",
+         metrics[1], further, "; ",
+         reading_tail(q, shown_words(q), tie_words(q), at_least_words(q),
+                      paste(count_text(length(placed_rows(s))), "placed")))
 }
 
 shown_words <- function(q) {
@@ -108,40 +100,20 @@ at_least_words <- function(q) {
 
 standings_settings <- function(s) {
   q <- s$q
-  period <- function(p) if (!is.null(p)) list(from = format(p$from), to = format(p$to))
-  out <- list(each = q$each, metrics = names(q$metrics),
-              formulas = lapply(q$metrics, `[[`, "text"),
-              better = lapply(q$metrics, `[[`, "better"), within = q$within,
-              where = if (!is.null(q$asked$only)) tree_text(q$asked$only),
-              when = period(q$asked$now), against = period(q$asked$before), top = q$top,
-              bottom = q$bottom, ties = q$ties, tie_break = q$tie_break, at_edge = q$at_edge,
-              at_least = q$at_least, no_lines = q$no_lines)
-  Filter(Negate(is.null), out)
+  question_settings(q, each = q$each, within = q$within, top = q$top, bottom = q$bottom,
+                    ties = q$ties, tie_break = q$tie_break, at_edge = q$at_edge,
+                    at_least = q$at_least, no_lines = q$no_lines)
 }
 
 standings_proof <- function(s) {
   q <- s$q
   parts <- s$f$values
   whole <- as.list(s$total$values[1, , drop = FALSE])
-  lines_of <- function(period) plain_lines(q$book$source, q$book$aside, q$asked$only, period)
-  plain <- lines_of(q$asked$period_now)
-  plain_before <- if (!is.null(q$asked$before)) lines_of(q$asked$period_before)
-  rbind(prove_lines(q$book, q$asked, sum(s$f$lines), plain),
+  rbind(prove_question(q, sum(s$f$lines), whole, s$total$exact),
         prove_parts(q$metrics, parts, whole, s$total$exact,
                     if (length(q$within)) "names in groups" else "names"),
-        prove_shown(s, whole),
-        prove_totals(q$book, q$metrics, whole, s$total$exact, plain, plain_before),
-        prove_registers(q$book, names_used(q)), prove_control(q$book))
+        prove_shown(s, whole))
 }
-
-# Every tree of a question: its dimensions, condition and metrics.
-question_trees <- function(q) {
-  c(lapply(c(q$each, q$within), key_tree, book = q$book), list(q$asked$only),
-    lapply(q$metrics, `[[`, "tree"))
-}
-
-# Every field that a question uses.
-names_used <- function(q) unique(unlist(lapply(question_trees(q), names_in)))
 
 # Rows shown and the foot below them make the total.
 prove_shown <- function(s, whole) {

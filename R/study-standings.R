@@ -10,8 +10,7 @@ declared_standings <- declare(
     top = arg("whole", "only the first so many places"),
     bottom = arg("whole", "only the last so many places"),
     within = arg("words", "place separately inside each name of this dimension"),
-    where = arg("condition", "only lines that meet this condition"),
-    when = arg("period", "only this period: 2026, 2026-Q2, 2026-04-01/2026-06-30, last quarter"),
+    where = arg_where, when = arg_when,
     against = arg("period", "also show this period: previous, year before, 2025"),
     ties = arg("choice", "how tied names share places", "shared",
                choices = c("shared", "dense", "average", "broken")),
@@ -115,40 +114,18 @@ ll_standings <- function(book, each, metrics = NULL, top = NULL, bottom = NULL, 
              title = book$title)
 }
 
-# The question: arguments checked against the book, all problems together.
+# The question, with what standings ask beside what every study asks.
 standings_question <- function(book, args) {
-  # Checked before the thunks below look at them, or each would meet the same error again.
   force(args)
-  each <- within <- list(book = book)
-  found <- together(
-    function() {
-      each <<- pick_dimensions(book, args$each, "each")
-      within <<- pick_dimensions(each$book, args$within, "within")
-    },
-    function() pick_metrics(book, join_metrics(args$metrics, args$tie_break, book)),
-    function() narrow(book, args$where, args$when, args$against),
-    function() check_register_for(book, args))
-  q <- c(args[setdiff(names(args), c("each", "within", "metrics", "where", "when", "against"))],
-         list(each = each$names, within = if (length(within$names)) within$names,
-              metrics = found[[2]]$metrics, asked = found[[3]]))
-  q$book <- found[[2]]$book
-  q$book[c("fields", "computed")] <- within$book[c("fields", "computed")]
-  check_compared(q$metrics, q$asked)
+  q <- together(
+    function() ask_book(book, args, c("each", "within"),
+                        join_metrics(args$metrics, args$tie_break, book)),
+    function() check_register_for(book, args))[[1]]
   if (length(intersect(q$each, q$within)))
     ll_abort("'within' must be another dimension than 'each'.", "argument")
   if (length(q$within) > 1) ll_abort("'within' takes one dimension.", "argument")
-  q$first <- q$metrics[[1]]
   q$extra <- hidden_counts(q)
   q
-}
-
-# change() and growth() need the other period.
-check_compared <- function(metrics, asked) {
-  needy <- Filter(function(m) m$against, metrics)
-  if (length(needy) && is.null(asked$before))
-    ll_abort(c(paste0("The metric ", quoted(needy[[1]]$name),
-                      " compares two periods; say which the other is."),
-               i = "For example when = \"2026-Q2\", against = \"year before\"."), "argument")
 }
 
 # Metrics that break ties join those asked for.

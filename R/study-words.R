@@ -19,6 +19,11 @@ period_reading <- function(book, asked) {
   words
 }
 
+against_words <- function(p) {
+  span <- span_text(p$from, p$to)
+  if (grepl(span, p$words, fixed = TRUE)) p$words else paste0(p$words, ", ", span)
+}
+
 condition_reading <- function(asked) {
   if (is.null(asked$only)) return(NULL)
   paste("only lines where", fit_text(tree_words(asked$only), 300))

@@ -1,0 +1,122 @@
+# What studies share: a question put to a book, its notes and its proof.
+
+# The arguments most studies take, as their declarations have them.
+arg_metrics <- function(help = "metrics (default: the book's first)") arg("metrics", help)
+arg_where <- arg("condition", "only lines that meet this condition")
+arg_when <- arg("period", "only this period: 2026, 2026-Q2, 2026-04-01/2026-06-30, last quarter")
+arg_against <- arg("period", "the period compared with: previous, year before, 2025")
+
+# A question: arguments checked against the book, all problems together. `dimensions` names the
+# arguments that are dimensions. Gives list(book, metrics, first, asked, and each of those).
+ask_book <- function(book, args, dimensions = character(), metrics = args$metrics) {
+  # Checked before the thunks below look at them, or each would meet the same error again.
+  force(args)
+  sliced <- book
+  picked <- list()
+  found <- together(
+    function() for (what in dimensions) {
+      made <- pick_dimensions(sliced, args[[what]], what)
+      sliced <<- made$book
+      if (length(made$names)) picked[[what]] <<- made$names
+    },
+    function() pick_metrics(book, metrics),
+    function() narrow(book, args$where, args$when, args$against))
+  q <- c(args[setdiff(names(args), c(dimensions, "metrics", "where", "when", "against"))], picked,
+         list(metrics = found[[2]]$metrics, first = found[[2]]$metrics[[1]], asked = found[[3]],
+              dimensions = unlist(picked, use.names = FALSE)))
+  q$book <- found[[2]]$book
+  q$book[c("fields", "computed")] <- sliced[c("fields", "computed")]
+  check_compared(q$metrics, q$asked)
+  q
+}
+
+# change() and growth() need the other period.
+check_compared <- function(metrics, asked) {
+  needy <- Filter(function(m) m$against, metrics)
+  if (length(needy) && is.null(asked$before))
+    ll_abort(c(paste0("The metric ", quoted(needy[[1]]$name),
+                      " compares two periods; say which the other is."),
+               i = "For example when = \"2026-Q2\", against = \"year before\"."), "argument")
+}
+
+# A study that looks at one period only has no use for change() and growth().
+refuse_compared <- function(q, study) {
+  needy <- Filter(function(m) m$against, q$metrics)
+  if (length(needy))
+    ll_abort(paste0("The metric ", quoted(needy[[1]]$name), " compares two periods, which ", study,
+                    " does not do; standings does."), "argument")
+  q
+}
+
+# The fold of a question over some of its dimensions; totals as in source_fold().
+fold_question <- function(q, keys, totals = list(), extra = list(), where = q$asked$where_now) {
+  fold_metrics(q$book, keys, q$metrics, where, extra, q$asked$where_before, q$asked$where_now,
+               totals)
+}
+
+# Every tree of a question: its dimensions, condition and metrics.
+question_trees <- function(q) {
+  c(lapply(q$dimensions, key_tree, book = q$book), list(q$asked$only),
+    lapply(q$metrics, `[[`, "tree"))
+}
+
+# Every field that a question uses.
+names_used <- function(q) unique(unlist(lapply(question_trees(q), names_in)))
+
+question_notes <- function(q) {
+  rbind(part_period_notes(q$book, q$asked),
+        missing_measure_notes(q$book, q$metrics, q$asked$where_now), ratio_notes(q$metrics),
+        register_notes(q$book, names_used(q)), no_lines_notes(q$book, q$asked),
+        opening_notes(q$book))
+}
+
+# Lines accounted for, totals by the second route, registers, the ledger.
+prove_question <- function(q, counted, whole, exact) {
+  lines_of <- function(period) plain_lines(q$book$source, q$book$aside, q$asked$only, period)
+  plain <- lines_of(q$asked$period_now)
+  plain_before <- if (!is.null(q$asked$before)) lines_of(q$asked$period_before)
+  rbind(prove_lines(q$book, q$asked, counted, plain),
+        prove_totals(q$book, q$metrics, whole, exact, plain, plain_before),
+        prove_registers(q$book, names_used(q)), prove_control(q$book))
+}
+
+# The parts of a reading that every study has after its own beginning.
+reading_tail <- function(q, ...) {
+  parts <- c(period_reading(q$book, q$asked), condition_reading(q$asked),
+             if (!is.null(q$asked$before)) paste("against", against_words(q$asked$before)),
+             band_reading(question_trees(q)), ...)
+  paste0(paste(parts, collapse = "; "), ".")
+}
+
+# The settings every study has; empty ones are left out.
+question_settings <- function(q, ...) {
+  period <- function(p) if (!is.null(p)) list(from = format(p$from), to = format(p$to))
+  Filter(Negate(is.null), list(
+    ..., metrics = names(q$metrics), formulas = lapply(q$metrics, `[[`, "text"),
+    better = lapply(q$metrics, `[[`, "better"),
+    where = if (!is.null(q$asked$only)) tree_text(q$asked$only), when = period(q$asked$now),
+    against = period(q$asked$before)))
+}
+
+note <- function(kind, ...) {
+  text <- paste0(...)
+  new_notes(rep(kind, length(text)), text)
+}
+
+# Keys with "(none)" for lines without a name.
+named_keys <- function(keys) lapply(keys, function(key) ifelse(is.na(key), "(none)", key))
+
+# The names of a dimension in the order people expect: parts of dates and bands in their own, others
+# by the values given, best first; "(none)" last.
+natural_order <- function(book, field, names, value = NULL) {
+  tree <- key_tree(book, field)
+  if (tree$kind == "computed") tree <- tree$tree
+  own <- switch(tree$kind, bucket = if (tree$part == "weekday") weekday_levels else
+    sort(unique(names), method = "radix"), band = , banded = tree$labels)
+  if (is.null(own)) {
+    by_name <- order(names, method = "radix")
+    own <- if (is.null(value)) names[by_name] else
+      names[by_name][order(-value[by_name], na.last = TRUE)]
+  }
+  c(setdiff(own[own %in% names], "(none)"), intersect(names, "(none)"))
+}
