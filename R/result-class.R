@@ -2,8 +2,8 @@
 # rows or columns gives a plain data frame, so that no sentence or proof outlives the table it
 # speaks of.
 
-# columns: data frame of name, unit (money, count, number, percent, place, text, moved) and shown
-# (whether print shows it). parts: named further tables.
+# columns: data frame of name, unit (money, count, number, percent, place, text, moved) shown
+# (whether print shows it) and digits (NA for as many as fit). parts: named further tables.
 new_result <- function(study, table, settings, columns, finding, reading, notes, proof,
                        parts = list(), title = NULL) {
   structure(table, class = c(paste0("ll_result_", study), "ll_result", "data.frame"),
@@ -12,8 +12,9 @@ new_result <- function(study, table, settings, columns, finding, reading, notes,
                       title = title))
 }
 
-new_columns <- function(name = character(), unit = character(), shown = TRUE) {
-  data.frame(name = name, unit = unit, shown = rep_len(shown, length(name)))
+new_columns <- function(name = character(), unit = character(), shown = TRUE, digits = NA) {
+  data.frame(name = name, unit = unit, shown = rep_len(shown, length(name)),
+             digits = rep_len(as.integer(digits), length(name)))
 }
 
 new_notes <- function(kind = character(), text = character()) {

@@ -43,7 +43,8 @@ format_table <- function(table, columns, foot, width, most) {
   table <- table[seq_len(nrow(table) - cut), , drop = FALSE]
   if (!is.null(table$moved)) table$moved[is.na(table$moved) & !is.na(table$place)] <- Inf
   cells <- lapply(seq_len(nrow(shown)), function(i) {
-    format_cells(table[[shown$name[i]]], foot[[shown$name[i]]], shown$unit[i], shown$name[i])
+    format_cells(table[[shown$name[i]]], foot[[shown$name[i]]], shown$unit[i], shown$name[i],
+                 shown$digits[i])
   })
   kept <- columns_that_fit(cells, width)
   tall <- max(vapply(cells[kept], function(x) length(x$head), 0L))
@@ -64,9 +65,10 @@ format_table <- function(table, columns, foot, width, most) {
 paste_columns <- function(columns) do.call(paste, c(unname(columns), sep = "  "))
 
 # Heading (in as many lines as it takes), rows and foot of one column, padded to one width.
-format_cells <- function(values, foot, unit, name) {
-  text <- format_values(values, unit)
-  digits <- if (is.numeric(values) && !unit %in% c("moved", "place")) fitting_digits(values, unit)
+format_cells <- function(values, foot, unit, name, digits = NA) {
+  counted <- is.numeric(values) && !unit %in% c("moved", "place")
+  digits <- if (counted) if (is.na(digits)) fitting_digits(values, unit) else digits
+  text <- if (is.null(digits)) format_values(values, unit) else format_number(values, unit, digits)
   below <- if (is.null(foot)) character() else
     ifelse(is.na(foot), "", if (is.null(digits)) format_values(foot, unit) else
       format_number(foot, unit, digits))

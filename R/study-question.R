@@ -1,11 +1,5 @@
 # What studies share: a question put to a book, its notes and its proof.
 
-# The arguments most studies take, as their declarations have them.
-arg_metrics <- function(help = "metrics (default: the book's first)") arg("metrics", help)
-arg_where <- arg("condition", "only lines that meet this condition")
-arg_when <- arg("period", "only this period: 2026, 2026-Q2, 2026-04-01/2026-06-30, last quarter")
-arg_against <- arg("period", "the period compared with: previous, year before, 2025")
-
 # A question: arguments checked against the book, all problems together. `dimensions` names the
 # arguments that are dimensions. Gives list(book, metrics, first, asked, and each of those).
 ask_book <- function(book, args, dimensions = character(), metrics = args$metrics) {
@@ -14,10 +8,12 @@ ask_book <- function(book, args, dimensions = character(), metrics = args$metric
   sliced <- book
   picked <- list()
   found <- together(
-    function() for (what in dimensions) {
-      made <- pick_dimensions(sliced, args[[what]], what)
-      sliced <<- made$book
-      if (length(made$names)) picked[[what]] <<- made$names
+    function() {
+      for (what in dimensions) {
+        made <- pick_dimensions(sliced, args[[what]], what)
+        sliced <<- made$book
+        if (length(made$names)) picked[[what]] <<- made$names
+      }
     },
     function() pick_metrics(book, metrics),
     function() narrow(book, args$where, args$when, args$against))

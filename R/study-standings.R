@@ -118,8 +118,9 @@ ll_standings <- function(book, each, metrics = NULL, top = NULL, bottom = NULL, 
 standings_question <- function(book, args) {
   force(args)
   q <- together(
-    function() ask_book(book, args, c("each", "within"),
-                        join_metrics(args$metrics, args$tie_break, book)),
+    function() {
+      ask_book(book, args, c("each", "within"), join_metrics(args$metrics, args$tie_break, book))
+    },
     function() check_register_for(book, args))[[1]]
   if (length(intersect(q$each, q$within)))
     ll_abort("'within' must be another dimension than 'each'.", "argument")

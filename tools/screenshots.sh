@@ -10,3 +10,5 @@ mkdir -p $out
 ./longladder standings --brief $brief --each rep --within territory --top 3 --out $out/standings-within.png >/dev/null
 ./longladder standings --brief $brief --each account_name --top 10 --when 'this year to date' \
   --against 'year before' --out $out/standings-against.png >/dev/null
+./longladder crosstab --brief $brief --rows family --columns territory --metrics revenue,margin_rate \
+  --out $out/crosstab.png >/dev/null

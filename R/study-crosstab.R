@@ -1,0 +1,207 @@
+# Crosstab: metrics by rows and columns, every total folded again from the lines.
+
+declared_crosstab <- declare(
+  "crosstab", "Cross dimensions: metrics by rows and columns, with totals folded again",
+  args = list(
+    rows = arg("words", "what the rows are: one dimension, or two, the second inside the first",
+               required = TRUE),
+    columns = arg("words", "what the columns are: one dimension, or two (default: the metrics)"),
+    metrics = arg_metrics(),
+    share_of = arg("choice", "show shares of each row's, each column's or the whole total",
+                   choices = c("row", "column", "all")),
+    top = arg("whole", "only the first so many rows by the first metric, the rest gathered"),
+    where = arg_where, when = arg_when),
+  examples = c(
+    "--rows territory --columns channel --metrics revenue",
+    "--rows type --columns 'year(order_date)' --metrics revenue --share-of row",
+    "--rows territory --metrics orders,revenue,average_order",
+    "--rows family,item --columns 'quarter(order_date)' --when 2026 --top 3"))
+
+#' Cross tables: metrics by rows and columns
+#'
+#' Counts, sums and rates by one or two dimensions down and one or two across. Every total, of rows,
+#' of columns, of outer dimensions and of all, is folded again from the lines, so that rates and
+#' distinct counts are right in the totals too.
+#'
+#' @param book (`ll_book`) the book.
+#' @param rows,columns (text) one dimension each, or two, the second inside the first; parts of
+#'   dates serve: `"month(order_date)"`. Without `columns` the metrics stand side by side.
+#' @param metrics (text) as in [ll_standings()]; the first orders the rows.
+#' @param share_of (text) show the first metric as shares: of each `"row"`, each `"column"`, or
+#'   `"all"`; for metrics that add up.
+#' @param top (whole number) only the first so many names of the first row dimension; the others are
+#'   gathered in one row.
+#' @param where,when as in [ll_standings()].
+#'
+#' @return A data frame of class `ll_result_crosstab`: the row dimensions (`(all)` marks the total
+#'   of an outer name), `total`, and a column for each name of `columns`, missing where there are no
+#'   lines; with several metrics and columns, `<name>: <metric>`. Parts: `foot` (the total row),
+#'   `cells` (one row for each cell, with its lines), and with `share_of` also `values`.
+#' @section Errors: As [ll_standings()], and `ll_error_argument` for more than two dimensions a side
+#' or shares of a metric that does not add up.
+#' @examples
+#' book <- ll_demo()
+#' ll_crosstab(book, rows = "territory", columns = "channel")
+#' ll_crosstab(book, rows = "type", columns = "year(order_date)", share_of = "row")
+#' @export
+ll_crosstab <- function(book, rows, columns = NULL, metrics = NULL, share_of = NULL, top = NULL,
+                        where = NULL, when = NULL) {
+  check_book(book)
+  given <- list(rows = if (missing(rows)) NULL else rows, columns = columns, metrics = metrics,
+                share_of = share_of, top = top, where = where, when = when)
+  q <- crosstab_question(book, check_args(declared_crosstab, given))
+  s <- crosstab_cells(crosstab_folds(q))
+  table <- crosstab_table(s)
+  new_result("crosstab", table$table, crosstab_settings(q), table$columns, crosstab_finding(s),
+             crosstab_reading(s), crosstab_notes(s), crosstab_proof(s),
+             parts = Filter(Negate(is.null), list(foot = table$foot, cells = s$long,
+                                                  values = table$values)), title = book$title)
+}
+
+crosstab_question <- function(book, args) {
+  q <- refuse_compared(ask_book(book, args, c("rows", "columns")), "crosstab")
+  for (side in c("rows", "columns")) if (length(q[[side]]) > 2)
+    ll_abort(paste0("'", side, "' takes one dimension or two."), "argument")
+  twice <- intersect(q$rows, q$columns)
+  if (length(twice))
+    ll_abort(paste0("The dimension ", quoted(twice[1]), " cannot be rows and columns at once."),
+             "argument")
+  if (!is.null(q$share_of) && !q$first$adds_up)
+    ll_abort(c(paste0("'share_of' needs a metric that adds up, and ", quoted(q$first$name),
+                      " does not."), i = "Sums and counts of lines do."), "argument")
+  if (!is.null(q$share_of)) q$metrics <- q$metrics[1]
+  q
+}
+
+# The sets of one side's dimensions at which there are totals: all of them, the outer one, none.
+side_levels <- function(fields) lapply(seq(length(fields), 0), function(n) fields[seq_len(n)])
+
+crosstab_folds <- function(q) {
+  sets <- list()
+  for (down in side_levels(q$rows)) for (across in side_levels(q$columns))
+    sets <- c(sets, list(list(down = down, across = across)))
+  keys <- c(q$rows, q$columns)
+  fold <- fold_question(q, keys, lapply(sets, function(set) c(set$down, set$across)))
+  folds <- Map(function(set, total) {
+    total$keys <- named_keys(total$keys)
+    c(set, total)
+  }, sets, fold$totals)
+  list(q = q, folds = folds, lines = sum(fold$lines))
+}
+
+fold_at <- function(s, down, across) {
+  Filter(function(f) length(f$down) == down && length(f$across) == across, s$folds)[[1]]
+}
+
+# The heads of one side: a row for each name, for each outer total and (last) for all, in order.
+side_heads <- function(s, fields, side) {
+  n <- length(fields)
+  all <- as.data.frame(stats::setNames(rep(list("(all)"), n), fields), optional = TRUE)
+  if (!n) return(data.frame(level = 0))
+  at <- function(depth) if (side == "down") fold_at(s, depth, 0) else fold_at(s, 0, depth)
+  names_at <- function(fold, field, rows) {
+    value <- fold$values[[1]][rows] * if (s$q$first$better == "low") -1 else 1
+    natural_order(s$q$book, field, fold$keys[[field]][rows], value)
+  }
+  outer <- at(1)
+  names <- names_at(outer, fields[1], seq_along(outer$lines))
+  if (n == 1) {
+    out <- stats::setNames(data.frame(names), fields)
+    out$level <- rep(1, length(names))
+    return(rbind(out, cbind(all, level = 0)))
+  }
+  inner <- at(2)
+  blocks <- lapply(names, function(name) {
+    own <- names_at(inner, fields[2], which(inner$keys[[fields[1]]] == name))
+    block <- stats::setNames(data.frame(name, c(own, "(all)")), fields)
+    cbind(block, level = c(rep(2, length(own)), 1))
+  })
+  rbind(do.call(rbind, blocks), cbind(all, level = 0))
+}
+
+# A matrix of every metric over the heads, NA where there are no lines; names beyond `top` gathered.
+crosstab_cells <- function(s) {
+  q <- s$q
+  s$down <- side_heads(s, q$rows, "down")
+  s$across <- side_heads(s, q$columns, "across")
+  blank <- matrix(NA_real_, nrow(s$down), nrow(s$across))
+  s$values <- lapply(q$metrics, function(m) blank)
+  s$count <- blank
+  for (fold in s$folds) s <- fill_cells(s, fold, seq_len(nrow(s$down)))
+  if (!is.null(q$top)) s <- gather_rows(s)
+  s$long <- long_cells(s)
+  s
+}
+
+# Puts a fold's values at the heads they belong to; `rows` are those it may fill.
+fill_cells <- function(s, fold, rows) {
+  at_level <- function(heads, fields, among) {
+    mine <- among[heads$level[among] == length(fields)]
+    if (!length(fields)) return(rep(mine[1], length(fold$lines)))
+    mine[match_keys(fold$keys[fields], lapply(heads[fields], `[`, mine))]
+  }
+  i <- at_level(s$down, fold$down, rows)
+  j <- at_level(s$across, fold$across, seq_len(nrow(s$across)))
+  ok <- !is.na(i) & !is.na(j)
+  at <- cbind(i, j)[ok, , drop = FALSE]
+  for (name in names(s$values)) s$values[[name]][at] <- fold$values[[name]][ok]
+  s$count[at] <- fold$lines[ok]
+  s
+}
+
+gather_rows <- function(s) {
+  q <- s$q
+  field <- q$rows[1]
+  outer <- setdiff(unique(s$down[[field]]), c("(all)", "(none)"))
+  if (length(outer) <= q$top) return(s)
+  total <- fold_at(s, 1, 0)
+  value <- total$values[[1]][match(outer, total$keys[[field]])]
+  best <- outer[best_order(value, q$first$better == "high")]
+  s$kept <- best[seq_len(q$top)]
+  s$gathered <- length(outer) - q$top
+  stay <- s$down[[field]] %in% c(s$kept, "(none)", "(all)")
+  # The rest stands before lines without a name and the total.
+  first <- which(stay & s$down[[field]] %in% c("(none)", "(all)"))[1]
+  rest <- s$down[1, , drop = FALSE]
+  rest[q$rows] <- c(list(paste0("everyone else (", count_text(s$gathered), ")")),
+                    rep(list("(all)"), length(q$rows) - 1))
+  rest$level <- -1
+  before <- which(stay & seq_along(stay) < first)
+  after <- which(stay & seq_along(stay) >= first)
+  pick <- function(m) rbind(m[before, , drop = FALSE], NA, m[after, , drop = FALSE])
+  s$values <- lapply(s$values, pick)
+  s$count <- pick(s$count)
+  s$down <- rbind(s$down[before, ], rest, s$down[after, ])
+  fill_rest(s, length(before) + 1)
+}
+
+# The gathered row is folded again from its lines, at every level of the columns.
+fill_rest <- function(s, row) {
+  q <- s$q
+  key <- bind_scope(key_tree(q$book, q$rows[1]), q$asked$where_now)
+  out <- node("logic", op = "|", args = list(
+    node("missing", arg = key), node("within", arg = key, set = node("set", values = s$kept))))
+  where <- and_also(q$asked$where_now, node("logic", op = "!", args = list(out)))
+  for (across in side_levels(q$columns)) {
+    fold <- fold_question(q, across, where = where)
+    fold$keys <- named_keys(fold$keys)
+    fold$down <- character()
+    fold$across <- across
+    s$down$level[row] <- 0
+    s <- fill_cells(s, fold, row)
+    s$down$level[row] <- -1
+  }
+  s
+}
+
+# One row for each cell between names, outer totals left out.
+long_cells <- function(s) {
+  rows <- which(s$down$level == length(s$q$rows) | s$down$level == -1)
+  columns <- which(s$across$level == length(s$q$columns))
+  at <- expand.grid(i = rows, j = columns)
+  cells <- c(lapply(s$down[s$q$rows], `[`, at$i), lapply(s$across[s$q$columns], `[`, at$j),
+             lapply(s$values, function(m) m[as.matrix(at)]))
+  lines <- s$count[as.matrix(at)]
+  out <- data.frame(cells, lines = ifelse(is.na(lines), 0, lines), check.names = FALSE)
+  out[order(at$i, at$j), , drop = FALSE]
+}
