@@ -12,3 +12,7 @@ mkdir -p $out
   --against 'year before' --out $out/standings-against.png >/dev/null
 ./longladder crosstab --brief $brief --rows family --columns territory --metrics revenue,margin_rate \
   --out $out/crosstab.png >/dev/null
+./longladder trend --brief $brief --metrics revenue,margin_rate,orders --when 2024-09-01/2026-09-16 \
+  --out $out/trend.png >/dev/null
+./longladder trend --brief $brief --metrics revenue --every quarter --by territory --top 3 \
+  --out $out/trend-by.png >/dev/null

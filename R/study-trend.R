@@ -1,0 +1,187 @@
+# Trend: metrics over days, weeks, months, quarters, years, with growth on the year before.
+
+part_days <- 3   # a period that lacks more days than this at an end of the book is a part period
+
+declared_trend <- declare(
+  "trend", "Follow metrics over months, quarters or years, with growth on the year before",
+  args = list(
+    metrics = arg_metrics(),
+    every = arg("choice", "how long one period is", "month",
+                choices = c("day", "week", "month", "quarter", "year", "fiscal_month",
+                            "fiscal_quarter", "fiscal_year")),
+    by = arg("words", "a line for each name of this dimension, the rest gathered"),
+    top = arg("whole", "with 'by': how many names have a line of their own", 5),
+    rolling = arg("whole", "also the mean of the last so many whole periods", from = 2),
+    per_day = arg("choice", "also per day of the period: calendar days, or Monday to Friday",
+                  choices = c("calendar", "working")),
+    indexed = arg("flag", "draw every line as a percentage of its first whole period", FALSE),
+    where = arg_where, when = arg_when),
+  examples = c(
+    "--metrics revenue,margin_rate,orders",
+    "--metrics revenue --every quarter --by territory --top 3",
+    "--metrics revenue --rolling 3 --when 'last 12 months'"))
+
+#' Trend: metrics over time
+#'
+#' Every period of the stretch is there, also those without lines (0 for metrics that add up or
+#' count, missing for rates). Periods that the book covers only in part are marked and left out of
+#' growth. Growth is on the period before and on the same period a year before.
+#'
+#' @param book (`ll_book`) the book.
+#' @param metrics (text) as in [ll_standings()].
+#' @param every (text) `"day"`, `"week"` (ISO), `"month"`, `"quarter"`, `"year"`,
+#'   `"fiscal_month"`, `"fiscal_quarter"` or `"fiscal_year"`.
+#' @param by (text) a dimension; a line for each of its `top` first names by the first metric, and
+#'   one for all the others together.
+#' @param top (whole number) with `by`: how many names have a line of their own.
+#' @param rolling (whole number, 2 up) adds `<metric>_rolling`, the mean of that many whole periods
+#'   up to this one.
+#' @param per_day (text) adds `<metric>_per_day`, by `"calendar"` days or `"working"` days (Monday
+#'   to Friday) of the period that the book covers.
+#' @param indexed (`TRUE` or `FALSE`) whether the figure shows each line as a percentage of its
+#'   first whole period.
+#' @param where,when as in [ll_standings()].
+#'
+#' @return A data frame of class `ll_result_trend`, a row for each period (and name of `by`):
+#'   `period`, the dimension of `by`, each metric with `<metric>_growth` (on the period before),
+#'   `<metric>_year_before` and `<metric>_year_growth`, for rates `<metric>_change` and
+#'   `<metric>_year_change` in points instead; `days` covered, and `part` (`"part"` where
+#'   the book covers only a part). Growth is missing for part periods and unless the value before
+#'   was above zero. Parts: `to_date` (this year to date against the same stretch a year before),
+#'   `steady` (mean, deviation and coefficient of variation of the whole periods of each line).
+#' @section Errors: As [ll_standings()]; `ll_error_data` where the book has no date.
+#' @examples
+#' book <- ll_demo()
+#' ll_trend(book, c("revenue", "orders"), every = "quarter")
+#' @export
+ll_trend <- function(book, metrics = NULL, every = "month", by = NULL, top = 5, rolling = NULL,
+                     per_day = NULL, indexed = FALSE, where = NULL, when = NULL) {
+  check_book(book)
+  given <- list(metrics = metrics, every = every, by = by, top = top, rolling = rolling,
+                per_day = per_day, indexed = indexed, where = where, when = when)
+  q <- trend_question(book, check_args(declared_trend, given))
+  s <- trend_series(q, trend_periods(q))
+  table <- trend_table(s)
+  new_result("trend", table$table, trend_settings(q), table$columns, trend_finding(s),
+             trend_reading(s), trend_notes(s), trend_proof(s),
+             parts = Filter(Negate(is.null), list(to_date = s$to_date, steady = trend_steady(s))),
+             title = book$title)
+}
+
+trend_question <- function(book, args) {
+  dates <- book_dates(book, "trend")
+  args$period <- paste0(args$every, "(", name_text(book$date), ")")
+  q <- refuse_compared(ask_book(book, args, c("period", "by")), "trend")
+  if (length(q$by) > 1) ll_abort("'by' takes one dimension.", "argument")
+  q$calendar <- dates$calendar
+  q$first_day <- max(dates$first, q$asked$now$from)
+  q$last_day <- min(dates$last, max(book$days), q$asked$now$to)
+  if (q$first_day > q$last_day)
+    ll_abort(paste0("The book has no dates in ", span_text(q$asked$now$from, q$asked$now$to), "."),
+             "data")
+  q
+}
+
+# Every period of the stretch: label, first and last day, days covered, whether it is a part.
+trend_periods <- function(q) {
+  around <- seq(as.integer(q$first_day) - 400L, as.integer(q$last_day) + 400L)
+  label <- bucket_labels(around, q$every, q$calendar)
+  inside <- around >= as.integer(q$first_day) & around <= as.integer(q$last_day)
+  shown <- unique(label[inside])
+  mine <- match(label, shown)
+  span <- function(f, among) as.vector(tapply(around[among], mine[among], f))
+  known <- !is.na(mine)
+  out <- data.frame(label = shown, from = span(min, known), to = span(max, known),
+                    first = span(min, known & inside), last = span(max, known & inside))
+  # A book that begins on the second of the month lacks no trade of the first.
+  slack <- if (q$every %in% c("day", "week")) 0 else part_days
+  asked <- !is.null(q$asked$now)
+  out$part <- out$first - out$from > (if (asked) 0 else slack) & out$first > out$from |
+    out$to - out$last > (if (asked && q$asked$now$to == q$last_day) 0 else slack)
+  out$days <- out$last - out$first + 1
+  out
+}
+
+# Values of every metric for each line (a name of `by`, the rest, or all) and period.
+trend_series <- function(q, periods) {
+  s <- list(q = q, periods = periods)
+  whole <- fold_question(q, character())
+  s$total <- as.list(whole$values[1, , drop = FALSE])
+  s$exact <- whole$exact
+  s$all <- trend_line(s, NULL)
+  s$counted <- sum(s$all$lines)
+  s$lines <- if (is.null(q$by)) list(all = s$all) else trend_lines(s)
+  s$to_date <- year_to_date(q)
+  s
+}
+
+# One line: the values in the periods shown, and a year before.
+trend_line <- function(s, also) {
+  q <- s$q
+  key <- q$period
+  now <- fold_question(q, key, where = and_also(q$asked$where_now, also))
+  ever <- fold_question(q, key, where = and_also(and_also(kept_lines(q$book), q$asked$only), also))
+  ago <- year_ago(s$periods, q)
+  known <- ago$label %in% ever$keys[[1]] | ago$inside
+  pick <- function(fold, label, m, there) {
+    value <- fold$values[[m$name]][match(label, fold$keys[[1]])]
+    if (m$zero) value[is.na(match(label, fold$keys[[1]]))] <- 0
+    value[!there] <- NA
+    value
+  }
+  list(values = lapply(q$metrics, function(m) pick(now, s$periods$label, m, TRUE)),
+       ago = lapply(q$metrics, function(m) pick(ever, ago$label, m, ago$inside)),
+       lines = now$lines)
+}
+
+# The same period a year before, and whether the book covers it whole.
+year_ago <- function(periods, q) {
+  label <- periods$label
+  if (q$every == "day") {
+    days <- vapply(label, function(day) as.numeric(year_before(as.Date(day))), 0, USE.NAMES = FALSE)
+    return(list(label = format(as_day(days)), inside = days >= as.integer(min(q$book$days))))
+  }
+  year <- as.integer(regmatches(label, regexpr("[0-9]{4}", label)))
+  before <- label
+  regmatches(before, regexpr("[0-9]{4}", before)) <- as.character(year - 1L)
+  days <- seq(as.integer(min(periods$from)) - 800L, as.integer(max(periods$to)))
+  name <- bucket_labels(days, q$every, q$calendar)
+  from <- days[match(before, name)]
+  slack <- if (q$every == "week") 0 else part_days
+  list(label = before, inside = !is.na(from) & from >= as.integer(min(q$book$days)) - slack)
+}
+
+trend_lines <- function(s) {
+  q <- s$q
+  fold <- fold_question(q, q$by)
+  names <- fold$keys[[1]]
+  named <- which(!is.na(names))
+  value <- fold$values[[q$first$name]][named]
+  best <- names[named][best_order(value, q$first$better == "high")]
+  kept <- utils::head(best, q$top)
+  key <- bind_scope(key_tree(q$book, q$by), q$asked$where_now)
+  one <- function(names) node("within", arg = key, set = node("set", values = names))
+  lines <- lapply(stats::setNames(kept, kept), function(name) trend_line(s, one(name)))
+  rest <- length(best) - length(kept)
+  outside <- node("logic", op = "!", args = list(node("logic", op = "|", args = list(
+    one(kept), node("missing", arg = key)))))
+  if (rest > 0) lines[[paste0("everyone else (", count_text(rest), ")")]] <- trend_line(s, outside)
+  if (anyNA(names)) lines[["(none)"]] <- trend_line(s, node("missing", arg = key))
+  lines
+}
+
+# This year so far against the same stretch of the year before.
+year_to_date <- function(q) {
+  last <- max(q$book$days[q$book$days <= book_day(q$book)])
+  now <- read_period("this year to date", list(first = min(q$book$days), last = last))
+  before <- read_against("year before", now, list())
+  if (before$from < min(q$book$days) - part_days) return(NULL)
+  value <- function(p) {
+    where <- and_also(and_also(kept_lines(q$book), q$asked$only), in_period(q$book, p))
+    unlist(fold_question(q, character(), where = where)$values[1, ])
+  }
+  a <- value(now)
+  b <- value(before)
+  data.frame(metric = names(q$metrics), from = now$from, to = now$to, value = unname(a),
+             value_before = unname(b), growth = unname(growth_of(a, b)))
+}
