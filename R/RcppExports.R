@@ -65,3 +65,11 @@ kernel_threads <- function(wanted) {
     .Call(`_longladder_kernel_threads`, wanted)
 }
 
+kernel_weak <- function(environment) {
+    .Call(`_longladder_kernel_weak`, environment)
+}
+
+kernel_strong <- function(reference) {
+    .Call(`_longladder_kernel_strong`, reference)
+}
+

@@ -102,7 +102,8 @@ trend_drawn <- function(x) {
                value = value, ago = if (indexed || !is.null(set$by)) NA_real_ else ago,
                part = table$part == "part",
                panel = if (indexed && is.null(set$by)) "first whole period = 100 %" else
-                 spoken(metric), series = if (indexed || !is.null(set$by)) name else "", unit = unit,
+                 spoken(metric), unit = unit,
+               series = if (indexed || !is.null(set$by)) name else "",
                from_zero = indexed || metric %in% set$adds_up, name = fit_text(name, 22))
   })
   out <- do.call(rbind, out)

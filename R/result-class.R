@@ -3,13 +3,16 @@
 # speaks of.
 
 # columns: data frame of name, unit (money, count, number, percent, place, text, moved) shown
-# (whether print shows it) and digits (NA for as many as fit). parts: named further tables.
+# (whether print shows it) and digits (NA for as many as fit). parts: named further tables. book: the
+# book that was asked; only: the conditions, as a tree.
 new_result <- function(study, table, settings, columns, finding, reading, notes, proof,
-                       parts = list(), title = NULL) {
+                       parts = list(), book, only = NULL) {
+  # The book is kept by a reference that neither holds it open nor is saved with the result.
+  book$source <- kernel_weak(book$source)
   structure(table, class = c(paste0("ll_result_", study), "ll_result", "data.frame"),
             ll = list(study = study, settings = settings, columns = columns, finding = finding,
                       reading = reading, notes = notes, proof = proof, parts = parts,
-                      title = title))
+                      title = book$title, book = book, only = only))
 }
 
 new_columns <- function(name = character(), unit = character(), shown = TRUE, digits = NA) {

@@ -18,8 +18,11 @@ ask_book <- function(book, args, dimensions = character(), metrics = args$metric
     function() pick_metrics(book, metrics),
     function() narrow(book, args$where, args$when, args$against))
   q <- c(args[setdiff(names(args), c(dimensions, "metrics", "where", "when", "against"))], picked,
-         list(metrics = found[[2]]$metrics, first = found[[2]]$metrics[[1]], asked = found[[3]],
+         list(metrics = found[[2]]$metrics, asked = found[[3]],
               dimensions = unlist(picked, use.names = FALSE)))
+  # detail has an argument of that name.
+  q$direction <- q$first
+  q$first <- q$metrics[[1]]
   q$book <- found[[2]]$book
   q$book[c("fields", "computed")] <- sliced[c("fields", "computed")]
   check_compared(q$metrics, q$asked)

@@ -111,7 +111,7 @@ ll_standings <- function(book, each, metrics = NULL, top = NULL, bottom = NULL, 
              standings_finding(s), standings_reading(s), standings_notes(s), standings_proof(s),
              parts = Filter(Negate(is.null), list(foot = table$foot, moves = s$moves,
                                                   groups = s$groups)),
-             title = book$title)
+             book = q$book, only = q$asked$only)
 }
 
 # The question, with what standings ask beside what every study asks.

@@ -139,7 +139,8 @@ note_to_date <- function(s) {
   words <- if (!is.null(done)) change_words(done$value[1], done$value_before[1], m)
   if (is.null(words)) return(new_notes())
   note("to_date", "The year to date, ", span_text(done$from[1], done$to[1]), ": ", spoken(m$name),
-       " ", said(done$value[1], m), ", ", words, " the same stretch a year before (", said(done$value_before[1], m), ").")
+       " ", said(done$value[1], m), ", ", words,
+       " the same stretch a year before (", said(done$value_before[1], m), ").")
 }
 
 note_steady <- function(s) {

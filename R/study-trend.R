@@ -65,7 +65,7 @@ ll_trend <- function(book, metrics = NULL, every = "month", by = NULL, top = 5, 
   new_result("trend", table$table, trend_settings(q), table$columns, trend_finding(s),
              trend_reading(s), trend_notes(s), trend_proof(s),
              parts = Filter(Negate(is.null), list(to_date = s$to_date, steady = trend_steady(s))),
-             title = book$title)
+             book = q$book, only = q$asked$only)
 }
 
 trend_question <- function(book, args) {

@@ -228,6 +228,28 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
+// kernel_weak
+SEXP kernel_weak(SEXP environment);
+RcppExport SEXP _longladder_kernel_weak(SEXP environmentSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< SEXP >::type environment(environmentSEXP);
+    rcpp_result_gen = Rcpp::wrap(kernel_weak(environment));
+    return rcpp_result_gen;
+END_RCPP
+}
+// kernel_strong
+SEXP kernel_strong(SEXP reference);
+RcppExport SEXP _longladder_kernel_strong(SEXP referenceSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< SEXP >::type reference(referenceSEXP);
+    rcpp_result_gen = Rcpp::wrap(kernel_strong(reference));
+    return rcpp_result_gen;
+END_RCPP
+}
 
 static const R_CallMethodDef CallEntries[] = {
     {"_longladder_kernel_code_text", (DL_FUNC) &_longladder_kernel_code_text, 1},
@@ -246,6 +268,8 @@ static const R_CallMethodDef CallEntries[] = {
     {"_longladder_kernel_moments", (DL_FUNC) &_longladder_kernel_moments, 6},
     {"_longladder_kernel_quantile", (DL_FUNC) &_longladder_kernel_quantile, 5},
     {"_longladder_kernel_threads", (DL_FUNC) &_longladder_kernel_threads, 1},
+    {"_longladder_kernel_weak", (DL_FUNC) &_longladder_kernel_weak, 1},
+    {"_longladder_kernel_strong", (DL_FUNC) &_longladder_kernel_strong, 1},
     {NULL, NULL, 0}
 };
 

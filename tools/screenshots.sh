@@ -16,3 +16,4 @@ mkdir -p $out
   --out $out/trend.png >/dev/null
 ./longladder trend --brief $brief --metrics revenue --every quarter --by territory --top 3 \
   --out $out/trend-by.png >/dev/null
+./longladder distribution --brief $brief --metrics revenue --each order_no --out $out/distribution.png >/dev/null

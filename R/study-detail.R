@@ -1,0 +1,183 @@
+# Detail: the lines behind a number, with the registers' fields.
+
+declared_detail <- declare(
+  "detail", "The lines behind a number, with the registers' fields, as a sheet to act on",
+  args = list(
+    show = arg("words", "fields to show (default: all of the lines; register fields by name)"),
+    sort_by = arg("text", "the field to sort by (default: the date)"),
+    first = arg("choice", "which end comes first", "highest", choices = c("highest", "lowest")),
+    top = arg("whole", "only the first so many lines"),
+    metrics = arg("metrics", "metrics whose total over these lines is shown (default: the first)"),
+    where = arg_where, when = arg_when,
+    row = arg("whole", "in R: the row of a result that is given in place of the book")),
+  examples = c(
+    "--only account=00251 --when 'last quarter' --top 20",
+    "--only 'rep=Maren Holt' --where 'net < 0' --show order_no,order_date,account_name,contact,item_name,net"))
+
+#' Detail: the lines behind a number
+#'
+#' Lists the lines of a question, or of one row of a result, with any fields of the registers, sorted
+#' and cut as asked.
+#'
+#' @param book (`ll_book` or `ll_result`) the book; or a result of [ll_standings()] whose `row` is
+#'   meant: `ll_detail(result, row = 3)`, as long as its book is still open.
+#' @param show (text) fields to show: those of the lines, of registers, and computed ones. All of
+#'   the lines' own if not given.
+#' @param sort_by (text) the field to sort by; the book's date if not given. Ties keep the order of
+#'   the file.
+#' @param first (text) `"highest"` (or latest) first, or `"lowest"`.
+#' @param top (whole number) only the first so many lines.
+#' @param metrics (text) metrics whose total over all the lines found is shown.
+#' @param where,when as in [ll_standings()]; with a result they narrow its row further.
+#' @param row (whole number) with a result: the row whose lines are meant.
+#'
+#' @return A data frame of class `ll_result_detail`: `line` (the number of the line in the book) and
+#'   the fields. Part `totals`: each metric over all the lines found, shown or not.
+#' @section Errors: As [ll_standings()], and `ll_error_argument` for a row that the result has not.
+#' @examples
+#' book <- ll_demo()
+#' ll_detail(book, show = c("order_no", "account_name", "contact", "net"), sort_by = "net", top = 5)
+#' top <- ll_standings(book, each = "account", top = 5, when = "2026-Q2")
+#' ll_detail(top, row = 2, top = 3)
+#' @export
+ll_detail <- function(book, show = NULL, sort_by = NULL, first = "highest", top = NULL,
+                      metrics = NULL, where = NULL, when = NULL, row = NULL) {
+  given <- list(show = show, sort_by = sort_by, first = first, top = top, metrics = metrics,
+                where = where, when = when, row = row)
+  args <- check_args(declared_detail, given)
+  result <- if (inherits(book, "ll_result")) book
+  if (is.null(result) && !is.null(args$row))
+    ll_abort("'row' belongs to a result given in place of the book.", "argument")
+  q <- refuse_compared(ask_book(check_book(book_of(book)), args), "detail")
+  if (!is.null(result)) q <- narrow_to_row(q, result, args$row)
+  q <- detail_fields(q)
+  s <- detail_lines(q)
+  table <- detail_table(s)
+  new_result("detail", table$table, detail_settings(q), table$columns, detail_finding(s),
+             detail_reading(s), question_notes(q), detail_proof(s),
+             parts = list(totals = data.frame(metric = names(q$metrics), value = unlist(s$total),
+                                              row.names = NULL)), book = q$book)
+}
+
+# The book that a result was made from, as long as somebody keeps it open.
+book_of <- function(x) {
+  if (!inherits(x, "ll_result")) return(x)
+  kept <- facts(x)$book
+  source <- kernel_strong(kept$source)
+  if (is.null(source))
+    ll_abort(c("The book of this result is no longer open.",
+               i = "Keep it in a variable, or ask the book itself: ll_detail(book, where = ...)."),
+             "argument")
+  kept$source <- source
+  kept
+}
+
+# The question of a result's row: its conditions and period, and the row's names.
+narrow_to_row <- function(q, result, row) {
+  set <- facts(result)$settings
+  if (facts(result)$study != "standings")
+    ll_abort("Rows of standings have lines behind them; for other results give conditions.",
+             "argument")
+  if (is.null(row) || row > nrow(result))
+    ll_abort(paste0("'row' must be one of the ", plural(nrow(result), "row"), " of the result."),
+             "argument")
+  book <- q$book
+  cell <- NULL
+  for (field in c(set$within, set$each)) {
+    name <- as.data.frame(result)[[field]][row]
+    key <- key_tree(book, field)
+    cell <- and_also(cell, if (name == "(none)") node("missing", arg = key) else
+      node("within", arg = key, set = node("set", values = name)))
+  }
+  q$asked$only <- and_also(and_also(q$asked$only, facts(result)$only), cell)
+  if (is.null(q$asked$now) && !is.null(set$when)) {
+    from <- as.Date(set$when$from)
+    to <- as.Date(set$when$to)
+    q$asked$now <- period(from, to, "row", span_text(from, to))
+    q$asked$period_now <- in_period(book, q$asked$now)
+  }
+  q$asked$where_now <- and_also(kept_lines(book), and_also(q$asked$only, q$asked$period_now))
+  q
+}
+
+detail_fields <- function(q) {
+  book <- q$book
+  own <- book$fields$name[book$fields$from == "lines"]
+  names <- vapply(q$show %||% own, function(field) {
+    field <- real_name(book, field)
+    known_field(book, field, "show")
+    field
+  }, "", USE.NAMES = FALSE)
+  q$show <- unique(names)
+  q$sort_by <- if (is.null(q$sort_by)) book$date else real_name(book, q$sort_by)
+  if (!is.null(q$sort_by)) known_field(book, q$sort_by, "sort_by")
+  q
+}
+
+detail_lines <- function(q) {
+  source <- q$book$source
+  keep <- line_mask(source, q$asked$where_now)
+  lines <- if (is.null(keep)) seq_len(source_size(source)) else which(keep)
+  total <- fold_question(q, character())
+  s <- list(q = q, found = length(lines), counted = sum(total$lines), exact = total$exact,
+            total = as.list(total$values[1, , drop = FALSE]))
+  if (!is.null(q$sort_by)) {
+    by <- field_values(q$book, q$sort_by, lines)
+    if (is.character(by)) by <- match(by, sort(unique(by), method = "radix"))
+    by <- as.numeric(by)
+    lines <- lines[order(if (q$direction == "highest") -by else by, lines, na.last = TRUE)]
+  }
+  s$lines <- if (is.null(q$top)) lines else utils::head(lines, q$top)
+  s
+}
+
+# Values of a field, computed ones included, for some lines.
+field_values <- function(book, name, lines) {
+  tree <- key_tree(book, name)
+  if (tree$kind == "name") return(source_lines(book$source, lines, name)[[1]])
+  if (is_text(book$source, tree)) {
+    column <- coded_tree(book$source, tree)
+    return(c(NA, column$levels)[column$codes[lines] + 1L])
+  }
+  value <- scaled_value(row_values(book$source, tree))[lines]
+  if (row_type(tree, known_to(book)) == "date") as_day(value) else value
+}
+
+detail_table <- function(s) {
+  q <- s$q
+  money <- money_fields(q$book)
+  cells <- lapply(stats::setNames(q$show, q$show), function(field) {
+    as_dates(field_values(q$book, field, s$lines))
+  })
+  unit <- vapply(q$show, function(field) {
+    type <- q$book$fields$type[match(field, q$book$fields$name)]
+    if (field %in% money) "money" else if (type %in% c("number", "date")) type else "text"
+  }, "")
+  cells[unit == "text"] <- lapply(cells[unit == "text"], as.character)
+  list(table = data.frame(line = s$lines, cells, check.names = FALSE),
+       columns = rbind(new_columns("line", "count", FALSE), new_columns(q$show, unname(unit))))
+}
+
+detail_settings <- function(q) {
+  question_settings(q, show = q$show, sort_by = q$sort_by, first = q$direction, top = q$top)
+}
+
+detail_finding <- function(s) {
+  if (!s$found) return("No line meets these conditions.")
+  totals <- vapply(s$q$metrics, function(m) paste(spoken(m$name), said(s$total[[m$name]], m)), "")
+  paste0(plural(s$found, "line"), ": ", and_list(totals), ".")
+}
+
+detail_reading <- function(s) {
+  q <- s$q
+  paste0("The lines behind ", and_list(spoken(names(q$metrics))), "; ",
+         reading_tail(q, if (!is.null(q$sort_by)) paste(q$direction, spoken(q$sort_by), "first"),
+                      if (length(s$lines) < s$found)
+                        paste(count_text(length(s$lines)), "of", count_text(s$found), "shown")))
+}
+
+detail_proof <- function(s) {
+  q <- s$q
+  rbind(prove_question(q, s$counted, s$total, s$exact),
+        proof_line("lines found = lines counted", s$counted, s$found))
+}

@@ -1,0 +1,126 @@
+# Distribution, continued: the table, its sentences, notes and proof.
+
+distribution_table <- function(s) {
+  q <- s$q
+  m <- q$first
+  at <- s$bounds$at
+  n <- length(at)
+  band <- pmin(pmax(band_of(s), if (s$bounds$low) 0 else 1), if (s$bounds$high) n else n - 1)
+  bands <- seq(if (s$bounds$low) 0 else 1, if (s$bounds$high) n else n - 1)
+  blocks <- lapply(s$groups, function(group) {
+    mine <- s$group == group
+    count <- as.vector(table(factor(band[mine], bands)))
+    held <- vapply(split(s$value[mine], factor(band[mine], bands)), sum, 0)
+    positive <- sum(s$value[mine & s$value > 0])
+    out <- data.frame(from = c(NA, at)[bands + 1], to = c(at, NA)[bands + 1], count = count,
+                      count_share = count / sum(count),
+                      count_running_share = cumsum(count) / sum(count),
+                      held = unname(held), held_share = if (positive > 0) held / positive else NA)
+    if (!is.null(q$by)) out <- cbind(stats::setNames(data.frame(group), q$by), out)
+    out
+  })
+  table <- if (length(blocks)) do.call(rbind, blocks) else
+    data.frame(from = numeric(), to = numeric(), count = numeric(), count_share = numeric(),
+               count_running_share = numeric(), held = numeric(), held_share = numeric())
+  rownames(table) <- NULL
+  names(table)[names(table) == "held"] <- m$name
+  names(table)[names(table) == "held_share"] <- paste0(m$name, "_share")
+  shown <- m$adds_up
+  columns <- rbind(if (!is.null(q$by)) new_columns(q$by, "text"),
+                   new_columns(c("from", "to"), m$unit), new_columns("count", "count"),
+                   new_columns(c("count_share", "count_running_share"), "percent", digits = 1),
+                   new_columns(m$name, m$unit, shown),
+                   new_columns(paste0(m$name, "_share"), "percent", shown, 1))
+  list(table = table[columns$name], columns = columns)
+}
+
+# One row for each group: count, mean, median, quantiles, deviation, skewness, outliers.
+distribution_summary <- function(s) {
+  one <- function(group) {
+    v <- s$value[s$group == group]
+    p <- stats::quantile(v, c(.1, .25, .5, .75, .9), names = FALSE)
+    fence <- 1.5 * (p[4] - p[2])
+    deviation <- stats::sd(v)
+    data.frame(group = if (nzchar(group)) group else "all", count = length(v), mean = mean(v),
+               median = p[3], lowest = min(v), p10 = p[1], p25 = p[2], p75 = p[4], p90 = p[5],
+               highest = max(v), deviation = deviation,
+               skewness = if (isTRUE(deviation > 0))
+                 mean((v - mean(v))^3) / mean((v - mean(v))^2)^1.5 else NA_real_,
+               below_zero = sum(v < 0), beyond_fences = sum(v < p[2] - fence | v > p[4] + fence))
+  }
+  do.call(rbind, lapply(s$groups, one))
+}
+
+counted_word <- function(q) {
+  if (is.null(q$each)) "line" else if (identical(q$each, q$book$order)) "order" else spoken(q$each)
+}
+
+counted_words <- function(s, n = length(s$value)) plural(n, counted_word(s$q))
+
+distribution_settings <- function(s) {
+  question_settings(s$q, each = s$q$each %||% "lines", by = s$q$by, width = s$bounds$width,
+                    bounds = s$bounds$at)
+}
+
+distribution_finding <- function(s) {
+  m <- s$q$first
+  if (!length(s$value)) return(paste0("There is no ", spoken(m$name), " to spread."))
+  middle <- stats::median(s$value)
+  text <- paste0("Half of ", counted_words(s), " ", if (length(s$value) == 1) "has" else "have", " ",
+                 spoken(m$name), " of at most ", said(middle, m), "; the mean is ",
+                 said(mean(s$value), m))
+  top <- sort(s$value, decreasing = TRUE)[seq_len(ceiling(length(s$value) / 10))]
+  positive <- sum(s$value[s$value > 0])
+  if (m$adds_up && positive > 0 && length(s$value) >= 20)
+    text <- paste0(text, ", and the highest tenth holds ",
+                   format_number(sum(top[top > 0]) / positive, "percent", 0),
+                   " of the ", if (any(s$value < 0)) "positive ", "total")
+  paste0(text, ".")
+}
+
+distribution_reading <- function(s) {
+  q <- s$q
+  paste0(capital(plural_word(counted_word(q))), " by ", metric_words(q$first), if (!is.null(q$by)) paste0(
+    ", apart for each ", spoken(q$by)), "; ",
+         reading_tail(q, paste0("bands of ", said(s$bounds$width, q$first),
+                                if (is.null(q$width)) " (proposed)", ", lower bounds included"),
+                      paste0(counted_words(s), if (length(s$value)) paste("",
+                        "from", said(min(s$value), q$first), "to", said(max(s$value), q$first)))))
+}
+
+distribution_notes <- function(s) {
+  q <- s$q
+  m <- q$first
+  below <- sum(s$value < 0)
+  all <- s
+  all$group[] <- ""
+  all$groups <- ""
+  out <- if (length(s$value) >= 8) distribution_summary(all)$beyond_fences else 0
+  rbind(
+    note("negative", if (below) paste0(counted_words(s, below), if (below == 1) " lies" else " lie",
+                                       " below zero, ", said(sum(s$value[s$value < 0]), m),
+                                       " in all.")),
+    note("outliers", if (out) paste0(counted_words(s, out), if (out == 1) " lies" else " lie",
+                                     " beyond 1.5 times the middle half's width from it.")),
+    note("open_ends", if (s$bounds$low || s$bounds$high) paste0(
+      "The range is long, so the ", if (s$bounds$low && s$bounds$high) "first and last bands are"
+      else if (s$bounds$low) "first band is" else "last band is", " open.")),
+    note("missing", if (s$missing) paste0(counted_words(s, s$missing), if (s$missing == 1) " has"
+                                          else " have", " no value and lie", if (s$missing == 1) "s",
+                                          " in no band.")),
+    note("none", if (length(s$nameless)) paste0(
+      "Lines without ", spoken(q$each), " are in no band",
+      if (m$adds_up) paste0(" (", said(sum(s$nameless, na.rm = TRUE), m), ")"), ".")),
+    question_notes(q))
+}
+
+distribution_proof <- function(s, table) {
+  q <- s$q
+  m <- q$first
+  rbind(prove_question(q, s$counted, s$total, s$exact),
+        proof_line("counts of the bands = values", length(s$value), sum(table$count)),
+        if (m$adds_up)
+          proof_line(paste0("bands and lines in none add up to the total of ", m$name),
+                     if (is.na(s$total[[1]])) 0 else s$total[[1]],
+                     sum(table[[m$name]], s$nameless, na.rm = TRUE), s$exact[[1]]))
+}
