@@ -3,8 +3,8 @@
 # speaks of.
 
 # columns: data frame of name, unit (money, count, number, percent, place, text, moved) shown
-# (whether print shows it) and digits (NA for as many as fit). parts: named further tables. book: the
-# book that was asked; only: the conditions, as a tree.
+# (whether print shows it) and digits (NA for as many as fit). parts: named further tables.
+# book: the book that was asked; only: the conditions, as a tree.
 new_result <- function(study, table, settings, columns, finding, reading, notes, proof,
                        parts = list(), book, only = NULL) {
   # The book is kept by a reference that neither holds it open nor is saved with the result.

@@ -72,8 +72,8 @@ distribution_question <- function(book, args) {
   plain <- tree$kind == "aggregate" && tree$fn == "sum" && is.null(tree$where) &&
     tree$arg$kind != "per"
   if (is.null(q$each) && !plain)
-    ll_abort(c(paste0("Lines have no ", spoken(q$first$name), " each: over lines the metric must be ",
-                      "the sum of a formula, such as sum(net)."),
+    ll_abort(c(paste0("Lines have no ", spoken(q$first$name), " each: over lines the metric must ",
+                      "be the sum of a formula, such as sum(net)."),
                i = "Say what to count: each = \"account\", or the order's field."), "argument")
   q
 }

@@ -17,3 +17,4 @@ mkdir -p $out
 ./longladder trend --brief $brief --metrics revenue --every quarter --by territory --top 3 \
   --out $out/trend-by.png >/dev/null
 ./longladder distribution --brief $brief --metrics revenue --each order_no --out $out/distribution.png >/dev/null
+./longladder versus --brief $brief --each territory --names Moor,Fen --by family --out $out/versus.png >/dev/null
