@@ -16,7 +16,8 @@ autoplot.ll_result_distribution <- function(object, ...) {
   bars$kind <- ifelse(bars$open, "open", ifelse(bars$below, "below", "above"))
   unit <- f$columns$unit[match("from", f$columns$name)]
   summary <- f$parts$summary
-  lines <- data.frame(panel = factor(if (is.null(set$by)) "" else summary$group, levels(bars$panel)),
+  group <- if (is.null(set$by)) "" else summary$group
+  lines <- data.frame(panel = factor(group, levels(bars$panel)),
                       mean = summary$mean, median = summary$median)
   plot <- ggplot2::ggplot(bars, ggplot2::aes(x = .data$x, y = .data$count)) +
     ggplot2::geom_col(ggplot2::aes(fill = .data$kind), width = width * .96) +

@@ -55,7 +55,8 @@ ll_crosstab <- function(book, rows, columns = NULL, metrics = NULL, share_of = N
   new_result("crosstab", table$table, crosstab_settings(q), table$columns, crosstab_finding(s),
              crosstab_reading(s), crosstab_notes(s), crosstab_proof(s),
              parts = Filter(Negate(is.null), list(foot = table$foot, cells = s$long,
-                                                  values = table$values)), book = q$book, only = q$asked$only)
+                                                  values = table$values)),
+             book = q$book, only = q$asked$only)
 }
 
 crosstab_question <- function(book, args) {

@@ -12,12 +12,12 @@ declared_detail <- declare(
     row = arg("whole", "in R: the row of a result that is given in place of the book")),
   examples = c(
     "--only account=00251 --when 'last quarter' --top 20",
-    "--only 'rep=Maren Holt' --where 'net < 0' --show order_no,order_date,account_name,contact,item_name,net"))
+    "--only 'rep=Maren Holt' --where 'net < 0' --show order_no,account_name,contact,net"))
 
 #' Detail: the lines behind a number
 #'
-#' Lists the lines of a question, or of one row of a result, with any fields of the registers, sorted
-#' and cut as asked.
+#' Lists the lines of a question, or of one row of a result, with any fields of the registers,
+#' sorted and cut as asked.
 #'
 #' @param book (`ll_book` or `ll_result`) the book; or a result of [ll_standings()] whose `row` is
 #'   meant: `ll_detail(result, row = 3)`, as long as its book is still open.

@@ -66,7 +66,7 @@ distribution_finding <- function(s) {
   m <- s$q$first
   if (!length(s$value)) return(paste0("There is no ", spoken(m$name), " to spread."))
   middle <- stats::median(s$value)
-  text <- paste0("Half of ", counted_words(s), " ", if (length(s$value) == 1) "has" else "have", " ",
+  text <- paste0("Half of ", counted_words(s), if (length(s$value) == 1) " has " else " have ",
                  spoken(m$name), " of at most ", said(middle, m), "; the mean is ",
                  said(mean(s$value), m))
   top <- sort(s$value, decreasing = TRUE)[seq_len(ceiling(length(s$value) / 10))]
@@ -80,8 +80,8 @@ distribution_finding <- function(s) {
 
 distribution_reading <- function(s) {
   q <- s$q
-  paste0(capital(plural_word(counted_word(q))), " by ", metric_words(q$first), if (!is.null(q$by)) paste0(
-    ", apart for each ", spoken(q$by)), "; ",
+  paste0(capital(plural_word(counted_word(q))), " by ", metric_words(q$first),
+         if (!is.null(q$by)) paste0(", apart for each ", spoken(q$by)), "; ",
          reading_tail(q, paste0("bands of ", said(s$bounds$width, q$first),
                                 if (is.null(q$width)) " (proposed)", ", lower bounds included"),
                       paste0(counted_words(s), if (length(s$value)) paste("",
@@ -105,9 +105,9 @@ distribution_notes <- function(s) {
     note("open_ends", if (s$bounds$low || s$bounds$high) paste0(
       "The range is long, so the ", if (s$bounds$low && s$bounds$high) "first and last bands are"
       else if (s$bounds$low) "first band is" else "last band is", " open.")),
-    note("missing", if (s$missing) paste0(counted_words(s, s$missing), if (s$missing == 1) " has"
-                                          else " have", " no value and lie", if (s$missing == 1) "s",
-                                          " in no band.")),
+    note("missing", if (s$missing) paste0(
+      counted_words(s, s$missing), if (s$missing == 1) " has no value and lies" else
+        " have no value and lie", " in no band.")),
     note("none", if (length(s$nameless)) paste0(
       "Lines without ", spoken(q$each), " are in no band",
       if (m$adds_up) paste0(" (", said(sum(s$nameless, na.rm = TRUE), m), ")"), ".")),

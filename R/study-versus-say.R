@@ -18,7 +18,8 @@ versus_table <- function(s) {
   label <- make.unique(c(q$by, "difference", "ratio", "leader", one_line(q$names)), " ")[-(1:4)]
   columns <- stats::setNames(lapply(seq_along(q$names), function(j) in_unit(cells[, j], m)), label)
   table <- data.frame(stats::setNames(list(s$rows), q$by), columns,
-                      difference = cells[, 1] - cells[, 2], ratio = ratio_of(cells[, 1], cells[, 2]),
+                      difference = cells[, 1] - cells[, 2],
+                      ratio = ratio_of(cells[, 1], cells[, 2]),
                       leader = as.character(versus_leaders(s)), check.names = FALSE)
   foot <- data.frame(stats::setNames(list("total"), q$by),
                      stats::setNames(lapply(whole, in_unit, m), label),
@@ -73,8 +74,9 @@ versus_notes <- function(s) {
   silent <- q$names[colSums(s$lines) == 0]
   zero <- sum(s$lines == 0)
   rbind(note_versus_reversal(s),
-        note("no_lines", if (length(silent)) paste0(and_list(silent), if (length(silent) == 1) " has"
-                                                    else " have", " no lines in this question.")),
+        note("no_lines", if (length(silent)) paste0(
+          and_list(silent), if (length(silent) == 1) " has" else " have",
+          " no lines in this question.")),
         note("empty", if (zero && !length(silent)) paste0(
           plural(zero, "cell"), if (zero == 1) " has" else " have", " no lines",
           if (!q$first$zero) " and no value" else if (zero == 1) " and counts 0" else

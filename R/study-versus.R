@@ -11,7 +11,7 @@ declared_versus <- declare(
     where = arg_where, when = arg_when),
   examples = c(
     "--each territory --names Moor,Fen --by family",
-    "--each rep --names 'Maren Holt,Lotte Fane,Bram Colley' --by territory --metrics revenue,orders",
+    "--each rep --names 'Maren Holt,Lotte Fane' --by territory --metrics revenue,orders",
     "--each channel --names web,field --by type --metrics margin_rate"))
 
 #' Versus: names side by side
@@ -32,8 +32,8 @@ declared_versus <- declare(
 #' @return A data frame of class `ll_result_versus`, a row for each name of `by`: `by`'s own name, a
 #'   column for each name compared, `difference` and `ratio` of the first against the second, and
 #'   `leader`. Parts: `foot` (each name as a whole), `overall` (each metric of each name).
-#' @section Notes given: A name that leads as a whole but not in most parts, or the reverse, with the
-#' weights that explain it.
+#' @section Notes given:
+#' A name that leads as a whole but not in most parts, with the weights that explain it.
 #' @section Errors: As [ll_standings()]; `ll_error_argument` for fewer than two names, more than
 #' five, or the same name twice.
 #' @examples
@@ -43,8 +43,8 @@ ll_versus <- function(book, each, names, by, metrics = NULL, top = NULL, where =
                       when = NULL) {
   check_book(book)
   given <- list(each = if (missing(each)) NULL else each,
-                names = if (missing(names)) NULL else names, by = if (missing(by)) NULL else by, metrics = metrics, top = top, where = where,
-                when = when)
+                names = if (missing(names)) NULL else names, by = if (missing(by)) NULL else by,
+                metrics = metrics, top = top, where = where, when = when)
   q <- versus_question(book, check_args(declared_versus, given))
   s <- versus_cells(q)
   table <- versus_table(s)

@@ -13,4 +13,9 @@ echo
   --when 'this year to date' --against 'year before' \
   --out demo-output/accounts.xlsx --out demo-output/accounts.png
 echo
+./longladder check --brief inst/extdata/longladder.yml --out demo-output/check.xlsx --out demo-output/check.png
+echo
+./longladder trend --brief inst/extdata/longladder.yml --metrics revenue,margin_rate --every quarter \
+  --out demo-output/trend.png
+echo
 echo "in demo-output/: $(ls demo-output | tr '\n' ' ')"

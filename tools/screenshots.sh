@@ -18,3 +18,4 @@ mkdir -p $out
   --out $out/trend-by.png >/dev/null
 ./longladder distribution --brief $brief --metrics revenue --each order_no --out $out/distribution.png >/dev/null
 ./longladder versus --brief $brief --each territory --names Moor,Fen --by family --out $out/versus.png >/dev/null
+./longladder check --brief $brief --out $out/check.png >/dev/null

@@ -1,0 +1,153 @@
+# Check, continued: dates, registers, what stops, what stands alone; its sentences and proof.
+
+# A date more than a quarter beyond the one before it, at the end of the book.
+find_far_dates <- function(s) {
+  days <- s$q$book$days
+  n <- length(days)
+  if (n < 3 || as.integer(days[n] - days[n - 1]) <= 92) return(NULL)
+  date <- s$q$book$date
+  where <- node("compare", op = ">", type = "date", args = list(
+    node("name", name = date), node("date", value = as.numeric(days[n - 1]))))
+  finding("high", "dates far ahead of the others", date, weigh(s, where), format(days[n]),
+          paste0("as_of: ", days[n - 1]))
+}
+
+# Another date that comes after the book's on nearly every line and before it on a few.
+find_early_dates <- function(s) {
+  date <- s$q$book$date
+  own <- own_fields(s)
+  others <- setdiff(own$name[own$role == "date"], date)
+  if (is.null(date)) return(NULL)
+  do.call(rbind, lapply(others, function(other) {
+    first <- scaled_value(scaled_field(s$q$book$source, date))
+    second <- scaled_value(scaled_field(s$q$book$source, other))
+    early <- which(second < first)
+    if (!length(early) || length(early) > .1 * sum(!is.na(second))) return(NULL)
+    where <- node("compare", op = "<", type = "date",
+                  args = list(node("name", name = other), node("name", name = date)))
+    weighed <- weigh(s, where)
+    if (!weighed$lines) return(NULL)
+    finding("middle", paste(spoken(other), "before", spoken(date)), other, weighed,
+            day_of(second[early]), paste0("set_aside: ", tree_text(where)))
+  }))
+}
+
+find_unregistered <- function(s) {
+  book <- s$q$book
+  do.call(rbind, lapply(names(book$registers), function(dimension) {
+    match <- register_match(book, dimension)
+    where <- node("within", arg = node("name", name = dimension),
+                  set = node("set", values = match$unknown))
+    none <- list(lines = 0)
+    unused <- paste("registered,", plural(length(match$unused), "name"), "without lines")
+    rbind(if (length(match$unknown)) finding(
+            "high", "names not in the register", dimension, weigh(s, where), match$unknown,
+            "add them to the register, or fold their spelling"),
+          if (length(match$unused)) finding("low", unused, dimension, none, match$unused),
+          if (match$twice) finding("middle", "register rows that repeat a name", dimension, none,
+                                   mend = "mend the register: the first row serves"))
+  }))
+}
+
+# Part months at both ends of the book.
+find_ends <- function(s) {
+  days <- s$q$book$days
+  if (length(days) < 2) return(NULL)
+  first <- min(days)
+  last <- max(days)
+  begin <- unit_start(first, "month")
+  end <- months_after(unit_start(last, "month"), 1) - 1
+  inside <- function(from, to) in_period(s$q$book, list(from = from, to = to))
+  rbind(if (first - begin > part_days) finding(
+          "low", "the first month is a part", s$q$book$date,
+          weigh(s, inside(first, months_after(begin, 1) - 1)), format(first)),
+        if (end - last > part_days) finding(
+          "middle", "the last month is a part", s$q$book$date,
+          weigh(s, inside(unit_start(last, "month"), last)), format(last)))
+}
+
+find_gaps <- function(s) {
+  days <- s$q$book$days
+  if (length(days) < 2) return(NULL)
+  all <- unique(format(seq(min(days), max(days), by = "day"), "%Y-%m"))
+  empty <- setdiff(all, unique(format(days, "%Y-%m")))
+  if (length(empty))
+    finding("high", "months without lines", s$q$book$date, list(lines = 0), empty)
+}
+
+# Names of small dimensions, of lines and registers, that were there for long and are there no more.
+find_stopped <- function(s) {
+  book <- s$q$book
+  if (is.null(book$date) || length(book$days) < 60) return(NULL)
+  last <- book_day(book)
+  dims <- unique(book$fields$name[book$fields$role == "dimension" & book$fields$type == "text" &
+                                    book$fields$from != "computed" &
+                                    !grepl(".", book$fields$name, fixed = TRUE)])
+  month <- node("bucket", part = "month", arg = node("name", name = book$date))
+  do.call(rbind, lapply(dims, function(field) {
+    n <- length(coded_field(book$source, field)$levels)
+    if (n < 2 || n > 40) return(NULL)
+    fold <- source_fold(book$source, list(name = node("name", name = field), month = month), list(),
+                        s$q$asked$where_now)
+    known <- !is.na(fold$keys$name) & !is.na(fold$keys$month)
+    seen <- split(fold$keys$month[known], fold$keys$name[known])
+    latest <- vapply(seen, max, "")
+    stopped <- names(seen)[lengths(seen) >= 6 & latest < format(last - 270, "%Y-%m")]
+    if (!length(stopped)) return(NULL)
+    where <- node("within", arg = node("name", name = field), set = node("set", values = stopped))
+    finding("middle", "stops", field, weigh(s, where),
+            paste0(stopped, " after ", latest[stopped]))
+  }))
+}
+
+# A field with one name: whatever is concluded holds for that one only.
+find_single <- function(s) {
+  own <- own_fields(s)
+  dims <- own$name[own$role == "dimension" & own$type %in% c("text", "empty")]
+  do.call(rbind, lapply(dims, function(field) {
+    levels <- coded_field(s$q$book$source, field)$levels
+    if (length(levels) > 1) return(NULL)
+    finding("low", if (length(levels)) "one name only" else "no values at all", field,
+            list(lines = s$lines$lines), levels)
+  }))
+}
+
+check_finding <- function(s) {
+  n <- nrow(s$findings)
+  if (!n) return(paste0("Nothing looks wrong in ", plural(s$q$book$lines, "line"), "."))
+  first <- s$findings[1, ]
+  high <- sum(s$findings$weight == "high")
+  money <- if (!is.na(first$money)) paste0(", ", said(first$money, s$q$first))
+  paste0(plural(n, "finding"), if (high) paste0(", ", high, " of weight"), "; first: ",
+         first$finding,
+         if (nzchar(first$field) && !grepl(spoken(first$field), first$finding, fixed = TRUE))
+           paste0(" in ", spoken(first$field)),
+         if (first$lines) paste0(" (", plural(first$lines, "line"), money, ")"), ".")
+}
+
+check_reading <- function(s) {
+  q <- s$q
+  paste0(plural(nrow(s$fields), "field"), " of ", plural(q$book$lines, "line"),
+         " looked at, weighed by ", metric_words(q$first), "; ", reading_tail(q))
+}
+
+check_notes <- function(s) {
+  mends <- s$findings[nzchar(s$findings$mend), ]
+  rbind(note("mend", if (nrow(mends)) paste0(capital(mends$finding), ifelse(
+    nzchar(mends$field), paste0(" (", mends$field, ")"), ""), ": ", mends$mend, ".")),
+    opening_notes(s$q$book))
+}
+
+check_proof <- function(s) {
+  q <- s$q
+  source <- q$book$source
+  own <- own_fields(s)
+  held <- vapply(own$name, function(name) {
+    x <- as.character(raw_field(source, name))
+    as.double(sum(!is.na(x) & nzchar(trimws(x))))
+  }, 0)
+  whole <- as.list(s$lines$values[1, , drop = FALSE])
+  rbind(prove_question(q, s$lines$lines, whole, s$lines$exact),
+        proof_line("cells of every field = missing + held",
+                   as.double(source_size(source)) * nrow(own), sum(held) + sum(own$missing)))
+}

@@ -1,0 +1,206 @@
+# Check: the book's health on one page.
+
+declared_check <- declare(
+  "check", "The book's health: every field, what looks wrong, and the line of brief that mends it",
+  args = list(metrics = arg_metrics("the metric that weighs findings (default: the first)")),
+  examples = "--metrics revenue")
+
+#' Check: the book's health
+#'
+#' Looks at every field and for what usually goes wrong, and tells how many lines and how much of a
+#' metric each finding touches, with examples and the line of a brief that would mend it.
+#'
+#' Looked for: missing values; names that differ only in case, blanks or accents; lines entered
+#' twice; orders whose lines disagree on the customer or date; negative and zero measures; values
+#' far out (more than 20 times the middle half's width beyond it); dates far from the others; dates
+#' before the order's; names missing from a register and the reverse; part months at both ends and
+#' months without lines; names that stop (no line in the last quarter of a year after lines in at
+#' least six months); fields with one name only.
+#'
+#' @param book (`ll_book`) the book.
+#' @param metrics (text) one metric that adds up, to weigh findings by.
+#'
+#' @return A data frame of class `ll_result_check`, a row for each finding, heaviest first:
+#'   `weight` (`"high"`, `"middle"`, `"low"`), `finding`, `field`, `lines`, the metric over those
+#'   lines (missing where it says nothing), `examples` and `mend`, the line of brief. Part `fields`:
+#'   a row for each field with `field`, `role`, `type`, `why`, `missing`, the metric over the lines
+#'   where it is missing, `distinct`, `lowest`, `highest` and `examples`.
+#' @section Errors: As [ll_standings()]; `ll_error_argument` for a metric that does not add up.
+#' @examples
+#' ll_check(ll_demo())
+#' @export
+ll_check <- function(book, metrics = NULL) {
+  check_book(book)
+  q <- refuse_compared(ask_book(book, check_args(declared_check, list(metrics = metrics))), "check")
+  if (length(q$metrics) > 1 || !q$first$adds_up)
+    ll_abort("'check' weighs findings by one metric that adds up, such as sum(net).", "argument")
+  s <- list(q = q, lines = fold_question(q, character()))
+  s$fields <- check_fields_table(s)
+  s$findings <- all_findings(s)
+  table <- s$findings
+  names(table)[names(table) == "money"] <- q$first$name
+  new_result("check", table, question_settings(q),
+             new_columns(names(table), c("text", "text", "text", "count", q$first$unit, "text",
+                                         "text"), c(rep(TRUE, 6), FALSE)),
+             check_finding(s), check_reading(s), check_notes(s), check_proof(s),
+             parts = list(fields = s$fields), book = q$book)
+}
+
+# Lines and money where a condition holds.
+weigh <- function(s, where) {
+  fold <- fold_question(s$q, character(), where = and_also(s$q$asked$where_now, where))
+  list(lines = fold$lines, money = fold$values[[1]][1])
+}
+
+finding <- function(weight, finding, field, weighed, examples = character(), mend = "") {
+  data.frame(weight = weight, finding = finding, field = field, lines = weighed$lines,
+             money = as.double(weighed$money %||% NA),
+             examples = paste(fit_text(show_blanks(utils::head(as.character(examples), 3)), 24),
+                              collapse = ", "), mend = mend)
+}
+
+own_fields <- function(s) s$q$book$fields[s$q$book$fields$from == "lines", ]
+
+is_missing <- function(field) node("missing", arg = node("name", name = field))
+
+less_than <- function(field, value, type = "number") {
+  node("compare", op = "<", type = type,
+       args = list(node("name", name = field), node(type, value = value)))
+}
+
+# One row for each field of the lines.
+check_fields_table <- function(s) {
+  source <- s$q$book$source
+  own <- own_fields(s)
+  rows <- lapply(seq_len(nrow(own)), function(i) {
+    field <- own[i, ]
+    named <- field$type %in% c("text", "empty")
+    seen <- if (named) coded_field(source, field$name)$levels
+    value <- if (!named) scaled_value(scaled_field(source, field$name))
+    plain <- function(x) if (field$type == "date") day_of(x) else format_plain(x)
+    held <- if (named) seen else unique(value[!is.na(value)])
+    range <- if (named || !length(held)) c("", "") else plain(range(held))
+    few <- utils::head(held, 3)
+    data.frame(field = field$name, role = field$role, type = field$type, why = field$why,
+               missing = field$missing,
+               money = if (field$missing) weigh(s, is_missing(field$name))$money else 0,
+               distinct = length(held),
+               lowest = range[1], highest = range[2],
+               examples = paste(fit_text(show_blanks(if (named) few else plain(few)), 20),
+                                collapse = ", "))
+  })
+  out <- do.call(rbind, rows)
+  names(out)[names(out) == "money"] <- paste0("missing_", s$q$first$name)
+  out
+}
+
+all_findings <- function(s) {
+  out <- rbind(find_missing(s), find_spellings(s), find_twins(s), find_disagreeing(s),
+               find_signs(s), find_outlying(s), find_far_dates(s), find_early_dates(s),
+               find_unregistered(s), find_ends(s), find_gaps(s), find_stopped(s), find_single(s))
+  if (is.null(out)) out <- finding("low", "", "", list(lines = 0))[0, ]
+  rank <- match(out$weight, c("high", "middle", "low"))
+  out <- out[order(rank, -abs(ifelse(is.na(out$money), 0, out$money)), -out$lines), ]
+  rownames(out) <- NULL
+  out
+}
+
+find_missing <- function(s) {
+  own <- own_fields(s)
+  do.call(rbind, lapply(which(own$missing > 0), function(i) {
+    field <- own$name[i]
+    mend <- if (own$role[i] == "measure") paste0("fields: {", field, ": {fill: zero}}") else
+      if (own$role[i] == "date") paste0("set_aside: is.na(", field, ")") else
+        paste0("fields: {", field, ": {fill: unknown}}")
+    used <- field %in% unlist(lapply(s$q$book$metrics, function(m) names_in(m$tree)))
+    finding(if (used || own$role[i] == "dimension") "middle" else "low", "missing values", field,
+            weigh(s, is_missing(field)), mend = mend)
+  }))
+}
+
+find_spellings <- function(s) {
+  own <- own_fields(s)
+  dims <- own$name[own$role == "dimension" & own$type == "text"]
+  do.call(rbind, lapply(dims, function(field) {
+    column <- coded_field(s$q$book$source, field)
+    if (length(column$levels) > 2e5) return(NULL)
+    alike <- split(seq_along(column$levels), spelling_key(column$levels))
+    alike <- alike[lengths(alike) > 1]
+    if (!length(alike)) return(NULL)
+    count <- tabulate(column$codes, length(column$levels))
+    rarer <- unlist(lapply(alike, function(at) at[-which.max(count[at])]))
+    where <- node("within", arg = node("name", name = field),
+                  set = node("set", values = column$levels[rarer]))
+    finding("high", "spelled alike", field, weigh(s, where), column$levels[unlist(alike)],
+            paste0("fields: {", field, ": {same: alike}}"))
+  }))
+}
+
+# Lines that agree in every field, beyond the first of each.
+find_twins <- function(s) {
+  own <- own_fields(s)
+  if (nrow(own) < 2) return(NULL)
+  fold <- fold_question(s$q, own$name)
+  twice <- which(fold$lines > 1)
+  if (!length(twice)) return(NULL)
+  value <- fold$values[[1]][twice]
+  first <- own$name[own$role == "identifier"][1]
+  finding("high", "lines entered twice", "", list(
+    lines = sum(fold$lines[twice] - 1),
+    money = sum(value * (1 - 1 / fold$lines[twice]), na.rm = TRUE)),
+    if (!is.na(first)) unique(fold$keys[[first]][twice]),
+    "mend the export: a brief cannot tell twins apart")
+}
+
+# Orders on more than one customer or date.
+find_disagreeing <- function(s) {
+  order <- s$q$book$order
+  if (is.null(order)) return(NULL)
+  own <- own_fields(s)
+  customers <- own$name[grepl("^(account|customer|client|buyer)", column_word(own$name)) &
+                          own$role == "dimension"]
+  do.call(rbind, lapply(c(customers[1], s$q$book$date), function(field) {
+    if (is.na(field)) return(NULL)
+    fold <- source_fold(s$q$book$source, c(order, field), list(), s$q$asked$where_now)
+    known <- !is.na(fold$keys[[1]]) & !is.na(fold$keys[[2]])
+    several <- unique(fold$keys[[1]][known][duplicated(fold$keys[[1]][known])])
+    if (!length(several)) return(NULL)
+    where <- node("within", arg = node("name", name = order), set = node("set", values = several))
+    finding("high", paste0("orders under two ", plural_word(spoken(field))), field, weigh(s, where),
+            several, paste0("set_aside: ", tree_text(where)))
+  }))
+}
+
+find_signs <- function(s) {
+  own <- own_fields(s)
+  measures <- own$name[own$role == "measure" & own$type == "number"]
+  do.call(rbind, lapply(measures, function(field) {
+    below <- weigh(s, less_than(field, 0))
+    zero <- weigh(s, node("compare", op = "==", type = "number",
+                          args = list(node("name", name = field), node("number", value = 0))))
+    rbind(if (below$lines) finding("low", "below zero", field, below,
+                                   mend = paste0("set_aside: ", name_text(field), " < 0")),
+          if (zero$lines && !grepl("discount|freight|tax", tolower(field)))
+            finding("low", "zero", field, zero,
+                    mend = paste0("set_aside: ", name_text(field), " == 0")))
+  }))
+}
+
+find_outlying <- function(s) {
+  own <- own_fields(s)
+  measures <- own$name[own$role == "measure" & own$type == "number"]
+  do.call(rbind, lapply(measures, function(field) {
+    value <- scaled_value(scaled_field(s$q$book$source, field))
+    value <- value[!is.na(value)]
+    if (length(value) < 20) return(NULL)
+    ends <- stats::quantile(value, c(.25, .75), names = FALSE)
+    far <- 20 * (ends[2] - ends[1])
+    if (far <= 0 || !any(value < ends[1] - far | value > ends[2] + far)) return(NULL)
+    where <- node("logic", op = "|", args = list(
+      less_than(field, ends[1] - far), node("compare", op = ">", type = "number", args = list(
+        node("name", name = field), node("number", value = ends[2] + far)))))
+    out <- unique(value[value < ends[1] - far | value > ends[2] + far])
+    finding("middle", "far out", field, weigh(s, where), format_plain(out[order(-abs(out))]),
+            paste0("set_aside: ", tree_text(where)))
+  }))
+}
