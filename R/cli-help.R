@@ -7,6 +7,7 @@ show_help <- function() {
     "longladder: rank, score and explain commercial performance from order lines", "",
     "usage: longladder STUDY [LINES] [options]", "", "studies",
     paste0("  ", pad(names, max(nchar(names))), "  ", vapply(known, `[[`, "", "title")), "",
+    "commands", paste0("  draft", strrep(" ", max(nchar(names)) - 3), command_draft$title), "",
     "longladder STUDY --help    options and examples of a study",
     "longladder --version       the version", "",
     "LINES is a CSV file of order lines; without it, longladder.yml in this folder tells.",
@@ -39,4 +40,11 @@ option_help <- function(specs) {
     c(paste0(label, "  ", wrapped[1]), if (length(wrapped) > 1)
       paste0(strrep(" ", nchar(label) + 2), wrapped[-1]))
   }, labels, specs), use.names = FALSE)
+}
+
+draft_help <- function() {
+  c("usage: longladder draft FILE... [--out FILE]", "", paste0(command_draft$title, "."), "",
+    "The file with most measured lines is taken for the order lines, the others for registers.",
+    "Without --out the brief goes to standard output.", "", "example",
+    paste0("  longladder draft ", command_draft$examples))
 }

@@ -51,7 +51,32 @@ run_command <- function(args) {
   if (startsWith(args[1], "-"))
     ll_abort(c(paste0("A study comes first; ", quoted(args[1]), " is an option."),
                i = paste0("Studies: ", and_list(names(declarations()), 30), ".")), "word")
+  if (args[1] == "draft") return(run_draft(args[-1]))
   run_study(declaration_of(args[1]), args[-1])
+}
+
+# A first brief for new files, to standard output or to --out.
+run_draft <- function(words) {
+  read <- read_words(command_draft, words, list(out = common_options$out,
+                                                help = common_options$help), most = Inf)
+  if (isTRUE(read$options$help)) {
+    writeLines(draft_help())
+    return(0L)
+  }
+  if (!length(read$lines))
+    ll_abort(c("'draft' needs at least one file.",
+               i = paste("For example: longladder draft", command_draft$examples)), "argument")
+  out <- read$options$out
+  if (length(out) > 1) ll_abort("'draft' writes one brief; give '--out' once.", "argument")
+  if (!is.null(out)) check_target(out)
+  text <- ll_draft(read$lines, if (is.null(out)) "." else dirname(out))
+  if (is.null(out)) {
+    writeLines(enc2utf8(text), useBytes = TRUE)
+  } else {
+    write_whole(out, function(path) writeLines(enc2utf8(text), path, useBytes = TRUE))
+    tell(paste("wrote", out))
+  }
+  0L
 }
 
 run_study <- function(declaration, words) {

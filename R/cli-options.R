@@ -31,8 +31,8 @@ repeatable <- c("define", "parameter", "only", "field", "compute", "repair", "re
 dashed <- function(name) gsub("_", "-", name, fixed = TRUE)
 
 # list(options, lines)
-read_words <- function(declaration, words) {
-  specs <- c(declaration$args, common_options)
+read_words <- function(declaration, words, common = common_options, most = 1) {
+  specs <- c(declaration$args, common)
   words <- join_values(words, specs)
   counts <- table(factor(option_names(words), repeatable))
   words <- number_repeats(words)
@@ -44,7 +44,7 @@ read_words <- function(declaration, words) {
       ll_abort(paste0("The options cannot be read: ", one_line(conditionMessage(e))), "argument")
     })
   options <- gather_repeats(read$options, counts)
-  if (length(read$args) > 1)
+  if (length(read$args) > most)
     ll_abort(c("Give one file of lines.", x = paste0("There are ", length(read$args), ": ",
                                                      and_list(quoted(read$args)), ".")), "argument")
   list(options = options, lines = read$args)

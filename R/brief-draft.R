@@ -1,0 +1,166 @@
+# Draft: a first brief for new files, commented so that a person can correct it.
+
+command_draft <- declare(
+  "draft", "Write a first brief for new files: roles, registers, likely metrics",
+  args = list(), examples = "order_lines.csv accounts.csv items.csv --out longladder.yml")
+
+#' Draft a brief
+#'
+#' Looks at one or several text tables, takes the one with most measured lines for the order lines
+#' and the others for registers of its fields, and writes a first brief: roles with the reason,
+#' registers, likely metrics (revenue, margin, margin rate, orders, average order, units) and pages.
+#' The brief runs as written; its comments tell what to look at.
+#'
+#' @param files (text) paths of text tables.
+#' @param folder (text) the folder in which the brief will stand; paths in it count from there.
+#' @return The lines of the brief, a character vector, to be written with [writeLines()].
+#' @section Errors: `ll_error_file` for a file that cannot be read; `ll_error_data` where no file
+#' has a measure.
+#' @examples
+#' folder <- system.file("extdata", package = "longladder")
+#' brief <- ll_draft(file.path(folder, c("order_lines.csv", "accounts.csv")), folder)
+#' cat(brief[1:12], sep = "\n")
+#' @export
+ll_draft <- function(files, folder = ".") {
+  files <- check_words(files, "files")
+  thunks <- lapply(files, function(file) function() ll_book(file))
+  books <- do.call(together, thunks)
+  main <- draft_main(books, files)
+  book <- books[[main]]
+  links <- lapply(seq_along(books)[-main], function(i) draft_link(book, books[[i]], files[i]))
+  c(draft_head(book, files[main], folder), draft_fields(book, links),
+    draft_registers(links, folder), draft_metrics(book), draft_rest(book))
+}
+
+# The lines: the file with most lines among those that have a measure, dates first.
+draft_main <- function(books, files) {
+  has <- function(role) vapply(books, function(b) any(b$fields$role == role), TRUE)
+  if (!any(has("measure")))
+    ll_abort(c("None of the files has a measure to add up.",
+               x = paste0("Looked at: ", and_list(quoted(files)), ".")), "data")
+  size <- vapply(books, `[[`, 0, "lines")
+  order(!has("measure"), !has("date"), -size)[1]
+}
+
+# The column of a file whose names are those of a field of the lines, each once.
+draft_link <- function(book, register, file) {
+  own <- register$fields$name[register$fields$type == "text"]
+  own <- own[vapply(own, function(name) {
+    length(names_of(register, name)) == register$lines
+  }, TRUE)]
+  fields <- book$fields$name[book$fields$type == "text"]
+  best <- list(share = 0)
+  for (key in own) for (field in fields) {
+    seen <- names_of(book, field)
+    share <- if (length(seen)) mean(seen %in% names_of(register, key)) else 0
+    # Of equal matches the one of the same name.
+    if (share + (key == field) / 100 > best$share)
+      best <- list(share = share + (key == field) / 100, key = key, field = field, seen = share)
+  }
+  if (best$share < .5) list(file = file) else c(best, list(file = file))
+}
+
+# Words that YAML would read as something else are quoted.
+draft_word <- function(x) {
+  plain <- grepl("^[A-Za-z_][A-Za-z0-9_.]*$", x) &
+    !tolower(x) %in% c("y", "n", "yes", "no", "on", "off", "true", "false", "null")
+  ifelse(plain, x, paste0("'", gsub("'", "''", x), "'"))
+}
+
+# A path as the brief's folder sees it.
+draft_path <- function(file, folder) {
+  file <- normalizePath(file)
+  folder <- paste0(normalizePath(folder), .Platform$file.sep)
+  draft_quoted(if (startsWith(file, folder)) substring(file, nchar(folder) + 1) else file)
+}
+
+draft_quoted <- function(x) paste0("'", gsub("'", "''", x), "'")
+
+draft_head <- function(book, file, folder) {
+  c("# A first brief, made by looking at the files. Correct what is wrong; keys that are not",
+    "# needed can go. `longladder check --brief FILE` tells what looks wrong in the lines.",
+    paste0("title: ", draft_quoted(book$title)), paste0("lines: ", draft_path(file, folder)),
+    if (!is.null(book$date)) paste0("date: ", draft_word(book$date),
+                                    "   # periods go by this date"),
+    if (!is.null(book$order)) paste0("order: ", draft_word(book$order),
+                                     "   # orders are counted by this"),
+    if (!is.null(book$people)) paste0("people: ", draft_word(book$people),
+                                      "   # results per head go by this"), "")
+}
+
+draft_fields <- function(book, links) {
+  own <- book$fields[book$fields$from == "lines", ]
+  keyed <- unlist(lapply(links, `[[`, "field"))
+  own$role[own$name %in% keyed] <- "dimension"
+  label <- paste0("  ", draft_word(own$name), ": ", own$role)
+  why <- paste0("# ", own$why, ifelse(own$missing > 0, paste0(", ", own$missing, " missing"), ""))
+  hint <- vapply(seq_len(nrow(own)), function(i) {
+    if (own$role[i] != "dimension" || own$type[i] != "text") return("")
+    names <- names_of(book, own$name[i])
+    if (length(names) > 2e5 || !anyDuplicated(spelling_key(names))) return("")
+    paste0("; some are spelled alike: {role: dimension, same: alike} folds them")
+  }, "")
+  c("# identifier: counted; date; dimension: slices and is placed; measure: added up", "fields:",
+    paste0(pad(label, max(nchar(label))), "   ", one_line(why), hint), "")
+}
+
+draft_registers <- function(links, folder) {
+  if (!length(links)) return(NULL)
+  used <- Filter(function(link) !is.null(link$field), links)
+  left <- Filter(function(link) is.null(link$field), links)
+  c(if (length(used)) c("registers:", vapply(used, function(link) {
+    paste0("  ", draft_word(link$field), ": {file: ", draft_path(link$file, folder), ", key: ",
+           draft_word(link$key), "}   # knows ", format_number(link$seen, "percent", 0),
+           " of the names on the lines")
+  }, "")), vapply(left, function(link) {
+    paste0("# not used: ", one_line(link$file), " has no column that names a field of the lines")
+  }, ""), "")
+}
+
+draft_metrics <- function(book) {
+  own <- book$fields[book$fields$from == "lines" & book$fields$role == "measure" &
+                       book$fields$type == "number", ]
+  pick <- function(...) {
+    for (pattern in c(...)) {
+      hit <- own$name[grepl(pattern, column_word(own$name))]
+      if (length(hit)) return(hit[1])
+    }
+  }
+  money <- pick("^net", "revenue|turnover", "amount", "sales", "value", "total", "gross") %||%
+    own$name[1]
+  cost <- setdiff(pick("^cost", "cogs|cost"), money)
+  quantity <- setdiff(pick("^(qty|quantity|units|pieces)", "qty|quantity|units|pieces"), money)
+  free <- function(name) if (name %in% book$fields$name) paste0("total_", name) else name
+  revenue <- free("revenue")
+  formula <- function(x) draft_quoted(x)
+  c("metrics:", paste0("  ", revenue, ": {is: ", formula(paste0("sum(", name_text(money), ")")),
+                       ", show: money}"),
+    if (length(cost)) c(
+      paste0("  ", free("margin"), ": {is: ", formula(paste0(revenue, " - sum(", name_text(cost),
+                                                              ")")), ", show: money}"),
+      paste0("  ", free("margin_rate"), ": {is: ", formula(paste(free("margin"), "/", revenue)),
+             ", show: percent}")),
+    if (!is.null(book$order)) c(
+      paste0("  ", free("orders"), ": ", formula(paste0("distinct(", name_text(book$order), ")"))),
+      paste0("  ", free("average_order"), ": {is: ", formula(paste(revenue, "/", free("orders"))),
+             ", show: money}")),
+    if (length(quantity)) paste0("  ", free("units"), ": ",
+                                 formula(paste0("sum(", name_text(quantity), ")"))), "")
+}
+
+draft_rest <- function(book) {
+  own <- book$fields[book$fields$from == "lines" & book$fields$role == "dimension" &
+                       book$fields$type == "text", ]
+  revenue <- if ("revenue" %in% book$fields$name) "total_revenue" else "revenue"
+  c("# calendar: {fiscal_start: april}   # where the fiscal year does not start in January",
+    "# as_of: 2026-09-30                 # the day that 'last quarter' counts back from",
+    paste0("# control: {", revenue,
+           ": 0}             # the ledger's own total, held against the lines"),
+    "", "pages:", "  health: {study: check}",
+    if (!is.null(book$date)) paste0("  months: {study: trend, metrics: [", revenue, "]}"),
+    unlist(lapply(utils::head(own$name, 4), function(name) {
+      paste0("  ", draft_word(paste0("top_", gsub("[^A-Za-z0-9]+", "_", name))),
+             ": {study: standings, each: ", draft_word(name), ", metrics: [", revenue,
+             "], top: 10}")
+    })))
+}

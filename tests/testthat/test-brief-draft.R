@@ -1,0 +1,58 @@
+# Draft: runs as written on the demo's files and on files it has not seen.
+
+# Writes the draft beside the files, opens it and runs every page.
+run_drafted <- function(files, folder) {
+  text <- ll_draft(file.path(folder, files), folder)
+  writeLines(text, file.path(folder, "longladder.yml"))
+  brief <- ll_brief(file.path(folder, "longladder.yml"))
+  for (page in brief$pages) {
+    study <- getFromNamespace(paste0("ll_", page$study), "longladder")
+    got <- do.call(study, c(list(brief$book), page[setdiff(names(page), "study")]))
+    expect_true(all(ll_proof(got)$holds))
+  }
+  list(text = text, brief = brief)
+}
+
+test_that("the demo's files: lines, registers, keys, metrics; in whatever order they are named", {
+  folder <- withr::local_tempdir()
+  files <- c("order_lines.csv", "accounts.csv", "items.csv", "reps.csv", "stories.csv")
+  for (file in files) file.copy(demo_path(file), folder)
+  got <- run_drafted(rev(files), folder)
+  book <- got$brief$book
+  expect_setequal(names(book$registers), c("account", "item", "rep"))
+  expect_identical(c(book$order, book$date, book$people), c("order_no", "order_date", "rep"))
+  expect_setequal(names(book$metrics), c("revenue", "margin", "margin_rate", "orders", "average_order", "units"))
+  expect_equal(ll_standings(book, "territory", "revenue")$revenue[1], story("heads", "leader_revenue"))
+  expect_match(paste(got$text, collapse = "\n"), "# not used: .*stories.csv")
+  expect_match(paste(got$text, collapse = "\n"), "rep: dimension .*spelled alike")
+})
+
+test_that("files it has not seen: other names, odd names, no dates, no orders, ledger forms", {
+  folder <- withr::local_tempdir()
+  put <- function(name, ...) writeLines(c(...), file.path(folder, name))
+  put("sales.csv", "Invoice No;Day;Client's code;yes;Amount (EUR)", "A-1;01.02.2026;007;x;1.200,50", "A-1;01.02.2026;007;y;(3,00)",
+      "A-2;15.03.2026;008;x;7,25", "Total;;;;1.204,75")
+  put("clients.csv", "code;town", "007;Fenby", "008;Moorby", "009;Vale")
+  got <- run_drafted(c("sales.csv", "clients.csv"), folder)
+  expect_identical(names(got$brief$book$registers), "Client's code")
+  town <- ll_standings(got$brief$book, "town", "revenue")
+  expect_equal(town$revenue, c(1197.5, 7.25))
+  put("plain.csv", "kind,revenue", "a,1.5", "b,2.5", "a,3.5")
+  got <- run_drafted("plain.csv", folder)
+  expect_identical(names(got$brief$book$metrics), "total_revenue")
+  expect_equal(ll_standings(got$brief$book, "kind")$total_revenue, c(5, 2.5))
+})
+
+test_that("the command writes the brief whole, or says what is wrong", {
+  file <- withr::local_tempfile(fileext = ".yml")
+  got <- command("draft", demo_path("order_lines.csv"), demo_path("items.csv"), "--out", file)
+  expect_equal(got$status, 0)
+  expect_match(got$err, "wrote")
+  expect_equal(command("standings", "--brief", file, "--each", "family", "--top", "2")$status, 0)
+  expect_match(command("draft", demo_path("items.csv"), demo_path("order_lines.csv"))$out[3], "^title: 'order_lines'")
+  for (bad in list(character(), "nowhere.csv", demo_path("accounts.csv"), c(demo_path("order_lines.csv"), "--out", "nowhere/x.yml"))) {
+    got <- command("draft", bad)
+    expect_equal(got$status, 2)
+    expect_match(got$err, "^longladder: ")
+  }
+})
