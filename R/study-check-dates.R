@@ -8,7 +8,7 @@ find_far_dates <- function(s) {
   date <- s$q$book$date
   where <- node("compare", op = ">", type = "date", args = list(
     node("name", name = date), node("date", value = as.numeric(days[n - 1]))))
-  finding("high", "dates far ahead of the others", date, weigh(s, where), format(days[n]),
+  one_finding("high", "dates far ahead of the others", date, weigh(s, where), format(days[n]),
           paste0("as_of: ", days[n - 1]))
 }
 
@@ -27,7 +27,7 @@ find_early_dates <- function(s) {
                   args = list(node("name", name = other), node("name", name = date)))
     weighed <- weigh(s, where)
     if (!weighed$lines) return(NULL)
-    finding("middle", paste(spoken(other), "before", spoken(date)), other, weighed,
+    one_finding("middle", paste(spoken(other), "before", spoken(date)), other, weighed,
             day_of(second[early]), paste0("set_aside: ", tree_text(where)))
   }))
 }
@@ -40,11 +40,11 @@ find_unregistered <- function(s) {
                   set = node("set", values = match$unknown))
     none <- list(lines = 0)
     unused <- paste("registered,", plural(length(match$unused), "name"), "without lines")
-    rbind(if (length(match$unknown)) finding(
+    rbind(if (length(match$unknown)) one_finding(
             "high", "names not in the register", dimension, weigh(s, where), match$unknown,
             "add them to the register, or fold their spelling"),
-          if (length(match$unused)) finding("low", unused, dimension, none, match$unused),
-          if (match$twice) finding("middle", "register rows that repeat a name", dimension, none,
+          if (length(match$unused)) one_finding("low", unused, dimension, none, match$unused),
+          if (match$twice) one_finding("middle", "register rows that repeat a name", dimension, none,
                                    mend = "mend the register: the first row serves"))
   }))
 }
@@ -58,10 +58,10 @@ find_ends <- function(s) {
   begin <- unit_start(first, "month")
   end <- months_after(unit_start(last, "month"), 1) - 1
   inside <- function(from, to) in_period(s$q$book, list(from = from, to = to))
-  rbind(if (first - begin > part_days) finding(
+  rbind(if (first - begin > part_days) one_finding(
           "low", "the first month is a part", s$q$book$date,
           weigh(s, inside(first, months_after(begin, 1) - 1)), format(first)),
-        if (end - last > part_days) finding(
+        if (end - last > part_days) one_finding(
           "middle", "the last month is a part", s$q$book$date,
           weigh(s, inside(unit_start(last, "month"), last)), format(last)))
 }
@@ -72,7 +72,7 @@ find_gaps <- function(s) {
   all <- unique(format(seq(min(days), max(days), by = "day"), "%Y-%m"))
   empty <- setdiff(all, unique(format(days, "%Y-%m")))
   if (length(empty))
-    finding("high", "months without lines", s$q$book$date, list(lines = 0), empty)
+    one_finding("high", "months without lines", s$q$book$date, list(lines = 0), empty)
 }
 
 # Names of small dimensions, of lines and registers, that were there for long and are there no more.
@@ -95,7 +95,7 @@ find_stopped <- function(s) {
     stopped <- names(seen)[lengths(seen) >= 6 & latest < format(last - 270, "%Y-%m")]
     if (!length(stopped)) return(NULL)
     where <- node("within", arg = node("name", name = field), set = node("set", values = stopped))
-    finding("middle", "stops", field, weigh(s, where),
+    one_finding("middle", "stops", field, weigh(s, where),
             paste0(stopped, " after ", latest[stopped]))
   }))
 }
@@ -107,7 +107,7 @@ find_single <- function(s) {
   do.call(rbind, lapply(dims, function(field) {
     levels <- coded_field(s$q$book$source, field)$levels
     if (length(levels) > 1) return(NULL)
-    finding("low", if (length(levels)) "one name only" else "no values at all", field,
+    one_finding("low", if (length(levels)) "one name only" else "no values at all", field,
             list(lines = s$lines$lines), levels)
   }))
 }

@@ -52,7 +52,7 @@ weigh <- function(s, where) {
   list(lines = fold$lines, money = fold$values[[1]][1])
 }
 
-finding <- function(weight, finding, field, weighed, examples = character(), mend = "") {
+one_finding <- function(weight, finding, field, weighed, examples = character(), mend = "") {
   data.frame(weight = weight, finding = finding, field = field, lines = weighed$lines,
              money = as.double(weighed$money %||% NA),
              examples = paste(fit_text(show_blanks(utils::head(as.character(examples), 3)), 24),
@@ -98,7 +98,7 @@ all_findings <- function(s) {
   out <- rbind(find_missing(s), find_spellings(s), find_twins(s), find_disagreeing(s),
                find_signs(s), find_outlying(s), find_far_dates(s), find_early_dates(s),
                find_unregistered(s), find_ends(s), find_gaps(s), find_stopped(s), find_single(s))
-  if (is.null(out)) out <- finding("low", "", "", list(lines = 0))[0, ]
+  if (is.null(out)) out <- one_finding("low", "", "", list(lines = 0))[0, ]
   rank <- match(out$weight, c("high", "middle", "low"))
   out <- out[order(rank, -abs(ifelse(is.na(out$money), 0, out$money)), -out$lines), ]
   rownames(out) <- NULL
@@ -113,7 +113,7 @@ find_missing <- function(s) {
       if (own$role[i] == "date") paste0("set_aside: is.na(", field, ")") else
         paste0("fields: {", field, ": {fill: unknown}}")
     used <- field %in% unlist(lapply(s$q$book$metrics, function(m) names_in(m$tree)))
-    finding(if (used || own$role[i] == "dimension") "middle" else "low", "missing values", field,
+    one_finding(if (used || own$role[i] == "dimension") "middle" else "low", "missing values", field,
             weigh(s, is_missing(field)), mend = mend)
   }))
 }
@@ -131,7 +131,7 @@ find_spellings <- function(s) {
     rarer <- unlist(lapply(alike, function(at) at[-which.max(count[at])]))
     where <- node("within", arg = node("name", name = field),
                   set = node("set", values = column$levels[rarer]))
-    finding("high", "spelled alike", field, weigh(s, where), column$levels[unlist(alike)],
+    one_finding("high", "spelled alike", field, weigh(s, where), column$levels[unlist(alike)],
             paste0("fields: {", field, ": {same: alike}}"))
   }))
 }
@@ -145,7 +145,7 @@ find_twins <- function(s) {
   if (!length(twice)) return(NULL)
   value <- fold$values[[1]][twice]
   first <- own$name[own$role == "identifier"][1]
-  finding("high", "lines entered twice", "", list(
+  one_finding("high", "lines entered twice", "", list(
     lines = sum(fold$lines[twice] - 1),
     money = sum(value * (1 - 1 / fold$lines[twice]), na.rm = TRUE)),
     if (!is.na(first)) unique(fold$keys[[first]][twice]),
@@ -166,7 +166,7 @@ find_disagreeing <- function(s) {
     several <- unique(fold$keys[[1]][known][duplicated(fold$keys[[1]][known])])
     if (!length(several)) return(NULL)
     where <- node("within", arg = node("name", name = order), set = node("set", values = several))
-    finding("high", paste0("orders under two ", plural_word(spoken(field))), field, weigh(s, where),
+    one_finding("high", paste0("orders under two ", plural_word(spoken(field))), field, weigh(s, where),
             several, paste0("set_aside: ", tree_text(where)))
   }))
 }
@@ -178,10 +178,10 @@ find_signs <- function(s) {
     below <- weigh(s, less_than(field, 0))
     zero <- weigh(s, node("compare", op = "==", type = "number",
                           args = list(node("name", name = field), node("number", value = 0))))
-    rbind(if (below$lines) finding("low", "below zero", field, below,
+    rbind(if (below$lines) one_finding("low", "below zero", field, below,
                                    mend = paste0("set_aside: ", name_text(field), " < 0")),
           if (zero$lines && !grepl("discount|freight|tax", tolower(field)))
-            finding("low", "zero", field, zero,
+            one_finding("low", "zero", field, zero,
                     mend = paste0("set_aside: ", name_text(field), " == 0")))
   }))
 }
@@ -200,7 +200,7 @@ find_outlying <- function(s) {
       less_than(field, ends[1] - far), node("compare", op = ">", type = "number", args = list(
         node("name", name = field), node("number", value = ends[2] + far)))))
     out <- unique(value[value < ends[1] - far | value > ends[2] + far])
-    finding("middle", "far out", field, weigh(s, where), format_plain(out[order(-abs(out))]),
+    one_finding("middle", "far out", field, weigh(s, where), format_plain(out[order(-abs(out))]),
             paste0("set_aside: ", tree_text(where)))
   }))
 }
