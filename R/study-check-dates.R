@@ -44,7 +44,8 @@ find_unregistered <- function(s) {
             "high", "names not in the register", dimension, weigh(s, where), match$unknown,
             "add them to the register, or fold their spelling"),
           if (length(match$unused)) one_finding("low", unused, dimension, none, match$unused),
-          if (match$twice) one_finding("middle", "register rows that repeat a name", dimension, none,
+          if (match$twice) one_finding("middle", "register rows that repeat a name", dimension,
+                                       none,
                                    mend = "mend the register: the first row serves"))
   }))
 }
@@ -143,8 +144,10 @@ check_proof <- function(s) {
   source <- q$book$source
   own <- own_fields(s)
   held <- vapply(own$name, function(name) {
-    x <- as.character(raw_field(source, name))
-    as.double(sum(!is.na(x) & nzchar(trimws(x))))
+    x <- raw_field(source, name)
+    names <- if (is.character(x) || is.factor(x)) unique(as.character(x))
+    blank <- names[is_blank(names)]
+    as.double(sum(!is.na(x)) - if (length(blank)) sum(x %in% setdiff(blank, NA)) else 0)
   }, 0)
   whole <- as.list(s$lines$values[1, , drop = FALSE])
   rbind(prove_question(q, s$lines$lines, whole, s$lines$exact),

@@ -113,7 +113,8 @@ find_missing <- function(s) {
       if (own$role[i] == "date") paste0("set_aside: is.na(", field, ")") else
         paste0("fields: {", field, ": {fill: unknown}}")
     used <- field %in% unlist(lapply(s$q$book$metrics, function(m) names_in(m$tree)))
-    one_finding(if (used || own$role[i] == "dimension") "middle" else "low", "missing values", field,
+    one_finding(if (used || own$role[i] == "dimension") "middle" else "low", "missing values",
+                field,
             weigh(s, is_missing(field)), mend = mend)
   }))
 }
@@ -161,12 +162,13 @@ find_disagreeing <- function(s) {
                           own$role == "dimension"]
   do.call(rbind, lapply(c(customers[1], s$q$book$date), function(field) {
     if (is.na(field)) return(NULL)
-    fold <- source_fold(s$q$book$source, c(order, field), list(), s$q$asked$where_now)
-    known <- !is.na(fold$keys[[1]]) & !is.na(fold$keys[[2]])
-    several <- unique(fold$keys[[1]][known][duplicated(fold$keys[[1]][known])])
+    names <- node("aggregate", fn = "distinct", arg = node("name", name = field))
+    fold <- source_fold(s$q$book$source, order, list(n = names), s$q$asked$where_now)
+    several <- fold$keys[[1]][!is.na(fold$keys[[1]]) & fold$parts$n$v > 1]
     if (!length(several)) return(NULL)
     where <- node("within", arg = node("name", name = order), set = node("set", values = several))
-    one_finding("high", paste0("orders under two ", plural_word(spoken(field))), field, weigh(s, where),
+    one_finding("high", paste0("orders under two ", plural_word(spoken(field))), field, weigh(s,
+                where),
             several, paste0("set_aside: ", tree_text(where)))
   }))
 }
