@@ -16,7 +16,6 @@ arg <- function(type, help, default = NULL, choices = NULL, from = NULL, to = NU
 arg_metrics <- function(help = "metrics (default: the book's first)") arg("metrics", help)
 arg_where <- arg("condition", "only lines that meet this condition")
 arg_when <- arg("period", "only this period: 2026, 2026-Q2, 2026-04-01/2026-06-30, last quarter")
-arg_against <- arg("period", "the period compared with: previous, year before, 2025")
 
 # Every declaration of this package, by name. A declaration is an object `declared_<name>`.
 declarations <- function() {

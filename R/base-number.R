@@ -3,7 +3,7 @@
 
 format_number <- function(x, unit = "number", digits = NULL) {
   if (unit == "date") {
-    out <- format(as.Date(x, origin = "1970-01-01"))
+    out <- format(as_day(x))
     out[is.na(x)] <- "-"
     return(out)
   }

@@ -29,6 +29,9 @@ plural_word <- function(word) {
 # A field or metric name as people read it.
 spoken <- function(x) gsub("[_.]+", " ", x)
 
+# Days since 1970 as dates.
+as_day <- function(x) as.Date(x, origin = "1970-01-01")
+
 date_text <- function(x) {
   x <- as.Date(x)
   paste(as.integer(format(x, "%d")), month.name[as.integer(format(x, "%m"))], format(x, "%Y"))

@@ -43,7 +43,7 @@ refuse_dates <- function(x, name, where) {
 }
 
 as_date_column <- function(dated, at) {
-  days <- as.Date(dated$days[at], origin = "1970-01-01")
+  days <- as_day(dated$days[at])
   if (all(is.na(dated$seconds))) return(days)
   seconds <- ifelse(is.na(dated$seconds), 0, dated$seconds)[at]
   as.POSIXct(as.numeric(days) * 86400 + seconds, origin = "1970-01-01", tz = "UTC")
@@ -95,7 +95,7 @@ date_repair <- function(name, dated, held, odd, at, no_zone) {
       "calendar: {time_zone: ...} counts the days of a place")))
   }
   n <- sum(odd[at], na.rm = TRUE)
-  day <- as.Date(dated$days[odd][1], origin = "1970-01-01")
+  day <- as_day(dated$days[odd][1])
   doubt <- if (dated$doubt)
     paste0(". Day and month could change places and no date decides; the day was taken first. ",
            "fields: {", name, ": {form: month first}} changes that")

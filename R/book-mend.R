@@ -105,3 +105,8 @@ fill_value <- function(x, name, fill) {
                x = paste0("It is ", shown(fill), ".")), "argument")
   number
 }
+
+# The repairs and mends to tell of; checks of totals are told in the proof alone. NULL or a frame.
+repairs_made <- function(book) {
+  book$repairs[!book$repairs$kind %in% "total_check", , drop = FALSE]
+}

@@ -18,7 +18,7 @@ unfold_columns <- function(data, unfold, where) {
   blank <- if (text) is_blank(values) else is.na(values)
   row <- rep(seq_len(n), length(chosen))[!blank]
   days <- header_days(chosen)
-  labels <- if (anyNA(days)) chosen else as.Date(days, origin = "1970-01-01")
+  labels <- if (anyNA(days)) chosen else as_day(days)
   out <- lapply(data[keep], function(x) x[row])
   out[[spec$names]] <- rep(labels, each = n)[!blank]
   out[[spec$values]] <- values[!blank]

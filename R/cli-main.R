@@ -242,8 +242,7 @@ tell_roles <- function(book) {
 
 # What the file needed to be read.
 tell_repairs <- function(book) {
-  done <- book$repairs[!is.null(book$repairs) & !book$repairs$kind %in% "total_check", ,
-                       drop = FALSE]
+  done <- repairs_made(book)
   if (NROW(done)) tell(paste0("mended: ", done$text))
 }
 

@@ -11,7 +11,7 @@ plain_calendar <- list(fiscal_start = 1L, weeks = NULL, week_starts = 1L, begins
 
 # Days since 1970 as year and month.
 day_parts <- function(days) {
-  parts <- as.POSIXlt(as.Date(days, origin = "1970-01-01"))
+  parts <- as.POSIXlt(as_day(days))
   list(year = parts$year + 1900L, month = parts$mon + 1L)
 }
 
@@ -80,7 +80,7 @@ bucket_labels <- function(days, part, calendar) {
   plain <- day_parts(days)
   fiscal <- if (startsWith(part, "fiscal")) fiscal_parts(days, calendar)
   switch(part,
-         day = format(as.Date(days, origin = "1970-01-01")), week = iso_week(days),
+         day = format(as_day(days)), week = iso_week(days),
          month = sprintf("%04d-%02d", plain$year, plain$month),
          quarter = sprintf("%04d-Q%d", plain$year, (plain$month - 1L) %/% 3L + 1L),
          year = sprintf("%04d", plain$year),

@@ -59,8 +59,7 @@ format_uses <- function(book, width) {
 }
 
 format_repairs <- function(book, width) {
-  done <- book$repairs[!is.null(book$repairs) & !book$repairs$kind %in% "total_check", ,
-                       drop = FALSE]
+  done <- repairs_made(book)
   text <- c(if (NROW(done)) paste("mended:", done$text),
             if (!is.null(book$aside)) paste("set aside: lines where", tree_words(book$aside)))
   if (length(text)) c("", strwrap(text, width, exdent = 2))

@@ -92,17 +92,18 @@ read_head <- function(path, named, size = 65536) {
   stops <- c(ends - 1, length(bytes))
   keep <- starts <= length(bytes)
   if (!whole && length(starts) > 1) keep[length(keep)] <- FALSE
-  lines <- vapply(which(keep), function(i) {
-    if (stops[i] < starts[i]) "" else rawToChar(bytes[starts[i]:stops[i]])
-  }, "")
-  lines <- sub("\r$", "", as_utf8_lines(lines))
+  lines <- text_lines(bytes, starts[keep], stops[keep])
   if (!any(nzchar(trimws(lines)))) file_error(named, "holds only blank lines")
   list(lines = lines, bytes = starts[keep] - 1, whole = whole)
 }
 
-as_utf8_lines <- function(x) {
-  Encoding(x) <- "UTF-8"
-  as_utf8(x)
+# Stretches of bytes as lines of text.
+text_lines <- function(bytes, starts, stops) {
+  lines <- vapply(seq_along(starts), function(i) {
+    if (stops[i] < starts[i]) "" else rawToChar(bytes[starts[i]:stops[i]])
+  }, "")
+  Encoding(lines) <- "UTF-8"
+  sub("\r$", "", as_utf8(lines))
 }
 
 # Cells of a line, with quotes kept together.
@@ -241,10 +242,7 @@ read_tail <- function(path, size = 65536) {
   starts <- c(1, ends + 1)
   stops <- c(ends - 1, length(bytes))
   keep <- which(starts <= length(bytes) & (starts > 1 | from == 0))
-  lines <- vapply(keep, function(i) {
-    if (stops[i] < starts[i]) "" else rawToChar(bytes[starts[i]:stops[i]])
-  }, "")
-  list(lines = sub("\r$", "", as_utf8_lines(lines)), at = from + starts[keep] - 1,
+  list(lines = text_lines(bytes, starts[keep], stops[keep]), at = from + starts[keep] - 1,
        whole = from == 0)
 }
 

@@ -70,7 +70,7 @@ plain_key <- function(x) {
 source_days <- function(source, date) {
   days <- as.integer(scaled_value(scaled_field(source, date)))
   days <- sort(unique(days))
-  as.Date(days, origin = "1970-01-01")
+  as_day(days)
 }
 
 # keys: names of fields, or named trees that give names (see coded_tree); parts: aggregate nodes;
@@ -82,13 +82,15 @@ source_fold <- function(source, keys, parts, where = NULL, totals = list()) {
   asked <- lapply(parts, fold_request, source = source)
   out <- fold_columns(columns, asked, line_mask(source, where), source$n, totals)
   named <- function(folded) {
-    folded$keys <- Map(function(codes, column) c(NA_character_, column$levels)[codes + 1L],
-                       folded$keys, columns[names(folded$keys)])
+    folded$keys <- Map(names_at, folded$keys, columns[names(folded$keys)])
     folded
   }
   out$totals <- lapply(out$totals, named)
   named(out)
 }
+
+# The names that codes of a column stand for; missing where there is none.
+names_at <- function(codes, column) c(NA_character_, column$levels)[codes + 1L]
 
 as_keys <- function(keys) {
   if (is.list(keys)) return(keys)
@@ -127,8 +129,7 @@ source_holders <- function(source, keys, value, where = NULL, highest = TRUE) {
   columns <- lapply(as_keys(keys), coded_tree, source = source)
   out <- fold_holders(columns, row_values(source, value), line_mask(source, where), source$n,
                       highest)
-  keys <- Map(function(codes, column) c(NA_character_, column$levels)[codes + 1L],
-              out$keys, columns)
+  keys <- Map(names_at, out$keys, columns)
   data.frame(c(keys, list(line = out$lines, value = scaled_value(out$value))), check.names = FALSE)
 }
 

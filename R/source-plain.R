@@ -98,10 +98,10 @@ plain_row <- function(source, tree) {
 # Parts of dates by format(), one distinct day at a time; fiscal ones by walking to their start.
 plain_bucket <- function(source, tree) {
   if (tree$part == "hour") return(format(raw_field(source, tree$arg$name), "%H", tz = "UTC"))
-  days <- as.Date(rep_len(plain_row(source, tree$arg), source$n), origin = "1970-01-01")
+  days <- as_day(rep_len(plain_row(source, tree$arg), source$n))
   distinct <- unique(days[!is.na(days)])
   label <- vapply(distinct, function(day) {
-    plain_day(as.Date(day, origin = "1970-01-01"), tree$part, source$calendar)
+    plain_day(as_day(day), tree$part, source$calendar)
   }, "")
   label[match(days, distinct)]
 }

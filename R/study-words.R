@@ -127,7 +127,7 @@ ratio_notes <- function(metrics) {
 
 # What was repaired or mended when the book was opened, and what is set aside.
 opening_notes <- function(book) {
-  done <- book$repairs[!is.null(book$repairs) & book$repairs$kind != "total_check", , drop = FALSE]
+  done <- repairs_made(book)
   text <- c(if (NROW(done)) paste0("On opening: ", paste(done$text, collapse = "; "), "."),
             if (!is.null(book$aside))
               paste0("Set aside: lines where ", tree_words(book$aside), "."))

@@ -27,8 +27,6 @@ name_text <- function(name) {
   if (make.names(name) == name) name else paste0("`", gsub("([`\\\\])", "\\\\\\1", name), "`")
 }
 
-as_day <- function(x) as.Date(x, origin = "1970-01-01")
-
 day_of <- function(days) format(as_day(days))
 
 set_text <- function(values, dates = FALSE) {
