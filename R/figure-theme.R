@@ -26,7 +26,8 @@ theme_house <- function(base_size = 12) {
 # Text in lines of at most so many characters, so that it never leaves the picture: counted for a
 # picture 8.9 inches wide in the widest of the usual sans-serif faces.
 wrap_text <- function(text, characters, lines = 3) {
-  out <- strwrap(one_line(text), characters)
+  # A number stays with its percent sign.
+  out <- strwrap(gsub("([0-9]) %", "\\1\u00a0%", one_line(text)), characters)
   if (length(out) > lines)
     out <- c(out[seq_len(lines - 1)], fit_text(paste(out[-seq_len(lines - 1)], collapse = " "),
                                               characters))

@@ -4,15 +4,17 @@
 
 # columns: data frame of name, unit (money, count, number, percent, place, text, moved) shown
 # (whether print shows it) and digits (NA for as many as fit). parts: named further tables.
-# book: the book that was asked; only: the conditions, as a tree.
+# book: the book that was asked; only: the conditions, as a tree. further: columns, as above, of
+# the parts that are printed too, named; the unit "own" stands row by row in the part's column
+# `unit`.
 new_result <- function(study, table, settings, columns, finding, reading, notes, proof,
-                       parts = list(), book, only = NULL) {
+                       parts = list(), book, only = NULL, further = list()) {
   # The book is kept by a reference that neither holds it open nor is saved with the result.
   book$source <- kernel_weak(book$source)
   structure(table, class = c(paste0("ll_result_", study), "ll_result", "data.frame"),
             ll = list(study = study, settings = settings, columns = columns, finding = finding,
                       reading = reading, notes = notes, proof = proof, parts = parts,
-                      title = book$title, book = book, only = only))
+                      title = book$title, book = book, only = only, further = further))
 }
 
 new_columns <- function(name = character(), unit = character(), shown = TRUE, digits = NA) {

@@ -4,6 +4,9 @@
 format.ll_result <- function(x, ..., width = getOption("width"), most = 60) {
   f <- facts(x)
   c(strwrap(f$finding, width), strwrap(f$reading, width), "",
+    unlist(lapply(names(f$further), function(part) {
+      c(format_table(f$parts[[part]], f$further[[part]], NULL, width, most), "")
+    })),
     format_table(plain_frame(x), f$columns, f$parts$foot, width, most), "",
     format_notes(f$notes, width), format_proof(f$proof))
 }
@@ -43,8 +46,9 @@ format_table <- function(table, columns, foot, width, most) {
   table <- table[seq_len(nrow(table) - cut), , drop = FALSE]
   if (!is.null(table$moved)) table$moved[is.na(table$moved) & !is.na(table$place)] <- Inf
   cells <- lapply(seq_len(nrow(shown)), function(i) {
-    format_cells(table[[shown$name[i]]], foot[[shown$name[i]]], shown$unit[i], shown$name[i],
-                 shown$digits[i])
+    values <- table[[shown$name[i]]]
+    if (shown$unit[i] == "own") values <- format_own(values, table$unit)
+    format_cells(values, foot[[shown$name[i]]], shown$unit[i], shown$name[i], shown$digits[i])
   })
   kept <- columns_that_fit(cells, width)
   tall <- max(vapply(cells[kept], function(x) length(x$head), 0L))
@@ -80,8 +84,13 @@ format_cells <- function(values, foot, unit, name, digits = NA) {
   list(head = pad(head, width, right), body = pad(body, width, right))
 }
 
+# Values that have a unit each.
+format_own <- function(values, unit) {
+  vapply(seq_along(values), function(i) format_values(values[i], unit[i]), "")
+}
+
 format_values <- function(values, unit) {
-  switch(unit, text = ifelse(is.na(values), "", one_line(as.character(values))),
+  switch(unit, own = values, text = ifelse(is.na(values), "", one_line(as.character(values))),
          moved = format_moved(values), place = sub("^-$", "", format_number(values, "place")),
          format_number(values, unit))
 }

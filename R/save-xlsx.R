@@ -5,6 +5,8 @@ write_xlsx <- function(x, path) {
   f <- facts(x)
   book <- openxlsx::createWorkbook(title = f$finding)
   add_table_sheet(book, f$study, plain_frame(x), f)
+  for (part in names(f$further))
+    add_table_sheet(book, part, f$parts[[part]], list(columns = f$further[[part]]))
   add_words_sheet(book, "about", f)
   openxlsx::saveWorkbook(book, path, overwrite = TRUE)
 }

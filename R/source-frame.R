@@ -9,7 +9,7 @@ new_frame_source <- function(columns, fields, registers = list(), coded = list()
                              calendar = plain_calendar) {
   source <- new.env(parent = emptyenv())
   source$columns <- columns
-  source$n <- length(columns[[1]])
+  source$n <- if (length(columns)) length(columns[[1]]) else 0L
   source$fields <- fields
   source$registers <- registers
   source$coded <- coded
@@ -21,6 +21,20 @@ new_frame_source <- function(columns, fields, registers = list(), coded = list()
 
 source_size <- function(source) source$n
 
+# The lines that meet a condition as a source of their own, for questions that fold a few of many
+# lines several times. Names keep the codes of the whole, and bands over the book are the book's.
+source_narrowed <- function(source, where) {
+  keep <- line_mask(source, where)
+  if (is.null(keep)) return(source)
+  part <- new_frame_source(list(), source$fields, source$registers, calendar = source$calendar)
+  part$whole <- source
+  part$rows <- which(keep)
+  part$n <- length(part$rows)
+  part
+}
+
+take_codes <- function(column, rows) list(codes = column$codes[rows], levels = column$levels)
+
 field_at <- function(source, name) {
   as.list(source$fields[match(name, source$fields$name), ])
 }
@@ -29,7 +43,8 @@ field_at <- function(source, name) {
 coded_field <- function(source, name) {
   if (is.null(source$coded[[name]])) {
     field <- field_at(source, name)
-    source$coded[[name]] <- if (field$from == "lines")
+    source$coded[[name]] <- if (!is.null(source$whole))
+      take_codes(coded_field(source$whole, name), source$rows) else if (field$from == "lines")
       code_column(as_dates(source$columns[[field$column]])) else code_register_field(source, field)
   }
   source$coded[[name]]
@@ -47,13 +62,16 @@ code_register_field <- function(source, field) {
 # The numbers of a field (dates as days), as a scaled vector.
 scaled_field <- function(source, name) {
   if (is.null(source$scaled[[name]]))
-    source$scaled[[name]] <- scale_column(as.numeric(as_dates(raw_field(source, name))))
+    source$scaled[[name]] <- if (is.null(source$whole))
+      scale_column(as.numeric(as_dates(raw_field(source, name)))) else
+      take(scaled_field(source$whole, name), source$rows)
   source$scaled[[name]]
 }
 
 # A field's values as given, one for each line. A register may itself be keyed by a register's
 # field.
 raw_field <- function(source, name) {
+  if (!is.null(source$whole)) return(raw_field(source$whole, name)[source$rows])
   field <- field_at(source, name)
   if (field$from == "lines") return(source$columns[[field$column]])
   register <- source$registers[[field$from]]

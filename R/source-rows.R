@@ -13,6 +13,7 @@ is_text <- function(source, tree) {
 coded_tree <- function(source, tree) {
   if (tree$kind == "name") return(coded_field(source, tree$name))
   if (tree$kind == "computed") return(coded_tree(source, tree$tree))
+  if (!is.null(source$whole)) return(take_codes(coded_tree(source$whole, tree), source$rows))
   key <- paste(deparse(tree), collapse = "")
   if (is.null(source$made[[key]])) {
     if (length(source$made) >= 24) source$made <- source$made[-1]
@@ -63,9 +64,16 @@ row_values <- function(source, tree) {
 }
 
 # A condition as TRUE or FALSE for each line; NULL when there is none. A comparison with a missing
-# value is FALSE.
+# value is FALSE. The folds of a question share their conditions, so the last few are kept.
 line_mask <- function(source, tree) {
   if (is.null(tree)) return(NULL)
+  for (made in source$masks) if (identical(made$tree, tree)) return(made$mask)
+  mask <- mask_of(source, tree)
+  source$masks <- utils::head(c(list(list(tree = tree, mask = mask)), source$masks), 3)
+  mask
+}
+
+mask_of <- function(source, tree) {
   mask <- switch(tree$kind,
                  logic = logic_mask(source, tree), missing = missing_mask(source, tree$arg),
                  within = within_mask(source, tree), match = match_mask(source, tree),
@@ -74,7 +82,7 @@ line_mask <- function(source, tree) {
 }
 
 logic_mask <- function(source, tree) {
-  masks <- lapply(tree$args, line_mask, source = source)
+  masks <- lapply(tree$args, mask_of, source = source)
   switch(tree$op, `!` = !masks[[1]], `&` = masks[[1]] & masks[[2]], `|` = masks[[1]] | masks[[2]])
 }
 

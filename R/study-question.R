@@ -119,3 +119,20 @@ natural_order <- function(book, field, names, value = NULL) {
   }
   c(setdiff(own[own %in% names], "(none)"), intersect(names, "(none)"))
 }
+
+# Names given by a person, against those the dimension may take.
+check_names <- function(book, field, names) {
+  known <- known_names(book, field)
+  unknown <- setdiff(names, known)
+  if (length(unknown))
+    ll_abort(c(paste0("No ", spoken(field), " is called ", shown(unknown[1]), "."),
+               offer(unknown[1], known, "Known")), "word")
+}
+
+# Every name a dimension may take: those on lines, in its register, and of bands.
+known_names <- function(book, field) {
+  tree <- key_tree(book, field)
+  if (tree$kind %in% c("band", "banded")) return(tree$labels)
+  if (tree$kind == "computed") return(coded_tree(book$source, tree)$levels)
+  union(names_of(book, field), book$registers[[field]]$names)
+}

@@ -66,23 +66,11 @@ versus_question <- function(book, args) {
                x = paste0("There ", if (length(q$names) == 1) "is 1" else
                  paste("are", length(q$names)), ".")), "argument")
   key <- bind_scope(key_tree(q$book, q$each), q$asked$where_now)
-  known <- known_names(q$book, q$each)
-  unknown <- setdiff(q$names, known)
-  if (length(unknown))
-    ll_abort(c(paste0("No ", spoken(q$each), " is called ", shown(unknown[1]), "."),
-               offer(unknown[1], known, "Known")), "word")
+  check_names(q$book, q$each, q$names)
   q$rivals <- node("within", arg = key, set = node("set", values = q$names))
   q$asked$only <- and_also(q$asked$only, q$rivals)
   q$asked$where_now <- and_also(q$asked$where_now, q$rivals)
   q
-}
-
-# Every name a dimension may take: those on lines, in its register, and of bands.
-known_names <- function(book, field) {
-  tree <- key_tree(book, field)
-  if (tree$kind %in% c("band", "banded")) return(tree$labels)
-  if (tree$kind == "computed") return(coded_tree(book$source, tree)$levels)
-  union(names_of(book, field), book$registers[[field]]$names)
 }
 
 # Matrices of every metric: a row for each name of `by`, a column for each name compared.

@@ -19,3 +19,4 @@ mkdir -p $out
 ./longladder distribution --brief $brief --metrics revenue --each order_no --out $out/distribution.png >/dev/null
 ./longladder versus --brief $brief --each territory --names Moor,Fen --by family --out $out/versus.png >/dev/null
 ./longladder check --brief $brief --out $out/check.png >/dev/null
+./longladder portrait --brief $brief --each account --name 03085 --out $out/portrait.png >/dev/null
