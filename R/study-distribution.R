@@ -68,13 +68,7 @@ distribution_question <- function(book, args) {
     ll_abort("'distribution' looks at one metric; give one in 'metrics'.", "argument")
   if (length(q$by) > 1 || length(q$each) > 1)
     ll_abort("'each' and 'by' take one dimension each.", "argument")
-  tree <- q$first$tree
-  plain <- tree$kind == "aggregate" && tree$fn == "sum" && is.null(tree$where) &&
-    tree$arg$kind != "per"
-  if (is.null(q$each) && !plain)
-    ll_abort(c(paste0("Lines have no ", spoken(q$first$name), " each: over lines the metric must ",
-                      "be the sum of a formula, such as sum(net)."),
-               i = "Say what to count: each = \"account\", or the order's field."), "argument")
+  if (is.null(q$each)) refuse_no_sum(q$first)
   q
 }
 

@@ -166,7 +166,8 @@ portrait_months <- function(s) {
 portrait_profile <- function(s) {
   q <- s$q
   asked <- !is.null(q$by)
-  dimensions <- if (asked) q$by else telling_dimensions(q)
+  dimensions <- if (asked) q$by else
+    c(telling_dimensions(q$book, c(q$each, q$month, q$weekday), q$each), q$weekday)
   profile <- list()
   facts <- list()
   for (dimension in dimensions) {
@@ -180,23 +181,6 @@ portrait_profile <- function(s) {
   s$facts <- data.frame(field = as.character(names(facts)),
                         value = as.character(unlist(facts, use.names = FALSE)))
   s
-}
-
-# All dimensions but the name's own and fields that only name a register's names once more.
-telling_dimensions <- function(q) {
-  book <- q$book
-  labels <- unlist(lapply(setdiff(names(book$registers), q$each), label_fields, book = book))
-  c(setdiff(dimensions_of(book), c(q$each, labels, q$month, q$weekday)), q$weekday)
-}
-
-# Fields of a register that tell (nearly) every name from every other: the first is its label.
-label_fields <- function(book, dimension) {
-  table <- book$registers[[dimension]]$table
-  unique_to <- vapply(table, function(x) {
-    is.character(x) && length(unique(x)) >= .9 * length(x)
-  }, NA)
-  fields <- book$fields[book$fields$from == dimension, ]
-  fields$name[fields$column %in% names(table)[unique_to] & !grepl(".", fields$name, fixed = TRUE)]
 }
 
 # A dimension's names with their values here and in the book, the first `top` of them and the rest.

@@ -47,6 +47,17 @@ refuse_compared <- function(q, study) {
   q
 }
 
+# Single lines have a value where the metric is the sum of a formula.
+refuse_no_sum <- function(metric) {
+  tree <- metric$tree
+  plain <- tree$kind == "aggregate" && tree$fn == "sum" && is.null(tree$where) &&
+    tree$arg$kind != "per"
+  if (!plain)
+    ll_abort(c(paste0("Lines have no ", spoken(metric$name), " each: over lines the metric must ",
+                      "be the sum of a formula, such as sum(net)."),
+               i = "Say what to count: each = \"account\", or the order's field."), "argument")
+}
+
 # The fold of a question over some of its dimensions; totals as in source_fold().
 fold_question <- function(q, keys, totals = list(), extra = list(), where = q$asked$where_now) {
   fold_metrics(q$book, keys, q$metrics, where, extra, q$asked$where_before, q$asked$where_now,
@@ -135,4 +146,21 @@ known_names <- function(book, field) {
   if (tree$kind %in% c("band", "banded")) return(tree$labels)
   if (tree$kind == "computed") return(coded_tree(book$source, tree)$levels)
   union(names_of(book, field), book$registers[[field]]$names)
+}
+
+# All dimensions but those given and fields that only name a register's names once more; of the
+# registers in `own` those too are kept.
+telling_dimensions <- function(book, but, own = NULL) {
+  labels <- unlist(lapply(setdiff(names(book$registers), own), label_fields, book = book))
+  setdiff(dimensions_of(book), c(but, labels))
+}
+
+# Fields of a register that tell (nearly) every name from every other: the first is its label.
+label_fields <- function(book, dimension) {
+  table <- book$registers[[dimension]]$table
+  unique_to <- vapply(table, function(x) {
+    is.character(x) && length(unique(x)) >= .9 * length(x)
+  }, NA)
+  fields <- book$fields[book$fields$from == dimension, ]
+  fields$name[fields$column %in% names(table)[unique_to] & !grepl(".", fields$name, fixed = TRUE)]
 }

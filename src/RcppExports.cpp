@@ -10,6 +10,23 @@ Rcpp::Rostream<true>&  Rcpp::Rcout = Rcpp::Rcpp_cout_get();
 Rcpp::Rostream<false>& Rcpp::Rcerr = Rcpp::Rcpp_cerr_get();
 #endif
 
+// kernel_shuffled
+Rcpp::NumericMatrix kernel_shuffled(Rcpp::NumericVector value, Rcpp::IntegerVector block, Rcpp::IntegerVector stratum, Rcpp::List codes, Rcpp::IntegerVector sizes, int shuffles, double seed);
+RcppExport SEXP _longladder_kernel_shuffled(SEXP valueSEXP, SEXP blockSEXP, SEXP stratumSEXP, SEXP codesSEXP, SEXP sizesSEXP, SEXP shufflesSEXP, SEXP seedSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type value(valueSEXP);
+    Rcpp::traits::input_parameter< Rcpp::IntegerVector >::type block(blockSEXP);
+    Rcpp::traits::input_parameter< Rcpp::IntegerVector >::type stratum(stratumSEXP);
+    Rcpp::traits::input_parameter< Rcpp::List >::type codes(codesSEXP);
+    Rcpp::traits::input_parameter< Rcpp::IntegerVector >::type sizes(sizesSEXP);
+    Rcpp::traits::input_parameter< int >::type shuffles(shufflesSEXP);
+    Rcpp::traits::input_parameter< double >::type seed(seedSEXP);
+    rcpp_result_gen = Rcpp::wrap(kernel_shuffled(value, block, stratum, codes, sizes, shuffles, seed));
+    return rcpp_result_gen;
+END_RCPP
+}
 // kernel_code_text
 Rcpp::List kernel_code_text(Rcpp::CharacterVector text);
 RcppExport SEXP _longladder_kernel_code_text(SEXP textSEXP) {
@@ -252,6 +269,7 @@ END_RCPP
 }
 
 static const R_CallMethodDef CallEntries[] = {
+    {"_longladder_kernel_shuffled", (DL_FUNC) &_longladder_kernel_shuffled, 7},
     {"_longladder_kernel_code_text", (DL_FUNC) &_longladder_kernel_code_text, 1},
     {"_longladder_kernel_recode", (DL_FUNC) &_longladder_kernel_recode, 2},
     {"_longladder_kernel_seen", (DL_FUNC) &_longladder_kernel_seen, 3},

@@ -20,3 +20,5 @@ mkdir -p $out
 ./longladder versus --brief $brief --each territory --names Moor,Fen --by family --out $out/versus.png >/dev/null
 ./longladder check --brief $brief --out $out/check.png >/dev/null
 ./longladder portrait --brief $brief --each account --name 03085 --out $out/portrait.png >/dev/null
+./longladder associations --brief $brief --metrics revenue --by quantity,list_price,discount,item,family,account,rep,team,territory,type,channel,ship_days \
+  --out $out/associations.png >/dev/null

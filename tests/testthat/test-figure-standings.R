@@ -31,7 +31,7 @@ test_that("at most forty names are drawn, and that is said", {
 test_that("titles are the finding and the reading, and there is text for those who cannot see", {
   x <- ll_standings(demo_book(), "rep", top = 5)
   plot <- ggplot2::autoplot(x)
-  flat <- function(text) gsub("\n", " ", text)
+  flat <- function(text) gsub("[\n\u00a0]", " ", text)
   expect_equal(flat(plot$labels$title), ll_finding(x))
   expect_equal(flat(plot$labels$subtitle), ll_reading(x))
   expect_match(plot$labels$alt, "Maren Holt")

@@ -1,0 +1,110 @@
+# Associations, continued: the table, its sentences, notes and proof.
+
+associations_table <- function(s) {
+  numbers <- any(s$table$kind == "numbers")
+  through <- any(nzchar(s$table$through))
+  columns <- new_columns(
+    c("field", "adjusted", "strength", "through", "left", "rank_correlation", "chance",
+      "explained", "names", "kind"),
+    c("text", "percent", "text", "text", "percent", "number", "percent", "percent", "count",
+      "text"),
+    shown = c(TRUE, TRUE, TRUE, through, through, numbers, TRUE, TRUE, TRUE, FALSE),
+    digits = c(NA, 1, NA, NA, 1, 2, 1, 1, NA, NA))
+  list(table = s$table[columns$name], columns = columns)
+}
+
+associations_settings <- function(s) {
+  q <- s$q
+  question_settings(q, each = q$each, by = names(s$fields), shuffles = q$shuffles, seed = q$seed,
+                    compared = length(s$value), sampled = s$sampled)
+}
+
+# "line", "order", "account"
+level_word <- function(q) {
+  if (is.null(q$each)) "line" else if (identical(q$each, q$book$order)) "order" else spoken(q$each)
+}
+
+associations_finding <- function(s) {
+  q <- s$q
+  what <- paste0(spoken(q$first$name), " of ", plural_word(level_word(q)))
+  if (!length(s$value)) return(paste0("No ", level_word(q), " has a ", spoken(q$first$name), "."))
+  if (!isTRUE(s$spread > 0))
+    return(paste0(capital(what), " does not vary: there is nothing to go with."))
+  if (!nrow(s$table)) return(paste0("No field here can go with ", what, "."))
+  real <- s$table[!s$table$strength %in% c("no more than chance", strength_words[1]), ]
+  if (!nrow(real)) return(paste0("None of ", plural(nrow(s$table), "field"), " goes with ", what,
+                                 " by more than chance or 1 %."))
+  share <- function(x) format_number(x, "percent", if (x < .1) 1 else 0)
+  first <- paste0("What goes most with ", what, " is ", spoken(real$field[1]), ", ",
+                  share(real$adjusted[1]), " of its variation (", real$strength[1], ")",
+                  runs_through(real[1, ]))
+  second <- if (nrow(real) > 1) paste0("; next ", spoken(real$field[2]), ", ",
+                                       share(real$adjusted[2]), runs_through(real[2, ]))
+  paste0(first, second, ".")
+}
+
+runs_through <- function(row) {
+  if (nzchar(row$through)) paste0(", which runs through ", spoken(row$through)) else ""
+}
+
+associations_reading <- function(s) {
+  q <- s$q
+  paste0("Share of the variation of ", metric_words(q$first), " of each ", level_word(q),
+         " that goes with each field, adjusted for its number of names, held against ",
+         count_text(q$shuffles), " shuffles of whole ",
+         if (is.null(q$each) && anyDuplicated(s$block)) "orders" else plural_word(level_word(q)),
+         "; ", if (s$sampled) paste0(count_text(length(s$value)), " of ", count_text(s$of),
+                                     " lines, whole orders taken evenly; "), reading_tail(q))
+}
+
+associations_notes <- function(s) {
+  q <- s$q
+  heavy <- heavy_part(s$value)
+  level <- level_word(q)
+  out <- s$left_out
+  words <- vapply(split(out$field, factor(out$why, unique(out$why))), function(fields) {
+    and_list(spoken(fields), 8)
+  }, "")
+  rbind(note("cause", "Going together is no cause: a field may stand for another that is not in ",
+             "the book."),
+        note("heavy", if (!is.na(heavy) && heavy > .5) paste0(
+          "The 1 % of ", plural_word(level), " furthest from the mean hold ",
+          format_number(heavy, "percent", 0), " of the variation; a few large ones decide.")),
+        note("left_out", if (length(words)) paste0(
+          "Left out: ", paste0(words, " (", names(words), ")", collapse = "; "), ".")),
+        note("differs", differs_within(s)),
+        note("missing", if (s$missing) paste0(
+          plural(s$missing, level), " without a value or name left out.")),
+        question_notes(q))
+}
+
+# Fields that differ within a few orders or names only.
+differs_within <- function(s) {
+  differ <- vapply(s$fields, function(f) f$differ %||% 0, 0)
+  fields <- split(names(differ), differ)
+  fields <- fields[names(fields) != "0"]
+  if (!length(fields)) return(NULL)
+  paste0(vapply(fields, function(x) capital(and_list(spoken(x))), ""),
+         ifelse(lengths(fields) == 1, " differs", " differ"), " within ",
+         vapply(as.numeric(names(fields)), plural, "", level_word(s$q)),
+         "; the first line's serves.")
+}
+
+# The share of the sum of squares that the hundredth furthest from the mean hold.
+heavy_part <- function(value) {
+  n <- length(value)
+  if (n < 200) return(NA_real_)
+  squares <- sort(value^2, decreasing = TRUE)
+  sum(squares[seq_len(ceiling(n / 100))]) / sum(squares)
+}
+
+associations_proof <- function(s) {
+  q <- s$q
+  second <- vapply(s$fields[s$table$field], function(field) {
+    1 - left_within(s$value, field) / s$spread
+  }, 0)
+  rbind(prove_question(q, s$counted, s$total, s$exact),
+        if (nrow(s$table))
+          proof_line("shares explained = 1 - what is left within names, added up over the fields",
+                     sum(second), sum(s$table$explained), FALSE))
+}

@@ -1,0 +1,309 @@
+# Associations: how strongly each field goes with a measure.
+
+pairs_most <- 12       # fields looked at two by two
+numbers_bands <- 20    # stretches into which numbers are cut, of at least five values each
+few_differ <- .01      # a field may differ within this share of the names
+through_left <- .5     # a field runs through another that leaves less than this of its strength
+
+declared_associations <- declare(
+  "associations", "How strongly each field goes with a measure, checked against chance",
+  args = list(
+    each = arg("words", "what is compared: lines, or a dimension or identifier (default: lines)"),
+    metrics = arg("metrics", "the metric whose variation is looked at; for lines a sum"),
+    by = arg("words", "the fields (default: all that tell something)"),
+    shuffles = arg("whole", "how often chance is tried", 199, from = 19, to = 9999),
+    seed = arg("whole", "where the random numbers start", 1),
+    sample = arg("whole", "with more lines than this, so many are taken evenly", 200000,
+                 from = 1000),
+    where = arg_where, when = arg_when),
+  examples = c(
+    "--metrics revenue",
+    "--each account --metrics revenue",
+    "--each order_no --metrics revenue --by rep,territory,channel,type"))
+
+#' Associations: what goes with what
+#'
+#' For a measure of lines, orders or names, how much of its variation goes with each field. Fields
+#' are ranked by the share explained, adjusted for how many names they have and checked by shuffling
+#' whole orders, so that a field of thousands of names does not win by chance.
+#'
+#' For a field of names the share explained is eta squared, the sum of squares between its names
+#' over the whole; numbers are cut into at most 20 stretches of equal counts (five values or more),
+#' and have Spearman's rank correlation besides. `adjusted` is (eta squared - expected) / (1 -
+#' expected), where expected is what chance gives on average: exactly (k - 1) / (n - 1) for k names
+#' and n values, which makes it epsilon squared (Kelley 1935); over lines of orders the mean of the
+#' shuffles, since lines of one order are alike. `chance` is the value that 5 % of the shuffles
+#' exceed. Orders are shuffled among those of as many lines. On 400 made-up books in which nothing
+#' goes with anything (150 orders of unequal size), fields of 60 and of 2 names passed chance in 4
+#' and 6 % of them. The words for `strength` follow Cohen (1988): from 1 % weak, from 6 % moderate,
+#' from 14 % strong.
+#'
+#' A field *runs through* another when, once the other is taken into account, less than half of its
+#' strength is left (the adjusted partial R squared of an additive model). It is shown for the
+#' weaker of the two, or where the other is the coarser form of the same thing.
+#'
+#' @param book (`ll_book`) the book.
+#' @param each (text) what is compared: lines if not given, an identifier such as the order, or a
+#'   dimension. A field that differs within more than 1 % of the names is left out; where it differs
+#'   within fewer, each name's first line decides.
+#' @param metrics (text) one metric, as in [ll_standings()]; for lines a sum of one formula.
+#' @param by (text) fields: dimensions, parts of dates, measures (over lines) or metrics (over
+#'   orders and names). If not given, all that tell something and are not made from the same fields
+#'   as the metric.
+#' @param shuffles (whole number, 19 to 9999) how often the values are shuffled.
+#' @param seed (whole number) where the random numbers start; the same seed gives the same result.
+#' @param sample (whole number, 1000 up) with more lines than this, whole orders are taken evenly
+#'   until there are so many; the reading says so.
+#' @param where,when as in [ll_standings()].
+#'
+#' @return A data frame of class `ll_result_associations`, a row for each field, strongest first:
+#'   `field`, `kind` (`"names"` or `"numbers"`), `names` (how many), `explained`, `adjusted`,
+#'   `chance` (shares, 0 to 1), `rank_correlation` (numbers only, -1 to 1), `strength`, `through`
+#'   (the field it runs through, or empty) and `left` (the share left beyond that field). Parts:
+#'   `pairs` (each of the strongest fields given each other), `left_out` (fields left out, and why).
+#' @section Notes given: That association is no cause; fields left out; a few values that hold most
+#' of the variation; sampled lines.
+#' @section Errors: As [ll_standings()]; `ll_error_argument` for several metrics, or for a metric
+#' over lines that is no sum of a formula.
+#' @references Cohen, J. (1988) *Statistical Power Analysis for the Behavioral Sciences*, 2nd
+#' edition, section 8.2. Kelley, T. L. (1935) An unbiased correlation ratio measure. *PNAS* 21,
+#' 554-559. \doi{10.1073/pnas.21.9.554}
+#' @examples
+#' ll_associations(ll_demo(), each = "account", metrics = "revenue", shuffles = 99)
+#' @export
+ll_associations <- function(book, each = NULL, metrics = NULL, by = NULL, shuffles = 199,
+                            seed = 1, sample = 200000, where = NULL, when = NULL) {
+  check_book(book)
+  given <- list(each = each, metrics = metrics, by = by, shuffles = shuffles, seed = seed,
+                sample = sample, where = where, when = when)
+  q <- associations_question(book, check_args(declared_associations, given))
+  s <- association_values(q)
+  s <- association_strengths(s)
+  s <- association_pairs(s)
+  table <- associations_table(s)
+  new_result("associations", table$table, associations_settings(s), table$columns,
+             associations_finding(s), associations_reading(s), associations_notes(s),
+             associations_proof(s), parts = list(pairs = s$pairs, left_out = s$left_out),
+             book = q$book, only = q$asked$only)
+}
+
+associations_question <- function(book, args) {
+  asked <- args$by
+  named <- vapply(asked, real_name, "", book = book, USE.NAMES = FALSE)
+  numbers <- intersect(named, c(names(book$metrics),
+                                book$fields$name[book$fields$role == "measure"]))
+  args["by"] <- list(setdiff(named, numbers))
+  if (!length(args$by)) args["by"] <- list(NULL)
+  q <- refuse_compared(ask_book(book, args, c("each", "by")), "associations")
+  if (length(q$metrics) > 1)
+    ll_abort("'associations' looks at one metric; give one in 'metrics'.", "argument")
+  if (length(q$each) > 1) ll_abort("'each' takes one dimension.", "argument")
+  if (is.null(q$each)) refuse_no_sum(q$first)
+  if (is.null(asked)) return(default_fields(q))
+  unfit <- setdiff(numbers, number_names(q))
+  if (length(unfit))
+    ll_abort(c(paste0(quoted(unfit[1]), if (is.null(q$each)) " is a metric; lines have none." else
+      " is a measure of lines; orders and names have metrics."),
+      i = if (is.null(q$each)) "Give a measure of the lines, or say each = \"account\"." else
+        paste0("For example --define 'total=sum(", unfit[1], ")' and its name here.")), "argument")
+  q$numbers <- setdiff(numbers, q$first$name)
+  q$by <- setdiff(q$by, q$each)
+  q$left_out <- fields_out()
+  q
+}
+
+# Every field that tells something; what is made from the metric's own fields goes with it by
+# construction.
+default_fields <- function(q) {
+  book <- q$book
+  own <- lines_fields(book, names_in(q$first$tree))
+  made <- function(tree) {
+    length(intersect(lines_fields(book, names_in(tree)), setdiff(own, book$order))) > 0
+  }
+  q$by <- telling_dimensions(book, q$each)
+  computed <- intersect(q$by, names(book$computed))
+  same <- computed[vapply(lapply(computed, key_tree, book = book), made, NA)]
+  numbers <- setdiff(number_names(q), q$first$name)
+  tree_of <- function(name) {
+    if (name %in% names(book$metrics)) book$metrics[[name]]$tree else key_tree(book, name)
+  }
+  also <- numbers[vapply(lapply(numbers, tree_of), made, NA)]
+  q$by <- setdiff(q$by, same)
+  q$numbers <- setdiff(numbers, also)
+  q$left_out <- fields_out(c(same, also), "made from the same fields")
+  if (!is.null(book$date) && (is.null(q$each) || identical(q$each, book$order))) {
+    parts <- pick_dimensions(book, paste0(c("month(", "weekday("), name_text(book$date), ")"), "by")
+    q$book <- parts$book
+    q$by <- c(q$by, parts$names)
+  }
+  q
+}
+
+# What has a number for each: measures over lines; over names the metrics, and the numbers of their
+# register.
+number_names <- function(q) {
+  fields <- q$book$fields[q$book$fields$role == "measure", ]
+  if (is.null(q$each)) return(fields$name[fields$from %in% c("lines", "computed")])
+  c(names(Filter(function(m) !m$against, q$book$metrics)),
+    fields$name[fields$from == q$each & !grepl(".", fields$name, fixed = TRUE)])
+}
+
+# The fields of the lines behind names, through computed fields.
+lines_fields <- function(book, names) {
+  unlist(lapply(names, function(name) {
+    if (!name %in% names(book$computed)) return(name)
+    lines_fields(book, setdiff(names_in(key_tree(book, name)), name))
+  }))
+}
+
+fields_out <- function(field = character(), why = character()) {
+  data.frame(field = as.character(field), why = rep_len(why, length(field)))
+}
+
+# The values compared, the blocks that are shuffled whole, and each field beside them.
+association_values <- function(q) {
+  total <- fold_question(q, character())
+  s <- list(q = q, total = as.list(total$values[1, , drop = FALSE]), exact = total$exact,
+            counted = total$lines, left_out = q$left_out)
+  s <- if (is.null(q$each)) values_of_lines(s) else values_of_names(s)
+  s <- in_strata(s)
+  s$value <- s$value - mean(s$value)
+  s$spread <- sum(s$value^2)
+  keep <- vapply(s$fields, function(f) f$size > 1 && f$size <= length(s$value) / 2, NA)
+  for (field in s$fields[!keep])
+    s$left_out <- rbind(s$left_out, fields_out(field$name, if (field$size < 2) "one name only" else
+      "nearly a name for each"))
+  s$fields <- stats::setNames(s$fields[keep], vapply(s$fields[keep], `[[`, "", "name"))
+  s
+}
+
+# Values in the order in which they are shuffled: blocks of one size side by side, sizes with few
+# blocks together. Within a block the order must depend neither on the file nor on the values' size:
+# the fraction of an irrational multiple decides.
+in_strata <- function(s) {
+  n <- length(s$value)
+  size <- tabulate(s$block, max(s$block, 0))
+  s$stratum <- strata_of_sizes(size)[s$block]
+  mark <- s$value * 100 * (sqrt(5) - 1) / 2
+  for (i in seq_along(s$fields)) mark <- mark + s$fields[[i]]$codes * sqrt(i + 1)
+  at <- order(s$stratum, size[s$block], s$block, mark %% 1)
+  for (part in c("value", "block", "stratum")) s[[part]] <- s[[part]][at]
+  s$fields <- lapply(s$fields, function(field) {
+    field$codes <- field$codes[at]
+    field$x <- field$x[at]
+    field
+  })
+  s
+}
+
+# For each block the number of its stratum: its size, or a run of sizes that hold 5 blocks or more.
+strata_of_sizes <- function(size) {
+  sizes <- sort(unique(size))
+  count <- tabulate(match(size, sizes), length(sizes))
+  stratum <- integer(length(sizes))
+  now <- 1L
+  held <- 0
+  for (i in seq_along(sizes)) {
+    stratum[i] <- now
+    held <- held + count[i]
+    if (held >= 5 && i < length(sizes)) {
+      now <- now + 1L
+      held <- 0
+    }
+  }
+  stratum[match(size, sizes)]
+}
+
+values_of_lines <- function(s) {
+  q <- s$q
+  source <- q$book$source
+  keep <- line_mask(source, q$asked$where_now)
+  rows <- if (is.null(keep)) seq_len(source_size(source)) else which(keep)
+  value <- scaled_value(row_values(source, q$first$tree$arg))[rows]
+  rows <- rows[!is.na(value)]
+  s$missing <- sum(is.na(value))
+  block <- blocks_of(q$book, rows)
+  taken <- evenly(block, q$sample, q$seed)
+  s$sampled <- length(taken) < length(rows)
+  s$of <- length(rows)
+  rows <- rows[taken]
+  block <- block[taken]
+  s$block <- block
+  s$value <- value[!is.na(value)][taken]
+  s$fields <- c(
+    lapply(q$by, function(name) {
+      names_field(name, coded_tree(source, bind_scope(key_tree(q$book, name),
+                                                      q$asked$where_now))$codes[rows])
+    }),
+    lapply(q$numbers, function(name) {
+      numbers_field(name, scaled_value(row_values(source, key_tree(q$book, name)))[rows])
+    }))
+  s
+}
+
+# Lines of one order belong together; a line without an order stands alone.
+blocks_of <- function(book, rows) {
+  if (is.null(book$order) || book$grain == "summed") return(seq_along(rows))
+  codes <- coded_field(book$source, book$order)$codes[rows]
+  alone <- codes == 0L
+  codes[alone] <- max(codes, 0L) + seq_len(sum(alone))
+  codes
+}
+
+# Whole blocks until there are about `most` lines: those whose number, times the golden ratio, has
+# the smallest fraction, which spreads them evenly whatever the order of the file.
+evenly <- function(block, most, seed) {
+  if (length(block) <= most) return(seq_along(block))
+  fraction <- ((block + seed) * ((sqrt(5) - 1) / 2)) %% 1
+  which(fraction <= sort(fraction, partial = most)[most])
+}
+
+values_of_names <- function(s) {
+  q <- s$q
+  source <- q$book$source
+  numbers <- q$book$metrics[intersect(q$numbers, names(q$book$metrics))]
+  fold <- fold_metrics(q$book, q$each, c(q$metrics, numbers), q$asked$where_now)
+  known <- !is.na(fold$keys[[1]]) & !is.na(fold$values[[1]])
+  s$missing <- sum(!known)
+  s$of <- sum(known)
+  s$sampled <- FALSE
+  s$value <- fold$values[[1]][known]
+  s$block <- seq_along(s$value)
+  keep <- line_mask(source, q$asked$where_now)
+  rows <- if (is.null(keep)) seq_len(source_size(source)) else which(keep)
+  column <- coded_tree(source, bind_scope(key_tree(q$book, q$each), q$asked$where_now))
+  code <- column$codes[rows]
+  rows <- rows[code > 0]
+  code <- code[code > 0]
+  at <- match(fold$keys[[1]][known], column$levels)
+  first <- match(at, code)
+  fields <- lapply(q$by, function(name) {
+    codes <- coded_tree(source, bind_scope(key_tree(q$book, name), q$asked$where_now))$codes[rows]
+    mine <- rep(NA_integer_, length(column$levels))
+    mine[at] <- codes[first]
+    differ <- length(unique(code[codes != mine[code]]))
+    if (differ > few_differ * length(at)) return(name)
+    c(names_field(name, mine[at]), list(differ = differ))
+  })
+  varies <- vapply(fields, is.character, NA)
+  s$left_out <- rbind(s$left_out, fields_out(unlist(fields[varies]),
+                                           paste("varies within", spoken(q$each))))
+  s$fields <- c(fields[!varies], lapply(q$numbers, function(name) {
+    numbers_field(name, if (name %in% names(numbers)) fold$values[[name]][known] else
+      register_numbers(q$book, name, fold$keys[[1]][known]))
+  }))
+  s
+}
+
+register_numbers <- function(book, field, names) {
+  at <- book$fields[match(field, book$fields$name), ]
+  register <- book$registers[[at$from]]
+  as.numeric(register$table[[at$column]][match(names, register$names)])
+}
+
+names_field <- function(name, codes) c(list(name = name, kind = "names"), pack_codes(codes))
+
+numbers_field <- function(name, x) {
+  most <- max(min(numbers_bands, length(x) %/% 5), 1)
+  c(list(name = name, kind = "numbers", x = x), bands_of_numbers(x, most))
+}
