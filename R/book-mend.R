@@ -46,8 +46,17 @@ alike_spellings <- function(text) {
 # What names that differ only in case, blanks or accents have in common.
 spelling_key <- function(names) {
   plain <- tolower(gsub("[[:space:]]+", " ", trimws(names)))
-  ascii <- suppressWarnings(iconv(plain, "UTF-8", "ASCII//TRANSLIT"))
-  ifelse(is.na(ascii), plain, ascii)
+  accented <- grepl("[^ -~]", plain)
+  ascii <- suppressWarnings(iconv(plain[accented], "UTF-8", "ASCII//TRANSLIT"))
+  plain[accented] <- ifelse(is.na(ascii), plain[accented], ascii)
+  plain
+}
+
+# Names with more than one spelling, as lists of them.
+spelled_alike <- function(names) {
+  key <- spelling_key(names)
+  several <- key %in% key[duplicated(key)]
+  unname(split(names[several], key[several]))
 }
 
 listed_spellings <- function(text, name, same) {

@@ -52,6 +52,7 @@ places <- function(value, higher = TRUE, ties = "shared", exact = TRUE, further 
 
 # Within groups: each group placed on its own.
 places_within <- function(value, group, ...) {
+  if (all(group == group[1])) return(places(value, ...))
   out <- rep(NA_real_, length(value))
   further <- list(...)$further
   for (rows in split(seq_along(value), group)) {

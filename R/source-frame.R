@@ -25,12 +25,25 @@ source_size <- function(source) source$n
 # lines several times. Names keep the codes of the whole, and bands over the book are the book's.
 source_narrowed <- function(source, where) {
   keep <- line_mask(source, where)
-  if (is.null(keep)) return(source)
+  if (is.null(keep)) source else source_rows(source, which(keep))
+}
+
+source_rows <- function(source, rows) {
   part <- new_frame_source(list(), source$fields, source$registers, calendar = source$calendar)
   part$whole <- source
-  part$rows <- which(keep)
-  part$n <- length(part$rows)
+  part$rows <- rows
+  part$n <- length(rows)
   part
+}
+
+# The lines that agree with another in all these fields, as a source of their own.
+source_alike <- function(source, fields, where = NULL) {
+  columns <- lapply(fields, function(name) {
+    if (field_at(source, name)$type %in% c("text", "empty")) return(coded_field(source, name)$codes)
+    v <- scaled_field(source, name)$v
+    if (is.integer(v)) v else as.double(v)
+  })
+  source_rows(source, kernel_alike(columns, line_mask(source, where)))
 }
 
 take_codes <- function(column, rows) list(codes = column$codes[rows], levels = column$levels)

@@ -2,34 +2,42 @@
 # and no scaled numbers. It shares no code with the fold, so that the proof can hold one against the
 # other.
 
-# Which lines meet the conditions, the period, and both, and which are set aside before.
+# Which lines meet the conditions, the period, and both, and which are set aside before. `keep` is
+# NULL where every line counts.
 plain_lines <- function(source, aside, only, period) {
-  all <- rep(TRUE, source$n)
-  of <- function(tree) if (is.null(tree)) all else plain_condition(source, tree)
-  aside <- if (is.null(aside)) !all else of(aside)
-  only <- of(only)
-  period <- of(period)
-  list(keep = !aside & only & period, set_aside = sum(aside),
-       outside_conditions = sum(!aside & !only), outside_period = sum(!aside & only & !period))
+  asked <- Filter(Negate(is.null), list(aside, only, period))
+  if (!length(asked))
+    return(list(keep = NULL, set_aside = 0, outside_conditions = 0, outside_period = 0))
+  left <- if (is.null(aside)) TRUE else !plain_condition(source, aside)
+  out <- list(set_aside = if (is.null(aside)) 0 else source$n - sum(left), outside_conditions = 0,
+              outside_period = 0)
+  # Those that each step leaves; the difference is what it puts outside.
+  step <- function(tree) {
+    before <- if (length(left) == 1) source$n else sum(left)
+    left <<- left & plain_condition(source, tree)
+    before - sum(left)
+  }
+  if (!is.null(only)) out$outside_conditions <- step(only)
+  if (!is.null(period)) out$outside_period <- step(period)
+  out$keep <- left
+  out
 }
 
-# `keep` tells the lines that count, `before` those of the other period.
+# `keep` tells the lines that count, `before` those of the other period; NULL for all.
 plain_metric <- function(source, tree, keep, before = NULL) {
-  unname(plain_by(source, tree, which(keep), one_group(sum(keep)),
+  unname(plain_by(source, tree, if (!is.null(keep)) which(keep), NULL,
                   if (!is.null(before)) which(before)))
 }
 
-# A factor of one level, made without looking at a million ones.
-one_group <- function(n) structure(rep(1L, n), levels = "1", class = "factor")
-
-# A metric over lines `rows` for each level of the factor `by`, one of which each row has.
+# A metric over lines `rows` (all when NULL) for each level of the factor `by`, one of which each
+# row has; over all of them together when NULL.
 plain_by <- function(source, tree, rows, by, before = NULL) {
   switch(tree$kind,
          number = , date = tree$value,
          versus = {
            if (is.null(before)) return(NA_real_)
            now <- plain_by(source, tree$arg, rows, by)
-           was <- plain_by(source, tree$arg, before, one_group(length(before)))
+           was <- plain_by(source, tree$arg, before, NULL)
            if (tree$fn == "change") return(now - was)
            if (is.na(was) || was <= 0) NA_real_ else (now - was) / was
          },
@@ -52,18 +60,21 @@ plain_op <- function(op, args) {
 plain_aggregate <- function(source, tree, rows, by) {
   if (!is.null(tree$arg) && tree$arg$kind == "per") return(plain_per(source, tree, rows))
   if (!is.null(tree$where)) {
-    meets <- plain_condition(source, tree$where)[rows]
-    rows <- rows[meets]
+    meets <- plain_condition(source, tree$where)
+    if (!is.null(rows)) meets <- meets[rows]
+    rows <- if (is.null(rows)) which(meets) else rows[meets]
     by <- by[meets]
   }
-  if (is.null(tree$arg)) return(as.double(tabulate(by, nlevels(by))))
-  values <- rep_len(plain_row(source, tree$arg), source$n)[rows]
-  groups <- if (nlevels(by) == 1) list(values) else split(values, by)
+  lines <- if (is.null(rows)) source$n else length(rows)
+  if (is.null(tree$arg)) return(as.double(if (is.null(by)) lines else tabulate(by, nlevels(by))))
+  values <- rep_len(plain_row(source, tree$arg), source$n)
+  if (!is.null(rows)) values <- values[rows]
+  groups <- if (is.null(by)) list(values) else split(values, by)
   vapply(groups, plain_summary, 0, tree = tree)
 }
 
 plain_summary <- function(values, tree) {
-  known <- values[!is.na(values)]
+  known <- if (anyNA(values)) values[!is.na(values)] else values
   if (tree$fn == "sum" && length(values) && !length(known)) return(NA_real_)
   if (!length(known) && !tree$fn %in% c("sum", "count", "distinct")) return(NA_real_)
   as.double(switch(tree$fn, sum = sum(as.double(known)), count = length(known),
@@ -74,7 +85,9 @@ plain_summary <- function(values, tree) {
 }
 
 plain_per <- function(source, tree, rows) {
-  name <- plain_row(source, tree$arg$by)[rows]
+  name <- plain_row(source, tree$arg$by)
+  if (is.null(rows)) rows <- seq_along(name)
+  name <- name[rows]
   rows <- rows[!is.na(name)]
   it <- plain_by(source, tree$arg$inner, rows, factor(name[!is.na(name)]))
   if (!is.null(tree$where)) it <- it[plain_condition(inner_source(list(v = it)), tree$where)]
@@ -149,10 +162,18 @@ plain_field <- function(source, name) {
   if (field$type == "date") return(as.numeric(as_dates(values)))
   if (is.numeric(values)) return(plain_text(values))
   values <- as.character(values)
-  distinct <- unique(values)
-  blank <- distinct[grepl("^[[:space:]]*$", distinct)]
+  blank <- plain_blanks(source, name)
   if (length(blank)) values[values %in% blank] <- NA
   values
+}
+
+# Texts of a field that are blank; looked for once.
+plain_blanks <- function(source, name) {
+  if (is.null(source$blanks[[name]])) {
+    distinct <- unique(as.character(raw_field(source, name)))
+    source$blanks[[name]] <- distinct[grepl("^[[:space:]]*$", distinct) & !is.na(distinct)]
+  }
+  source$blanks[[name]]
 }
 
 plain_condition <- function(source, tree) {
@@ -164,7 +185,7 @@ plain_condition <- function(source, tree) {
                          `|` = args[[1]] | args[[2]])
                 },
                 missing = is.na(row(tree$arg)),
-                within = row(tree$arg) %in% tree$set$values & !is.na(row(tree$arg)),
+                within = plain_within(row(tree$arg), stats::na.omit(tree$set$values)),
                 match = {
                   text <- row(tree$arg)
                   if (tree$fn == "contains") regexpr(tree$text, text, fixed = TRUE) > 0 else
@@ -174,6 +195,9 @@ plain_condition <- function(source, tree) {
                                         plain_slack(tree)))
   rep_len(!is.na(out) & out, source$n)
 }
+
+# One name is compared sooner than looked up.
+plain_within <- function(x, values) if (length(values) == 1) x == values else x %in% values
 
 # How far computed numbers may be apart and still be equal, relative: quotients 1e-9, as said in the
 # reference; other arithmetic what doubles lose, so that 0.1 + 0.2 is at most 0.3.

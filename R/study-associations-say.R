@@ -19,11 +19,6 @@ associations_settings <- function(s) {
                     compared = length(s$value), sampled = s$sampled)
 }
 
-# "line", "order", "account"
-level_word <- function(q) {
-  if (is.null(q$each)) "line" else if (identical(q$each, q$book$order)) "order" else spoken(q$each)
-}
-
 associations_finding <- function(s) {
   q <- s$q
   what <- paste0(spoken(q$first$name), " of ", plural_word(level_word(q)))

@@ -145,9 +145,8 @@ check_proof <- function(s) {
   own <- own_fields(s)
   held <- vapply(own$name, function(name) {
     x <- raw_field(source, name)
-    names <- if (is.character(x) || is.factor(x)) unique(as.character(x))
-    blank <- names[is_blank(names)]
-    as.double(sum(!is.na(x)) - if (length(blank)) sum(x %in% setdiff(blank, NA)) else 0)
+    blank <- if (is.character(x) || is.factor(x)) plain_blanks(source, name)
+    as.double(sum(!is.na(x)) - if (length(blank)) sum(x %in% blank) else 0)
   }, 0)
   whole <- as.list(s$lines$values[1, , drop = FALSE])
   rbind(prove_question(q, s$lines$lines, whole, s$lines$exact),

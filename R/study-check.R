@@ -35,6 +35,7 @@ ll_check <- function(book, metrics = NULL) {
   if (length(q$metrics) > 1 || !q$first$adds_up)
     ll_abort("'check' weighs findings by one metric that adds up, such as sum(net).", "argument")
   s <- list(q = q, lines = fold_question(q, character()))
+  s$counted <- counted_numbers(s)
   s$fields <- check_fields_table(s)
   s$findings <- all_findings(s)
   table <- s$findings
@@ -68,6 +69,15 @@ less_than <- function(field, value, type = "number") {
        args = list(node("name", name = field), node(type, value = value)))
 }
 
+# The distinct numbers and dates of each field, with how often each occurs.
+counted_numbers <- function(s) {
+  own <- own_fields(s)
+  numbers <- own$name[!own$type %in% c("text", "empty")]
+  lapply(stats::setNames(numbers, numbers), function(name) {
+    count_values(scaled_field(s$q$book$source, name))
+  })
+}
+
 # One row for each field of the lines.
 check_fields_table <- function(s) {
   source <- s$q$book$source
@@ -76,11 +86,12 @@ check_fields_table <- function(s) {
     field <- own[i, ]
     named <- field$type %in% c("text", "empty")
     seen <- if (named) coded_field(source, field$name)$levels
-    value <- if (!named) scaled_value(scaled_field(source, field$name))
+    value <- if (!named) scaled_field(source, field$name)
     plain <- function(x) if (field$type == "date") day_of(x) else format_plain(x)
-    held <- if (named) seen else unique(value[!is.na(value)])
+    held <- if (named) seen else s$counted[[field$name]]$value
     range <- if (named || !length(held)) c("", "") else plain(range(held))
-    few <- utils::head(held, 3)
+    few <- if (named) utils::head(held, 3) else utils::head(unique(stats::na.omit(
+      scaled_value(lapply(value, utils::head, 1000)))), 3)
     data.frame(field = field$name, role = field$role, type = field$type, why = field$why,
                missing = field$missing,
                money = if (field$missing) weigh(s, is_missing(field$name))$money else 0,
@@ -125,8 +136,7 @@ find_spellings <- function(s) {
   do.call(rbind, lapply(dims, function(field) {
     column <- coded_field(s$q$book$source, field)
     if (length(column$levels) > 2e5) return(NULL)
-    alike <- split(seq_along(column$levels), spelling_key(column$levels))
-    alike <- alike[lengths(alike) > 1]
+    alike <- lapply(spelled_alike(column$levels), match, column$levels)
     if (!length(alike)) return(NULL)
     count <- tabulate(column$codes, length(column$levels))
     rarer <- unlist(lapply(alike, function(at) at[-which.max(count[at])]))
@@ -141,7 +151,10 @@ find_spellings <- function(s) {
 find_twins <- function(s) {
   own <- own_fields(s)
   if (nrow(own) < 2) return(NULL)
-  fold <- fold_question(s$q, own$name)
+  # Compared by name only where a first look found lines alike.
+  alike <- s$q
+  alike$book$source <- source_alike(s$q$book$source, own$name, s$q$asked$where_now)
+  fold <- fold_question(alike, own$name, where = NULL)
   twice <- which(fold$lines > 1)
   if (!length(twice)) return(NULL)
   value <- fold$values[[1]][twice]
@@ -177,9 +190,12 @@ find_signs <- function(s) {
   own <- own_fields(s)
   measures <- own$name[own$role == "measure" & own$type == "number"]
   do.call(rbind, lapply(measures, function(field) {
-    below <- weigh(s, less_than(field, 0))
-    zero <- weigh(s, node("compare", op = "==", type = "number",
-                          args = list(node("name", name = field), node("number", value = 0))))
+    held <- s$counted[[field]]$value
+    none <- list(lines = 0)
+    below <- if (any(held < 0)) weigh(s, less_than(field, 0)) else none
+    zero <- if (!0 %in% held) none else
+      weigh(s, node("compare", op = "==", type = "number",
+                    args = list(node("name", name = field), node("number", value = 0))))
     rbind(if (below$lines) one_finding("low", "below zero", field, below,
                                    mend = paste0("set_aside: ", name_text(field), " < 0")),
           if (zero$lines && !grepl("discount|freight|tax", tolower(field)))
@@ -192,16 +208,16 @@ find_outlying <- function(s) {
   own <- own_fields(s)
   measures <- own$name[own$role == "measure" & own$type == "number"]
   do.call(rbind, lapply(measures, function(field) {
-    value <- scaled_value(scaled_field(s$q$book$source, field))
-    value <- value[!is.na(value)]
-    if (length(value) < 20) return(NULL)
-    ends <- stats::quantile(value, c(.25, .75), names = FALSE)
+    value <- s$counted[[field]]$value
+    times <- s$counted[[field]]$times
+    if (sum(times) < 20) return(NULL)
+    ends <- counted_quantile(value, times, c(.25, .75))
     far <- 20 * (ends[2] - ends[1])
     if (far <= 0 || !any(value < ends[1] - far | value > ends[2] + far)) return(NULL)
     where <- node("logic", op = "|", args = list(
       less_than(field, ends[1] - far), node("compare", op = ">", type = "number", args = list(
         node("name", name = field), node("number", value = ends[2] + far)))))
-    out <- unique(value[value < ends[1] - far | value > ends[2] + far])
+    out <- value[value < ends[1] - far | value > ends[2] + far]
     one_finding("middle", "far out", field, weigh(s, where), format_plain(out[order(-abs(out))]),
             paste0("set_aside: ", tree_text(where)))
   }))

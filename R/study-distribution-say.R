@@ -9,13 +9,15 @@ distribution_table <- function(s) {
   bands <- seq(if (s$bounds$low) 0 else 1, if (s$bounds$high) n else n - 1)
   blocks <- lapply(s$groups, function(group) {
     mine <- s$group == group
-    count <- as.vector(table(factor(band[mine], bands)))
-    held <- vapply(split(s$value[mine], factor(band[mine], bands)), sum, 0)
-    positive <- sum(s$value[mine & s$value > 0])
+    at_band <- factor(band[mine], bands)
+    sums <- function(x) unname(vapply(split(x[mine], at_band), sum, 0))
+    count <- sums(s$times)
+    held <- sums(s$value * s$times)
+    positive <- sum((s$value * s$times)[mine & s$value > 0])
     out <- data.frame(from = c(NA, at)[bands + 1], to = c(at, NA)[bands + 1], count = count,
                       count_share = count / sum(count),
                       count_running_share = cumsum(count) / sum(count),
-                      held = unname(held), held_share = if (positive > 0) held / positive else NA)
+                      held = held, held_share = if (positive > 0) held / positive else NA)
     if (!is.null(q$by)) out <- cbind(stats::setNames(data.frame(group), q$by), out)
     out
   })
@@ -38,24 +40,24 @@ distribution_table <- function(s) {
 distribution_summary <- function(s) {
   one <- function(group) {
     v <- s$value[s$group == group]
-    p <- stats::quantile(v, c(.1, .25, .5, .75, .9), names = FALSE)
+    times <- s$times[s$group == group]
+    n <- sum(times)
+    p <- counted_quantile(v, times, c(.1, .25, .5, .75, .9))
     fence <- 1.5 * (p[4] - p[2])
-    deviation <- stats::sd(v)
-    data.frame(group = if (nzchar(group)) group else "all", count = length(v), mean = mean(v),
-               median = p[3], lowest = min(v), p10 = p[1], p25 = p[2], p75 = p[4], p90 = p[5],
-               highest = max(v), deviation = deviation,
-               skewness = if (isTRUE(deviation > 0))
-                 mean((v - mean(v))^3) / mean((v - mean(v))^2)^1.5 else NA_real_,
-               below_zero = sum(v < 0), beyond_fences = sum(v < p[2] - fence | v > p[4] + fence))
+    variance <- counted_moment(v, times, 2)
+    data.frame(group = if (nzchar(group)) group else "all", count = n,
+               mean = counted_mean(v, times), median = p[3], lowest = min(v), p10 = p[1],
+               p25 = p[2], p75 = p[4], p90 = p[5], highest = max(v),
+               deviation = if (n > 1) sqrt(variance * n / (n - 1)) else NA_real_,
+               skewness = if (variance > 0) counted_moment(v, times, 3) / variance^1.5 else
+                 NA_real_,
+               below_zero = sum(times[v < 0]),
+               beyond_fences = sum(times[v < p[2] - fence | v > p[4] + fence]))
   }
   do.call(rbind, lapply(s$groups, one))
 }
 
-counted_word <- function(q) {
-  if (is.null(q$each)) "line" else if (identical(q$each, q$book$order)) "order" else spoken(q$each)
-}
-
-counted_words <- function(s, n = length(s$value)) plural(n, counted_word(s$q))
+counted_words <- function(s, n = s$n) plural(n, level_word(s$q))
 
 distribution_settings <- function(s) {
   question_settings(s$q, each = s$q$each %||% "lines", by = s$q$by, width = s$bounds$width,
@@ -65,22 +67,29 @@ distribution_settings <- function(s) {
 distribution_finding <- function(s) {
   m <- s$q$first
   if (!length(s$value)) return(paste0("There is no ", spoken(m$name), " to spread."))
-  middle <- stats::median(s$value)
-  text <- paste0("Half of ", counted_words(s), if (length(s$value) == 1) " has " else " have ",
+  middle <- counted_quantile(s$value, s$times, .5)
+  text <- paste0("Half of ", counted_words(s), if (s$n == 1) " has " else " have ",
                  spoken(m$name), " of at most ", said(middle, m), "; the mean is ",
-                 said(mean(s$value), m))
-  top <- sort(s$value, decreasing = TRUE)[seq_len(ceiling(length(s$value) / 10))]
-  positive <- sum(s$value[s$value > 0])
-  if (m$adds_up && positive > 0 && length(s$value) >= 20)
+                 said(counted_mean(s$value, s$times), m))
+  positive <- sum((s$value * s$times)[s$value > 0])
+  if (m$adds_up && positive > 0 && s$n >= 20)
     text <- paste0(text, ", and the highest tenth holds ",
-                   format_number(sum(top[top > 0]) / positive, "percent", 0),
+                   format_number(highest_sum(s, ceiling(s$n / 10)) / positive, "percent", 0),
                    " of the ", if (any(s$value < 0)) "positive ", "total")
   paste0(text, ".")
 }
 
+# What the highest n hold, losses left out.
+highest_sum <- function(s, n) {
+  at <- rev(seq_along(s$value))
+  before <- cumsum(s$times[at]) - s$times[at]
+  taken <- pmin(pmax(n - before, 0), s$times[at])
+  sum(taken * pmax(s$value[at], 0))
+}
+
 distribution_reading <- function(s) {
   q <- s$q
-  paste0(capital(plural_word(counted_word(q))), " by ", metric_words(q$first),
+  paste0(capital(plural_word(level_word(q))), " by ", metric_words(q$first),
          if (!is.null(q$by)) paste0(", apart for each ", spoken(q$by)), "; ",
          reading_tail(q, paste0("bands of ", said(s$bounds$width, q$first),
                                 if (is.null(q$width)) " (proposed)", ", lower bounds included"),
@@ -91,14 +100,15 @@ distribution_reading <- function(s) {
 distribution_notes <- function(s) {
   q <- s$q
   m <- q$first
-  below <- sum(s$value < 0)
+  below <- sum(s$times[s$value < 0])
   all <- s
   all$group[] <- ""
   all$groups <- ""
-  out <- if (length(s$value) >= 8) distribution_summary(all)$beyond_fences else 0
+  out <- if (s$n >= 8) distribution_summary(all)$beyond_fences else 0
   rbind(
     note("negative", if (below) paste0(counted_words(s, below), if (below == 1) " lies" else " lie",
-                                       " below zero, ", said(sum(s$value[s$value < 0]), m),
+                                       " below zero, ", said(sum((s$value * s$times)[s$value < 0]),
+                                                            m),
                                        " in all.")),
     note("outliers", if (out) paste0(counted_words(s, out), if (out == 1) " lies" else " lie",
                                      " beyond 1.5 times the middle half's width from it.")),
@@ -118,7 +128,7 @@ distribution_proof <- function(s, table) {
   q <- s$q
   m <- q$first
   rbind(prove_question(q, s$counted, s$total, s$exact),
-        proof_line("counts of the bands = values", length(s$value), sum(table$count)),
+        proof_line("counts of the bands = values", s$n, sum(table$count)),
         if (m$adds_up)
           proof_line(paste0("bands and lines in none add up to the total of ", m$name),
                      if (is.na(s$total[[1]])) 0 else s$total[[1]],

@@ -52,7 +52,7 @@ ll_distribution <- function(book, each = NULL, metrics = NULL, width = NULL, by 
   given <- list(each = each, metrics = metrics, width = width, by = by, where = where, when = when)
   q <- distribution_question(book, check_args(declared_distribution, given))
   s <- distribution_values(q)
-  s$bounds <- value_bounds(s$value, q$width)
+  s$bounds <- value_bounds(s$value, q$width, s$times)
   table <- distribution_table(s)
   new_result("distribution", table$table, distribution_settings(s), table$columns,
              distribution_finding(s), distribution_reading(s), distribution_notes(s),
@@ -72,58 +72,81 @@ distribution_question <- function(book, args) {
   q
 }
 
-# The value of every line or name, and the name of `by` it belongs to.
+# Every value that lines or names have, how many have it (`times`), and the name of `by`.
 distribution_values <- function(q) {
   total <- fold_question(q, character())
   s <- list(q = q, total = as.list(total$values[1, , drop = FALSE]), exact = total$exact,
             lines = total$lines)
-  if (is.null(q$each)) return(line_values(s))
+  s <- if (is.null(q$each)) line_values(s) else name_values(s)
+  settle_groups(s)
+}
+
+name_values <- function(s) {
+  q <- s$q
   fold <- fold_question(q, c(q$by, q$each))
   named <- !is.na(fold$keys[[q$each]])
-  s$value <- fold$values[[1]][named]
-  s$group <- if (is.null(q$by)) rep("", sum(named)) else named_keys(fold$keys[q$by])[[1]][named]
+  value <- fold$values[[1]][named]
+  known <- !is.na(value)
+  group <- if (is.null(q$by)) rep("", sum(named)) else named_keys(fold$keys[q$by])[[1]][named]
+  at <- order(value, na.last = NA)
+  s$missing <- sum(!known)
+  s$value <- value[at]
+  s$times <- rep(1, length(at))
+  s$group <- group[at]
   s$nameless <- fold$values[[1]][!named]
   s$counted <- sum(fold$lines)
-  settle_groups(s)
+  s
 }
 
 line_values <- function(s) {
   q <- s$q
   source <- q$book$source
   keep <- line_mask(source, q$asked$where_now)
-  rows <- if (is.null(keep)) seq_len(source_size(source)) else which(keep)
-  s$value <- scaled_value(row_values(source, q$first$tree$arg))[rows]
-  s$group <- rep("", length(rows))
+  value <- row_values(source, q$first$tree$arg)
+  value$v <- rep_len(value$v, source_size(source))
+  if (!is.null(keep)) value <- take(value, which(keep))
+  s$nameless <- numeric()
+  s$counted <- length(value$v)
+  s$missing <- sum(is.na(value$v))
+  parts <- list(`1` = value)
+  names <- ""
   if (!is.null(q$by)) {
     column <- coded_tree(source, bind_scope(key_tree(q$book, q$by), q$asked$where_now))
-    s$group <- c("(none)", column$levels)[column$codes[rows] + 1L]
+    codes <- if (is.null(keep)) column$codes else column$codes[keep]
+    names <- c("(none)", column$levels)
+    parts <- lapply(split(seq_along(codes), codes), take, x = value)
   }
-  s$nameless <- numeric()
-  s$counted <- length(rows)
-  settle_groups(s)
+  counted <- lapply(parts, count_values)
+  s$value <- unlist(lapply(counted, `[[`, "value"), use.names = FALSE)
+  s$times <- unlist(lapply(counted, `[[`, "times"), use.names = FALSE)
+  s$group <- rep(if (is.null(q$by)) names else names[as.integer(names(parts)) + 1],
+                 vapply(counted, function(x) length(x$value), 0L))
+  s
 }
 
-# Values that are missing lie in no band; groups are the six largest, the rest gathered.
+# Groups are the six largest, the rest gathered.
 settle_groups <- function(s) {
-  s$missing <- sum(is.na(s$value))
-  known <- !is.na(s$value)
-  s$value <- s$value[known]
-  s$group <- s$group[known]
   names <- sort(unique(s$group), method = "radix")
-  s$groups <- names[order(-tabulate(match(s$group, names), length(names)))]
+  size <- vapply(names, function(name) sum(s$times[s$group == name]), 0)
+  s$groups <- names[order(-size)]
   if (length(s$groups) > 6) {
     s$group[!s$group %in% s$groups[1:6]] <- "everyone else"
     s$groups <- c(s$groups[1:6], "everyone else")
   }
+  # In rising order whatever the groups, so that running counts find quantiles.
+  at <- order(s$value)
+  for (part in c("value", "times", "group")) s[[part]] <- s[[part]][at]
+  s$n <- sum(s$times)
   s
 }
 
-# Bounds of the bands: a round width, zero among them; list(at, width, low, high), open ends told.
-value_bounds <- function(value, width = NULL) {
+# Bounds of the bands, for values that rise: a round width, zero among them; list(at, width, low,
+# high), open ends told.
+value_bounds <- function(value, width = NULL, times = rep(1, length(value))) {
   if (!length(value)) return(list(at = c(0, 1), width = 1, low = FALSE, high = FALSE))
   given <- !is.null(width)
-  if (!given) width <- round_width(value)
-  reach <- function(p) floor(stats::quantile(value, p, names = FALSE) / width + 1e-9)
+  if (!given) width <- round_width(value, times)
+  reach <- function(p) floor(counted_quantile(value, times, p) / width + 1e-9)
   middle <- c(.005, .995)
   if (!given) while (diff(reach(middle)) >= bins_most * 2 / 3) width <- next_round(width)
   whole <- reach(c(0, 1)) + 0:1
@@ -139,10 +162,10 @@ value_bounds <- function(value, width = NULL) {
 }
 
 # Freedman and Diaconis, made round; whole numbers have bands of at least one.
-round_width <- function(value) {
-  spread <- diff(stats::quantile(value, c(.25, .75), names = FALSE))
+round_width <- function(value, times) {
+  spread <- diff(counted_quantile(value, times, c(.25, .75)))
   range <- diff(range(value))
-  width <- if (spread > 0) 2 * spread / length(value)^(1 / 3) else range / 20
+  width <- if (spread > 0) 2 * spread / sum(times)^(1 / 3) else range / 20
   if (width <= 0) return(if (value[1] == 0) 1 else 10^floor(log10(abs(value[1]))))
   power <- 10^floor(log10(width))
   width <- round_steps[which.min(abs(log(width / power / round_steps)))] * power

@@ -164,3 +164,8 @@ label_fields <- function(book, dimension) {
   fields <- book$fields[book$fields$from == dimension, ]
   fields$name[fields$column %in% names(table)[unique_to] & !grepl(".", fields$name, fixed = TRUE)]
 }
+
+# "line", "order", "account"
+level_word <- function(q) {
+  if (is.null(q$each)) "line" else if (identical(q$each, q$book$order)) "order" else spoken(q$each)
+}

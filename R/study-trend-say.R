@@ -126,7 +126,7 @@ trend_notes <- function(s) {
     span <- span_text(as_day(part$first[i]), as_day(part$last[i]))
     paste0(part$label[i], " is a part period, ", span, ": it is marked and left out of growth.")
   }, "")
-  empty <- s$periods$label[!s$periods$label %in% fold_question(q, q$period)$keys[[1]]]
+  empty <- s$periods$label[!s$periods$label %in% s$all$seen]
   rbind(note("part_period", text),
         note("empty", if (length(empty)) paste0(
           plural(length(empty), spoken(q$every)), " without lines: ", and_list(empty, 6), ".")),

@@ -108,30 +108,35 @@ trend_series <- function(q, periods) {
   whole <- fold_question(q, character())
   s$total <- as.list(whole$values[1, , drop = FALSE])
   s$exact <- whole$exact
-  s$all <- trend_line(s, NULL)
+  s$all <- trend_line(s, trend_folds(q, q$period))
   s$counted <- sum(s$all$lines)
   s$lines <- if (is.null(q$by)) list(all = s$all) else trend_lines(s)
   s$to_date <- year_to_date(q)
   s
 }
 
+# The folds of the periods shown, and of all the book's, which a year before is looked up in.
+trend_folds <- function(q, keys, also = NULL) {
+  now <- fold_question(q, keys, where = and_also(q$asked$where_now, also))
+  ever <- if (is.null(q$asked$now)) now else
+    fold_question(q, keys, where = and_also(and_also(kept_lines(q$book), q$asked$only), also))
+  list(now = now, ever = ever)
+}
+
 # One line: the values in the periods shown, and a year before.
-trend_line <- function(s, also) {
+trend_line <- function(s, folds) {
   q <- s$q
-  key <- q$period
-  now <- fold_question(q, key, where = and_also(q$asked$where_now, also))
-  ever <- fold_question(q, key, where = and_also(and_also(kept_lines(q$book), q$asked$only), also))
   ago <- year_ago(s$periods, q)
-  known <- ago$label %in% ever$keys[[1]] | ago$inside
   pick <- function(fold, label, m, there) {
-    value <- fold$values[[m$name]][match(label, fold$keys[[1]])]
-    if (m$zero) value[is.na(match(label, fold$keys[[1]]))] <- 0
+    at <- match(label, fold$keys[[q$period]])
+    value <- fold$values[[m$name]][at]
+    if (m$zero) value[is.na(at)] <- 0
     value[!there] <- NA
     value
   }
-  list(values = lapply(q$metrics, function(m) pick(now, s$periods$label, m, TRUE)),
-       ago = lapply(q$metrics, function(m) pick(ever, ago$label, m, ago$inside)),
-       lines = now$lines)
+  list(values = lapply(q$metrics, function(m) pick(folds$now, s$periods$label, m, TRUE)),
+       ago = lapply(q$metrics, function(m) pick(folds$ever, ago$label, m, ago$inside)),
+       lines = folds$now$lines, seen = folds$now$keys[[q$period]])
 }
 
 # The same period a year before, and whether the book covers it whole.
@@ -151,23 +156,55 @@ year_ago <- function(periods, q) {
   list(label = before, inside = !is.na(from) & from >= as.integer(min(q$book$days)) - slack)
 }
 
+# A line for each of the first names, the rest and the nameless, all out of one fold.
 trend_lines <- function(s) {
   q <- s$q
-  fold <- fold_question(q, q$by)
-  names <- fold$keys[[1]]
+  folds <- trend_folds(q, c(q$by, q$period))
+  whole <- fold_question(q, q$by)
+  names <- whole$keys[[1]]
   named <- which(!is.na(names))
-  value <- fold$values[[q$first$name]][named]
-  best <- names[named][best_order(value, q$first$better == "high")]
+  best <- names[named][best_order(whole$values[[q$first$name]][named], q$first$better == "high")]
   kept <- utils::head(best, q$top)
-  key <- bind_scope(key_tree(q$book, q$by), q$asked$where_now)
-  one <- function(names) node("within", arg = key, set = node("set", values = names))
-  lines <- lapply(stats::setNames(kept, kept), function(name) trend_line(s, one(name)))
-  rest <- length(best) - length(kept)
-  outside <- node("logic", op = "!", args = list(node("logic", op = "|", args = list(
-    one(kept), node("missing", arg = key)))))
-  if (rest > 0) lines[[paste0("everyone else (", count_text(rest), ")")]] <- trend_line(s, outside)
-  if (anyNA(names)) lines[["(none)"]] <- trend_line(s, node("missing", arg = key))
+  of <- function(wanted) {
+    lapply(folds, function(fold) {
+      rows <- fold$keys[[q$by]] %in% wanted
+      list(keys = lapply(fold$keys, `[`, rows), values = fold$values[rows, , drop = FALSE],
+           lines = fold$lines[rows])
+    })
+  }
+  lines <- lapply(stats::setNames(kept, kept), function(name) trend_line(s, of(name)))
+  rest <- setdiff(best, kept)
+  if (length(rest)) {
+    label <- paste0("everyone else (", count_text(length(rest)), ")")
+    lines[[label]] <- trend_line(s, if (all(vapply(q$metrics, `[[`, NA, "adds_up")))
+      lapply(of(rest), add_periods, q = q) else
+        trend_folds(q, q$period, rest_condition(q, kept)))
+  }
+  if (anyNA(names)) lines[["(none)"]] <- trend_line(s, of(NA_character_))
   lines
+}
+
+rest_condition <- function(q, kept) {
+  key <- bind_scope(key_tree(q$book, q$by), q$asked$where_now)
+  node("logic", op = "!", args = list(node("logic", op = "|", args = list(
+    node("within", arg = key, set = node("set", values = kept)), node("missing", arg = key)))))
+}
+
+# A fold of names and periods added up over the names, as whole numbers where they are decimals.
+add_periods <- function(fold, q) {
+  period <- fold$keys[[q$period]]
+  label <- unique(period)
+  at <- factor(match(period, label), seq_along(label))
+  add <- function(x) {
+    exact <- scaled_number(x)
+    total <- vapply(split(exact$v, at), sum, 0, na.rm = TRUE)
+    total[vapply(split(is.na(x), at), all, NA)] <- NA
+    unname(if (is_exact(exact)) total / 10^exact$places else total)
+  }
+  fold$values <- as.data.frame(lapply(fold$values, add), optional = TRUE)
+  fold$lines <- add(fold$lines)
+  fold$keys <- stats::setNames(list(label), q$period)
+  fold
 }
 
 # This year so far against the same stretch of the year before.

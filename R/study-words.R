@@ -80,8 +80,7 @@ added_fields <- function(tree) {
 # Names that differ only in case, blanks or accents may be one.
 spelling_notes <- function(names, what) {
   if (length(names) > 2e5) return(new_notes())
-  alike <- split(names, spelling_key(names))
-  alike <- alike[lengths(alike) > 1]
+  alike <- spelled_alike(names)
   if (!length(alike)) return(new_notes())
   pairs <- vapply(utils::head(alike, 3), function(x) and_list(quoted(show_blanks(x))), "")
   new_notes("spelling", paste0(

@@ -10,6 +10,18 @@ Rcpp::Rostream<true>&  Rcpp::Rcout = Rcpp::Rcpp_cout_get();
 Rcpp::Rostream<false>& Rcpp::Rcerr = Rcpp::Rcpp_cerr_get();
 #endif
 
+// kernel_alike
+Rcpp::NumericVector kernel_alike(Rcpp::List columns, SEXP keep);
+RcppExport SEXP _longladder_kernel_alike(SEXP columnsSEXP, SEXP keepSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< Rcpp::List >::type columns(columnsSEXP);
+    Rcpp::traits::input_parameter< SEXP >::type keep(keepSEXP);
+    rcpp_result_gen = Rcpp::wrap(kernel_alike(columns, keep));
+    return rcpp_result_gen;
+END_RCPP
+}
 // kernel_shuffled
 Rcpp::NumericMatrix kernel_shuffled(Rcpp::NumericVector value, Rcpp::IntegerVector block, Rcpp::IntegerVector stratum, Rcpp::List codes, Rcpp::IntegerVector sizes, int shuffles, double seed);
 RcppExport SEXP _longladder_kernel_shuffled(SEXP valueSEXP, SEXP blockSEXP, SEXP stratumSEXP, SEXP codesSEXP, SEXP sizesSEXP, SEXP shufflesSEXP, SEXP seedSEXP) {
@@ -269,6 +281,7 @@ END_RCPP
 }
 
 static const R_CallMethodDef CallEntries[] = {
+    {"_longladder_kernel_alike", (DL_FUNC) &_longladder_kernel_alike, 2},
     {"_longladder_kernel_shuffled", (DL_FUNC) &_longladder_kernel_shuffled, 7},
     {"_longladder_kernel_code_text", (DL_FUNC) &_longladder_kernel_code_text, 1},
     {"_longladder_kernel_recode", (DL_FUNC) &_longladder_kernel_recode, 2},

@@ -69,3 +69,31 @@ test_that("a time zone moves times with an offset to the day of the place", {
                    as.Date(c("2026-04-01", "2026-01-31", "2026-03-31", "2025-12-31")))
   expect_equal(got$seconds, c(1800, 84600, 84600, 79200))
 })
+
+test_that("counted values give base R's distinct values, quantiles and moments", {
+  count_values <- internal("count_values")
+  scale_column <- internal("scale_column")
+  for (seed in 1:30) withr::with_seed(seed, {
+    x <- switch(seed %% 5 + 1, round(rnorm(200, 10, 30), 2), rnorm(50), sample(3, 9, TRUE), c(1e15, -1e-3, 0, NA, NA), numeric())
+    got <- count_values(scale_column(x))
+    expect_equal(rep(got$value, got$times), sort(x))
+    if (!length(got$value)) next
+    p <- c(0, .1, .25, .5, .999, 1)
+    expect_equal(internal("counted_quantile")(got$value, got$times, p), unname(quantile(x, p, na.rm = TRUE)))
+    expect_equal(internal("counted_mean")(got$value, got$times), mean(x, na.rm = TRUE))
+    expect_equal(internal("counted_moment")(got$value, got$times, 2), mean((x - mean(x, na.rm = TRUE))^2, na.rm = TRUE))
+  })
+})
+
+test_that("lines that are alike in every column are found, whatever stands beside them", {
+  kernel_alike <- internal("kernel_alike")
+  for (seed in 1:20) withr::with_seed(seed, {
+    n <- sample(c(1, 2, 50, 3000), 1)
+    a <- sample(1:40, n, TRUE)
+    b <- sample(c(NA, 0, -0, 1.5, 2:30), n, TRUE)
+    keep <- if (seed %% 2) NULL else sample(c(TRUE, FALSE), n, TRUE)
+    key <- paste(a, ifelse(is.na(b), "none", b))
+    rows <- if (is.null(keep)) seq_len(n) else which(keep)
+    expect_equal(kernel_alike(list(a, b), keep), rows[key[rows] %in% key[rows][duplicated(key[rows])]])
+  })
+})
