@@ -6,15 +6,16 @@
 # (whether print shows it) and digits (NA for as many as fit). parts: named further tables.
 # book: the book that was asked; only: the conditions, as a tree. further: columns, as above, of
 # the parts that are printed too, named; the unit "own" stands row by row in the part's column
-# `unit`.
+# `unit`. behind: which lines a row or cell stands for, see study-detail-behind.R.
 new_result <- function(study, table, settings, columns, finding, reading, notes, proof,
-                       parts = list(), book, only = NULL, further = list()) {
+                       parts = list(), book, only = NULL, further = list(), behind = list()) {
   # The book is kept by a reference that neither holds it open nor is saved with the result.
   book$source <- kernel_weak(book$source)
   structure(table, class = c(paste0("ll_result_", study), "ll_result", "data.frame"),
             ll = list(study = study, settings = settings, columns = columns, finding = finding,
                       reading = reading, notes = notes, proof = proof, parts = parts,
-                      title = book$title, book = book, only = only, further = further))
+                      title = book$title, book = book, only = only, further = further,
+                      behind = behind))
 }
 
 new_columns <- function(name = character(), unit = character(), shown = TRUE, digits = NA) {

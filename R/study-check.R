@@ -38,26 +38,27 @@ ll_check <- function(book, metrics = NULL) {
   s$counted <- counted_numbers(s)
   s$fields <- check_fields_table(s)
   s$findings <- all_findings(s)
-  table <- s$findings
+  table <- s$findings[names(s$findings) != "where"]
   names(table)[names(table) == "money"] <- q$first$name
   new_result("check", table, question_settings(q),
              new_columns(names(table), c("text", "text", "text", "count", q$first$unit, "text",
                                          "text"), c(rep(TRUE, 6), FALSE)),
              check_finding(s), check_reading(s), check_notes(s), check_proof(s),
-             parts = list(fields = s$fields), book = q$book)
+             parts = list(fields = s$fields), book = q$book,
+             only = q$asked$only, behind = list(rows = as.list(unclass(s$findings$where))))
 }
 
 # Lines and money where a condition holds.
 weigh <- function(s, where) {
   fold <- fold_question(s$q, character(), where = and_also(s$q$asked$where_now, where))
-  list(lines = fold$lines, money = fold$values[[1]][1])
+  list(lines = fold$lines, money = fold$values[[1]][1], where = where)
 }
 
 one_finding <- function(weight, finding, field, weighed, examples = character(), mend = "") {
   data.frame(weight = weight, finding = finding, field = field, lines = weighed$lines,
              money = as.double(weighed$money %||% NA),
              examples = paste(fit_text(show_blanks(utils::head(as.character(examples), 3)), 24),
-                              collapse = ", "), mend = mend)
+                              collapse = ", "), mend = mend, where = I(list(weighed$where)))
 }
 
 own_fields <- function(s) s$q$book$fields[s$q$book$fields$from == "lines", ]
@@ -73,8 +74,12 @@ less_than <- function(field, value, type = "number") {
 counted_numbers <- function(s) {
   own <- own_fields(s)
   numbers <- own$name[!own$type %in% c("text", "empty")]
+  source <- s$q$book$source
+  keep <- line_mask(source, s$q$asked$where_now)
+  rows <- if (!is.null(keep)) which(keep)
   lapply(stats::setNames(numbers, numbers), function(name) {
-    count_values(scaled_field(s$q$book$source, name))
+    column <- scaled_field(source, name)
+    count_values(if (is.null(rows)) column else take(column, rows))
   })
 }
 

@@ -17,6 +17,7 @@ crosstab_table <- function(s) {
   # The total stands first, where it is seen however wide the table.
   order <- c(which(s$across$level == 0), which(s$across$level != 0))
   cells <- list()
+  heads <- list()
   columns <- new_columns(q$rows, rep("text", length(q$rows)))
   for (j in order) for (metric in q$metrics) {
     name <- if (!length(q$columns)) metric$name else if (length(q$metrics) > 1)
@@ -24,6 +25,7 @@ crosstab_table <- function(s) {
     name <- utils::tail(make.unique(c(q$rows, names(cells), name), " "), 1)
     value <- (shares %||% s$values[[metric$name]])[, j]
     cells[[name]] <- in_unit(value, metric)
+    heads[[name]] <- j
     columns <- rbind(columns, if (is.null(shares)) new_columns(name, metric$unit) else
       new_columns(name, "percent", digits = 1))
   }
@@ -37,7 +39,8 @@ crosstab_table <- function(s) {
     plain$q$share_of <- NULL
     crosstab_table(plain)$table
   }
-  list(table = table[-last, , drop = FALSE], columns = columns, foot = foot, values = values)
+  list(table = table[-last, , drop = FALSE], columns = columns, foot = foot, values = values,
+       heads = heads)
 }
 
 crosstab_shares <- function(s) {

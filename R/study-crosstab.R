@@ -56,7 +56,20 @@ ll_crosstab <- function(book, rows, columns = NULL, metrics = NULL, share_of = N
              crosstab_reading(s), crosstab_notes(s), crosstab_proof(s),
              parts = Filter(Negate(is.null), list(foot = table$foot, cells = s$long,
                                                   values = table$values)),
-             book = q$book, only = q$asked$only)
+             book = q$book, only = q$asked$only, behind = crosstab_behind(s, table$heads))
+}
+
+# The lines of a row, and of each column by the head it stands under.
+crosstab_behind <- function(s, heads) {
+  q <- s$q
+  columns <- lapply(heads, function(j) {
+    out <- NULL
+    for (field in q$columns) out <- and_also(out, name_condition(q, field, s$across[[field]][j],
+                                                                 NULL))
+    out
+  })
+  list(keys = stats::setNames(q$rows, q$rows), columns = columns,
+       kept = stats::setNames(list(s$kept), q$rows[1]))
 }
 
 crosstab_question <- function(book, args) {
@@ -179,10 +192,7 @@ gather_rows <- function(s) {
 # The gathered row is folded again from its lines, at every level of the columns.
 fill_rest <- function(s, row) {
   q <- s$q
-  key <- bind_scope(key_tree(q$book, q$rows[1]), q$asked$where_now)
-  out <- node("logic", op = "|", args = list(
-    node("missing", arg = key), node("within", arg = key, set = node("set", values = s$kept))))
-  where <- and_also(q$asked$where_now, node("logic", op = "!", args = list(out)))
+  where <- and_also(q$asked$where_now, all_but(q, q$rows[1], s$kept))
   for (across in side_levels(q$columns)) {
     fold <- fold_question(q, across, where = where)
     fold$keys <- named_keys(fold$keys)

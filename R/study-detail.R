@@ -9,7 +9,8 @@ declared_detail <- declare(
     top = arg("whole", "only the first so many lines"),
     metrics = arg("metrics", "metrics whose total over these lines is shown (default: the first)"),
     where = arg_where, when = arg_when,
-    row = arg("whole", "in R: the row of a result that is given in place of the book")),
+    row = arg("whole", "in R: the row of a result that is given in place of the book"),
+    column = arg("text", "in R: with 'row', the column of a table of rows and columns")),
   examples = c(
     "--only account=00251 --when 'last quarter' --top 20",
     "--only 'rep=Maren Holt' --where 'net < 0' --show order_no,account_name,contact,net"))
@@ -19,8 +20,9 @@ declared_detail <- declare(
 #' Lists the lines of a question, or of one row of a result, with any fields of the registers,
 #' sorted and cut as asked.
 #'
-#' @param book (`ll_book` or `ll_result`) the book; or a result of [ll_standings()] whose `row` is
-#'   meant: `ll_detail(result, row = 3)`, as long as its book is still open.
+#' @param book (`ll_book` or `ll_result`) the book; or the result of a study whose `row` is meant:
+#'   `ll_detail(result, row = 3)`, as long as its book is still open. Rows of a check are findings,
+#'   those of a distribution bands.
 #' @param show (text) fields to show: those of the lines, of registers, and computed ones. All of
 #'   the lines' own if not given.
 #' @param sort_by (text) the field to sort by; the book's date if not given. Ties keep the order of
@@ -30,6 +32,8 @@ declared_detail <- declare(
 #' @param metrics (text) metrics whose total over all the lines found is shown.
 #' @param where,when as in [ll_standings()]; with a result they narrow its row further.
 #' @param row (whole number) with a result: the row whose lines are meant.
+#' @param column (text) with a result: the column of a crosstab or versus whose lines are meant; the
+#'   whole row if not given.
 #'
 #' @return A data frame of class `ll_result_detail`: `line` (the number of the line in the book) and
 #'   the fields. Part `totals`: each metric over all the lines found, shown or not.
@@ -39,17 +43,19 @@ declared_detail <- declare(
 #' ll_detail(book, show = c("order_no", "account_name", "contact", "net"), sort_by = "net", top = 5)
 #' top <- ll_standings(book, each = "account", top = 5, when = "2026-Q2")
 #' ll_detail(top, row = 2, top = 3)
+#' cells <- ll_crosstab(book, rows = "family", columns = "territory")
+#' ll_detail(cells, row = 1, column = "Moor", top = 3)
 #' @export
 ll_detail <- function(book, show = NULL, sort_by = NULL, first = "highest", top = NULL,
-                      metrics = NULL, where = NULL, when = NULL, row = NULL) {
+                      metrics = NULL, where = NULL, when = NULL, row = NULL, column = NULL) {
   given <- list(show = show, sort_by = sort_by, first = first, top = top, metrics = metrics,
-                where = where, when = when, row = row)
+                where = where, when = when, row = row, column = column)
   args <- check_args(declared_detail, given)
   result <- if (inherits(book, "ll_result")) book
-  if (is.null(result) && !is.null(args$row))
-    ll_abort("'row' belongs to a result given in place of the book.", "argument")
+  if (is.null(result) && !(is.null(args$row) && is.null(args$column)))
+    ll_abort("'row' and 'column' belong to a result given in place of the book.", "argument")
   q <- refuse_compared(ask_book(check_book(book_of(book)), args), "detail")
-  if (!is.null(result)) q <- narrow_to_row(q, result, args$row)
+  if (!is.null(result)) q <- narrow_to_row(q, result, args$row, args$column)
   q <- detail_fields(q)
   s <- detail_lines(q)
   table <- detail_table(s)
@@ -70,34 +76,6 @@ book_of <- function(x) {
              "argument")
   kept$source <- source
   kept
-}
-
-# The question of a result's row: its conditions and period, and the row's names.
-narrow_to_row <- function(q, result, row) {
-  set <- facts(result)$settings
-  if (facts(result)$study != "standings")
-    ll_abort("Rows of standings have lines behind them; for other results give conditions.",
-             "argument")
-  if (is.null(row) || row > nrow(result))
-    ll_abort(paste0("'row' must be one of the ", plural(nrow(result), "row"), " of the result."),
-             "argument")
-  book <- q$book
-  cell <- NULL
-  for (field in c(set$within, set$each)) {
-    name <- as.data.frame(result)[[field]][row]
-    key <- key_tree(book, field)
-    cell <- and_also(cell, if (name == "(none)") node("missing", arg = key) else
-      node("within", arg = key, set = node("set", values = name)))
-  }
-  q$asked$only <- and_also(and_also(q$asked$only, facts(result)$only), cell)
-  if (is.null(q$asked$now) && !is.null(set$when)) {
-    from <- as.Date(set$when$from)
-    to <- as.Date(set$when$to)
-    q$asked$now <- period(from, to, "row", span_text(from, to))
-    q$asked$period_now <- in_period(book, q$asked$now)
-  }
-  q$asked$where_now <- and_also(kept_lines(book), and_also(q$asked$only, q$asked$period_now))
-  q
 }
 
 detail_fields <- function(q) {

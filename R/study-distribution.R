@@ -57,7 +57,8 @@ ll_distribution <- function(book, each = NULL, metrics = NULL, width = NULL, by 
   new_result("distribution", table$table, distribution_settings(s), table$columns,
              distribution_finding(s), distribution_reading(s), distribution_notes(s),
              distribution_proof(s, table$table),
-             parts = list(summary = distribution_summary(s)), book = q$book, only = q$asked$only)
+             parts = list(summary = distribution_summary(s)), book = q$book, only = q$asked$only,
+             behind = list(rows = band_conditions(s, table$table)))
 }
 
 distribution_question <- function(book, args) {
@@ -92,6 +93,7 @@ name_values <- function(s) {
   s$missing <- sum(!known)
   s$value <- value[at]
   s$times <- rep(1, length(at))
+  s$name <- fold$keys[[q$each]][named][at]
   s$group <- group[at]
   s$nameless <- fold$values[[1]][!named]
   s$counted <- sum(fold$lines)
@@ -135,7 +137,7 @@ settle_groups <- function(s) {
   }
   # In rising order whatever the groups, so that running counts find quantiles.
   at <- order(s$value)
-  for (part in c("value", "times", "group")) s[[part]] <- s[[part]][at]
+  for (part in c("value", "times", "group", "name")) s[[part]] <- s[[part]][at]
   s$n <- sum(s$times)
   s
 }
@@ -181,3 +183,31 @@ next_round <- function(width) {
 
 # The band of each value: 0 below the first bound, as many as bounds above the last.
 band_of <- function(s) findInterval(s$value + abs(s$value) * 1e-12, s$bounds$at)
+
+# The lines of each band: by their own value, or by the names whose value lies in it.
+band_conditions <- function(s, table) {
+  q <- s$q
+  lapply(seq_len(nrow(table)), function(i) {
+    group <- if (is.null(q$by)) "" else table[[q$by]][i]
+    if (group == "everyone else") return(NULL)
+    out <- if (is.null(q$each)) value_within(q, table$from[i], table$to[i]) else
+      names_within(s, group, table$from[i], table$to[i])
+    and_also(out, if (!is.null(q$by)) name_condition(q, q$by, group, NULL))
+  })
+}
+
+names_within <- function(s, group, from, to) {
+  at <- s$group == group & (is.na(from) | s$value >= from) & (is.na(to) | s$value < to)
+  node("within", arg = bind_scope(key_tree(s$q$book, s$q$each), s$q$asked$where_now),
+       set = node("set", values = s$name[at]))
+}
+
+value_within <- function(q, from, to) {
+  side <- function(op, bound) {
+    if (is.na(bound)) return(NULL)
+    node("compare", op = op, type = "number",
+         args = list(q$first$tree$arg, node("number", value = bound)))
+  }
+  known <- node("logic", op = "!", args = list(node("missing", arg = q$first$tree$arg)))
+  and_also(and_also(side(">=", from), side("<", to)), if (is.na(from) && is.na(to)) known)
+}

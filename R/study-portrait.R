@@ -62,7 +62,9 @@ ll_portrait <- function(book, each, name, metrics = NULL, by = NULL, top = 5, wh
              portrait_reading(s), portrait_notes(s), portrait_proof(s),
              parts = Filter(Negate(is.null), list(metrics = s$placed, months = s$months,
                                                   facts = s$facts)),
-             book = q$book, only = q$own$asked$only, further = list(metrics = placed_columns(s)))
+             book = q$book, only = q$own$asked$only, further = list(metrics = placed_columns(s)),
+             behind = list(keys = c(name = ""), of = "dimension",
+                           kept = lapply(s$profile, function(part) part$rows$name)))
 }
 
 # The question of the book, and in `own` that of the name alone.

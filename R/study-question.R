@@ -131,6 +131,13 @@ natural_order <- function(book, field, names, value = NULL) {
   c(setdiff(own[own %in% names], "(none)"), intersect(names, "(none)"))
 }
 
+# The condition of every name of a dimension but these, lines without one left out.
+all_but <- function(q, field, names) {
+  key <- bind_scope(key_tree(q$book, field), q$asked$where_now)
+  node("logic", op = "!", args = list(node("logic", op = "|", args = list(
+    node("within", arg = key, set = node("set", values = names)), node("missing", arg = key)))))
+}
+
 # Names given by a person, against those the dimension may take.
 check_names <- function(book, field, names) {
   known <- known_names(book, field)

@@ -111,7 +111,8 @@ ll_standings <- function(book, each, metrics = NULL, top = NULL, bottom = NULL, 
              standings_finding(s), standings_reading(s), standings_notes(s), standings_proof(s),
              parts = Filter(Negate(is.null), list(foot = table$foot, moves = s$moves,
                                                   groups = s$groups)),
-             book = q$book, only = q$asked$only)
+             book = q$book, only = q$asked$only,
+             behind = list(keys = stats::setNames(nm = c(q$within, q$each))))
 }
 
 # The question, with what standings ask beside what every study asks.

@@ -65,7 +65,14 @@ ll_trend <- function(book, metrics = NULL, every = "month", by = NULL, top = 5, 
   new_result("trend", table$table, trend_settings(q), table$columns, trend_finding(s),
              trend_reading(s), trend_notes(s), trend_proof(s),
              parts = Filter(Negate(is.null), list(to_date = s$to_date, steady = trend_steady(s))),
-             book = q$book, only = q$asked$only)
+             book = q$book, only = q$asked$only, behind = trend_behind(s))
+}
+
+# The lines of a row: its period, and its name where there is one.
+trend_behind <- function(s) {
+  q <- s$q
+  kept <- if (!is.null(q$by)) stats::setNames(list(setdiff(names(s$lines), "(none)")), q$by)
+  list(keys = c(period = q$period, if (!is.null(q$by)) stats::setNames(q$by, q$by)), kept = kept)
 }
 
 trend_question <- function(book, args) {
@@ -178,16 +185,10 @@ trend_lines <- function(s) {
     label <- paste0("everyone else (", count_text(length(rest)), ")")
     lines[[label]] <- trend_line(s, if (all(vapply(q$metrics, `[[`, NA, "adds_up")))
       lapply(of(rest), add_periods, q = q) else
-        trend_folds(q, q$period, rest_condition(q, kept)))
+        trend_folds(q, q$period, all_but(q, q$by, kept)))
   }
   if (anyNA(names)) lines[["(none)"]] <- trend_line(s, of(NA_character_))
   lines
-}
-
-rest_condition <- function(q, kept) {
-  key <- bind_scope(key_tree(q$book, q$by), q$asked$where_now)
-  node("logic", op = "!", args = list(node("logic", op = "|", args = list(
-    node("within", arg = key, set = node("set", values = kept)), node("missing", arg = key)))))
 }
 
 # A fold of names and periods added up over the names, as whole numbers where they are decimals.

@@ -26,7 +26,7 @@ versus_table <- function(s) {
                      difference = whole[1] - whole[2], ratio = ratio_of(whole[1], whole[2]),
                      leader = "", check.names = FALSE)
   unit <- if (m$unit == "date") "number" else m$unit
-  list(table = table, foot = foot,
+  list(table = table, foot = foot, label = label,
        columns = new_columns(c(q$by, label, "difference", "ratio", "leader"),
                              c("text", rep(m$unit, length(label)), unit, "number", "text"),
                              digits = c(NA, rep(NA, length(label)), NA, 2, NA)))

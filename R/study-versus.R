@@ -51,7 +51,15 @@ ll_versus <- function(book, each, names, by, metrics = NULL, top = NULL, where =
   new_result("versus", table$table, versus_settings(q), table$columns, versus_finding(s),
              versus_reading(s), versus_notes(s), versus_proof(s),
              parts = list(foot = table$foot, overall = s$overall), book = q$book,
-             only = q$asked$only)
+             only = q$asked$only, behind = versus_behind(s, table$label))
+}
+
+versus_behind <- function(s, label) {
+  q <- s$q
+  list(keys = stats::setNames(nm = q$by),
+       columns = stats::setNames(lapply(q$names, name_condition, q = q, field = q$each,
+                                        kept = NULL), label),
+       kept = if (!is.null(q$top)) stats::setNames(list(s$rows), q$by))
 }
 
 versus_question <- function(book, args) {

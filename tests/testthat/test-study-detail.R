@@ -32,6 +32,34 @@ test_that("every row of a result leads to the lines that make its value", {
   }
 })
 
+test_that("rows and cells of every study lead to the lines that make their value", {
+  book <- demo_book()
+  agree <- function(x, value, columns = NULL, rows = seq_len(nrow(x))) {
+    for (row in rows) for (column in columns %||% list(NULL)) {
+      want <- x[[column %||% value]][row]
+      got <- ll_detail(x, show = "net", row = row, column = column)
+      expect_equal(ll_part(got, "totals")$value, if (is.na(want)) 0 else want, info = paste(row, column))
+      expect_true(all(ll_proof(got)$holds))
+    }
+  }
+  `%||%` <- function(a, b) if (is.null(a)) b else a
+  agree(ll_crosstab(book, rows = c("territory", "rep"), columns = "channel", top = 2, when = "2026-Q1"), "total", c("total", "web"), c(1, 4, 9:12))
+  agree(ll_crosstab(book, rows = "rep", columns = "quarter(order_date)", where = "quantity > 5"), "total", c("total", "2026-Q2"), c(1, 20, 23))
+  agree(ll_trend(book, "revenue", every = "quarter"), "revenue")
+  agree(ll_trend(book, "revenue", every = "year", by = "rep", top = 2), "revenue")
+  agree(ll_portrait(book, "account", "03085", "revenue", when = "2025"), "revenue", rows = c(1, 6, 8, 20))
+  agree(ll_versus(book, "territory", c("Moor", "Fen"), "family", top = 3), "Moor", c("Moor", "Fen"))
+  for (x in list(ll_distribution(book, metrics = "revenue", where = "territory == \"Fen\""), ll_distribution(book, "account", "revenue", by = "channel"),
+                 ll_distribution(book, "order_no", "revenue", when = "2026")))
+    agree(x, "revenue", rows = c(1, 2, nrow(x)))
+  check <- ll_check(book)
+  behind <- check$lines > 0 & !is.na(check$revenue) & check$finding != "lines entered twice"
+  agree(check, "revenue", rows = which(behind))
+  expect_error(ll_detail(check, row = which(check$finding == "lines entered twice")), "not stand for a set", class = "ll_error_argument")
+  expect_error(ll_detail(ll_associations(book, "account", "revenue", shuffles = 19), row = 1), "do not stand for lines", class = "ll_error_argument")
+  expect_error(ll_detail(ll_crosstab(book, rows = "family", columns = "territory"), row = 1, column = "Moore"), "Nearest: 'Moor'", class = "ll_error_word")
+})
+
 test_that("a result neither holds its book open nor saves it", {
   x <- ll_standings(ll_book(small_lines(), metrics = c(revenue = "sum(net)")), "rep")
   gc()
@@ -53,7 +81,7 @@ test_that("a sheet to act on, from the command; and what is refused", {
   book <- small_book()
   expect_error(ll_detail(book, "nett"), "Nearest: 'net'", class = "ll_error_word")
   expect_error(ll_detail(book, sort_by = "dayy"), "Nearest: 'day'", class = "ll_error_word")
-  expect_error(ll_detail(book, row = 1), "belongs to a result", class = "ll_error_argument")
+  expect_error(ll_detail(book, row = 1), "belong to a result", class = "ll_error_argument")
   expect_error(ll_detail(ll_standings(book, "rep"), row = 9), "one of the 4 rows", class = "ll_error_argument")
   expect_error(ll_detail(ll_standings(book, "rep")), "one of the 4 rows", class = "ll_error_argument")
   expect_error(ggplot2::autoplot(ll_detail(book)), "not drawn", class = "ll_error_argument")

@@ -1,0 +1,66 @@
+# Detail, continued: the lines behind a row or cell of another result.
+#
+# A result tells them by its `behind`, a list of any of
+#   keys     fields whose names stand in the table's columns, named by those columns; a row's lines
+#            bear its names
+#   of       the column that holds the field of each row, for tables of several dimensions
+#   kept     for a field, the names that the row "everyone else" is not
+#   rows     conditions, as trees, one for each row (NULL where a row stands for no set of lines)
+#   columns  conditions of value columns, named
+
+# The question of a result's row, or of one cell of it: its conditions and period, and its names.
+narrow_to_row <- function(q, result, row, column) {
+  f <- facts(result)
+  behind <- f$behind
+  if (!length(behind))
+    ll_abort(c(paste0("The rows of ", f$study, " do not stand for lines."),
+               i = "Give conditions instead: ll_detail(book, where = ...)."), "argument")
+  if (is.null(row) || row > nrow(result))
+    ll_abort(paste0("'row' must be one of the ", plural(nrow(result), "row"), " of the result."),
+             "argument")
+  q$asked$only <- and_also(q$asked$only, f$only)
+  if (is.null(q$asked$now) && !is.null(f$settings$when)) {
+    from <- as.Date(f$settings$when$from)
+    to <- as.Date(f$settings$when$to)
+    q$asked$now <- period(from, to, "row", span_text(from, to))
+    q$asked$period_now <- in_period(q$book, q$asked$now)
+  }
+  inside <- function() and_also(kept_lines(q$book), and_also(q$asked$only, q$asked$period_now))
+  q$asked$where_now <- inside()
+  cell <- and_also(row_condition(q, behind, as.data.frame(result)[row, , drop = FALSE], row),
+                   column_condition(behind, column))
+  q$asked$only <- and_also(q$asked$only, cell)
+  q$asked$where_now <- inside()
+  q
+}
+
+row_condition <- function(q, behind, cells, row) {
+  if (!is.null(behind$rows)) {
+    if (is.null(behind$rows[[row]]))
+      ll_abort(paste0("Row ", row, " does not stand for a set of lines."), "argument")
+    return(behind$rows[[row]])
+  }
+  keys <- behind$keys
+  if (!is.null(behind$of)) keys[] <- cells[[behind$of]]
+  out <- NULL
+  for (column in names(keys)) out <- and_also(out, name_condition(
+    q, keys[[column]], cells[[column]], behind$kept[[keys[[column]]]]))
+  out
+}
+
+name_condition <- function(q, field, name, kept) {
+  if (name == "(all)") return(NULL)
+  if (!is.null(kept) && grepl("^everyone else [(]", name)) return(all_but(q, field, kept))
+  key <- bind_scope(key_tree(q$book, field), q$asked$where_now)
+  if (name == "(none)") node("missing", arg = key) else
+    node("within", arg = key, set = node("set", values = name))
+}
+
+column_condition <- function(behind, column) {
+  if (is.null(column)) return(NULL)
+  known <- names(behind$columns)
+  if (!column %in% known)
+    ll_abort(c(paste0("'column' ", shown(column), " stands for no lines of its own."),
+               offer(column, known, "Columns")), "word")
+  behind$columns[[column]]
+}
