@@ -50,6 +50,7 @@ check_arg <- function(value, name, spec) {
   }
   switch(spec$type,
          words = check_words(value, name), metrics = check_metric_words(value, name),
+         shares = check_shares(value, name),
          whole = check_whole(value, name, spec), number = check_number(value, name, spec),
          choice = check_choice(value, name, spec), flag = check_flag(value, name),
          condition = check_formula_like(value, name), period = check_words(value, name, one = TRUE),
@@ -102,6 +103,20 @@ as_single_number <- function(value) {
   plain <- is.numeric(value) || grepl("^\\s*[-+]?[0-9]*\\.?[0-9]+([eE][-+]?[0-9]+)?\\s*$", value)
   if (is.na(value) || !plain) return(NA_real_)
   as.numeric(value)
+}
+
+# Shares of a whole as 0.8, 80 or "80 %": numbers above 1 are percent. Rising, each once.
+check_shares <- function(value, name) {
+  text <- trimws(unlist(strsplit(as.character(value), ",", fixed = TRUE)))
+  number <- vapply(sub("\\s*%$", "", text), as_single_number, 0, USE.NAMES = FALSE)
+  percent <- grepl("%$", text) | !is.na(number) & number > 1
+  share <- ifelse(percent, number / 100, number)
+  bad <- is.na(share) | share <= 0 | share > 1
+  if (!length(text) || any(bad))
+    ll_abort(c(paste0(quoted(name), " must be shares above 0 and up to 100 %."),
+               x = paste0("It is ", shown(value), "."),
+               i = "For example 80% (or 0.8), or several: 80%,95%."), "argument")
+  sort(unique(share))
 }
 
 check_choice <- function(value, name, spec) {

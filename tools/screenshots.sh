@@ -22,3 +22,4 @@ mkdir -p $out
 ./longladder portrait --brief $brief --each account --name 03085 --out $out/portrait.png >/dev/null
 ./longladder associations --brief $brief --metrics revenue --by quantity,list_price,discount,item,family,account,rep,team,territory,type,channel,ship_days \
   --out $out/associations.png >/dev/null
+./longladder pareto --brief $brief --each account --cut 80%,95% --when 2025 --against 'year before' --out $out/pareto.png >/dev/null

@@ -1,0 +1,84 @@
+# Pareto as the running share over the names, the cuts marked, the names inside in front.
+
+#' @rdname ll_figures
+#' @exportS3Method ggplot2::autoplot
+autoplot.ll_result_pareto <- function(object, ...) {
+  f <- facts(object)
+  curve <- pareto_curve(object)
+  if (!nrow(curve)) return(empty_figure(object))
+  cuts <- pareto_marks(object, curve)
+  n <- max(curve$names)
+  # So few names that each has room: a point each, the first ones named.
+  few <- n <= 60
+  named <- if (few) utils::head(curve[curve$names > 0, ], 3) else curve[0, ]
+  ggplot2::ggplot(curve, ggplot2::aes(x = .data$names, y = .data$share)) +
+    ggplot2::geom_area(data = curve[curve$inside, ], fill = house$main, alpha = .16) +
+    ggplot2::geom_segment(data = data.frame(to = n), ggplot2::aes(x = 0, y = 0, xend = .data$to,
+                                                                  yend = 1),
+                          colour = house$rest, linetype = "22") +
+    ggplot2::geom_line(colour = house$main, linewidth = 1) +
+    (if (few) ggplot2::geom_point(data = curve[curve$names > 0, ], colour = house$main,
+                                  size = 1.6)) +
+    ggplot2::geom_text(data = named, ggplot2::aes(label = .data$name), hjust = 0, vjust = 1.6,
+                       nudge_x = n * .008, size = 3, colour = house$ink) +
+    ggplot2::geom_segment(data = cuts, ggplot2::aes(x = 0, xend = n, y = .data$cut,
+                                                    yend = .data$cut),
+                          colour = house$mark, linewidth = .5) +
+    ggplot2::geom_segment(data = cuts, ggplot2::aes(x = .data$names, xend = .data$names, y = 0,
+                                                    yend = .data$share),
+                          colour = house$mark, linewidth = .5) +
+    ggplot2::geom_text(data = cuts, ggplot2::aes(x = .data$names, y = .data$at,
+                                                 label = .data$label, hjust = .data$side),
+                       nudge_x = n * .01 * ifelse(cuts$side == 0, 1, -1), size = 3.2,
+                       colour = house$ink) +
+    ggplot2::scale_y_continuous(labels = function(x) format_number(x, "percent", 0),
+                                breaks = seq(0, 1, .2), limits = c(0, 1.02),
+                                expand = ggplot2::expansion(mult = c(0, .02))) +
+    ggplot2::scale_x_continuous(labels = count_text, breaks = whole_breaks,
+                                expand = ggplot2::expansion(mult = c(0, .03))) +
+    theme_house() +
+    ggplot2::theme(axis.text = ggplot2::element_text(colour = house$soft),
+                   panel.grid.major.y = ggplot2::element_line(colour = house$line,
+                                                              linewidth = .3)) +
+    figure_words(object, c(paste0("across: ", plural_word(spoken(f$settings$each[1])),
+                                  ", largest first; up: running share; broken line: all alike")),
+                 paste0("A rising curve over ", count_text(n), " names."))
+}
+
+whole_breaks <- function(limits) {
+  at <- pretty(limits, 6)
+  at[at == round(at) & at >= 0]
+}
+
+# The curve from nothing to all, thinned to what a picture can show; the cuts' own points kept.
+pareto_curve <- function(x) {
+  f <- facts(x)
+  table <- plain_frame(x)
+  metric <- f$settings$metrics[1]
+  share <- table[[paste0(metric, "_running_share")]]
+  if (!nrow(table) || all(is.na(share))) return(data.frame())
+  n <- nrow(table)
+  class <- table[[intersect(c("inside", "class"), names(table))[1]]]
+  edge <- which(class != c(class[-1], ""))
+  at <- sort(unique(c(if (n > 2000) round(seq(1, n, length.out = 2000)) else seq_len(n), edge)))
+  data.frame(names = c(0, at), share = c(0, share[at]),
+             inside = c(TRUE, class[at] %in% c("yes", "A")),
+             name = c("", fit_text(one_line(table[[f$settings$each[1]]][at]), 24)))
+}
+
+pareto_marks <- function(x, curve) {
+  f <- facts(x)
+  classes <- f$parts$classes
+  set <- f$settings
+  upto <- cumsum(classes$names)[seq_along(set$cut)]
+  share <- curve$share[match(upto, curve$names)]
+  cut <- if (set$of == "names") share else set$cut
+  n <- max(curve$names)
+  data.frame(cut = cut, names = upto, share = share,
+             # Between the lines of the scale, each label at a height of its own.
+             at = pmax(round(share * 2.5 - .5) / 5 + .1 - .2 * (seq_along(cut) - 1) %% 3, .1),
+             side = ifelse(upto > n * .6, 1, 0),
+             label = paste0(vapply(upto, count_text, ""), " (",
+                            format_number(upto / n, "percent", 0), ") bring ",
+                            format_number(share, "percent", 0)))
+}

@@ -1,0 +1,156 @@
+# Pareto: who holds the first so many percent of the total.
+
+declared_pareto <- declare(
+  "pareto", "Who brings the first 80 % of the total, in classes, and how concentrated it is",
+  args = list(
+    each = arg("words", "whom to place: one dimension, or several for pairs", required = TRUE),
+    metrics = arg_metrics("the metric, one that adds up (default: the book's first)"),
+    cut = arg("shares", "where to cut, in percent; several give classes A, B, C (80%,95%)", .8),
+    of = arg("choice", "what the cut is a share of", "total", choices = c("total", "names")),
+    crossing = arg("choice", "the name that crosses the cut: in, out, or as is nearer", "in",
+                   choices = c("in", "out", "nearest")),
+    where = arg_where, when = arg_when,
+    against = arg("period", "also the classes in this period: previous, year before, 2025")),
+  examples = c(
+    "--each account --metrics revenue",
+    "--each account --cut 80%,95% --when 2026-Q2 --against 'year before'",
+    "--each item --metrics margin --cut 20% --of names"))
+
+#' Pareto: who brings the first 80 percent
+#'
+#' Names in order of a metric with their running total and share, cut where the running share
+#' reaches a given part of the total, or after a given part of the names.
+#'
+#' Running totals go down the order of places, whatever the order of the file. Shares are of the
+#' total of the positive values: where there are negatives the plain total would let the running
+#' share pass 100 % and come back. Names below zero are never inside a cut of the total. Tied names
+#' fall on the same side of a cut.
+#'
+#' @param book (`ll_book`) the book.
+#' @param each (text) whom to place: one dimension, or several for pairs.
+#' @param metrics (text) one metric that adds up, as in [ll_standings()].
+#' @param cut (shares above 0 up to 1; numbers above 1 and text with `%` are percent) where to cut;
+#'   several give classes A, B, C and so on.
+#' @param of (text) what the cut is a share of: the `"total"`, or the `"names"`.
+#' @param crossing (text) the name with which the running share crosses the cut: `"in"`, `"out"`, or
+#'   `"nearest"`, on the side that leaves the share nearer to the cut.
+#' @param where,when,against as in [ll_standings()].
+#'
+#' @return A data frame of class `ll_result_pareto`, a row for each name, largest first: the
+#'   dimensions, `place`, the metric, `<metric>_share`, `<metric>_running_total`,
+#'   `<metric>_running_share` (0 to 1), and `inside` (`"yes"` or `"no"`) for one cut, `class` for
+#'   several (`"below zero"` for negative values in a cut of the total). With `against`,
+#'   `<metric>_before` and `inside_before` or `class_before` (`"no lines"` where there were none).
+#'   Parts: `foot`, `classes` (names, value and share of each class), `concentration` (Gini
+#'   coefficient, Herfindahl index, effective number of names, names that bring half; missing where
+#'   values are negative, since they are defined for parts of a whole), with `against` also `moves`
+#'   (names by class then and now).
+#'
+#' Placing costs one fold over the lines and one sort of the names.
+#' @section Notes given: Ties at the cut, a first name larger than the cut, names below zero, lines
+#' without a name, names that moved class, part periods.
+#' @section Errors: As [ll_standings()]; `ll_error_argument` for a cut of 0 or above 100 %, for a
+#' metric that does not add up.
+#' @references Gini, C. (1912) *Variabilita e mutabilita*. Hirschman, A. O. (1964) The paternity of
+#' an index. *American Economic Review* 54, 761.
+#' @examples
+#' ll_pareto(ll_demo(), each = "item", cut = c(.8, .95))
+#' @export
+ll_pareto <- function(book, each, metrics = NULL, cut = .8, of = "total", crossing = "in",
+                      where = NULL, when = NULL, against = NULL) {
+  check_book(book)
+  given <- list(each = if (missing(each)) NULL else each, metrics = metrics, cut = cut, of = of,
+                crossing = crossing, where = where, when = when, against = against)
+  q <- pareto_question(book, check_args(declared_pareto, given))
+  s <- pareto_names(q)
+  table <- pareto_table(s)
+  new_result("pareto", table$table, pareto_settings(q), table$columns, pareto_finding(s),
+             pareto_reading(s), pareto_notes(s), pareto_proof(s),
+             parts = Filter(Negate(is.null), list(foot = table$foot, classes = s$classes,
+                                                  concentration = s$concentration,
+                                                  moves = s$moves)),
+             book = q$book, only = q$asked$only, behind = list(keys = stats::setNames(nm = q$each)))
+}
+
+pareto_question <- function(book, args) {
+  q <- refuse_compared(ask_book(book, args, "each"), "pareto")
+  if (length(q$metrics) > 1)
+    ll_abort("'pareto' cuts one metric; give one in 'metrics'.", "argument")
+  if (!q$first$adds_up)
+    ll_abort(c(paste0("A running total needs a metric that adds up, and ", quoted(q$first$name),
+                      " does not."), i = "Sums and counts of lines do."), "argument")
+  q$labels <- if (length(q$cut) == 1) c("yes", "no") else
+    LETTERS[seq_len(min(length(q$cut) + 1, 26))]
+  if (length(q$cut) > 25) ll_abort("'cut' takes at most 25 shares.", "argument")
+  q
+}
+
+# Names in their order with place, running total and class; those of the period before beside them.
+pareto_names <- function(q) {
+  now <- pareto_fold(q, q$asked$where_now)
+  s <- c(list(q = q), now)
+  s$classes <- pareto_classes(s)
+  before <- if (!is.null(q$asked$before)) pareto_fold(q, q$asked$where_before)
+  if (!is.null(before)) {
+    at <- match_keys(s$keys, before$keys)
+    s$before <- before
+    s$value_before <- ifelse(is.na(at), 0, before$value[at])
+    s$class_before <- ifelse(is.na(at), "no lines", before$class[at])
+    s$moves <- pareto_moves(s)
+  }
+  held <- concentration(s$value)
+  s$concentration <- data.frame(measure = names(held), value = unname(held))
+  if (!is.null(before)) s$concentration$value_before <- unname(concentration(before$value))
+  s
+}
+
+pareto_fold <- function(q, where) {
+  fold <- fold_metrics(q$book, q$each, q$metrics, where, totals = list(character()))
+  out <- list(total = as.list(fold$totals[[1]]$values[1, , drop = FALSE]), exact = fold$exact,
+              counted = sum(fold$lines))
+  value <- fold$values[[1]]
+  none <- Reduce(`|`, lapply(fold$keys, is.na))
+  out$none <- value[none]
+  out$valueless <- sum(is.na(value) & !none)
+  named <- which(!none & !is.na(value))
+  # Names of folds come in their own order, so ties are in the order of names.
+  at <- named[best_order(value[named])]
+  out$keys <- lapply(fold$keys, `[`, at)
+  out$value <- value[at]
+  out$place <- places(out$value, exact = fold$exact[[1]])
+  out$running <- running(out$value)
+  inside <- inside_cuts(out$value, q$cut, q$of, q$crossing, fold$exact[[1]])
+  out$inside <- inside
+  out$class <- q$labels[1 + rowSums(!inside)]
+  if (q$of == "total" && length(q$cut) > 1) out$class[out$value < 0] <- "below zero"
+  out
+}
+
+# Names, value and share of each class, in their order.
+pareto_classes <- function(s) {
+  labels <- c(s$q$labels, if ("below zero" %in% s$class) "below zero")
+  at <- factor(s$class, labels)
+  value <- vapply(split(s$value, at), exact_total, 0)
+  positive <- sum(s$value[s$value > 0])
+  data.frame(class = labels, names = tabulate(at, length(labels)), value = unname(value),
+             share = if (positive > 0) unname(value) / positive else NA_real_)
+}
+
+# Added as whole numbers where they are decimals.
+exact_total <- function(x) {
+  exact <- scaled_number(x)
+  if (is_exact(exact)) sum(exact$v) / 10^exact$places else sum(x)
+}
+
+# How many names went from each class to each, those that left and came included.
+pareto_moves <- function(s) {
+  gone <- is.na(match_keys(s$before$keys, s$keys))
+  then <- c(s$class_before, s$before$class[gone])
+  now <- c(s$class, rep("no lines", sum(gone)))
+  labels <- c(s$q$labels, "below zero", "no lines")
+  out <- as.data.frame(table(class_before = factor(then, labels), class = factor(now, labels)),
+                       responseName = "names", stringsAsFactors = FALSE)
+  out <- out[out$names > 0, ]
+  rownames(out) <- NULL
+  out
+}
