@@ -50,7 +50,7 @@ check_arg <- function(value, name, spec) {
   }
   switch(spec$type,
          words = check_words(value, name), metrics = check_metric_words(value, name),
-         shares = check_shares(value, name),
+         shares = check_shares(value, name), bounds = check_bounds(value, name),
          whole = check_whole(value, name, spec), number = check_number(value, name, spec),
          choice = check_choice(value, name, spec), flag = check_flag(value, name),
          condition = check_formula_like(value, name), period = check_words(value, name, one = TRUE),
@@ -103,6 +103,25 @@ as_single_number <- function(value) {
   plain <- is.numeric(value) || grepl("^\\s*[-+]?[0-9]*\\.?[0-9]+([eE][-+]?[0-9]+)?\\s*$", value)
   if (is.na(value) || !plain) return(NA_real_)
   as.numeric(value)
+}
+
+# Named lower bounds as "Copper=0,Brass=5000", c(Copper = 0, Brass = 5000), or a table of label,
+# from and, if wanted, to: what band_table() reads.
+check_bounds <- function(value, name) {
+  # Checked before, on the command or in a brief.
+  if (is.list(value) && isTRUE(names(value)[1] %in% c("from", "table")) && !is.data.frame(value))
+    return(value)
+  if (is.data.frame(value) || is.list(value) && is.null(names(value))) return(list(table = value))
+  if (is.null(names(value))) {
+    words <- unlist(strsplit(as.character(value), ",", fixed = TRUE))
+    parts <- regmatches(words, regexpr("=", words), invert = TRUE)
+    if (!all(lengths(parts) == 2))
+      ll_abort(c(paste0(quoted(name), " must be names with their lower bounds."),
+                 x = paste0("It is ", shown(value), "."),
+                 i = "For example Copper=0,Brass=5000,Silver=20000."), "argument")
+    value <- stats::setNames(vapply(parts, `[`, "", 2), trimws(vapply(parts, `[`, "", 1)))
+  }
+  list(from = trimws(vapply(value, as.character, "")), labels = names(value))
 }
 
 # Shares of a whole as 0.8, 80 or "80 %": numbers above 1 are percent. Rising, each once.

@@ -100,16 +100,11 @@ pareto_notes <- function(s) {
   m <- q$first
   n <- length(s$value)
   below <- s$value < 0
-  moved <- if (!is.null(s$moves)) s$moves[s$moves$class_before != s$moves$class, ]
-  moves <- if (!is.null(moved) && nrow(moved)) {
-    moved <- moved[order(-moved$names), ]
-    words <- function(class) {
-      if (length(q$cut) > 1) return(class)
-      c(yes = "inside", no = "outside", `no lines` = "no lines")[class]
-    }
-    and_list(paste0(vapply(moved$names, count_text, ""), " from ", words(moved$class_before),
-                    " to ", words(moved$class)), 6)
+  words <- function(class) {
+    if (length(q$cut) > 1) return(class)
+    c(yes = "inside", no = "outside", `no lines` = "no lines")[class]
   }
+  moves <- if (!is.null(s$moves)) move_words(s$moves, words)
   rbind(note("ties", unlist(lapply(seq_along(q$cut), function(j) tie_at_cut(s, j)))),
         note("large", if (n && q$of == "total" && isTRUE(s$running$share[1] > q$cut[1])) paste0(
           one_line(s$keys[[1]][1]), " alone is more than the first cut.")),
@@ -117,11 +112,7 @@ pareto_notes <- function(s) {
           plural(sum(below), "name"), if (sum(below) == 1) " is" else " are",
           " below zero (", said(exact_total(s$value[below]), m),
           " in all): shares are of the positive total, and concentration is not defined.")),
-        note("none", if (length(s$none)) paste0(
-          "Lines without a name hold ", said(exact_total(s$none[!is.na(s$none)]), m),
-          "; they are not placed.")),
-        note("missing", if (s$valueless) paste0(plural(s$valueless, "name"),
-                                                " without a value left out.")),
+        nameless_note(q, s$none), valueless_note(s$valueless),
         note("moves", if (!is.null(moves)) paste0("Moved: ", moves, ".")),
         question_notes(q))
 }

@@ -96,7 +96,9 @@ pareto_names <- function(q) {
     s$before <- before
     s$value_before <- ifelse(is.na(at), 0, before$value[at])
     s$class_before <- ifelse(is.na(at), "no lines", before$class[at])
-    s$moves <- pareto_moves(s)
+    gone <- before$class[is.na(match_keys(before$keys, s$keys))]
+    s$moves <- group_moves(c(s$class_before, gone), c(s$class, rep("no lines", length(gone))),
+                           c(q$labels, "below zero", "no lines"), "class")
   }
   held <- concentration(s$value)
   s$concentration <- data.frame(measure = names(held), value = unname(held))
@@ -105,23 +107,10 @@ pareto_names <- function(q) {
 }
 
 pareto_fold <- function(q, where) {
-  fold <- fold_metrics(q$book, q$each, q$metrics, where, totals = list(character()))
-  out <- list(total = as.list(fold$totals[[1]]$values[1, , drop = FALSE]), exact = fold$exact,
-              counted = sum(fold$lines))
-  value <- fold$values[[1]]
-  none <- Reduce(`|`, lapply(fold$keys, is.na))
-  out$none <- value[none]
-  out$valueless <- sum(is.na(value) & !none)
-  named <- which(!none & !is.na(value))
-  # Names of folds come in their own order, so ties are in the order of names.
-  at <- named[best_order(value[named])]
-  out$keys <- lapply(fold$keys, `[`, at)
-  out$value <- value[at]
-  out$place <- places(out$value, exact = fold$exact[[1]])
+  out <- placed_names(q, where)
   out$running <- running(out$value)
-  inside <- inside_cuts(out$value, q$cut, q$of, q$crossing, fold$exact[[1]])
-  out$inside <- inside
-  out$class <- q$labels[1 + rowSums(!inside)]
+  out$inside <- inside_cuts(out$value, q$cut, q$of, q$crossing, out$exact[[1]])
+  out$class <- q$labels[1 + rowSums(!out$inside)]
   if (q$of == "total" && length(q$cut) > 1) out$class[out$value < 0] <- "below zero"
   out
 }
@@ -134,23 +123,4 @@ pareto_classes <- function(s) {
   positive <- sum(s$value[s$value > 0])
   data.frame(class = labels, names = tabulate(at, length(labels)), value = unname(value),
              share = if (positive > 0) unname(value) / positive else NA_real_)
-}
-
-# Added as whole numbers where they are decimals.
-exact_total <- function(x) {
-  exact <- scaled_number(x)
-  if (is_exact(exact)) sum(exact$v) / 10^exact$places else sum(x)
-}
-
-# How many names went from each class to each, those that left and came included.
-pareto_moves <- function(s) {
-  gone <- is.na(match_keys(s$before$keys, s$keys))
-  then <- c(s$class_before, s$before$class[gone])
-  now <- c(s$class, rep("no lines", sum(gone)))
-  labels <- c(s$q$labels, "below zero", "no lines")
-  out <- as.data.frame(table(class_before = factor(then, labels), class = factor(now, labels)),
-                       responseName = "names", stringsAsFactors = FALSE)
-  out <- out[out$names > 0, ]
-  rownames(out) <- NULL
-  out
 }

@@ -176,3 +176,58 @@ label_fields <- function(book, dimension) {
 level_word <- function(q) {
   if (is.null(q$each)) "line" else if (identical(q$each, q$book$order)) "order" else spoken(q$each)
 }
+
+# The names of `each` by the first metric, largest first (best first where `by_better`), ties in the
+# order of names; lines without a name and names without a value apart.
+placed_names <- function(q, where, by_better = FALSE) {
+  fold <- fold_metrics(q$book, q$each, q$metrics, where, totals = list(character()))
+  out <- list(total = as.list(fold$totals[[1]]$values[1, , drop = FALSE]), exact = fold$exact,
+              counted = sum(fold$lines))
+  higher <- !by_better || q$first$better == "high"
+  value <- fold$values[[1]]
+  none <- Reduce(`|`, lapply(fold$keys, is.na))
+  out$none <- value[none]
+  out$valueless <- sum(is.na(value) & !none)
+  named <- which(!none & !is.na(value))
+  at <- named[best_order(value[named], higher)]
+  out$keys <- lapply(fold$keys, `[`, at)
+  out$value <- value[at]
+  out$place <- places(out$value, higher, exact = fold$exact[[1]])
+  out
+}
+
+# Added as whole numbers where they are decimals.
+exact_total <- function(x) {
+  exact <- scaled_number(x)
+  if (is_exact(exact)) sum(exact$v) / 10^exact$places else sum(x)
+}
+
+# How many names went from each group to each other.
+group_moves <- function(then, now, labels, what) {
+  out <- as.data.frame(table(factor(then, labels), factor(now, labels)), responseName = "names",
+                       stringsAsFactors = FALSE)
+  names(out)[1:2] <- paste0(what, c("_before", ""))
+  out <- out[out$names > 0, ]
+  rownames(out) <- NULL
+  out
+}
+
+# "12 from B to A, 3 from A to B": the moves, most first.
+move_words <- function(moves, words = identity) {
+  moves <- moves[moves[[1]] != moves[[2]], ]
+  if (!NROW(moves)) return(NULL)
+  moves <- moves[order(-moves$names), ]
+  and_list(paste0(vapply(moves$names, count_text, ""), " from ", words(moves[[1]]), " to ",
+                  words(moves[[2]])), 6)
+}
+
+nameless_note <- function(q, none) {
+  note("none", if (length(none)) paste0(
+    "Lines without a name", if (q$first$adds_up)
+      paste0(" hold ", said(exact_total(none[!is.na(none)]), q$first), " and"),
+    " are not placed."))
+}
+
+valueless_note <- function(n) {
+  note("missing", if (n) paste0(plural(n, "name"), " without a value left out."))
+}

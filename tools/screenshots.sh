@@ -23,3 +23,4 @@ mkdir -p $out
 ./longladder associations --brief $brief --metrics revenue --by quantity,list_price,discount,item,family,account,rep,team,territory,type,channel,ship_days \
   --out $out/associations.png >/dev/null
 ./longladder pareto --brief $brief --each account --cut 80%,95% --when 2025 --against 'year before' --out $out/pareto.png >/dev/null
+./longladder tiers --brief $brief --each account --tiers Copper=0,Brass=5000,Silver=20000,Gold=50000 --out $out/tiers.png >/dev/null

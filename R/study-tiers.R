@@ -1,0 +1,160 @@
+# Tiers: names sorted into a named table of lower bounds, or into groups of equal size.
+
+near_bound <- .05   # within this part of a bound a name is near to it
+
+declared_tiers <- declare(
+  "tiers", "Sort names into tiers by lower bounds, with the way to the next one",
+  args = list(
+    each = arg("words", "whom to place: one dimension, or several for pairs", required = TRUE),
+    tiers = arg("bounds", "tiers with their lower bounds: 'Copper=0,Brass=5000,Silver=20000'"),
+    groups = arg("whole", "instead: so many groups of equal numbers of names", from = 2, to = 100),
+    metrics = arg_metrics("the metric (default: the book's first)"),
+    below = arg("text", "what those below the first bound are called"),
+    at_bound = arg("choice", "a value on a bound: in the tier, or still in the one below", "in",
+                   choices = c("in", "below")),
+    where = arg_where, when = arg_when,
+    against = arg("period", "also the tiers in this period: previous, year before, 2025")),
+  examples = c(
+    "--each account --tiers Copper=0,Brass=5000,Silver=20000,Gold=50000",
+    "--each account --tiers Copper=0,Brass=5000,Silver=20000 --when 2025 --against 'year before'",
+    "--each rep --groups 4 --metrics margin_rate"))
+
+#' Tiers: names by lower bounds
+#'
+#' Sorts names into tiers by a metric, tells how far each is from the next tier and from falling out
+#' of its own, and against another period who rose and fell.
+#'
+#' A tier holds what is at or above its lower bound and below the next one. Values equal to a bound
+#' to the coin (quotients within a relative 1e-9) are on it. With `groups` the names are cut by
+#' place into so many groups of equal size, tied names together in the better one; group 1 is best.
+#' The bands of a brief, such as `account_size: {of: revenue, each: account, from: [...]}`, make the
+#' same tiers a dimension for every other study.
+#'
+#' @param book (`ll_book`) the book.
+#' @param each (text) whom to place: one dimension, or several for pairs.
+#' @param tiers (named numbers, a text such as `"Copper=0,Brass=5000"`, or a data frame of `label`,
+#'   `from` and, if wanted, `to`) the lower bounds, rising.
+#' @param groups (whole number, 2 to 100) instead of `tiers`.
+#' @param metrics (text) one metric, as in [ll_standings()].
+#' @param below (text) what those below the first bound are called.
+#' @param at_bound (text) whether a value on a bound is `"in"` the tier or still `"below"` it.
+#' @param where,when,against as in [ll_standings()].
+#'
+#' @return A data frame of class `ll_result_tiers`, a row for each name, best first: the dimensions,
+#'   `place`, the metric, `tier`, `to_next` (how much more lifts it into the next tier; missing in
+#'   the last), `to_fall` (how much less takes it to the bound of its own; missing in the first); in
+#'   the metric's unit. With `against`, `<metric>_before` and `tier_before` (`"no lines"` where
+#'   there were none). Parts: `tiers` (tier, lower bound, names, value and share of each, best
+#'   first), `foot`, with `against` also `moves` (names by tier then and now).
+#' @section Notes given: Names on a bound and near the next one, tiers without names, ties between
+#' groups, lines without a name, names that moved, part periods.
+#' @section Errors: As [ll_standings()]; `ll_error_argument` for bounds out of order, given twice or
+#' no numbers, with the pair at fault, and for a table with gaps or overlaps.
+#' @examples
+#' ll_tiers(ll_demo(), each = "account", tiers = c(Copper = 0, Brass = 5000, Silver = 20000))
+#' @export
+ll_tiers <- function(book, each, tiers = NULL, groups = NULL, metrics = NULL, below = NULL,
+                     at_bound = "in", where = NULL, when = NULL, against = NULL) {
+  check_book(book)
+  given <- list(each = if (missing(each)) NULL else each, tiers = tiers, groups = groups,
+                metrics = metrics, below = below, at_bound = at_bound, where = where, when = when,
+                against = against)
+  q <- tiers_question(book, check_args(declared_tiers, given))
+  s <- tiers_names(q)
+  table <- tiers_table(s)
+  new_result("tiers", table$table, tiers_settings(s), table$columns, tiers_finding(s),
+             tiers_reading(s), tiers_notes(s), tiers_proof(s),
+             parts = Filter(Negate(is.null), list(foot = table$foot, tiers = s$held,
+                                                  moves = s$moves)),
+             book = q$book, only = q$asked$only, behind = list(keys = stats::setNames(nm = q$each)))
+}
+
+tiers_question <- function(book, args) {
+  if (is.null(args$tiers) == is.null(args$groups))
+    ll_abort(c("Give 'tiers' with their lower bounds, or a number of 'groups'.",
+               i = "For example Copper=0,Brass=5000,Silver=20000."), "argument")
+  if (!is.null(args$tiers)) args$table <- band_table("tiers", c(args$tiers,
+                                                                list(below = args$below)))
+  q <- refuse_compared(ask_book(book, args, "each"), "tiers")
+  if (length(q$metrics) > 1)
+    ll_abort("'tiers' sorts by one metric; give one in 'metrics'.", "argument")
+  q
+}
+
+# Names best first with their tier; labels and bounds of the tiers, lowest first.
+tiers_names <- function(q) {
+  s <- c(list(q = q), placed_names(q, q$asked$where_now, TRUE))
+  before <- if (!is.null(q$asked$before)) placed_names(q, q$asked$where_before, TRUE)
+  s <- tier_of_names(s)
+  s$held <- tiers_held(s)
+  if (!is.null(before)) {
+    before <- tier_of_names(c(list(q = q), before))
+    at <- match_keys(s$keys, before$keys)
+    s$value_before <- before$value[at]
+    if (q$first$zero) s$value_before[is.na(at)] <- 0
+    s$tier_before <- ifelse(is.na(at), "no lines", before$tier[at])
+    gone <- before$tier[is.na(match_keys(before$keys, s$keys))]
+    s$moves <- group_moves(c(s$tier_before, gone), c(s$tier, rep("no lines", length(gone))),
+                           c(s$held$tier, "no lines"), "tier")
+  }
+  s
+}
+
+tier_of_names <- function(s) {
+  q <- s$q
+  if (!is.null(q$groups)) return(groups_of_names(s))
+  exact <- s$exact[[1]]
+  s$bounds <- q$table$bounds
+  s$labels <- q$table$labels
+  number <- tier_number(s$value, s$bounds, exact, q$at_bound == "in")
+  s$floor <- c(-Inf, s$bounds)
+  # Nobody below the first bound: that tier is none.
+  if (!any(number == 0) && is.null(q$below)) {
+    s$labels <- s$labels[-1]
+    s$floor <- s$bounds
+  }
+  s$tier <- q$table$labels[number + 1]
+  s$to_next <- c(s$bounds, NA)[number + 1] - s$value
+  s$to_fall <- s$value - c(NA, s$bounds)[number + 1]
+  s
+}
+
+# How many bounds each value has reached. On a bound is within the tolerance of the value's kind.
+tier_number <- function(value, bounds, exact, on_bound_is_in = TRUE) {
+  slack <- if (exact) 5e-8 else 1e-9 * abs(value)
+  if (on_bound_is_in) findInterval(value + slack, bounds) else
+    findInterval(value - slack, bounds, left.open = TRUE)
+}
+
+# Equal numbers of names by place; tied names go with the first of them. Group 1 is best.
+groups_of_names <- function(s) {
+  n <- length(s$value)
+  k <- s$q$groups
+  # Where they cannot be equal the first ones have one more, as NTILE in SQL has it.
+  group <- rep(seq_len(k), n %/% k + (seq_len(k) <= n %% k))
+  first <- match(s$place, s$place)
+  number <- group[first]
+  s$labels <- paste("group", rev(seq_len(k)))
+  s$tier <- rev(s$labels)[number]
+  lowest <- vapply(seq_len(k), function(g) {
+    mine <- s$value[number == g]
+    if (length(mine)) mine[length(mine)] else NA_real_
+  }, 0)
+  s$floor <- rev(lowest)
+  s$to_next <- abs(c(NA, lowest)[number] - s$value)
+  s$to_fall <- rep(NA_real_, n)
+  s
+}
+
+# Each tier's bound, names, value and share, best first.
+tiers_held <- function(s) {
+  # Best first: with a metric of which less is better the lowest bound is the best tier.
+  turned <- if (is.null(s$q$groups) && s$q$first$better == "low") identity else rev
+  labels <- turned(s$labels)
+  at <- factor(s$tier, labels)
+  value <- if (s$q$first$adds_up) unname(vapply(split(s$value, at), exact_total, 0)) else
+    rep(NA_real_, length(labels))
+  positive <- sum(s$value[s$value > 0])
+  data.frame(tier = labels, from = turned(s$floor), names = tabulate(at, length(labels)),
+             value = value, share = if (positive > 0) value / positive else NA_real_)
+}
