@@ -170,7 +170,7 @@ association_values <- function(q) {
   s$value <- s$value - mean(s$value)
   s$spread <- sum(s$value^2)
   keep <- vapply(s$fields, function(f) f$size > 1 && f$size <= length(s$value) / 2, NA)
-  for (field in s$fields[!keep])
+  for (field in if (length(s$value)) s$fields[!keep])
     s$left_out <- rbind(s$left_out, fields_out(field$name, if (field$size < 2) "one name only" else
       "nearly a name for each"))
   s$fields <- stats::setNames(s$fields[keep], vapply(s$fields[keep], `[[`, "", "name"))
