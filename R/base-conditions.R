@@ -33,10 +33,3 @@ together <- function(...) {
   }
   values
 }
-
-# For optional packages: says what to install and what for.
-check_package <- function(package, to) {
-  if (!requireNamespace(package, quietly = TRUE))
-    ll_abort(c(paste0("The package '", package, "' is needed to ", to, "."),
-               i = paste0("Install it with install.packages(\"", package, "\").")), "package")
-}
