@@ -51,6 +51,7 @@ check_arg <- function(value, name, spec) {
   switch(spec$type,
          words = check_words(value, name), metrics = check_metric_words(value, name),
          shares = check_shares(value, name), bounds = check_bounds(value, name),
+         level = check_level(value, name, spec),
          whole = check_whole(value, name, spec), number = check_number(value, name, spec),
          choice = check_choice(value, name, spec), flag = check_flag(value, name),
          condition = check_formula_like(value, name), period = check_words(value, name, one = TRUE),
@@ -136,6 +137,20 @@ check_shares <- function(value, name) {
                x = paste0("It is ", shown(value), "."),
                i = "For example 80% (or 0.8), or several: 80%,95%."), "argument")
   sort(unique(share))
+}
+
+# One of the choices, or a number: 5000, 0.3, "30 %".
+check_level <- function(value, name, spec) {
+  if (length(value) == 1 && value %in% spec$choices) return(as.character(value))
+  text <- as.character(value)
+  percent <- length(text) == 1 && grepl("%\\s*$", text)
+  number <- as_single_number(if (percent) sub("\\s*%\\s*$", "", text) else value)
+  if (is.na(number))
+    ll_abort(c(paste0(quoted(name), " must be ", and_list(quoted(spec$choices), last = "or"),
+                      ", or a number."), x = paste0("It is ", shown(value), "."),
+               if (is.character(value) && length(value) == 1) near_only(value, spec$choices)),
+             "argument")
+  if (percent) number / 100 else number
 }
 
 check_choice <- function(value, name, spec) {

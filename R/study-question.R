@@ -47,6 +47,21 @@ refuse_compared <- function(q, study) {
   q
 }
 
+refuse_at_least <- function(book, args) {
+  if (!is.null(args$at_least) && book$grain == "summed")
+    ll_abort("'at_least' counts orders, and these lines were added up before (grain: summed).",
+             "argument")
+}
+
+# How many orders a name has, or lines where the book has no orders.
+order_count <- function(book) {
+  if (is.null(book$order)) node("aggregate", fn = "count") else distinct_names(book$order)
+}
+
+distinct_names <- function(field) {
+  node("aggregate", fn = "distinct", arg = node("name", name = field), where = NULL)
+}
+
 # Single lines have a value where the metric is the sum of a formula.
 refuse_no_sum <- function(metric) {
   tree <- metric$tree

@@ -140,9 +140,7 @@ join_metrics <- function(metrics, tie_break, book) {
 }
 
 check_register_for <- function(book, args) {
-  if (!is.null(args$at_least) && book$grain == "summed")
-    ll_abort("'at_least' counts orders, and these lines were added up before (grain: summed).",
-             "argument")
+  refuse_at_least(book, args)
   if (!isTRUE(args$no_lines)) return(invisible())
   if (length(args$each) != 1 || length(args$within))
     ll_abort("'no_lines' works with one dimension in 'each' and without 'within'.", "argument")
@@ -153,15 +151,11 @@ check_register_for <- function(book, args) {
 
 # Counts that notes and at_least need beside the metrics: orders, and people.
 hidden_counts <- function(q) {
-  distinct <- function(field) {
-    node("aggregate", fn = "distinct", arg = node("name", name = field), where = NULL)
-  }
   # Orders are dear to count; only quotients and at_least ask for them.
   quotient <- any(vapply(q$metrics, function(m) averages(m$tree), TRUE))
   if (q$book$grain == "summed") quotient <- FALSE
-  list(.orders = if (!quotient && is.null(q$at_least)) NULL else if (is.null(q$book$order))
-         node("aggregate", fn = "count") else distinct(q$book$order),
-       .people = if (counts_people(q)) distinct(q$book$people))
+  list(.orders = if (quotient || !is.null(q$at_least)) order_count(q$book),
+       .people = if (counts_people(q)) distinct_names(q$book$people))
 }
 
 counts_people <- function(q) {

@@ -24,3 +24,4 @@ mkdir -p $out
   --out $out/associations.png >/dev/null
 ./longladder pareto --brief $brief --each account --cut 80%,95% --when 2025 --against 'year before' --out $out/pareto.png >/dev/null
 ./longladder tiers --brief $brief --each account --tiers Copper=0,Brass=5000,Silver=20000,Gold=50000 --out $out/tiers.png >/dev/null
+./longladder quadrants --brief $brief --each account --metrics revenue,margin_rate --forward high,low --out $out/quadrants.png >/dev/null
