@@ -51,6 +51,7 @@ check_arg <- function(value, name, spec) {
   switch(spec$type,
          words = check_words(value, name), metrics = check_metric_words(value, name),
          shares = check_shares(value, name), bounds = check_bounds(value, name),
+         steps = check_steps(value, name),
          level = check_level(value, name, spec),
          whole = check_whole(value, name, spec), number = check_number(value, name, spec),
          choice = check_choice(value, name, spec), flag = check_flag(value, name),
@@ -123,6 +124,30 @@ check_bounds <- function(value, name) {
     value <- stats::setNames(vapply(parts, `[`, "", 2), trimws(vapply(parts, `[`, "", 1)))
   }
   list(from = trimws(vapply(value, as.character, "")), labels = names(value))
+}
+
+# Tables of lower bounds and what holds from there up: "0=2%,20000=4%" (several apart by ";"), named
+# values, a data frame of from and pays, or a list of these. Gives a list of data frames of text.
+check_steps <- function(value, name) {
+  if (is.list(value) && !is.data.frame(value) && is.null(names(value)))
+    return(unlist(lapply(value, check_steps, name), recursive = FALSE))
+  if (is.data.frame(value) || is.list(value)) {
+    if (!all(c("from", "pays") %in% names(value)))
+      ll_abort(paste0(quoted(name), " as a table needs the columns from and pays."), "argument")
+    return(list(data.frame(from = as.character(unlist(value$from)),
+                           pays = as.character(unlist(value$pays)))))
+  }
+  if (!is.null(names(value)))
+    return(list(data.frame(from = names(value), pays = vapply(value, as.character, ""))))
+  lapply(unlist(strsplit(as.character(value), ";", fixed = TRUE)), function(text) {
+    words <- strsplit(text, ",", fixed = TRUE)[[1]]
+    parts <- regmatches(words, regexpr("=", words), invert = TRUE)
+    if (!length(words) || !all(lengths(parts) == 2))
+      ll_abort(c(paste0(quoted(name), " must be lower bounds with what is paid from there up."),
+                 x = paste0("It is ", shown(text), "."), i = "For example 0=2%,20000=4%."),
+               "argument")
+    data.frame(from = trimws(vapply(parts, `[`, "", 1)), pays = trimws(vapply(parts, `[`, "", 2)))
+  })
 }
 
 # Shares of a whole as 0.8, 80 or "80 %": numbers above 1 are percent. Rising, each once.
