@@ -53,11 +53,12 @@ payout_bars <- function(x) {
 # Beside the bars, clear of the lines: what each name has, and what it is paid.
 payout_columns <- function(bars, most, size, f) {
   offer <- f$settings$pay == "offer"
-  column <- function(at, text, head, side) list(
-    ggplot2::annotate("text", x = most * at, y = bars$row, label = text, hjust = side, size = size,
-                      colour = house$ink),
-    ggplot2::annotate("text", x = most * at, y = nrow(bars) + .85, label = head, hjust = side,
-                      vjust = 0, size = 3, colour = house$soft))
+  column <- function(at, text, head, side) {
+    list(ggplot2::annotate("text", x = most * at, y = bars$row, label = text, hjust = side,
+                           size = size, colour = house$ink),
+         ggplot2::annotate("text", x = most * at, y = nrow(bars) + .85, label = head, hjust = side,
+                           vjust = 0, size = 3, colour = house$soft))
+  }
   c(column(1.18, bars$amount, spoken(f$settings$metrics[1]), 1),
     if (offer) column(1.21, fit_text(bars$label, 30), "offer", 0) else
       column(1.48, bars$label, "payout", 1))

@@ -156,10 +156,15 @@ inner_source <- function(it) {
 
 # Who holds the highest or lowest value of a row formula, in each group: the keys, the line's
 # number, its value; every holder when tied.
-source_holders <- function(source, keys, value, where = NULL, highest = TRUE) {
+source_holders <- function(source, keys, value, where = NULL, highest = TRUE, but = integer()) {
   columns <- lapply(as_keys(keys), coded_tree, source = source)
-  out <- fold_holders(columns, row_values(source, value), line_mask(source, where), source$n,
-                      highest)
+  keep <- line_mask(source, where)
+  # The lines of `but` are out of the question.
+  if (length(but)) {
+    keep <- keep %||% rep(TRUE, source$n)
+    keep[but] <- FALSE
+  }
+  out <- fold_holders(columns, row_values(source, value), keep, source$n, highest)
   keys <- Map(names_at, out$keys, columns)
   data.frame(c(keys, list(line = out$lines, value = scaled_value(out$value))), check.names = FALSE)
 }

@@ -1,0 +1,165 @@
+# Holders, continued: the table, its sentences, notes and proof.
+
+holders_table <- function(s) {
+  q <- s$q
+  m <- q$first
+  keys <- c(q$within, q$each)
+  unit <- if (m$unit == "date") "number" else m$unit
+  cells <- list()
+  if (!is.null(s$line)) cells$line <- s$line
+  cells[[m$name]] <- in_unit(s$value, m)
+  cells[q$show] <- s$held
+  cells$runner_up <- s$runner_up
+  cells[[paste0(m$name, "_runner_up")]] <- in_unit(s$next_value, m)
+  cells$lead <- s$lead
+  money <- money_fields(q$book)
+  field_unit <- vapply(q$show, function(field) {
+    if (inherits(s$held[[field]], "Date")) "date" else if (!is.numeric(s$held[[field]])) "text" else
+      if (field %in% money) "money" else "number"
+  }, "")
+  table <- data.frame(s$keys[keys], cells, check.names = FALSE)
+  names(table) <- c(keys, names(cells))
+  columns <- rbind(new_columns(keys, rep("text", length(keys))),
+                   if (!is.null(s$line)) new_columns("line", "count"),
+                   new_columns(m$name, m$unit), new_columns(q$show, unname(field_unit)),
+                   new_columns(c("runner_up", paste0(m$name, "_runner_up"), "lead"),
+                               c("text", m$unit, unit)))
+  list(table = table, columns = columns)
+}
+
+holders_settings <- function(q) {
+  question_settings(q, each = q$each, which = q$which, within = q$within,
+                    part = if (length(q$within)) q$part, show = q$show, at_least = q$at_least)
+}
+
+# "largest order", "smallest line", "highest margin rate".
+holders_title <- function(q) {
+  if (of_size(q)) paste(extreme_word(q), level_word(q), "by", spoken(q$first$name)) else
+    paste(q$which, spoken(q$first$name))
+}
+
+of_size <- function(q) {
+  q$first$adds_up && (is.null(q$each) || identical(q$each, q$book$order))
+}
+
+extreme_word <- function(q) {
+  if (of_size(q)) c(highest = "largest", lowest = "smallest")[[q$which]] else q$which
+}
+
+# The holder of a row as a sentence names it, with the fields of what it holds.
+holder_name <- function(s, i, fields = TRUE) {
+  q <- s$q
+  name <- if (is.null(s$line)) paste(vapply(s$keys[q$each], function(key) one_line(key[i]), ""),
+                                     collapse = " \u00b7 ") else
+    paste("line", count_text(s$line[i]))
+  held <- if (fields) vapply(q$show, function(field) {
+    value <- s$held[[field]][i]
+    if (is.na(value)) "" else if (inherits(value, "Date")) date_text(value) else
+      paste(spoken(field), one_line(as.character(value)))
+  }, "")
+  held <- held[nzchar(held)]
+  paste0(name, if (length(held)) paste0(" (", paste(held, collapse = ", "), ")"))
+}
+
+holders_finding <- function(s) {
+  q <- s$q
+  m <- q$first
+  if (!length(s$value))
+    return(paste0("No ", level_word(q), " has ", spoken(m$name), " here."))
+  top <- which(s$group == s$group[1])
+  who <- if (length(top) == 1) holder_name(s, 1) else
+    and_list(vapply(utils::head(top, 20), holder_name, "", s = s, fields = FALSE), 4)
+  if (length(top) > 20) who <- paste(count_text(length(top)), plural_word(level_word(q)))
+  amount <- paste0(" with ", said(s$value[1], m), if (length(top) > 1) " each")
+  lead <- if (isTRUE(s$lead[1] > 0)) paste0(", ", said(s$lead[1], as_amount(m)), if (
+    q$which == "highest") " ahead of " else " below ", one_line(s$runner_up[1]))
+  if (!length(q$within))
+    return(paste0("The ", holders_title(q), ": ", who, amount, lead, "."))
+  groups <- length(unique(s$group))
+  place <- paste(vapply(s$keys[q$within], function(key) one_line(key[1]), ""), collapse = ", ")
+  alone <- count_leads(s)
+  what <- spoken(q$within[1])
+  paste0("The ", holders_title(q), " of ",
+         if (groups == 1) paste("one", what) else plural(groups, what), ": first ", who, " in ",
+         place, amount, alone, ".")
+}
+
+# Who holds the extreme of most groups, where one holds several.
+count_leads <- function(s) {
+  q <- s$q
+  if (!is.null(s$line)) return(NULL)
+  names <- do.call(paste, c(unname(lapply(s$keys[q$each], one_line)), sep = " \u00b7 "))
+  counts <- sort(table(names), decreasing = TRUE)
+  if (counts[1] < 2 || length(unique(s$group)) < 3) return(NULL)
+  most <- names(counts)[counts == counts[1]]
+  paste0("; ", and_list(most, 3), if (length(most) == 1) " holds it in " else " hold it in ",
+         count_text(counts[[1]]), if (length(most) > 1) " each")
+}
+
+# A lead in rates is in points, in dates in days.
+as_amount <- function(m) {
+  if (m$unit == "date") m$unit <- "number"
+  m
+}
+
+holders_reading <- function(s) {
+  q <- s$q
+  inside <- if (length(q$within)) paste0(
+    " in each ", and_list(spoken(q$within)),
+    if (!is.null(q$each)) if (q$part == "whole") paste0(", by the whole ", level_word(q)) else
+      ", by what lies inside it")
+  paste0("The ", extreme_word(q), " ", level_word(q), " by ", metric_words(q$first), inside, "; ",
+         reading_tail(q, if (!is.null(q$at_least)) paste("of names with at least",
+                                                         plural(q$at_least, "order"))))
+}
+
+holders_notes <- function(s) {
+  q <- s$q
+  tied <- unique(s$group[s$tied > 1])
+  few <- if (is.null(s$orders) || !averages(q$first$tree)) 0 else sum(s$orders < few_orders)
+  lone <- length(unique(s$group[s$tied == 1 & is.na(s$runner_up)]))
+  several <- if (length(tied)) if (!length(q$within))
+    paste0(count_text(length(s$value)), " hold the same value: all are shown.") else
+      paste0(plural(length(tied), "group"), if (length(tied) == 1) " has" else " have",
+             " several holders of the same value: all are shown.")
+  rbind(note("ties", several),
+        note("few_orders", if (few) paste0(
+          plural(few, "value"), if (few == 1) " rests" else " rest", " on fewer than ", few_orders,
+          " orders; 'at_least' asks for more.")),
+        note("alone", if (lone) paste0(
+          if (length(q$within)) paste(plural(lone, "group"), if (lone == 1) "has" else "have") else
+            "There is", " nobody to come second.")),
+        note("left", if (s$left) paste0(plural(s$left, "name"), " with fewer than ",
+                                        plural(q$at_least, "order"), " not considered.")),
+        question_notes(q))
+}
+
+holders_proof <- function(s) {
+  q <- s$q
+  proof <- prove_question(q, s$counted, s$total, s$exact)
+  if (!is.null(s$line) && length(s$value)) {
+    plain <- plain_lines(q$book$source, q$book$aside, q$asked$only, q$asked$period_now)
+    tree <- node("aggregate", fn = if (q$which == "highest") "max" else "min",
+                 arg = q$first$tree$arg, where = NULL)
+    proof <- rbind(proof, proof_line(
+      paste("the", q$which, "of all lines by a second route"),
+      plain_metric(q$book$source, tree, plain$keep), s$value[1], FALSE))
+  }
+  if (is.null(s$line) && length(q$within))
+    proof <- rbind(proof, proof_line("groups with names = groups with a holder", s$all_groups,
+                                     length(unique(s$group))))
+  proof
+}
+
+# A line is told by its value in its group.
+holders_behind <- function(s) {
+  q <- s$q
+  if (is.null(s$line))
+    return(list(keys = stats::setNames(nm = c(if (q$part == "inside") q$within, q$each))))
+  list(rows = lapply(seq_along(s$value), function(i) {
+    out <- node("compare", op = "==", type = "number",
+                args = list(q$first$tree$arg, node("number", value = s$value[i])))
+    for (field in q$within) out <- and_also(out, name_condition(q, field, s$keys[[field]][i], NULL))
+    out
+  }))
+}

@@ -1,0 +1,204 @@
+# Holders: who holds the highest or lowest value, in each group.
+
+declared_holders <- declare(
+  "holders", "Who holds the highest or lowest value, line or order, in each group",
+  args = list(
+    each = arg("words", "whose value: a dimension, or the order's field (default: single lines)"),
+    metrics = arg_metrics("the metric (default: the book's first); for lines the sum of a formula"),
+    which = arg("choice", "the highest or the lowest", "highest", choices = c("highest", "lowest")),
+    within = arg("words", "one holder for each name of this dimension, or of each pair"),
+    part = arg("choice", paste("with within: the value inside the group, or of the whole name",
+                               "(a whole order, say)"), "inside", choices = c("inside", "whole")),
+    show = arg("words", "further fields of what they hold: rep,order_date"),
+    at_least = arg("whole", "fewest orders a name must have"),
+    where = arg_where, when = arg_when),
+  examples = c(
+    "--each order_no --show rep,account_name,order_date",
+    "--each account --within territory --metrics margin_rate --at-least 10",
+    "--within family --show order_no,rep --when 2025",
+    "--each order_no --within family --part whole --which lowest"))
+
+#' Holders: who holds the extreme
+#'
+#' Finds who holds the highest or lowest value of a metric, or the largest or smallest order or
+#' single line; for each group where `within` is given. Everyone who holds it is named when tied,
+#' with the runner-up and the lead.
+#'
+#' Inside a group the value is that of the name's lines in the group. With `part = "whole"` it is
+#' the name's whole value in the question, and the group only says who is considered: the largest
+#' whole order among those with a line of the family. Equal means equal to the coin, for quotients
+#' within a relative 1e-9. Lines without a name of `each` hold nothing; those without a name of
+#' `within` make the group `(none)`.
+#'
+#' @param book (`ll_book`) the book.
+#' @param each (text) whose value: a dimension, several for pairs, or the order's field; single
+#'   lines if not given.
+#' @param metrics (text) one metric, as in [ll_standings()]; for lines the sum of one formula.
+#' @param which (text) `"highest"` or `"lowest"`.
+#' @param within (text) a dimension, or several for their pairs.
+#' @param part (text) `"inside"` the group, or of the `"whole"` name.
+#' @param show (text) further fields of what they hold; where the lines of a name differ in it, the
+#'   values are listed. For lines and orders the order, date and rep, if not given.
+#' @param at_least (whole number) names with fewer orders are not considered.
+#' @param where,when as in [ll_standings()].
+#'
+#' @return A data frame of class `ll_result_holders`, a row for each holder, groups with the most
+#'   extreme value first: the dimensions of `within` and `each` (for lines `line`, its number in the
+#'   file), the metric, the fields of `show`, `runner_up` (one name of those next, for lines the
+#'   order), `<metric>_runner_up` and `lead` (the distance; 0 where several hold it).
+#' @section Notes given: Values held by several, groups with one name only, few orders behind a
+#' rate, names left out; part periods.
+#' @section Errors: As [ll_standings()]; `ll_error_argument` for a metric over lines that is no sum
+#' of a formula.
+#' @examples
+#' ll_holders(ll_demo(), each = "order_no", show = c("rep", "order_date"))
+#' ll_holders(ll_demo(), each = "rep", within = "territory", metrics = "margin_rate")
+#' @export
+ll_holders <- function(book, each = NULL, metrics = NULL, which = "highest", within = NULL,
+                       part = "inside", show = NULL, at_least = NULL, where = NULL, when = NULL) {
+  check_book(book)
+  given <- list(each = each, metrics = metrics, which = which, within = within, part = part,
+                show = show, at_least = at_least, where = where, when = when)
+  q <- holders_question(book, check_args(declared_holders, given))
+  s <- c(list(q = q), if (is.null(q$each)) line_holders(q) else name_holders(q))
+  s <- held_fields(s)
+  table <- holders_table(s)
+  new_result("holders", table$table, holders_settings(q), table$columns, holders_finding(s),
+             holders_reading(s), holders_notes(s), holders_proof(s),
+             book = q$book, only = q$asked$only, behind = holders_behind(s))
+}
+
+holders_question <- function(book, args) {
+  refuse_at_least(book, args)
+  q <- refuse_compared(ask_book(book, args, c("each", "within")), "holders")
+  if (length(q$metrics) > 1)
+    ll_abort("'holders' looks at one metric; give one in 'metrics'.", "argument")
+  if (length(intersect(q$each, q$within)))
+    ll_abort("'within' must be another dimension than 'each'.", "argument")
+  if (is.null(q$each)) {
+    refuse_no_sum(q$first)
+    if (!is.null(q$at_least)) ll_abort("'at_least' is for names, not for lines.", "argument")
+  }
+  usual <- c(q$book$order, q$book$date, q$book$people)
+  fields <- q$show %||% if (is.null(q$each) || identical(q$each, q$book$order)) usual
+  q$show <- setdiff(vapply(fields, function(field) {
+    field <- real_name(q$book, field)
+    known_field(q$book, field, "show")
+    field
+  }, "", USE.NAMES = FALSE), c(q$each, q$within))
+  q
+}
+
+# Lines that hold the extreme of each group: keys, line, value; the runner-up's line and value.
+line_holders <- function(q) {
+  source <- q$book$source
+  keys <- lapply(stats::setNames(q$within, q$within), function(key) {
+    bind_scope(key_tree(q$book, key), q$asked$where_now)
+  })
+  tree <- q$first$tree$arg
+  total <- fold_question(q, character())
+  find <- function(but = integer()) {
+    source_holders(source, keys, tree, q$asked$where_now, q$which == "highest", but)
+  }
+  best <- find()
+  after <- find(best$line)
+  after <- after[!duplicated(after[q$within]), , drop = FALSE]
+  names <- as.list(best[q$within])
+  at <- if (length(q$within)) match_keys(names, as.list(after[q$within])) else
+    rep(if (nrow(after)) 1L else NA_integer_, nrow(best))
+  labels <- if (is.null(q$book$order)) paste("line", after$line) else
+    one_line(as.character(field_values(q$book, q$book$order, after$line)))
+  list(keys = named_keys(names), line = best$line, value = best$value,
+       group = group_numbers(names, nrow(best)), runner_up = labels[at],
+       next_value = after$value[at],
+       total = as.list(total$values[1, , drop = FALSE]), exact = total$exact,
+       counted = sum(total$lines), candidates = total$lines, left = 0)
+}
+
+# Names that hold the extreme of each group.
+name_holders <- function(q) {
+  need_orders <- !is.null(q$at_least) || averages(q$first$tree) && q$book$grain != "summed"
+  orders <- if (need_orders) list(.orders = order_count(q$book)) else list()
+  f <- fold_question(q, c(q$within, q$each), list(character()), orders)
+  none <- Reduce(`|`, lapply(f$keys[q$each], is.na))
+  value <- f$values[[1]]
+  if (q$part == "whole" && length(q$within)) {
+    whole <- fold_question(q, q$each)
+    value <- whole$values[[1]][match_keys(f$keys[q$each], whole$keys)]
+  }
+  few <- if (is.null(q$at_least)) logical(f$rows) else f$values$.orders < q$at_least
+  in_play <- base::which(!none & !is.na(value) & !few)
+  # By name first, so that of several runners-up the first by name is named.
+  in_play <- in_play[do.call(order, c(unname(lapply(f$keys, `[`, in_play)),
+                                      list(method = "radix")))]
+  keys <- lapply(f$keys, `[`, in_play)
+  value <- value[in_play]
+  group <- group_numbers(keys[q$within], length(value))
+  place <- places_within(value, group, higher = q$which == "highest", exact = f$exact[[1]])
+  best <- base::which(place == 1)
+  best <- best[order(group[best])]
+  ties <- tabulate(group[best], max(group, 0))
+  # The runner-up comes right after those who hold it.
+  after <- base::which(place == ties[group] + 1)
+  after <- after[!duplicated(group[after])]
+  at <- match(group[best], group[after])
+  names <- do.call(paste, c(unname(lapply(keys[q$each], function(key) one_line(key[after]))),
+                            sep = " \u00b7 "))
+  list(keys = named_keys(lapply(keys, `[`, best)), value = value[best], group = group[best],
+       runner_up = names[at], next_value = value[after][at],
+       orders = if (need_orders) f$values$.orders[in_play][best],
+       total = as.list(f$totals[[1]]$values[1, names(q$metrics), drop = FALSE]),
+       exact = f$exact[names(q$metrics)], counted = sum(f$lines), candidates = length(value),
+       left = sum(!none & few), all_groups = length(unique(group)))
+}
+
+# The number of each row's group, in the order of their first row.
+group_numbers <- function(keys, n) {
+  if (!length(keys)) return(rep(1L, n))
+  rows <- match_keys(keys, keys)
+  match(rows, unique(rows))
+}
+
+# Groups with the most extreme value first; the fields of what they hold, lead.
+held_fields <- function(s) {
+  q <- s$q
+  n <- length(s$value)
+  tied <- tabulate(s$group, max(s$group, 0))[s$group]
+  s$tied <- tied
+  s$runner_up[tied > 1] <- NA
+  s$next_value[tied > 1] <- NA
+  s$lead <- ifelse(tied > 1, 0, abs(s$value - s$next_value))
+  at <- order(if (q$which == "highest") -s$value else s$value, s$group, seq_len(n))
+  pick <- c("value", "group", "runner_up", "next_value", "lead", "tied", "orders", "line")
+  s[pick] <- lapply(s[pick], function(x) if (!is.null(x)) x[at])
+  s$keys <- lapply(s$keys, `[`, at)
+  s$held <- stats::setNames(lapply(q$show, show_values, s = s), q$show)
+  s
+}
+
+# Values of a field on the lines behind each holder; where they differ they are listed.
+show_values <- function(field, s) {
+  q <- s$q
+  plain <- function(value) {
+    role <- q$book$fields$role[match(field, q$book$fields$name)]
+    value <- as_dates(value)
+    # Numbers that name something are names.
+    if (is.numeric(value) && role %in% c("identifier", "dimension")) format_plain(value) else value
+  }
+  if (!is.null(s$line)) return(plain(field_values(q$book, field, s$line)))
+  by <- c(if (q$part == "inside") q$within, q$each)
+  tree <- bind_scope(key_tree(q$book, q$each[1]), q$asked$where_now)
+  holders <- node("set", values = unique(s$keys[[q$each[1]]]))
+  where <- and_also(q$asked$where_now, node("within", arg = tree, set = holders))
+  lines <- base::which(line_mask(q$book$source, where))
+  value <- plain(field_values(q$book, field, lines))
+  holder <- match_keys(s$keys[by], s$keys[by])
+  row <- match_keys(named_keys(lapply(stats::setNames(by, by), function(key) {
+    as.character(field_values(q$book, key, lines))
+  })), s$keys[by])
+  seen <- !duplicated(data.frame(row, value)) & !is.na(row) & !is.na(value)
+  # A name may hold the value of several groups.
+  parts <- split(value[seen], factor(row[seen], seq_along(s$value)))[holder]
+  if (all(lengths(parts) <= 1)) return(do.call(c, unname(lapply(parts, `[`, 1))))
+  unname(vapply(parts, function(v) and_list(sort(as.character(v)), 3), ""))
+}
