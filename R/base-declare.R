@@ -50,7 +50,8 @@ check_arg <- function(value, name, spec) {
   }
   switch(spec$type,
          words = check_words(value, name), metrics = check_metric_words(value, name),
-         shares = check_shares(value, name), bounds = check_bounds(value, name),
+         shares = check_shares(value, name), percents = check_shares(value, name, 10),
+         plan = check_plan(value, name), bounds = check_bounds(value, name),
          steps = check_steps(value, name),
          level = check_level(value, name, spec),
          whole = check_whole(value, name, spec), number = check_number(value, name, spec),
@@ -151,14 +152,14 @@ check_steps <- function(value, name) {
 }
 
 # Shares of a whole as 0.8, 80 or "80 %": numbers above 1 are percent. Rising, each once.
-check_shares <- function(value, name) {
+check_shares <- function(value, name, most = 1) {
   text <- trimws(unlist(strsplit(as.character(value), ",", fixed = TRUE)))
   number <- vapply(sub("\\s*%$", "", text), as_single_number, 0, USE.NAMES = FALSE)
   percent <- grepl("%$", text) | !is.na(number) & number > 1
   share <- ifelse(percent, number / 100, number)
-  bad <- is.na(share) | share <= 0 | share > 1
+  bad <- is.na(share) | share <= 0 | share > most
   if (!length(text) || any(bad))
-    ll_abort(c(paste0(quoted(name), " must be shares above 0 and up to 100 %."),
+    ll_abort(c(paste0(quoted(name), " must be shares above 0 and up to ", most * 100, " %."),
                x = paste0("It is ", shown(value), "."),
                i = "For example 80% (or 0.8), or several: 80%,95%."), "argument")
   sort(unique(share))
@@ -176,6 +177,11 @@ check_level <- function(value, name, spec) {
                if (is.character(value) && length(value) == 1) near_only(value, spec$choices)),
              "argument")
   if (percent) number / 100 else number
+}
+
+# A register's field, a file, or a data frame.
+check_plan <- function(value, name) {
+  if (is.data.frame(value)) value else check_words(value, name, one = TRUE)
 }
 
 check_choice <- function(value, name, spec) {

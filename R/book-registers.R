@@ -38,11 +38,9 @@ open_register <- function(dimension, given, switches) {
   where <- paste("the register of", dimension)
   repairs <- NULL
   if (is.character(table)) {
-    read <- read_table_file(table, "names", switches)
-    made <- prepare_columns(as.list(read$data), list(), switches, where, TRUE, read$decimal)
-    table <- as.data.frame(made$data, optional = TRUE)
-    names(table) <- names(read$data)
-    repairs <- rbind(read$repairs, made$repairs)
+    read <- read_side_table(table, where, switches)
+    table <- read$table
+    repairs <- read$repairs
     if (!is.null(repairs)) repairs$text <- paste0(where, ": ", repairs$text)
   }
   table <- check_frame(table, paste("register", dimension))
@@ -52,6 +50,15 @@ open_register <- function(dimension, given, switches) {
                offer(key, names(table), "Columns"),
                i = "Name its key column: list(table = , key = )."), "word")
   keyed_register(table, key, where, repairs)
+}
+
+# A file that stands beside the lines: list(table, repairs).
+read_side_table <- function(file, where, switches = all_repairs) {
+  read <- read_table_file(file, "names", switches)
+  made <- prepare_columns(as.list(read$data), list(), switches, where, TRUE, read$decimal)
+  table <- as.data.frame(made$data, optional = TRUE)
+  names(table) <- names(read$data)
+  list(table = table, repairs = rbind(read$repairs, made$repairs))
 }
 
 keyed_register <- function(table, key, where, repairs) {

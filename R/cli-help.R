@@ -22,9 +22,9 @@ study_help <- function(declaration) {
     "examples (run on the demo lines)",
     paste0("  longladder ", declaration$name, " --brief inst/extdata/longladder.yml ",
            declaration$examples),
-    paste0("  longladder ", declaration$name,
-           " inst/extdata/order_lines.csv --define 'revenue=sum(net)'",
-           " --each item --top 5"))
+    if (all(c("each", "top") %in% names(declaration$args)))
+      paste0("  longladder ", declaration$name,
+             " inst/extdata/order_lines.csv --define 'revenue=sum(net)' --each item --top 5"))
 }
 
 option_help <- function(specs) {

@@ -113,7 +113,8 @@ split_list <- function(text, name) {
 }
 
 check_output <- function(options) {
-  check_choice(options$format %||% "table", "format", list(choices = c("table", "csv", "json")))
+  check_choice(options$format %||% "table", "format",
+               list(choices = c("table", "csv", "json", "line")))
   for (file in options$out) {
     check_ending(file)
     check_target(file)
@@ -127,7 +128,7 @@ write_result <- function(result, options) {
     tell(paste("wrote", file))
   }
   lines <- switch(options$format %||% "table", csv = csv_lines(result), json = as_json(result),
-                  NULL)
+                  line = ll_finding(result), NULL)
   if (is.null(lines)) return(print(result, width = output_width(options)))
   writeLines(enc2utf8(lines), useBytes = TRUE)
 }

@@ -21,7 +21,8 @@ common_options <- list(
   order = arg("text", "the identifier that counts orders"),
   people = arg("text", "the dimension of the people who sell"),
   as_of = arg("text", "the day that 'last quarter' counts back from"),
-  format = arg("choice", "what standard output gets: table, csv or json (default: table)"),
+  format = arg("choice", paste("what standard output gets: table, csv, json, or line, the finding",
+                               "alone (default: table)")),
   out = arg("text", "also write a file: .csv .json .xlsx .png .svg .pdf (repeatable)"),
   width = arg("whole", "columns of the printed table (default: the terminal's)"),
   help = arg("flag", "show this help"))

@@ -17,6 +17,9 @@ test_that("every example of every study's help runs", {
 })
 
 test_that("table, csv and json to standard output carry the same numbers", {
+  line <- command("holders", brief(), "--each", "order_no", "--format", "line")$out
+  expect_length(line, 1)
+  expect_match(line, "^The largest order by revenue: 253451")
   ask <- function(format) command("standings", brief(), "--each", "rep", "--top", "5", "--format", format)
   json <- jsonlite::fromJSON(ask("json")$out)
   csv <- data.table::fread(text = ask("csv")$out, data.table = FALSE)

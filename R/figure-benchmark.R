@@ -1,0 +1,54 @@
+# Benchmark: bars against the line; with plans a stroke of each one's own.
+
+#' @rdname ll_figures
+#' @exportS3Method ggplot2::autoplot
+autoplot.ll_result_benchmark <- function(object, ...) {
+  f <- facts(object)
+  if (!nrow(object)) return(empty_figure(object))
+  bars <- benchmark_bars(object)
+  size <- label_size(nrow(bars), 1)
+  common <- f$settings$benchmark
+  most <- max(bars$value, bars$line, 0, na.rm = TRUE)
+  if (most == 0) most <- 1
+  shades <- stats::setNames(c(house$lead, house$main, house$rest), c("reached", "near", "below"))
+  plot <- ggplot2::ggplot(bars, ggplot2::aes(y = .data$row)) +
+    ggplot2::geom_rect(ggplot2::aes(xmin = 0, xmax = .data$value, ymin = .data$row - .36,
+                                    ymax = .data$row + .36, fill = .data$state)) +
+    ggplot2::geom_text(ggplot2::aes(x = most * 1.06, label = .data$label), hjust = 0, size = size,
+                       colour = house$ink) +
+    ggplot2::geom_text(ggplot2::aes(x = most * 1.34, label = .data$percent), hjust = 1,
+                       size = size, fontface = "bold", colour = house$ink)
+  plot <- plot + (if (is.null(common)) ggplot2::geom_segment(ggplot2::aes(
+    x = .data$line, xend = .data$line, y = .data$row - .46, yend = .data$row + .46),
+    colour = house$mark, linewidth = 1.2, na.rm = TRUE) else ggplot2::geom_vline(
+      xintercept = common, colour = house$mark, linewidth = .8))
+  plot + ggplot2::scale_fill_manual(values = shades, guide = "none") +
+    ggplot2::scale_y_continuous(breaks = bars$row, labels = bars$name,
+                                expand = ggplot2::expansion(add = .4)) +
+    ggplot2::scale_x_continuous(labels = NULL, limits = c(min(bars$value, 0), most * 1.36),
+                                expand = ggplot2::expansion(mult = c(.01, .01))) +
+    theme_house() +
+    ggplot2::theme(axis.text.y = ggplot2::element_text(hjust = 0, colour = house$ink,
+                                                       size = size * ggplot2::.pt)) +
+    figure_words(object, c(if (is.null(common)) "stroke: the plan" else "line: the benchmark",
+                           if (nrow(object) > nrow(bars)) paste0(
+                             "the first ", nrow(bars), " of ", count_text(nrow(object)), " names")),
+                 paste0("Bars against a line: ", paste(utils::head(
+                   paste(bars$name, bars$label, bars$percent), 5), collapse = "; "), "."))
+}
+
+benchmark_bars <- function(x) {
+  f <- facts(x)
+  table <- utils::head(plain_frame(x), bars_most)
+  metric <- f$settings$metrics[1]
+  unit <- f$columns$unit[match(metric, f$columns$name)]
+  names <- do.call(paste, c(unname(lapply(table[f$settings$each], one_line)), sep = " \u00b7 "))
+  of <- table$of_benchmark
+  second <- rev(f$settings$bands)[2]
+  state <- ifelse(is.na(of), "below", ifelse(of >= 1 - 1e-9, "reached", ifelse(
+    !is.na(second) & of >= second - 1e-9, "near", "below")))
+  data.frame(row = rev(seq_len(nrow(table))), value = table[[metric]], line = table$benchmark,
+             name = place_name(table$place, fit_text(names, 30)), state = state,
+             label = format_number(table[[metric]], unit),
+             percent = ifelse(is.na(of), "", format_number(of, "percent", 0)))
+}
