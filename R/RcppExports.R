@@ -33,6 +33,22 @@ kernel_compare <- function(values, op, limit) {
     .Call(`_longladder_kernel_compare`, values, op, limit)
 }
 
+kernel_weight_draws <- function(scaled, alpha, draws, seed, top, low, high) {
+    .Call(`_longladder_kernel_weight_draws`, scaled, alpha, draws, seed, top, low, high)
+}
+
+kernel_resample <- function(parts, name, unit, names, units, first, count, seed) {
+    .Call(`_longladder_kernel_resample`, parts, name, unit, names, units, first, count, seed)
+}
+
+kernel_place_ranges <- function(score, low, high) {
+    .Call(`_longladder_kernel_place_ranges`, score, low, high)
+}
+
+kernel_unbeaten <- function(scaled) {
+    .Call(`_longladder_kernel_unbeaten`, scaled)
+}
+
 kernel_combine <- function(group, groups, codes, levels, keep) {
     .Call(`_longladder_kernel_combine`, group, groups, codes, levels, keep)
 }

@@ -52,7 +52,7 @@ check_arg <- function(value, name, spec) {
          words = check_words(value, name), metrics = check_metric_words(value, name),
          shares = check_shares(value, name), percents = check_shares(value, name, 10),
          plan = check_plan(value, name), bounds = check_bounds(value, name),
-         steps = check_steps(value, name),
+         steps = check_steps(value, name), values = check_values(value, name),
          level = check_level(value, name, spec),
          whole = check_whole(value, name, spec), number = check_number(value, name, spec),
          choice = check_choice(value, name, spec), flag = check_flag(value, name),
@@ -83,8 +83,10 @@ check_metric_words <- function(value, name) {
 check_whole <- function(value, name, spec) {
   number <- as_single_number(value)
   low <- if (is.null(spec$from)) 1 else spec$from
-  if (is.na(number) || number != round(number) || number < low || number > 2^31 - 1)
-    ll_abort(c(paste0(quoted(name), " must be a whole number from ", low, " up."),
+  high <- if (is.null(spec$to)) 2^31 - 1 else spec$to
+  if (is.na(number) || number != round(number) || number < low || number > high)
+    ll_abort(c(paste0(quoted(name), " must be a whole number from ", low,
+                      if (is.null(spec$to)) " up." else paste0(" to ", high, ".")),
                x = paste0("It is ", shown(value), ".")), "argument")
   number
 }
@@ -149,6 +151,24 @@ check_steps <- function(value, name) {
                "argument")
     data.frame(from = trimws(vapply(parts, `[`, "", 1)), pays = trimws(vapply(parts, `[`, "", 2)))
   })
+}
+
+# Numbers in an order, or named: "3,2,1", "revenue=3,orders=1", c(revenue = 3); percent signs count.
+check_values <- function(value, name) {
+  labels <- names(value)
+  if (is.character(value) && length(value) == 1 && is.null(labels)) {
+    words <- strsplit(value, ",", fixed = TRUE)[[1]]
+    if (any(grepl("=", words, fixed = TRUE))) labels <- trimws(sub("=.*", "", words))
+    value <- trimws(sub(".*=", "", words))
+  }
+  if (is.list(value)) value <- unlist(value)
+  percent <- grepl("%\\s*$", value)
+  number <- vapply(sub("\\s*%\\s*$", "", as.character(value)), as_single_number, 0,
+                   USE.NAMES = FALSE)
+  if (!length(number) || anyNA(number))
+    ll_abort(c(paste0(quoted(name), " must be numbers."), x = paste0("They are ", shown(value), "."),
+               i = "For example 3,2,1 or revenue=3,orders=1."), "argument")
+  stats::setNames(ifelse(percent, number / 100, number), labels)
 }
 
 # Shares of a whole as 0.8, 80 or "80 %": numbers above 1 are percent. Rising, each once.

@@ -113,6 +113,65 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
+// kernel_weight_draws
+Rcpp::List kernel_weight_draws(Rcpp::NumericMatrix scaled, Rcpp::NumericVector alpha, int draws, double seed, int top, double low, double high);
+RcppExport SEXP _longladder_kernel_weight_draws(SEXP scaledSEXP, SEXP alphaSEXP, SEXP drawsSEXP, SEXP seedSEXP, SEXP topSEXP, SEXP lowSEXP, SEXP highSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< Rcpp::NumericMatrix >::type scaled(scaledSEXP);
+    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type alpha(alphaSEXP);
+    Rcpp::traits::input_parameter< int >::type draws(drawsSEXP);
+    Rcpp::traits::input_parameter< double >::type seed(seedSEXP);
+    Rcpp::traits::input_parameter< int >::type top(topSEXP);
+    Rcpp::traits::input_parameter< double >::type low(lowSEXP);
+    Rcpp::traits::input_parameter< double >::type high(highSEXP);
+    rcpp_result_gen = Rcpp::wrap(kernel_weight_draws(scaled, alpha, draws, seed, top, low, high));
+    return rcpp_result_gen;
+END_RCPP
+}
+// kernel_resample
+Rcpp::NumericMatrix kernel_resample(Rcpp::NumericMatrix parts, Rcpp::IntegerVector name, Rcpp::IntegerVector unit, int names, int units, int first, int count, double seed);
+RcppExport SEXP _longladder_kernel_resample(SEXP partsSEXP, SEXP nameSEXP, SEXP unitSEXP, SEXP namesSEXP, SEXP unitsSEXP, SEXP firstSEXP, SEXP countSEXP, SEXP seedSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< Rcpp::NumericMatrix >::type parts(partsSEXP);
+    Rcpp::traits::input_parameter< Rcpp::IntegerVector >::type name(nameSEXP);
+    Rcpp::traits::input_parameter< Rcpp::IntegerVector >::type unit(unitSEXP);
+    Rcpp::traits::input_parameter< int >::type names(namesSEXP);
+    Rcpp::traits::input_parameter< int >::type units(unitsSEXP);
+    Rcpp::traits::input_parameter< int >::type first(firstSEXP);
+    Rcpp::traits::input_parameter< int >::type count(countSEXP);
+    Rcpp::traits::input_parameter< double >::type seed(seedSEXP);
+    rcpp_result_gen = Rcpp::wrap(kernel_resample(parts, name, unit, names, units, first, count, seed));
+    return rcpp_result_gen;
+END_RCPP
+}
+// kernel_place_ranges
+Rcpp::List kernel_place_ranges(Rcpp::NumericMatrix score, double low, double high);
+RcppExport SEXP _longladder_kernel_place_ranges(SEXP scoreSEXP, SEXP lowSEXP, SEXP highSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< Rcpp::NumericMatrix >::type score(scoreSEXP);
+    Rcpp::traits::input_parameter< double >::type low(lowSEXP);
+    Rcpp::traits::input_parameter< double >::type high(highSEXP);
+    rcpp_result_gen = Rcpp::wrap(kernel_place_ranges(score, low, high));
+    return rcpp_result_gen;
+END_RCPP
+}
+// kernel_unbeaten
+Rcpp::LogicalVector kernel_unbeaten(Rcpp::NumericMatrix scaled);
+RcppExport SEXP _longladder_kernel_unbeaten(SEXP scaledSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< Rcpp::NumericMatrix >::type scaled(scaledSEXP);
+    rcpp_result_gen = Rcpp::wrap(kernel_unbeaten(scaled));
+    return rcpp_result_gen;
+END_RCPP
+}
 // kernel_combine
 Rcpp::List kernel_combine(SEXP group, int groups, Rcpp::IntegerVector codes, int levels, SEXP keep);
 RcppExport SEXP _longladder_kernel_combine(SEXP groupSEXP, SEXP groupsSEXP, SEXP codesSEXP, SEXP levelsSEXP, SEXP keepSEXP) {
@@ -289,6 +348,10 @@ static const R_CallMethodDef CallEntries[] = {
     {"_longladder_kernel_recode_from", (DL_FUNC) &_longladder_kernel_recode_from, 3},
     {"_longladder_kernel_scale", (DL_FUNC) &_longladder_kernel_scale, 2},
     {"_longladder_kernel_compare", (DL_FUNC) &_longladder_kernel_compare, 3},
+    {"_longladder_kernel_weight_draws", (DL_FUNC) &_longladder_kernel_weight_draws, 7},
+    {"_longladder_kernel_resample", (DL_FUNC) &_longladder_kernel_resample, 8},
+    {"_longladder_kernel_place_ranges", (DL_FUNC) &_longladder_kernel_place_ranges, 3},
+    {"_longladder_kernel_unbeaten", (DL_FUNC) &_longladder_kernel_unbeaten, 1},
     {"_longladder_kernel_combine", (DL_FUNC) &_longladder_kernel_combine, 5},
     {"_longladder_kernel_count", (DL_FUNC) &_longladder_kernel_count, 4},
     {"_longladder_kernel_sum", (DL_FUNC) &_longladder_kernel_sum, 5},

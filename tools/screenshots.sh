@@ -28,3 +28,4 @@ mkdir -p $out
 ./longladder payout --brief $brief --each rep --rates 0=1%,100000=2%,250000=3% --pay graduated --when 2025 --out $out/payout.png >/dev/null
 ./longladder holders --brief $brief --each order_no --within family --show rep,order_date --out $out/holders.png >/dev/null
 ./longladder benchmark --brief $brief --each rep --plan quota --when 2025 --out $out/benchmark.png >/dev/null
+./longladder score --brief $brief --each rep --metrics revenue,margin_rate,orders --weights 3,2,1 --when 2025 --out $out/score.png >/dev/null

@@ -8,9 +8,8 @@
 // Tests of Hypotheses, 3rd edition, Springer). The share explained is the sum of squares between a
 // field's names over the whole sum of squares.
 //
-// Assumes values centred on their mean, none missing; codes from 0, below sizes[f]. The random
-// numbers are splitmix64 (Steele, Lea and Flood 2014, doi:10.1145/2660193.2660195), each shuffle
-// from a seed of its own, so that neither threads nor platforms show in the result.
+// Assumes values centred on their mean, none missing; codes from 0, below sizes[f]. Each shuffle has
+// a seed of its own, so that neither threads nor platforms show in the result.
 // Cost: values times (fields + 1) for each shuffle.
 #pragma once
 #include <cstddef>
@@ -18,20 +17,9 @@
 #include <numeric>
 #include <utility>
 #include <vector>
+#include "random.h"
 
 namespace ladder {
-
-struct SplitMix {
-  std::uint64_t state;
-  std::uint64_t next() {
-    std::uint64_t z = (state += 0x9e3779b97f4a7c15ULL);
-    z = (z ^ (z >> 30)) * 0xbf58476d1ce4e5b9ULL;
-    z = (z ^ (z >> 27)) * 0x94d049bb133111ebULL;
-    return z ^ (z >> 31);
-  }
-  // A whole number below n, without bias to speak of: n is far below 2^64.
-  std::size_t below(std::size_t n) { return static_cast<std::size_t>(next() % n); }
-};
 
 // Between-names share of the sum of squares of v under a field's codes.
 inline double between_share(const double* v, const int* codes, std::size_t n, const double* count,

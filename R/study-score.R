@@ -1,0 +1,288 @@
+# Score: one number of several metrics, and how much of a place is owed to the weights.
+
+draws_most <- 65000      # the kernel counts draws in 16 bits
+names_for_draws <- 1e5   # beyond so many names draws are made only when asked for
+twice_counted <- .9      # rank correlation from which two metrics count twice
+
+declared_score <- declare(
+  "score", "One score of several metrics, and how far places depend on the weights",
+  args = list(
+    each = arg("words", "whom to place: one dimension, or several for pairs", required = TRUE),
+    metrics = arg("metrics", "the metrics of the score", required = TRUE),
+    weights = arg("values", "weights in the order of the metrics, or named: revenue=3,margin_rate=1"),
+    low = arg("words", "metrics of which less is better, beside those the book knows as such"),
+    scaling = arg("choice", paste("how metrics are made comparable: by rank, within their range,",
+                                  "in standard deviations, to the best, or to a goal"), "rank",
+                  choices = c("rank", "range", "z", "best", "goal")),
+    goals = arg("values", "with scaling goal: revenue=500000,margin_rate=40%"),
+    cap = arg("number", "with scaling goal: no more than so many times the goal counts", 1,
+              from = 0),
+    combine = arg("choice", "how the parts make the score", "sum", choices = c("sum", "product")),
+    clip = arg("percents", "put values beyond these percentiles on them: 5%,95%"),
+    missing = arg("choice",
+                  "a name without one of the values: drop it, take the worst, or reweight",
+                  "drop", choices = c("drop", "worst", "reweight")),
+    draws = arg("whole", "random weightings tried (default: 2000; 0 for none)", from = 0,
+                to = draws_most),
+    concentration = arg("number", "how close random weights stay to those given", 20, from = 1e-6),
+    seed = arg("whole", "seed of the random weightings", 1, from = 0),
+    in_top = arg("whole", "also how often a name is among the first so many", 10),
+    at_least = arg("whole", "fewest orders a name must have to be placed"),
+    where = arg_where, when = arg_when),
+  examples = c(
+    "--each rep --metrics revenue,margin_rate,orders --weights 3,2,1",
+    "--each account --metrics revenue,margin_rate,average_order --scaling range --clip 5%,95%",
+    paste("--each rep --metrics revenue,margin_rate --scaling goal --goals",
+          "revenue=150000,margin_rate=42% --when 2025")))
+
+#' Score: one number of several metrics
+#'
+#' Puts metrics of different size on one scale, weighs and adds them, and then shows how far the
+#' places depend on the weights.
+#'
+#' Scalings, higher always better (turned for metrics of which less is better):
+#' * `"rank"`: (n - place + 1/2) / n, tied names sharing the mean place; all equal gives 1/2
+#' * `"range"`: 0 for the worst, 1 for the best; all equal gives 1/2
+#' * `"z"`: sample standard deviations from the mean; all equal gives 0
+#' * `"best"`: the value over the highest, or the lowest over the value; needs values above zero to
+#'   compare with; negative values count as negative
+#' * `"goal"`: the value over the goal, or the goal over the value, at most `cap`
+#'
+#' Weights are made to add up to 1. The score is 100 times the weighted sum (for `z` the sum
+#' itself), and each metric's points add up to it. `combine = "product"` takes 100 times the
+#' weighted geometric mean, for which every scaled value must be above zero.
+#'
+#' Random weights are drawn from a Dirichlet distribution around those given: the standard deviation
+#' of a weight w is sqrt(w (1 - w) / (concentration + 1)), so 0.11 for w = 0.5 at the usual 20.
+#' Weights of 0 stay 0. Ranges of places are the 5th and 95th percentile over the draws, exact up to
+#' place 200, to 1 % beyond. Draws are made for up to 100,000 names unless `draws` is given.
+#'
+#' @param book (`ll_book`) the book.
+#' @param each (text) whom to place: one dimension, or several for pairs.
+#' @param metrics (text) two metrics or more, as in [ll_standings()].
+#' @param weights (numbers, not negative, not all 0; or a text such as `"revenue=3,orders=1"`) equal
+#'   if not given.
+#' @param low (text) metrics of which less is better, beside those with `better: low`.
+#' @param scaling (text) `"rank"`, `"range"`, `"z"`, `"best"` or `"goal"`.
+#' @param goals (named numbers, or text such as `"revenue=500000,margin_rate=40%"`) a goal above
+#'   zero for each metric.
+#' @param cap (number) how many times its goal a metric may count.
+#' @param combine (text) `"sum"` or `"product"`.
+#' @param clip (two shares, such as `c(.05, .95)`) percentiles (type 7) on which values beyond them
+#'   are put before scaling.
+#' @param missing (text) `"drop"` leaves names without one of the values out, `"worst"` gives them
+#'   the lowest scaled value of the others, `"reweight"` raises their other weights.
+#' @param draws (whole number, 0 to 65,000) random weightings; 2000 if not given.
+#' @param concentration (number above 0) of the Dirichlet distribution.
+#' @param seed (whole number) the same seed gives the same draws on every machine.
+#' @param in_top (whole number) the places of the column `in_top`.
+#' @param at_least (whole number) names with fewer orders are not placed.
+#' @param where,when as in [ll_standings()].
+#'
+#' @return A data frame of class `ll_result_score`, a row for each name placed, best first: `place`,
+#'   the dimensions, `score`, `place_5` and `place_95` (places in 5 and 95 percent of the draws),
+#'   `in_top` (share of draws among the first), the metrics, `<metric>_points`, and `unbeaten`
+#'   (`"yes"` where no other name is better on every metric at once; for up to 100,000 names).
+#'   Parts: `weights` (metric, weight as used, direction, values clipped), `without` (each name's
+#'   place without each metric), `correlations` (rank correlation of each pair), `scaled`.
+#' @section Notes given: Metrics so alike that they count twice, metrics without variation, names
+#' left out or given a value, clipped values, leads that other weights turn round, ties.
+#' @section Errors: As [ll_standings()]; `ll_error_argument` for fewer than two metrics, weights
+#' that are negative, all 0 or of other metrics, goals not above zero; `ll_error_data` for `best`
+#' without a value above zero, and for a product of values not above zero.
+#' @references Devroye, L. (1986) *Non-Uniform Random Variate Generation*, ch. XI (Dirichlet).
+#' Hyndman, R. J. and Fan, Y. (1996) Sample quantiles in statistical packages. *The American
+#' Statistician* 50, 361-365. Spearman, C. (1904) *American Journal of Psychology* 15, 72-101.
+#' @examples
+#' ll_score(ll_demo(), each = "rep", metrics = c("revenue", "margin_rate"), weights = c(2, 1))
+#' @export
+ll_score <- function(book, each, metrics, weights = NULL, low = NULL, scaling = "rank",
+                     goals = NULL, cap = 1, combine = "sum", clip = NULL, missing = "drop",
+                     draws = NULL, concentration = 20, seed = 1, in_top = 10, at_least = NULL,
+                     where = NULL, when = NULL) {
+  check_book(book)
+  given <- list(each = if (missing(each)) NULL else each,
+                metrics = if (missing(metrics)) NULL else metrics, weights = weights, low = low,
+                scaling = scaling, goals = goals, cap = cap,
+    combine = combine, clip = clip, missing = missing, draws = draws,
+    concentration = concentration, seed = seed, in_top = in_top, at_least = at_least,
+    where = where, when = when)
+  q <- score_question(book, check_args(declared_score, given))
+  s <- score_names(q)
+  s <- score_strength(s)
+  table <- score_table(s)
+  new_result("score", table$table, score_settings(q), table$columns, score_finding(s),
+             score_reading(s), score_notes(s), score_proof(s), parts = score_parts(s),
+             book = q$book, only = q$asked$only, behind = list(keys = stats::setNames(nm = q$each)))
+}
+
+score_question <- function(book, args) {
+  refuse_at_least(book, args)
+  if (!is.null(args$clip) && length(args$clip) != 2)
+    ll_abort("'clip' must be two percentiles, such as 5%,95%.", "argument")
+  q <- refuse_compared(ask_book(book, args, "each"), "score")
+  names <- names(q$metrics)
+  if (length(names) < 2)
+    ll_abort(c("'score' puts several metrics together; give two or more in 'metrics'.",
+               i = "To place by one, ask for standings."), "argument")
+  unknown <- setdiff(q$low, names)
+  if (length(unknown))
+    ll_abort(c(paste0("'low' names ", quoted(unknown[1]), ", which is not among the metrics."),
+               offer(unknown[1], names, "Metrics")), "word")
+  q$turned <- vapply(q$metrics, function(m) m$better == "low", NA) | names %in% q$low
+  q$weights <- read_weights(q$weights, names)
+  q$goals <- read_goals(q, names)
+  if (q$combine == "product" && q$scaling %in% c("range", "z"))
+    ll_abort(c(paste0("A product needs values above zero, and ", quoted(q$scaling),
+                      " gives zero or less."),
+               i = "Use rank, best or goal with it."), "argument")
+  q
+}
+
+read_weights <- function(given, names) {
+  if (is.null(given)) return(stats::setNames(rep(1 / length(names), length(names)), names))
+  value <- values_of(given, names, "weights")
+  bad <- which(value < 0)[1]
+  if (!is.na(bad))
+    ll_abort(paste0("Weights may not be negative: ", names[bad], " has ", format_plain(value[bad]),
+                    ". For less is better use 'low'."), "argument")
+  if (sum(value) == 0) ll_abort("The weights are all 0.", "argument")
+  value / sum(value)
+}
+
+read_goals <- function(q, names) {
+  if (q$scaling != "goal") {
+    if (!is.null(q$goals)) ll_abort("'goals' need scaling = \"goal\".", "argument")
+    return(NULL)
+  }
+  if (is.null(q$goals))
+    ll_abort("Scaling by goal needs 'goals', one for each metric.", "argument")
+  value <- values_of(q$goals, names, "goals")
+  bad <- which(value <= 0)[1]
+  if (!is.na(bad))
+    ll_abort(paste0("Goals must be above zero: that of ", names[bad], " is ",
+                    format_plain(value[bad]), "."), "argument")
+  value
+}
+
+# One number for each metric, by name or in their order.
+values_of <- function(given, names, argument) {
+  if (is.null(names(given)) || !any(nzchar(names(given)))) {
+    if (length(given) != length(names))
+      ll_abort(paste0("'", argument, "' must be ", plural(length(names), "number"), ", one for ",
+                      "each metric; there ", if (length(given) == 1) "is 1." else
+                        paste0("are ", length(given), ".")), "argument")
+    return(stats::setNames(given, names))
+  }
+  unknown <- setdiff(names(given), names)
+  if (length(unknown))
+    ll_abort(c(paste0("'", argument, "' names ", quoted(unknown[1]),
+                      ", which is not among the metrics."),
+               offer(unknown[1], names, "Metrics")), "word")
+  lacking <- setdiff(names, names(given))
+  if (length(lacking))
+    ll_abort(paste0("'", argument, "' says nothing of ", and_list(quoted(lacking)), "."),
+             "argument")
+  given[names]
+}
+
+# Names with all they need, scaled values, score and place, best first.
+score_names <- function(q) {
+  need <- if (!is.null(q$at_least)) list(.orders = order_count(q$book)) else list()
+  f <- fold_question(q, q$each, list(character()), need)
+  none <- Reduce(`|`, lapply(f$keys, is.na))
+  names <- names(q$metrics)
+  few <- if (is.null(q$at_least)) logical(f$rows) else f$values$.orders < q$at_least
+  value <- as.matrix(f$values[names])
+  holes <- rowSums(is.na(value))
+  out <- if (q$missing == "drop") holes > 0 else holes == length(names)
+  at <- which(!none & !few & !out)
+  # By name, so that names with one score stand in that order.
+  at <- at[do.call(order, c(unname(lapply(f$keys, `[`, at)), list(method = "radix")))]
+  s <- list(q = q, keys = lapply(f$keys, `[`, at), value = value[at, , drop = FALSE],
+            exact = f$exact[names], counted = sum(f$lines), few = sum(few & !none),
+            dropped = sum(!none & !few & out), patched = sum(holes[at] > 0), nameless = any(none),
+            named = sum(!none),
+            total = as.list(f$totals[[1]]$values[1, names, drop = FALSE]))
+  made <- scale_all(q, s$value, s$exact)
+  s[c("scaled", "clipped", "constant")] <- made[c("scaled", "clipped", "constant")]
+  s$score <- combine_score(q, s$scaled)
+  s$place <- places(s$score, exact = FALSE)
+  best <- order(s$place, seq_along(s$place))
+  s$keys <- lapply(s$keys, `[`, best)
+  for (one in c("score", "place")) s[[one]] <- s[[one]][best]
+  for (one in c("value", "scaled")) s[[one]] <- s[[one]][best, , drop = FALSE]
+  s
+}
+
+# Scaled columns, and how many values of each were clipped.
+scale_all <- function(q, value, exact) {
+  names <- names(q$metrics)
+  clipped <- stats::setNames(numeric(length(names)), names)
+  constant <- stats::setNames(logical(length(names)), names)
+  scaled <- value
+  for (name in names) {
+    x <- value[, name]
+    if (!is.null(q$clip) && any(!is.na(x))) {
+      made <- clip_outliers(x, q$clip)
+      x <- made$x
+      clipped[name] <- made$clipped
+    }
+    known <- x[!is.na(x)]
+    constant[name] <- length(known) > 1 && max(known) - min(known) <= 1e-9 * max(abs(known))
+    low <- q$turned[[match(name, names)]]
+    if (q$scaling == "best") check_best(q, name, known, low)
+    scaled[, name] <- scale_metric(x, q$scaling, low, q$goals[[name]], q$cap, exact[[name]])
+    if (q$missing == "worst") scaled[is.na(x), name] <- min(scaled[, name], na.rm = TRUE)
+  }
+  if (q$combine == "product") check_product(scaled)
+  list(scaled = scaled, clipped = clipped, constant = constant)
+}
+
+check_best <- function(q, name, known, low) {
+  if (!length(known)) return(invisible())
+  if (low && any(known < 0) || !low && max(known) <= 0)
+    ll_abort(c(paste0("Scaling to the best needs ", if (low) "no value of " else
+      "a value of ", quoted(name), if (low) " below zero." else " above zero."),
+      i = "Use rank, range or z."), "data")
+}
+
+check_product <- function(scaled) {
+  bad <- which(!is.na(scaled) & scaled <= 0, arr.ind = TRUE)
+  if (NROW(bad))
+    ll_abort(c(paste0("A product needs values above zero, and ",
+                      quoted(colnames(scaled)[bad[1, 2]]), " has ", plural(nrow(bad), "value"),
+                      " that ",
+                      if (nrow(bad) == 1) "is" else "are", " not."),
+               i = "Use combine = \"sum\", or scaling = \"rank\"."), "data")
+}
+
+combine_score <- function(q, scaled) {
+  times <- if (q$scaling == "z") 1 else 100
+  times * if (q$combine == "sum") weighted_score(scaled, q$weights) else
+    geometric_score(scaled, q$weights)
+}
+
+# How far places depend on the weights, which metrics say the same, who is beaten on everything.
+score_strength <- function(s) {
+  q <- s$q
+  n <- length(s$score)
+  s$draws <- q$draws %||% if (n > names_for_draws) 0 else 2000
+  if (n > 1 && s$draws > 0) {
+    kernel_threads(thread_count())
+    x <- if (q$combine == "sum") s$scaled else log(s$scaled)
+    s$drawn <- kernel_weight_draws(unname(x), q$concentration * unname(q$weights), s$draws, q$seed,
+                                   q$in_top, .05, .95)
+  }
+  s$unbeaten <- if (n && n <= names_for_draws) kernel_unbeaten(unname(missing_lowest(s$scaled)))
+  s$without <- if (n) places_without(s$scaled, q$weights, if (q$combine == "sum")
+    weighted_score else geometric_score)
+  s$correlations <- if (n) rank_correlations(s$scaled)
+  s
+}
+
+# A missing value beats nobody.
+missing_lowest <- function(scaled) {
+  scaled[is.na(scaled)] <- -Inf
+  scaled
+}
