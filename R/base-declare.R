@@ -17,6 +17,10 @@ arg_metrics <- function(help = "metrics (default: the book's first)") arg("metri
 arg_where <- arg("condition", "only lines that meet this condition")
 arg_when <- arg("period", "only this period: 2026, 2026-Q2, 2026-04-01/2026-06-30, last quarter")
 
+arg_certainty <- arg("whole", paste("resamples of orders (for reps of customers), for ranges of",
+                                    "places: 1000"), from = 50, to = 65000)
+arg_seed <- arg("whole", "seed of the random numbers", 1, from = 0)
+
 # Every declaration of this package, by name. A declaration is an object `declared_<name>`.
 declarations <- function() {
   home <- parent.env(environment())

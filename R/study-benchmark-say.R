@@ -12,6 +12,10 @@ benchmark_table <- function(s) {
                    new_columns(c(m$name, "benchmark", "of_benchmark", "to_benchmark", "band"),
                                c(m$unit, m$unit, "percent", m$unit, "text"),
                                c(TRUE, own, TRUE, TRUE, TRUE), c(NA, NA, 1, NA, NA)))
+  certainty_columns(s$certainty, function(name, unit, values) {
+    table[[name]] <<- values
+    columns <<- rbind(columns, new_columns(name, unit))
+  })
   list(table = table, columns = columns, foot = benchmark_foot(s, table))
 }
 
@@ -110,7 +114,8 @@ benchmark_reading <- function(s) {
     paste(" by", and_list(spoken(q$each[-1]))), " by ", metric_words(m), "; ", line,
     if (m$better == "low") ", and the percentage is the line over the value", "; ",
     reading_tail(q, if (!is.null(q$at_least)) paste("of names with at least",
-                                                    plural(q$at_least, "order"))))
+                                                    plural(q$at_least, "order")),
+                 certainty_reading(s$certainty)))
 }
 
 benchmark_notes <- function(s) {
@@ -129,7 +134,8 @@ benchmark_notes <- function(s) {
           plural(flat, "name"), ".")),
         note("left", if (s$few) paste0(plural(s$few, "name"), " with fewer than ",
                                        plural(q$at_least, "order"), " left out.")),
-        if (q$kind == "plan") plan_notes(s), nameless_note(q, s$none), valueless_note(s$valueless),
+        if (q$kind == "plan") plan_notes(s), certainty_notes(s$certainty),
+        nameless_note(q, s$none), valueless_note(s$valueless),
         question_notes(q))
 }
 

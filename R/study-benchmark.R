@@ -17,7 +17,7 @@ declared_benchmark <- declare(
                              "with the names, amount and, if wanted, period")),
     bands = arg("percents", "bounds of the bands, in percent of the line (default: 50,80,100)"),
     at_least = arg("whole", "fewest orders a name must have"),
-    where = arg_where, when = arg_when),
+    certainty = arg_certainty, seed = arg_seed, where = arg_where, when = arg_when),
   examples = c(
     "--each rep --best 3 --when 2026",
     "--each rep --metrics margin_rate --best 5 --at-least 20",
@@ -49,13 +49,15 @@ declared_benchmark <- declare(
 #' @param bands (shares; numbers above 1 and text with `%` are percent) bounds of the bands; 50, 80
 #'   and 100 % if not given.
 #' @param at_least (whole number) names with fewer orders are left out, of the best too.
+#' @param certainty,seed as in [ll_standings()]: ranges of places under resampled orders.
 #' @param where,when as in [ll_standings()].
 #'
 #' @return A data frame of class `ll_result_benchmark`, a row for each name, best first: the
 #'   dimensions, `place`, the metric, `benchmark` (the line), `of_benchmark` (0.8 for 80 %; missing
 #'   where the line is not above zero), `to_benchmark` (what is missing to the line; negative beyond
-#'   it), `band`. With a plan, names that have one and no lines are rows too. Parts: `bands` (lower
-#'   bound, names, value of each), `best` (the names the line is made of), `foot`.
+#'   it), `band`; with `certainty` its columns of [ll_standings()]. With a plan, names that have one
+#'   and no lines are rows too. Parts: `bands` (lower bound, names, value of each), `best` (the names
+#'   the line is made of), `foot`.
 #' @section Notes given: Ties among the best, best names with few orders, names without a plan,
 #' plans of periods not in the question, lines not above zero, lines without a name, part periods.
 #' @section Errors: As [ll_standings()]; `ll_error_argument` for two kinds of line at once, and for
@@ -68,11 +70,12 @@ declared_benchmark <- declare(
 #' @export
 ll_benchmark <- function(book, each, metrics = NULL, best = NULL, level = "mean", fixed = NULL,
                          percentile = NULL, plan = NULL, bands = NULL, at_least = NULL,
-                         where = NULL, when = NULL) {
+                         certainty = NULL, seed = 1, where = NULL, when = NULL) {
   check_book(book)
   given <- list(each = if (missing(each)) NULL else each, metrics = metrics, best = best,
                 level = level, fixed = fixed, percentile = percentile, plan = plan, bands = bands,
-                at_least = at_least, where = where, when = when)
+                at_least = at_least, certainty = certainty, seed = seed, where = where,
+                when = when)
   q <- benchmark_question(book, check_args(declared_benchmark, given))
   s <- benchmark_names(q)
   table <- benchmark_table(s)
@@ -113,6 +116,9 @@ benchmark_names <- function(q) {
   number <- findInterval(s$of + 1e-9, q$bands)
   s$band <- ifelse(is.na(s$of), "no percentage", s$labels[number + 1])
   s$held <- benchmark_bands(s)
+  if (!is.null(q$certainty))
+    s$certainty <- resampled_places(q, s$keys, q$metrics, q$asked$where_now, q$certainty, q$seed,
+                                    metric_scores(q$first))
   s
 }
 

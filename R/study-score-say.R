@@ -24,6 +24,10 @@ score_table <- function(s) {
     if (!is.null(points)) new_columns(paste0(names, "_points"), rep("number", length(names)), TRUE,
                                       if (q$scaling == "z") 2 else 1),
     if (!is.null(s$unbeaten)) new_columns("unbeaten", "text"))
+  certainty_columns(s$certainty, function(name, unit, values) {
+    table[[name]] <<- values
+    columns <<- rbind(columns, new_columns(name, unit))
+  })
   list(table = table, columns = columns)
 }
 
@@ -115,7 +119,8 @@ score_reading <- function(s) {
     if (!is.null(s$drawn)) paste0("; ", count_text(s$draws), " random weightings (concentration ",
                                   format_plain(q$concentration), ", seed ", q$seed, ")"), "; ",
     reading_tail(q, if (!is.null(q$at_least)) paste("of names with at least",
-                                                    plural(q$at_least, "order"))))
+                                                    plural(q$at_least, "order")),
+                 certainty_reading(s$certainty)))
 }
 
 score_notes <- function(s) {
@@ -145,7 +150,7 @@ score_notes <- function(s) {
             "the worst taken." else "the other weights raised.")),
         note("few_orders", if (s$few) paste0(plural(s$few, "name"), " with fewer than ",
                                              plural(q$at_least, "order"), " left out.")),
-        note("none", if (s$nameless) "Lines without a name are not placed."),
+        certainty_notes(s$certainty), note("none", if (s$nameless) "Lines without a name are not placed."),
         note("draws", if (is.null(q$draws) && length(s$score) > names_for_draws) paste0(
           "No random weightings for more than ", count_text(names_for_draws),
           " names, unless 'draws' asks for them.")),

@@ -9,7 +9,8 @@ declared_score <- declare(
   args = list(
     each = arg("words", "whom to place: one dimension, or several for pairs", required = TRUE),
     metrics = arg("metrics", "the metrics of the score", required = TRUE),
-    weights = arg("values", "weights in the order of the metrics, or named: revenue=3,margin_rate=1"),
+    weights = arg("values",
+                  "weights in the order of the metrics, or named: revenue=3,margin_rate=1"),
     low = arg("words", "metrics of which less is better, beside those the book knows as such"),
     scaling = arg("choice", paste("how metrics are made comparable: by rank, within their range,",
                                   "in standard deviations, to the best, or to a goal"), "rank",
@@ -25,7 +26,7 @@ declared_score <- declare(
     draws = arg("whole", "random weightings tried (default: 2000; 0 for none)", from = 0,
                 to = draws_most),
     concentration = arg("number", "how close random weights stay to those given", 20, from = 1e-6),
-    seed = arg("whole", "seed of the random weightings", 1, from = 0),
+    certainty = arg_certainty, seed = arg_seed,
     in_top = arg("whole", "also how often a name is among the first so many", 10),
     at_least = arg("whole", "fewest orders a name must have to be placed"),
     where = arg_where, when = arg_when),
@@ -74,6 +75,8 @@ declared_score <- declare(
 #'   the lowest scaled value of the others, `"reweight"` raises their other weights.
 #' @param draws (whole number, 0 to 65,000) random weightings; 2000 if not given.
 #' @param concentration (number above 0) of the Dirichlet distribution.
+#' @param certainty (whole number) as in [ll_standings()]: places when orders are resampled, all
+#'   metrics scaled and scored again in each resample.
 #' @param seed (whole number) the same seed gives the same draws on every machine.
 #' @param in_top (whole number) the places of the column `in_top`.
 #' @param at_least (whole number) names with fewer orders are not placed.
@@ -82,7 +85,8 @@ declared_score <- declare(
 #' @return A data frame of class `ll_result_score`, a row for each name placed, best first: `place`,
 #'   the dimensions, `score`, `place_5` and `place_95` (places in 5 and 95 percent of the draws),
 #'   `in_top` (share of draws among the first), the metrics, `<metric>_points`, and `unbeaten`
-#'   (`"yes"` where no other name is better on every metric at once; for up to 100,000 names).
+#'   (`"yes"` where no other name is better on every metric at once; for up to 100,000 names); with
+#'   `certainty` its columns of [ll_standings()].
 #'   Parts: `weights` (metric, weight as used, direction, values clipped), `without` (each name's
 #'   place without each metric), `correlations` (rank correlation of each pair), `scaled`.
 #' @section Notes given: Metrics so alike that they count twice, metrics without variation, names
@@ -98,15 +102,15 @@ declared_score <- declare(
 #' @export
 ll_score <- function(book, each, metrics, weights = NULL, low = NULL, scaling = "rank",
                      goals = NULL, cap = 1, combine = "sum", clip = NULL, missing = "drop",
-                     draws = NULL, concentration = 20, seed = 1, in_top = 10, at_least = NULL,
-                     where = NULL, when = NULL) {
+                     draws = NULL, concentration = 20, certainty = NULL, seed = 1, in_top = 10,
+                     at_least = NULL, where = NULL, when = NULL) {
   check_book(book)
   given <- list(each = if (missing(each)) NULL else each,
                 metrics = if (missing(metrics)) NULL else metrics, weights = weights, low = low,
-                scaling = scaling, goals = goals, cap = cap,
-    combine = combine, clip = clip, missing = missing, draws = draws,
-    concentration = concentration, seed = seed, in_top = in_top, at_least = at_least,
-    where = where, when = when)
+                scaling = scaling, goals = goals, cap = cap, combine = combine, clip = clip,
+                missing = missing, draws = draws, concentration = concentration,
+                certainty = certainty, seed = seed, in_top = in_top, at_least = at_least,
+                where = where, when = when)
   q <- score_question(book, check_args(declared_score, given))
   s <- score_names(q)
   s <- score_strength(s)
@@ -274,11 +278,25 @@ score_strength <- function(s) {
     s$drawn <- kernel_weight_draws(unname(x), q$concentration * unname(q$weights), s$draws, q$seed,
                                    q$in_top, .05, .95)
   }
+  if (!is.null(q$certainty))
+    s$certainty <- resampled_places(q, s$keys, q$metrics, q$asked$where_now, q$certainty, q$seed,
+                                    resampled_scores(s))
   s$unbeaten <- if (n && n <= names_for_draws) kernel_unbeaten(unname(missing_lowest(s$scaled)))
   s$without <- if (n) places_without(s$scaled, q$weights, if (q$combine == "sum")
     weighted_score else geometric_score)
   s$correlations <- if (n) rank_correlations(s$scaled)
   s
+}
+
+# In each resample the metrics are scaled again, as the score itself was.
+resampled_scores <- function(s) {
+  function(values, n) {
+    values <- as.matrix(values)
+    vapply(seq_len(nrow(values) / n), function(b) {
+      rows <- (b - 1) * n + seq_len(n)
+      combine_score(s$q, scale_all(s$q, values[rows, , drop = FALSE], s$exact)$scaled)
+    }, numeric(n))
+  }
 }
 
 # A missing value beats nobody.

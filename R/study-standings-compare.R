@@ -158,6 +158,7 @@ standings_table <- function(s) {
   add("place", "place", s$f$places[[1]])
   if (length(q$within)) add("place_overall", "place", s$overall$place)
   for (field in q$each) add(field, "text", s$f$keys[[field]])
+  certainty_columns(s$certainty, add)
   for (metric in q$metrics) add_metric(s, metric, add)
   if (!is.null(s$before)) {
     add("place_before", "place", s$before$place)

@@ -8,7 +8,8 @@ standings_notes <- function(s) {
   q <- s$q
   rbind(note_edges(s), note_ties(s), note_near(s), note_leaders(s), note_few_orders(s),
         note_groups(s), note_people(s), note_moves(s), note_unplaced(s), note_negative(s),
-        note_none(s), note_unseen(s), spelling_all(s), question_notes(q))
+        note_none(s), note_unseen(s), certainty_notes(s$certainty), spelling_all(s),
+        question_notes(q))
 }
 
 of_group <- function(s, group) if (length(s$q$within)) paste0(" in ", group) else ""

@@ -77,6 +77,7 @@ standings_reading <- function(s) {
   paste0(capital(who), if (length(q$within)) paste(" within", spoken(q$within)), " placed by ",
          metrics[1], further, "; ",
          reading_tail(q, shown_words(q), tie_words(q), at_least_words(q),
+                      certainty_reading(s$certainty),
                       paste(count_text(length(placed_rows(s))), "placed")))
 }
 

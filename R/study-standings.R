@@ -19,12 +19,14 @@ declared_standings <- declare(
                   "keep",
                   choices = c("keep", "exact")),
     at_least = arg("whole", "fewest orders a name must have to be placed"),
-    no_lines = arg("flag", "also the register's names without lines", FALSE)),
+    no_lines = arg("flag", "also the register's names without lines", FALSE),
+    certainty = arg_certainty, seed = arg_seed),
   examples = c(
     "--each rep --metrics revenue,margin_rate,orders --top 10",
     "--each account --metrics revenue --top 10 --when 2026 --against 'year before'",
     "--each rep --within territory --top 3",
-    "--each item --metrics revenue --bottom 5 --where 'quantity > 0' --when 'last quarter'"))
+    "--each item --metrics revenue --bottom 5 --where 'quantity > 0' --when 'last quarter'",
+    "--each rep --metrics revenue --when 2026 --certainty 500"))
 
 #' Standings: place names by one or several metrics
 #'
@@ -58,6 +60,9 @@ declared_standings <- declare(
 #' @param at_least (whole number) names with fewer orders stay in the table without a place.
 #' @param no_lines (`TRUE` or `FALSE`) whether the register's names without lines in the question
 #'   are shown, with 0 for metrics that add up or count.
+#' @param certainty (whole number, 50 to 65,000) so many resamples of the orders, for how far a
+#'   place is owed to which orders happened to come in; see the section below.
+#' @param seed (whole number) the same seed gives the same resamples on every machine.
 #'
 #' @return A data frame of class `ll_result_standings`, a row per name, best first:
 #' * the dimensions of `within` and `each`; lines without a name are the row `(none)`, not placed
@@ -70,12 +75,33 @@ declared_standings <- declare(
 #'   metric, down the table
 #' * with `against`: `<metric>_before`, `<metric>_change`, `<metric>_growth` (missing unless the
 #'   value before was above zero), `place_before`, and `moved`, the places won (lost when negative)
+#' * with `certainty`: `resampled_from` and `resampled_to`, the places in 5 and 95 percent of the
+#'   resamples, and `ahead_of_next`, the share of them in which the name is ahead of the next one
 #'
 #' Parts: `foot` (everyone else, lines without a name, total), with `against` also `moves` (who
 #' entered, left, rose, fell), with `within` also `groups` (totals of each group).
 #'
 #' Placing costs one fold over the lines and one sort of the names. Equal means equal to the coin
 #' for sums of decimals, and within a relative 1e-9 for quotients.
+#' @section Places under resampled orders:
+#' With `certainty` every order counts a random number of times (Poisson with mean 1), and the names
+#' are placed again; for the people who sell it is their customers that are resampled, with all
+#' their orders. The range says how much of a place may be chance of this kind; it knows nothing of
+#' seasons, prices or faults of the data. Measured on 200 simulated books of 20 names (levels
+#' lognormal with deviation 0.5, amounts lognormal), the range held a name's true place in this
+#' share of cases:
+#'
+#' | orders a name | sums, skew 0.7 | sums, skew 1.2 | means, skew 0.7 | means, skew 1.2 |
+#' |---|---|---|---|---|
+#' | 3 | 77 % | 71 % | 66 % | 60 % |
+#' | 5 | 82 % | 76 % | 82 % | 75 % |
+#' | 10 | 87 % | 81 % | 89 % | 83 % |
+#' | 30 | 92 % | 88 % | 93 % | 89 % |
+#' | 100 | 95 % | 92 % | 96 % | 93 % |
+#'
+#' (skew: the deviation of the amounts' logarithm.) Names with fewer than 10 orders therefore get no
+#' range. Neighbours of which one is ahead in 80 % of the resamples or more were truly so in 69 to
+#' 82 % of cases at 10 orders a name, and in 88 to 92 % at 100.
 #' @section Notes given:
 #' Ties at the edge and elsewhere, neighbours less than 0.1 % apart, different leaders by different
 #' metrics, averages on fewer than five orders, a leader who does not lead most groups, a lead owed
@@ -95,14 +121,16 @@ declared_standings <- declare(
 #' @export
 ll_standings <- function(book, each, metrics = NULL, top = NULL, bottom = NULL, within = NULL,
                          where = NULL, when = NULL, against = NULL, ties = "shared",
-                         tie_break = NULL, at_edge = "keep", at_least = NULL, no_lines = FALSE) {
+                         tie_break = NULL, at_edge = "keep", at_least = NULL, no_lines = FALSE,
+                         certainty = NULL, seed = 1) {
   check_book(book)
   given <- list(each = if (missing(each)) NULL else each, metrics = metrics, top = top,
                 bottom = bottom, within = within, where = where, when = when, against = against,
                 ties = ties, tie_break = tie_break, at_edge = at_edge, at_least = at_least,
-                no_lines = no_lines)
+                no_lines = no_lines, certainty = certainty, seed = seed)
   q <- standings_question(book, check_args(declared_standings, given))
   s <- place_names(q, fold_names(q))
+  s$certainty <- certain_places(s)
   s <- compare_places(s)
   s <- select_places(s)
   s <- foot_rows(s)
@@ -140,6 +168,8 @@ join_metrics <- function(metrics, tie_break, book) {
 }
 
 check_register_for <- function(book, args) {
+  if (!is.null(args$certainty) && length(args$within))
+    ll_abort("'certainty' works without 'within'; narrow to one group with 'where'.", "argument")
   refuse_at_least(book, args)
   if (!isTRUE(args$no_lines)) return(invisible())
   if (length(args$each) != 1 || length(args$within))
@@ -221,6 +251,19 @@ place_names <- function(q, f) {
   s$order <- order(group_order(s), f$none, is.na(broken), broken, method = "radix")
   s$overall <- overall_places(s)
   s
+}
+
+# Ranges of places by the first metric, at the rows of the fold.
+certain_places <- function(s) {
+  q <- s$q
+  if (is.null(q$certainty)) return(NULL)
+  placed <- s$order[!is.na(s$f$shared[s$order])]
+  out <- resampled_places(q, lapply(s$f$keys[q$each], `[`, placed),
+                          q$metrics[1], q$asked$where_now, q$certainty, q$seed,
+                          metric_scores(q$first))
+  at <- match(seq_along(s$f$none), placed)
+  out[c("from", "to", "ahead")] <- lapply(out[c("from", "to", "ahead")], `[`, at)
+  out
 }
 
 # Rows by name first, so that whatever is decided last is decided by name.

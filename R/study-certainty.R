@@ -1,0 +1,118 @@
+# Places under resampled orders, an option of standings, benchmark and score: how far a place is
+# owed to which orders happened to come in.
+#
+# Each order counts 0, 1, 2, ... times, a Poisson number of mean 1 (Poisson bootstrap: Hanley and
+# MacGibbon 2006, doi:10.1016/j.cmpb.2006.04.006; Efron 1979, doi:10.1214/aos/1176344552), for reps
+# each of their customers with all its orders, since orders of one customer go together.
+
+resample_least <- 10      # names with fewer orders (or customers) get no range
+resamples_cells <- 5e7    # names times resamples that are held at once
+
+customer_words <- "^(customer|account|client|buyer|member|shop|store)(_?(no|number|id|name|code))?$"
+
+# What is resampled: customers for those who sell, orders for all others.
+resample_unit <- function(q) {
+  if (!is.null(q$book$people) && q$book$people %in% q$each) {
+    own <- q$book$fields$name[q$book$fields$from == "lines" &
+                                q$book$fields$role %in% c("dimension", "identifier")]
+    customers <- grep(customer_words, tolower(own), value = TRUE)
+    if (length(customers)) return(customers[1])
+  }
+  if (is.null(q$book$order) || q$book$grain == "summed")
+    ll_abort(c("'certainty' resamples orders, and the book does not know which lines are one order.",
+               i = "Name the order's field: order = \"order_no\" in R, --order on the command."),
+             "data")
+  if (q$book$order %in% q$each)
+    ll_abort("'certainty' resamples the orders of each name; orders have none.", "argument")
+  q$book$order
+}
+
+# Metrics whose value over several orders comes from sums over each.
+refuse_uncertain <- function(q, metrics, unit) {
+  for (metric in metrics) for (part in parts_of(list(metric$tree))) {
+    inner <- if (is.null(part$arg)) NULL else if (part$arg$kind == "per") part$arg$by else
+      if (part$fn == "distinct") part$arg
+    whole <- is.null(inner) || inner$kind == "name" && inner$name %in% c(unit, q$book$order)
+    if (metric$against || !part$fn %in% c("sum", "count", "distinct") || !whole)
+      ll_abort(c(paste0("'certainty' works with sums, counts, counts of orders and their quotients; ",
+                        quoted(metric$name), " is none."),
+                 i = "Leave 'certainty' out, or place by another metric."), "argument")
+  }
+}
+
+# Ranges of places of the names in `keys`, in the order of their places. `scores` makes of a data
+# frame of metric values (names times resamples, one after another) a number each, higher better.
+# Gives list(from, to, ahead, unit, resamples, units): missing for names with too few units.
+resampled_places <- function(q, keys, metrics, where, resamples, seed, scores) {
+  unit <- resample_unit(q)
+  refuse_uncertain(q, metrics, unit)
+  n <- length(keys[[1]])
+  if (n * resamples > resamples_cells)
+    ll_abort(c(paste0("'certainty' of ", plural(n, "name"), " times ", count_text(resamples),
+                      " resamples is too much to hold."),
+               i = "Ask for fewer resamples, or for names with at least so many orders."),
+             "argument")
+  fold <- fold_metrics(q$book, c(q$each, unit), metrics, where)
+  name <- match_keys(fold$keys[q$each], keys)
+  mine <- which(!is.na(name))
+  # Lines without an order stand each name's for one.
+  label <- fold$keys[[unit]][mine]
+  label[is.na(label)] <- paste("none of", name[mine][is.na(label)])
+  units <- match(label, unique(label))
+  parts <- vapply(fold$parts, function(part) {
+    v <- scaled_value(part)[mine]
+    v[is.na(v)] <- 0
+    v
+  }, numeric(length(mine)))
+  parts <- matrix(parts, length(mine))
+  kernel_threads(thread_count())
+  out <- matrix(NA_real_, n, resamples)
+  step <- max(1, min(resamples, floor(2e6 / max(n, 1))))
+  for (first in seq(1, resamples, by = step)) {
+    count <- min(step, resamples - first + 1)
+    sums <- kernel_resample(parts, name[mine] - 1L, units - 1L, n, max(units, 0L), first - 1L,
+                            count, seed)
+    made <- lapply(seq_along(fold$parts), function(j) scaled(sums[, j]))
+    names(made) <- names(fold$parts)
+    values <- lapply(metrics, function(m) scaled_value(metric_value(m$tree, made)))
+    values <- as.data.frame(lapply(values, rep_len, n * count), optional = TRUE)
+    names(values) <- names(metrics)
+    out[, first + seq_len(count) - 1] <- scores(values, n)
+  }
+  found <- kernel_place_ranges(out, .05, .95)
+  have <- tabulate(name[mine], n)
+  thin <- have < resample_least
+  cut <- function(x) ifelse(thin, NA_real_, x)
+  list(from = cut(found$low), to = cut(found$high),
+       ahead = ifelse(thin | c(thin[-1], TRUE), NA_real_, found$ahead), unit = unit,
+       resamples = resamples, thin = sum(thin), names = n)
+}
+
+# By one metric.
+metric_scores <- function(metric) {
+  function(values, n) if (metric$better == "low") -values[[metric$name]] else values[[metric$name]]
+}
+
+certainty_reading <- function(c) {
+  if (!is.null(c)) paste0(count_text(c$resamples), " resamples of ", plural_word(spoken(c$unit)))
+}
+
+certainty_notes <- function(c) {
+  if (is.null(c)) return(NULL)
+  close <- which(c$ahead < .8)
+  rbind(note("resampled", if (c$thin) paste0(
+          plural(c$thin, "name"), " with fewer than ", resample_least, " ",
+          plural_word(spoken(c$unit)), if (c$thin == 1) " gets" else " get", " no range of places.")),
+        note("resampled", if (length(close)) paste0(
+          "Of neighbours, ", count_text(length(close)), " of ", count_text(sum(!is.na(c$ahead))),
+          " are ahead of the next in fewer than 80 % of the resamples: their order is not to be ",
+          "relied on.")))
+}
+
+# Columns for the table, at the rows where the names stand; `add` takes name, unit and values.
+certainty_columns <- function(c, add) {
+  if (is.null(c)) return(invisible())
+  add("resampled_from", "place", c$from)
+  add("resampled_to", "place", c$to)
+  add("ahead_of_next", "percent", c$ahead)
+}
