@@ -38,4 +38,7 @@ concentration <- function(value) {
     effective_names = 1 / sum(share^2), names_to_half = names_to_half(rev(value)))
 }
 
-names_to_half <- function(falling) which(running(falling)$share >= .5 - 1e-9)[1]
+names_to_half <- function(falling) {
+  above <- falling[falling > 0]
+  which(cumsum(above) >= (.5 - 1e-9) * sum(above))[1]
+}

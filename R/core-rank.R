@@ -13,6 +13,7 @@
 tie_runs <- function(sorted, exact, tolerance = 1e-9) {
   n <- length(sorted)
   if (n < 2) return(seq_len(n))
+  if (exact && !anyNA(sorted)) return(cumsum(c(TRUE, sorted[-1] != sorted[-n])))
   gap <- abs(sorted[-1] - sorted[-n])
   limit <- if (exact) 0 else tolerance * pmax(abs(sorted[-1]), abs(sorted[-n]))
   # Equal infinities leave a gap that is no number.
@@ -48,6 +49,13 @@ places <- function(value, higher = TRUE, ties = "shared", exact = TRUE, further 
   out[at] <- switch(ties, shared = first, dense = run, average = first + (size - 1) / 2,
                     broken = seq_along(at))
   out
+}
+
+# Shared places of values that stand best first, none missing.
+sorted_places <- function(sorted, exact) {
+  run <- tie_runs(sorted, exact)
+  if (!length(run)) return(numeric())
+  as.numeric(which(c(TRUE, run[-1] != run[-length(run)]))[run])
 }
 
 # Within groups: each group placed on its own.

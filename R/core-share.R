@@ -11,13 +11,16 @@ share_of_positive <- function(value) {
 # Running total and share down the rows as given. The share runs over positive values only, so it
 # never falls and ends at 1; `whole` is what it is a share of.
 running <- function(value, whole = sum(value[!is.na(value) & value > 0])) {
-  plain <- ifelse(is.na(value), 0, value)
+  none <- is.na(value)
+  plain <- value
+  plain[none] <- 0
   # Added as whole numbers where they are decimals: no dust in the last places.
   exact <- scaled_number(plain)
   total <- cumsum(exact$v)
   if (is_exact(exact)) total <- total / 10^exact$places
-  share <- if (whole > 0) pmin(cumsum(pmax(plain, 0)) / whole, 1) else rep(NA_real_, length(value))
-  total[is.na(value)] <- NA
-  share[is.na(value)] <- NA
+  plain[plain < 0] <- 0
+  share <- if (whole > 0) pmin(cumsum(plain) / whole, 1) else rep(NA_real_, length(value))
+  total[none] <- NA
+  share[none] <- NA
   list(total = total, share = share)
 }

@@ -56,8 +56,8 @@ declared_benchmark <- declare(
 #'   dimensions, `place`, the metric, `benchmark` (the line), `of_benchmark` (0.8 for 80 %; missing
 #'   where the line is not above zero), `to_benchmark` (what is missing to the line; negative beyond
 #'   it), `band`; with `certainty` its columns of [ll_standings()]. With a plan, names that have one
-#'   and no lines are rows too. Parts: `bands` (lower bound, names, value of each), `best` (the names
-#'   the line is made of), `foot`.
+#'   and no lines are rows too. Parts: `bands` (lower bound, names, value of each), `best` (the
+#'   names the line is made of), `foot`.
 #' @section Notes given: Ties among the best, best names with few orders, names without a plan,
 #' plans of periods not in the question, lines not above zero, lines without a name, part periods.
 #' @section Errors: As [ll_standings()]; `ll_error_argument` for two kinds of line at once, and for
@@ -137,7 +137,7 @@ benchmark_fold <- function(q) {
        left = exact_total(value[few & !none & !is.na(value)]),
        valueless = sum(!none & !few & is.na(value)),
        unvalued = f$keys[[1]][!none & !few & is.na(value)],
-       place = places(value[at], q$first$better == "high", exact = f$exact[[1]]),
+       place = sorted_places(value[at], f$exact[[1]]),
        total = as.list(f$totals[[1]]$values[1, names(q$metrics), drop = FALSE]),
        exact = f$exact[names(q$metrics)], counted = sum(f$lines))
 }

@@ -19,7 +19,8 @@ resample_unit <- function(q) {
     if (length(customers)) return(customers[1])
   }
   if (is.null(q$book$order) || q$book$grain == "summed")
-    ll_abort(c("'certainty' resamples orders, and the book does not know which lines are one order.",
+    ll_abort(c(paste("'certainty' resamples orders, and the book does not know which lines are",
+                     "one order."),
                i = "Name the order's field: order = \"order_no\" in R, --order on the command."),
              "data")
   if (q$book$order %in% q$each)
@@ -34,8 +35,8 @@ refuse_uncertain <- function(q, metrics, unit) {
       if (part$fn == "distinct") part$arg
     whole <- is.null(inner) || inner$kind == "name" && inner$name %in% c(unit, q$book$order)
     if (metric$against || !part$fn %in% c("sum", "count", "distinct") || !whole)
-      ll_abort(c(paste0("'certainty' works with sums, counts, counts of orders and their quotients; ",
-                        quoted(metric$name), " is none."),
+      ll_abort(c(paste0("'certainty' works with sums, counts, counts of orders and their ",
+                        "quotients; ", quoted(metric$name), " is none."),
                  i = "Leave 'certainty' out, or place by another metric."), "argument")
   }
 }
@@ -101,8 +102,8 @@ certainty_notes <- function(c) {
   if (is.null(c)) return(NULL)
   close <- which(c$ahead < .8)
   rbind(note("resampled", if (c$thin) paste0(
-          plural(c$thin, "name"), " with fewer than ", resample_least, " ",
-          plural_word(spoken(c$unit)), if (c$thin == 1) " gets" else " get", " no range of places.")),
+          plural(c$thin, "name"), " with fewer than ", plural(resample_least, spoken(c$unit)),
+          if (c$thin == 1) " gets" else " get", " no range of places.")),
         note("resampled", if (length(close)) paste0(
           "Of neighbours, ", count_text(length(close)), " of ", count_text(sum(!is.na(c$ahead))),
           " are ahead of the next in fewer than 80 % of the resamples: their order is not to be ",

@@ -17,7 +17,7 @@ holders_table <- function(s) {
     if (inherits(s$held[[field]], "Date")) "date" else if (!is.numeric(s$held[[field]])) "text" else
       if (field %in% money) "money" else "number"
   }, "")
-  table <- data.frame(s$keys[keys], cells, check.names = FALSE)
+  table <- as.data.frame(c(s$keys[keys], cells), optional = TRUE)
   names(table) <- c(keys, names(cells))
   columns <- rbind(new_columns(keys, rep("text", length(keys))),
                    if (!is.null(s$line)) new_columns("line", "count"),

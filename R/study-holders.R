@@ -128,9 +128,6 @@ name_holders <- function(q) {
   }
   few <- if (is.null(q$at_least)) logical(f$rows) else f$values$.orders < q$at_least
   in_play <- base::which(!none & !is.na(value) & !few)
-  # By name first, so that of several runners-up the first by name is named.
-  in_play <- in_play[do.call(order, c(unname(lapply(f$keys, `[`, in_play)),
-                                      list(method = "radix")))]
   keys <- lapply(f$keys, `[`, in_play)
   value <- value[in_play]
   group <- group_numbers(keys[q$within], length(value))

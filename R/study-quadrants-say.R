@@ -15,7 +15,7 @@ quadrants_table <- function(s) {
   }
   if (!is.null(q$third)) add(paste0(q$third$name, "_band"), s$band)
   add("quadrant", s$quadrant)
-  add("near_line", near_lines(s))
+  add("near_line", s$near)
   if (!is.null(s$moves)) add("quadrant_before", s$quadrant_before)
   list(table = table, columns = columns, foot = quadrants_foot(s, table))
 }
@@ -104,7 +104,7 @@ quadrants_reading <- function(s) {
 
 quadrants_notes <- function(s) {
   q <- s$q
-  near <- near_lines(s) != ""
+  near <- s$near != ""
   on <- sum(on_line(s$x, s$x_line) | on_line(s$y, s$y_line))
   turned <- if (!is.null(s$moves)) move_words(s$moves, quoted)
   few_out <- if (s$few) paste0(plural(s$few, "name"), " with fewer than ",

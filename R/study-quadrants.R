@@ -141,6 +141,7 @@ quadrants_names <- function(q) {
   s <- c(list(q = q), s)
   s$labels <- quadrant_labels(q)
   s$quadrant <- quadrants_of(s, s$x_line, s$y_line)
+  s$near <- near_lines(s)
   s <- band_names(s)
   s$held <- quadrants_held(s)
   if (q$compares) s <- crossings(s)
@@ -165,7 +166,7 @@ quadrants_fold <- function(q, where) {
               values = value[at, names(q$metrics), drop = FALSE], none = none)
   out$x <- out$values[[q$x$name]]
   out$y <- out$values[[q$y$name]]
-  out$place <- places(out$x, q$x$better == "high", exact = fold$exact[[q$x$name]])
+  out$place <- sorted_places(out$x, fold$exact[[q$x$name]])
   # The metric of all that is shown together: lines of names left out do not count.
   out$together <- if (length(at) == fold$rows) out$total else
     if ("total" %in% c(q$x_line, q$y_line)) as.list(fold_question(
@@ -216,9 +217,10 @@ quadrant_labels <- function(q) {
 }
 
 quadrants_of <- function(s, x_line, y_line) {
-  high <- cbind(above_line(s$x, x_line, s$exact[[s$q$x$name]]),
-                above_line(s$y, y_line, s$exact[[s$q$y$name]]))
-  s$labels$label[match(paste(high[, 1], high[, 2]), paste(s$labels$x, s$labels$y))]
+  side <- function(x, y) 1 + x + 2 * y
+  high <- side(above_line(s$x, x_line, s$exact[[s$q$x$name]]),
+               above_line(s$y, y_line, s$exact[[s$q$y$name]]))
+  s$labels$label[match(high, side(s$labels$x, s$labels$y))]
 }
 
 # On the line is above. A mean of exact values is a quotient, hence the second part.
@@ -303,5 +305,5 @@ near_lines <- function(s) {
   }
   x <- near(s$x, s$x_line)
   y <- near(s$y, s$y_line)
-  ifelse(x & y, "both", ifelse(x, spoken(s$q$x$name), ifelse(y, spoken(s$q$y$name), "")))
+  c("", spoken(s$q$x$name), spoken(s$q$y$name), "both")[1 + x + 2 * y]
 }

@@ -207,7 +207,7 @@ placed_names <- function(q, where, by_better = FALSE) {
   at <- named[best_order(value[named], higher)]
   out$keys <- lapply(fold$keys, `[`, at)
   out$value <- value[at]
-  out$place <- places(out$value, higher, exact = fold$exact[[1]])
+  out$place <- sorted_places(out$value, fold$exact[[1]])
   out
 }
 

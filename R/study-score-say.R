@@ -79,8 +79,9 @@ score_finding <- function(s) {
   text <- paste0(and_list(vapply(best, function(i) score_name(s, i), ""), 3),
                  if (length(best) == 1) " scores highest, " else " score highest, ",
                  score_text(s$score[1], q), if (length(best) > 1) " each")
-  if (n > length(best)) text <- paste0(text, "; ", score_name(s, length(best) + 1), " is next with ",
-                                       score_text(s$score[length(best) + 1], q))
+  after <- length(best) + 1
+  if (n >= after) text <- paste0(text, "; ", score_name(s, after), " is next with ",
+                                 score_text(s$score[after], q))
   if (!is.null(s$drawn)) {
     firm <- s$drawn$high[1] == 1
     text <- paste0(text, "; under other weights ", score_name(s, 1), if (firm)
@@ -140,8 +141,8 @@ score_notes <- function(s) {
           " the same for all and decides nothing.")),
         note("turned", other_leaders(s)), note("lead", lead_note(s)),
         note("unbeaten", if (!is.null(s$unbeaten) && length(s$score) > 1) unbeaten_words(s)),
-        note("clipped", if (length(clipped)) paste0(
-          "Clipped: ", and_list(paste0(plural_each(clipped), " of ", spoken(names(clipped)))), ".")),
+        note("clipped", if (length(clipped)) paste0("Clipped: ", and_list(paste0(
+          plural_each(clipped), " of ", spoken(names(clipped)))), ".")),
         note("missing", if (s$dropped) paste0(
           plural(s$dropped, "name"), " without ", if (q$missing == "drop") "one" else "any",
           " of the values left out.")),
@@ -150,7 +151,8 @@ score_notes <- function(s) {
             "the worst taken." else "the other weights raised.")),
         note("few_orders", if (s$few) paste0(plural(s$few, "name"), " with fewer than ",
                                              plural(q$at_least, "order"), " left out.")),
-        certainty_notes(s$certainty), note("none", if (s$nameless) "Lines without a name are not placed."),
+        certainty_notes(s$certainty),
+        note("none", if (s$nameless) "Lines without a name are not placed."),
         note("draws", if (is.null(q$draws) && length(s$score) > names_for_draws) paste0(
           "No random weightings for more than ", count_text(names_for_draws),
           " names, unless 'draws' asks for them.")),
