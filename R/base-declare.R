@@ -170,7 +170,8 @@ check_values <- function(value, name) {
   number <- vapply(sub("\\s*%\\s*$", "", as.character(value)), as_single_number, 0,
                    USE.NAMES = FALSE)
   if (!length(number) || anyNA(number))
-    ll_abort(c(paste0(quoted(name), " must be numbers."), x = paste0("They are ", shown(value), "."),
+    ll_abort(c(paste0(quoted(name), " must be numbers."),
+               x = paste0("They are ", shown(value), "."),
                i = "For example 3,2,1 or revenue=3,orders=1."), "argument")
   stats::setNames(ifelse(percent, number / 100, number), labels)
 }

@@ -15,8 +15,8 @@ scale_metric <- function(x, scaling, low = FALSE, goal = NULL, cap = Inf, exact 
   turn <- if (low) -1 else 1
   switch(scaling,
          rank = (length(known) - places(x, !low, "average", exact) + .5) / length(known),
-         range = if (max(known) > min(known)) (turn * x - min(turn * known)) / diff(range(known)) else
-           0 * x + .5,
+         range = if (max(known) > min(known))
+           (turn * x - min(turn * known)) / (max(known) - min(known)) else 0 * x + .5,
          z = if (length(known) > 1 && stats::sd(known) > 0)
            turn * (x - mean(known)) / stats::sd(known) else 0 * x,
          best = if (low) to_lowest(x, min(known)) else x / max(known),

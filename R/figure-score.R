@@ -24,8 +24,8 @@ autoplot.ll_result_score <- function(object, ...) {
     ggplot2::geom_point(data = ranges, ggplot2::aes(x = .data$place, y = .data$row), size = 2.4,
                         colour = house$lead) +
     ggplot2::facet_wrap("panel", nrow = 1, scales = "free_x")
-  plot + ggplot2::scale_fill_manual(values = stats::setNames(band_colours(length(metrics)), metrics),
-                                    name = NULL) +
+  colours <- stats::setNames(band_colours(length(metrics)), metrics)
+  plot + ggplot2::scale_fill_manual(values = colours, name = NULL) +
     ggplot2::scale_y_continuous(breaks = bars$rows$row, labels = bars$rows$name,
                                 expand = ggplot2::expansion(add = .5)) +
     ggplot2::scale_x_continuous(breaks = whole_breaks,

@@ -18,4 +18,10 @@ echo
 ./longladder trend --brief inst/extdata/longladder.yml --metrics revenue,margin_rate --every quarter \
   --out demo-output/trend.png
 echo
+./longladder score --brief inst/extdata/longladder.yml --each rep --metrics revenue,margin_rate,orders \
+  --weights 3,2,1 --when 2025 --out demo-output/score.png
+echo
+./longladder quadrants --brief inst/extdata/longladder.yml --each account --metrics revenue,margin_rate \
+  --forward high,low --width 100 --out demo-output/quadrants.xlsx --out demo-output/quadrants.png | head -5
+echo
 echo "in demo-output/: $(ls demo-output | tr '\n' ' ')"
