@@ -114,6 +114,20 @@ as_single_number <- function(value) {
   as.numeric(value)
 }
 
+# 5000, 0.04, "4 %"; missing where it is no number.
+number_or_percent <- function(value) {
+  percent <- length(value) == 1 && grepl("%\\s*$", value)
+  if (percent) as_single_number(sub("\\s*%\\s*$", "", value)) / 100 else as_single_number(value)
+}
+
+# "a=1,b=2" as list(left, right); NULL where a part has no "=".
+split_pairs <- function(text) {
+  words <- unlist(strsplit(as.character(text), ",", fixed = TRUE))
+  parts <- regmatches(words, regexpr("=", words), invert = TRUE)
+  if (all(lengths(parts) == 2))
+    list(left = trimws(vapply(parts, `[`, "", 1)), right = trimws(vapply(parts, `[`, "", 2)))
+}
+
 # Named lower bounds as "Copper=0,Brass=5000", c(Copper = 0, Brass = 5000), or a table of label,
 # from and, if wanted, to: what band_table() reads.
 check_bounds <- function(value, name) {
@@ -122,13 +136,12 @@ check_bounds <- function(value, name) {
     return(value)
   if (is.data.frame(value) || is.list(value) && is.null(names(value))) return(list(table = value))
   if (is.null(names(value))) {
-    words <- unlist(strsplit(as.character(value), ",", fixed = TRUE))
-    parts <- regmatches(words, regexpr("=", words), invert = TRUE)
-    if (!all(lengths(parts) == 2))
+    pairs <- split_pairs(value)
+    if (is.null(pairs))
       ll_abort(c(paste0(quoted(name), " must be names with their lower bounds."),
                  x = paste0("It is ", shown(value), "."),
                  i = "For example Copper=0,Brass=5000,Silver=20000."), "argument")
-    value <- stats::setNames(vapply(parts, `[`, "", 2), trimws(vapply(parts, `[`, "", 1)))
+    value <- stats::setNames(pairs$right, pairs$left)
   }
   list(from = trimws(vapply(value, as.character, "")), labels = names(value))
 }
@@ -147,13 +160,12 @@ check_steps <- function(value, name) {
   if (!is.null(names(value)))
     return(list(data.frame(from = names(value), pays = vapply(value, as.character, ""))))
   lapply(unlist(strsplit(as.character(value), ";", fixed = TRUE)), function(text) {
-    words <- strsplit(text, ",", fixed = TRUE)[[1]]
-    parts <- regmatches(words, regexpr("=", words), invert = TRUE)
-    if (!length(words) || !all(lengths(parts) == 2))
+    pairs <- split_pairs(text)
+    if (!length(pairs$left))
       ll_abort(c(paste0(quoted(name), " must be lower bounds with what is paid from there up."),
                  x = paste0("It is ", shown(text), "."), i = "For example 0=2%,20000=4%."),
                "argument")
-    data.frame(from = trimws(vapply(parts, `[`, "", 1)), pays = trimws(vapply(parts, `[`, "", 2)))
+    data.frame(from = pairs$left, pays = pairs$right)
   })
 }
 
@@ -166,14 +178,12 @@ check_values <- function(value, name) {
     value <- trimws(sub(".*=", "", words))
   }
   if (is.list(value)) value <- unlist(value)
-  percent <- grepl("%\\s*$", value)
-  number <- vapply(sub("\\s*%\\s*$", "", as.character(value)), as_single_number, 0,
-                   USE.NAMES = FALSE)
+  number <- vapply(as.character(value), number_or_percent, 0, USE.NAMES = FALSE)
   if (!length(number) || anyNA(number))
     ll_abort(c(paste0(quoted(name), " must be numbers."),
                x = paste0("They are ", shown(value), "."),
                i = "For example 3,2,1 or revenue=3,orders=1."), "argument")
-  stats::setNames(ifelse(percent, number / 100, number), labels)
+  stats::setNames(number, labels)
 }
 
 # Shares of a whole as 0.8, 80 or "80 %": numbers above 1 are percent. Rising, each once.
@@ -193,15 +203,13 @@ check_shares <- function(value, name, most = 1) {
 # One of the choices, or a number: 5000, 0.3, "30 %".
 check_level <- function(value, name, spec) {
   if (length(value) == 1 && value %in% spec$choices) return(as.character(value))
-  text <- as.character(value)
-  percent <- length(text) == 1 && grepl("%\\s*$", text)
-  number <- as_single_number(if (percent) sub("\\s*%\\s*$", "", text) else value)
+  number <- number_or_percent(value)
   if (is.na(number))
     ll_abort(c(paste0(quoted(name), " must be ", and_list(quoted(spec$choices), last = "or"),
                       ", or a number."), x = paste0("It is ", shown(value), "."),
                if (is.character(value) && length(value) == 1) near_only(value, spec$choices)),
              "argument")
-  if (percent) number / 100 else number
+  number
 }
 
 # A register's field, a file, or a data frame.

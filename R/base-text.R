@@ -42,6 +42,9 @@ capital <- function(x) paste0(toupper(substr(x, 1, 1)), substring(x, 2))
 # A cell or name on one line, whatever it holds.
 one_line <- function(x) gsub("[[:cntrl:]]+", " ", x)
 
+# Names of several dimensions as one: "Maren Holt \u00b7 Fen".
+joined_names <- function(keys) do.call(paste, c(unname(lapply(keys, one_line)), sep = " \u00b7 "))
+
 # Blanks that the eye misses, at the ends or doubled, as open boxes.
 show_blanks <- function(x) {
   odd <- gregexpr("^ +| +$| {2,}", x)

@@ -13,3 +13,10 @@ code_bands <- function(x, bounds, labels) {
   codes[is.na(codes)] <- 0L
   list(codes = codes, levels = labels[present + 1L])
 }
+
+# How many bounds each value has reached. On a bound is within the tolerance of the value's kind.
+tier_number <- function(value, bounds, exact, on_bound_is_in = TRUE) {
+  slack <- if (exact) 5e-8 else 1e-9 * abs(value)
+  if (on_bound_is_in) findInterval(value + slack, bounds) else
+    findInterval(value - slack, bounds, left.open = TRUE)
+}

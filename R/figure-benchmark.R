@@ -27,12 +27,9 @@ autoplot.ll_result_benchmark <- function(object, ...) {
                                 expand = ggplot2::expansion(add = .4)) +
     ggplot2::scale_x_continuous(labels = NULL, limits = c(min(bars$value, 0), most * 1.36),
                                 expand = ggplot2::expansion(mult = c(.01, .01))) +
-    theme_house() +
-    ggplot2::theme(axis.text.y = ggplot2::element_text(hjust = 0, colour = house$ink,
-                                                       size = size * ggplot2::.pt)) +
+    theme_rows(size) +
     figure_words(object, c(if (is.null(common)) "stroke: the plan" else "line: the benchmark",
-                           if (nrow(object) > nrow(bars)) paste0(
-                             "the first ", nrow(bars), " of ", count_text(nrow(object)), " names")),
+                           first_of(nrow(bars), nrow(object))),
                  paste0("Bars against a line: ", paste(utils::head(
                    paste(bars$name, bars$label, bars$percent), 5), collapse = "; "), "."))
 }
@@ -41,8 +38,8 @@ benchmark_bars <- function(x) {
   f <- facts(x)
   table <- utils::head(plain_frame(x), bars_most)
   metric <- f$settings$metrics[1]
-  unit <- f$columns$unit[match(metric, f$columns$name)]
-  names <- do.call(paste, c(unname(lapply(table[f$settings$each], one_line)), sep = " \u00b7 "))
+  unit <- column_unit(f, metric)
+  names <- joined_names(table[f$settings$each])
   of <- table$of_benchmark
   second <- rev(f$settings$bands)[2]
   state <- ifelse(is.na(of), "below", ifelse(of >= 1 - 1e-9, "reached", ifelse(

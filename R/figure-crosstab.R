@@ -87,7 +87,7 @@ tile_label <- function(value, unit) {
 
 # The unit of a metric's column, whatever name it bears.
 metric_unit <- function(f, metric) {
-  unit <- f$columns$unit[match(metric, f$columns$name)]
+  unit <- column_unit(f, metric)
   if (is.na(unit)) unit <- f$columns$unit[endsWith(f$columns$name, paste0(": ", metric))][1]
   if (is.na(unit)) unit <- utils::tail(f$columns$unit, 1)
   unit

@@ -14,7 +14,7 @@ autoplot.ll_result_distribution <- function(object, ...) {
                      panel = if (is.null(set$by)) "" else table[[set$by]])
   bars$panel <- factor(bars$panel, unique(bars$panel))
   bars$kind <- ifelse(bars$open, "open", ifelse(bars$below, "below", "above"))
-  unit <- f$columns$unit[match("from", f$columns$name)]
+  unit <- column_unit(f, "from")
   summary <- f$parts$summary
   group <- if (is.null(set$by)) "" else summary$group
   lines <- data.frame(panel = factor(group, levels(bars$panel)),

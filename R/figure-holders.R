@@ -26,12 +26,9 @@ autoplot.ll_result_holders <- function(object, ...) {
     ggplot2::scale_x_continuous(labels = NULL, limits = if (days) c(0, 1) else
       c(low, max(bars$value, bars$after, 0, na.rm = TRUE) + most * .9),
       expand = ggplot2::expansion(mult = c(.01, 0))) +
-    theme_house() +
-    ggplot2::theme(axis.text.y = ggplot2::element_text(hjust = 0, colour = house$ink,
-                                                       size = size * ggplot2::.pt)) +
+    theme_rows(size) +
     figure_words(object, c(if (!days && any(!is.na(bars$after))) "diamond: the runner-up",
-                           if (nrow(object) > nrow(bars)) paste0(
-                             "the first ", nrow(bars), " of ", count_text(nrow(object)), " rows")),
+                           first_of(nrow(bars), nrow(object), "rows")),
                  paste0("Bars: ", paste(utils::head(paste(bars$name, bars$label), 5),
                                         collapse = "; "), "."))
 }
@@ -41,10 +38,8 @@ holder_bars <- function(x) {
   set <- f$settings
   table <- utils::head(plain_frame(x), 25)
   metric <- set$metrics[1]
-  unit <- f$columns$unit[match(metric, f$columns$name)]
-  joined <- function(keys) {
-    if (length(keys)) do.call(paste, c(unname(lapply(table[keys], one_line)), sep = " \u00b7 "))
-  }
+  unit <- column_unit(f, metric)
+  joined <- function(keys) if (length(keys)) joined_names(table[keys])
   holder <- joined(set$each) %||% joined(utils::head(set$show, 1)) %||% paste("line", table$line)
   group <- joined(set$within)
   value <- as.numeric(table[[metric]])

@@ -25,13 +25,10 @@ autoplot.ll_result_payout <- function(object, ...) {
                                 expand = ggplot2::expansion(add = c(.2, 1.1 + max(bounds$lift)))) +
     ggplot2::scale_x_continuous(labels = NULL, limits = c(min(bars$value, 0), most * 1.5),
                                 expand = ggplot2::expansion(mult = c(.01, 0))) +
-    theme_house() +
-    ggplot2::theme(axis.text.y = ggplot2::element_text(hjust = 0, colour = house$ink,
-                                                       size = size * ggplot2::.pt)) +
+    theme_rows(size) +
     figure_words(object, c(paste0("bars: ", spoken(f$settings$metrics[1]),
                                   "; lines: where a step begins"),
-                           if (nrow(object) > nrow(bars)) paste0(
-                             "the first ", nrow(bars), " of ", count_text(nrow(object)), " names")),
+                           first_of(nrow(bars), nrow(object))),
                  payout_seen(bars))
 }
 
@@ -40,8 +37,8 @@ payout_bars <- function(x) {
   table <- utils::head(plain_frame(x), 30)
   metric <- f$settings$metrics[1]
   value <- as.numeric(table[[metric]])
-  names <- do.call(paste, c(unname(lapply(table[f$settings$each], one_line)), sep = " \u00b7 "))
-  unit <- f$columns$unit[match(metric, f$columns$name)]
+  names <- joined_names(table[f$settings$each])
+  unit <- column_unit(f, metric)
   paid <- if (is.null(table$payout)) table$offer else format_number(table$payout, "money", 2)
   other <- if (!is.null(table$payout_instead))
     paste0(", instead ", format_number(table$payout_instead, "money", 2))
@@ -68,7 +65,7 @@ payout_columns <- function(bars, most, size, f) {
 payout_bounds <- function(x, most) {
   f <- facts(x)
   set <- f$settings
-  unit <- f$columns$unit[match(set$metrics[1], f$columns$name)]
+  unit <- column_unit(f, set$metrics[1])
   pays <- switch(set$pay, offer = one_line(as.character(set$pays)),
                  sum = format_number(set$pays, "money"), format_number(set$pays, "percent"))
   keep <- set$bounds <= max(most * 1.25, set$bounds[1])

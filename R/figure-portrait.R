@@ -59,7 +59,7 @@ portrait_bars <- function(x, shown) {
   own <- if (adds) table$share else as.numeric(table[[facts(x)$settings$metrics[1]]])
   book <- if (adds) table$book_share else as.numeric(table$overall)
   unit <- if (adds) "percent" else
-    facts(x)$columns$unit[match(facts(x)$settings$metrics[1], facts(x)$columns$name)]
+    column_unit(facts(x), facts(x)$settings$metrics[1])
   do.call(rbind, lapply(shown, function(dimension) {
     at <- utils::head(which(table$dimension == dimension), 12)
     rest <- grepl("^everyone else [(]", table$name[at])

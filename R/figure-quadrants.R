@@ -47,7 +47,7 @@ quadrant_axis <- function(x, which) {
   f <- facts(x)
   name <- f$settings$metrics[which]
   value <- as.numeric(x[[name]])
-  unit <- f$columns$unit[match(name, f$columns$name)]
+  unit <- column_unit(f, name)
   line <- f$settings[[c("x_line", "y_line")[which]]]
   size <- abs(value[value != 0])
   skewed <- length(size) > 10 && max(size) > 12 * stats::quantile(abs(value), .75, names = FALSE)
@@ -79,13 +79,12 @@ quadrant_scale <- function(axis, scale, room) {
 quadrant_points <- function(x, axes) {
   f <- facts(x)
   table <- plain_frame(x)
-  names <- do.call(paste, c(unname(lapply(table[f$settings$each], one_line)), sep = " \u00b7 "))
+  names <- joined_names(table[f$settings$each])
   bands <- f$parts$bands
   banded <- grep("_band$", names(table), value = TRUE)
   out <- data.frame(x = axes$x$value, y = axes$y$value, name = fit_text(names, 26),
                     front = is.null(f$settings$forward) |
                       table$quadrant == (f$settings$forward %||% ""), legend = "",
-                    # The line's own place must be in view.
                     band = if (is.null(bands)) "" else table[[banded[1]]])
   out$band <- factor(out$band, if (is.null(bands)) "" else c(bands$band, "no value"))
   if (!is.null(bands)) out$legend <- spoken(sub("_band$", "", banded[1]))
@@ -143,12 +142,9 @@ quadrant_corners <- function(x) {
 }
 
 quadrant_caption <- function(points, f) {
-  paste0("lines: ", format_number(f$settings$x_line, unit_in(f, 1)), " and ",
-         format_number(f$settings$y_line, unit_in(f, 2)),
+  unit <- column_unit(f, f$settings$metrics)
+  paste0("lines: ", format_number(f$settings$x_line, unit[1]), " and ",
+         format_number(f$settings$y_line, unit[2]),
          if (any(!points$labelled)) "; the farthest names bear labels",
          if (nrow(points) > points_most) "; darker: more names")
-}
-
-unit_in <- function(f, which) {
-  f$columns$unit[match(f$settings$metrics[which], f$columns$name)]
 }

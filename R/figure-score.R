@@ -30,14 +30,12 @@ autoplot.ll_result_score <- function(object, ...) {
                                 expand = ggplot2::expansion(add = .5)) +
     ggplot2::scale_x_continuous(breaks = whole_breaks,
                                 expand = ggplot2::expansion(mult = c(.03, .16))) +
-    theme_house() +
-    ggplot2::theme(axis.text.y = ggplot2::element_text(hjust = 0, colour = house$ink,
-                                                       size = size * ggplot2::.pt),
-                   axis.text.x = ggplot2::element_text(colour = house$soft),
+    theme_rows(size) +
+    ggplot2::theme(axis.text.x = ggplot2::element_text(colour = house$soft),
                    legend.position = "bottom") +
     figure_words(object, c(if (!is.null(ranges)) paste(
       "dot: the place; band: places in 5 to 95 % of the weightings"),
-      if (nrow(object) > n) paste0("the first ", n, " of ", count_text(nrow(object)), " names")),
+      first_of(n, nrow(object))),
       paste0("Stacked points: ", paste(utils::head(paste(bars$rows$name, bars$rows$label), 5),
                                        collapse = "; "), "."))
 }
@@ -58,7 +56,7 @@ score_bars <- function(x) {
   to <- ifelse(parts >= 0, up, down)
   from <- to - parts
   metric <- if (ncol(parts) == 1) "score" else spoken(f$settings$metrics)
-  names <- do.call(paste, c(unname(lapply(table[f$settings$each], one_line)), sep = " \u00b7 "))
+  names <- joined_names(table[f$settings$each])
   row <- rev(seq_len(n))
   digits <- if (f$settings$scaling == "z") 2 else 1
   list(panels = panels,

@@ -39,9 +39,7 @@ autoplot.ll_result_standings <- function(object, ...) {
     ggplot2::scale_x_continuous(labels = NULL,
                                 expand = bar_room(bars, across, size, inside_groups(object))) +
     ggplot2::coord_cartesian(clip = "off") +
-    theme_house() +
-    ggplot2::theme(axis.text.y = ggplot2::element_text(
-      hjust = 0, colour = house$ink, size = size * ggplot2::.pt)) +
+    theme_rows(size) +
     figure_words(object, bars_caption(object, bars), bars_seen(bars))
   plot <- add_before(plot, bars)
   scales <- if (inside_groups(object)) "free_y" else "free_x"
@@ -66,8 +64,7 @@ standings_bars <- function(x) {
   table <- utils::head(plain_frame(x), if (inside_groups(x)) Inf else bars_most)
   if (!nrow(table)) return(data.frame())
   if (inside_groups(x)) return(group_bars(table, f))
-  names <- fit_text(do.call(paste, c(unname(lapply(table[set$each], one_line)), sep = " \u00b7 ")),
-                    34)
+  names <- fit_text(joined_names(table[set$each]), 34)
   foot <- f$parts$foot
   foot <- foot[foot[[set$each[1]]] != "total", , drop = FALSE]
   out <- lapply(set$metrics, function(metric) {
@@ -85,7 +82,7 @@ metric_bars <- function(metric, table, names, foot, f) {
   # Shares are left to the table where several metrics need the room.
   alone <- first && length(f$settings$metrics) == 1
   share <- if (alone) table[[paste0(metric, "_share")]]
-  unit <- f$columns$unit[match(metric, f$columns$name)]
+  unit <- column_unit(f, metric)
   table[[metric]] <- as.numeric(table[[metric]])
   foot[[metric]] <- as.numeric(foot[[metric]])
   digits <- fitting_digits(table[[metric]], unit)
@@ -151,12 +148,11 @@ place_name <- function(place, names) {
 group_bars <- function(table, f) {
   set <- f$settings
   metric <- set$metrics[1]
-  unit <- f$columns$unit[match(metric, f$columns$name)]
+  unit <- column_unit(f, metric)
   groups <- unique(table[[set$within]])
   out <- lapply(utils::head(groups, 12), function(group) {
     mine <- utils::head(table[table[[set$within]] == group, ], max(3, bars_most %/% length(groups)))
-    names <- fit_text(do.call(paste,
-                              c(unname(lapply(mine[set$each], one_line)), sep = " \u00b7 ")), 26)
+    names <- fit_text(joined_names(mine[set$each]), 26)
     place_bars(data.frame(
       row = paste0(group, seq_len(nrow(mine))), name = place_name(mine$place, names), panel = group,
       value = as.numeric(mine[[metric]]), label = bar_label(mine[[metric]], unit,
@@ -211,8 +207,7 @@ add_before <- function(plot, bars) {
 bars_caption <- function(x, bars) {
   rows <- nrow(x)
   set <- facts(x)$settings
-  c(if (!inside_groups(x) && rows > bars_most)
-      paste0("the first ", bars_most, " of ", count_text(rows), " rows"),
+  c(if (!inside_groups(x)) first_of(bars_most, rows, "rows"),
     if (any(grepl("=", bars$name, fixed = TRUE))) "= marks a shared place",
     if (any(!is.na(bars$before))) paste0("diamond: ", set$against$from, " to ", set$against$to))
 }

@@ -23,6 +23,17 @@ theme_house <- function(base_size = 12) {
     strip.text = ggplot2::element_text(face = "bold", hjust = 0, colour = house$ink))
 }
 
+# The theme of pictures with a name for each row, as large as their labels.
+theme_rows <- function(size) {
+  theme_house() + ggplot2::theme(axis.text.y = ggplot2::element_text(
+    hjust = 0, colour = house$ink, size = size * ggplot2::.pt))
+}
+
+# What a caption says where only the first of many rows are drawn.
+first_of <- function(drawn, all, what = "names") {
+  if (all > drawn) paste0("the first ", drawn, " of ", count_text(all), " ", what)
+}
+
 # Text in lines of at most so many characters, so that it never leaves the picture: counted for a
 # picture 8.9 inches wide in the widest of the usual sans-serif faces.
 wrap_text <- function(text, characters, lines = 3) {

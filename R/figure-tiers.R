@@ -50,7 +50,7 @@ tier_steps <- function(held, f) {
   out <- panel("names", held$names, paste0(vapply(held$names, count_text, ""),
                                            share(held$names / max(all, 1))))
   if (!all(is.na(held$value))) {
-    unit <- f$columns$unit[match(f$settings$metrics[1], f$columns$name)]
+    unit <- column_unit(f, f$settings$metrics[1])
     out <- rbind(out, panel(spoken(f$settings$metrics[1]), held$value,
                             paste0(format_short(held$value, unit), share(held$share))))
   }
@@ -59,7 +59,7 @@ tier_steps <- function(held, f) {
 }
 
 tier_bounds <- function(held, f) {
-  unit <- f$columns$unit[match(f$settings$metrics[1], f$columns$name)]
+  unit <- column_unit(f, f$settings$metrics[1])
   out <- paste("from", format_number(held$from, unit))
   out[!is.finite(held$from)] <- ""
   out

@@ -96,7 +96,7 @@ trend_drawn <- function(x) {
     # A part of a period beside a whole one of the year before would mislead.
     ago[table$part == "part"] <- NA
     if (indexed) value <- index_of(value, line, table$part)
-    unit <- if (indexed) "percent" else f$columns$unit[match(metric, f$columns$name)]
+    unit <- if (indexed) "percent" else column_unit(f, metric)
     name <- if (is.null(set$by)) spoken(metric) else one_line(line)
     data.frame(period = table$period, at = match(table$period, unique(table$period)),
                value = value, ago = if (indexed || !is.null(set$by)) NA_real_ else ago,

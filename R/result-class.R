@@ -23,6 +23,9 @@ new_columns <- function(name = character(), unit = character(), shown = TRUE, di
              digits = rep_len(as.integer(digits), length(name)))
 }
 
+# The unit of a column, from the facts of a result.
+column_unit <- function(f, name) f$columns$unit[match(name, f$columns$name)]
+
 new_notes <- function(kind = character(), text = character()) {
   data.frame(kind = kind, text = text)
 }

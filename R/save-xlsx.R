@@ -24,7 +24,7 @@ add_table_sheet <- function(book, sheet, table, f) {
                         colNames = FALSE, keepNA = FALSE)
   rows <- seq_len(nrow(table) + 2 + NROW(foot)) + 1
   for (i in seq_along(table)) {
-    unit <- f$columns$unit[match(names(table)[i], f$columns$name)]
+    unit <- column_unit(f, names(table)[i])
     openxlsx::addStyle(book, sheet, openxlsx::createStyle(numFmt = sheet_format(unit)), rows, i,
                        stack = TRUE)
     openxlsx::setColWidths(book, sheet, i, column_width(table[[i]], names(table)[i], unit))

@@ -1,8 +1,9 @@
 # Benchmark, continued: each one's own plan, from the register or from a table of names, periods and
 # amounts.
 
-# list(name, amount, where): a plan for each name, and the words for where it came from; with what
-# was left out.
+# list(name, amount, from, outside, partly, unbound): a plan for each name, the words for where it
+# came from, how many rows lie outside the question's period, whether some lie partly in it, and
+# whether the plan names no period though the question does.
 read_plan <- function(q) {
   if (length(q$each) > 1) ll_abort("'plan' works with one dimension in 'each'.", "argument")
   if (!q$first$adds_up && is.data.frame(q$plan) && "period" %in% names(q$plan))
@@ -72,7 +73,7 @@ plan_lines <- function(s) {
   s$keys[[1]] <- s$keys[[1]][at]
   s$value <- s$value[at]
   if (!is.null(s$orders)) s$orders <- c(s$orders, rep(0, length(idle)))[at]
-  s$place <- places(s$value, q$first$better == "high", exact = s$exact[[1]])
+  s$place <- sorted_places(s$value, s$exact[[1]])
   s$line <- plan$amount[match(s$keys[[1]], plan$name)]
   s
 }

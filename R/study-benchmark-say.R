@@ -12,19 +12,15 @@ benchmark_table <- function(s) {
                    new_columns(c(m$name, "benchmark", "of_benchmark", "to_benchmark", "band"),
                                c(m$unit, m$unit, "percent", m$unit, "text"),
                                c(TRUE, own, TRUE, TRUE, TRUE), c(NA, NA, 1, NA, NA)))
-  certainty_columns(s$certainty, function(name, unit, values) {
-    table[[name]] <<- values
-    columns <<- rbind(columns, new_columns(name, unit))
-  })
-  list(table = table, columns = columns, foot = benchmark_foot(s, table))
+  made <- with_certainty(list(table = table, columns = columns), s$certainty)
+  c(made, list(foot = benchmark_foot(s, made$table)))
 }
 
 benchmark_foot <- function(s, table) {
   q <- s$q
   m <- q$first
   row <- function(label, value = NA_real_, line = NA_real_) {
-    out <- table[NA_integer_, , drop = FALSE][1, ]
-    out[q$each] <- c(list(label), rep(list(""), length(q$each) - 1))
+    out <- foot_row(table, q$each, label)
     out[[m$name]] <- value
     out$benchmark <- line
     if (!is.na(line) && line > 0) out$of_benchmark <- value / line
@@ -54,7 +50,7 @@ benchmark_settings <- function(s) {
 benchmark_finding <- function(s) {
   q <- s$q
   m <- q$first
-  what <- paste(spoken(q$each), collapse = " and ")
+  what <- each_word(q)
   n <- length(s$value)
   if (!n) return(paste0("No ", what, " has ", spoken(m$name), " here."))
   if (q$kind == "plan") return(plan_finding(s, what))
@@ -76,7 +72,7 @@ line_words <- function(s) {
     return(paste0("The ", format_plain(q$percentile), " percent point of ", spoken(m$name), " is ",
                   line))
   n <- nrow(s$best)
-  who <- and_list(do.call(paste, c(unname(lapply(s$best[q$each], one_line)), sep = " \u00b7 ")), 4)
+  who <- and_list(joined_names(s$best[q$each]), 4)
   how <- switch(q$level, mean = if (averages(m$tree)) "together have" else "average",
                 median = "have a median of", lowest = "all reach")
   paste0("The best ", if (n == 1) "one" else count_text(n), " (", who, ") ", how, " ", line,
@@ -110,12 +106,9 @@ benchmark_reading <- function(s) {
                  best = paste0("the line is the level of the best ", q$best, ", ",
                                switch(q$level, mean = mean_of, median = "their median",
                                       lowest = "the lowest of them"), ", ", said(s$common, m)))
-  paste0(capital(plural_word(spoken(q$each[1]))), if (length(q$each) > 1)
-    paste(" by", and_list(spoken(q$each[-1]))), " by ", metric_words(m), "; ", line,
+  paste0(each_words(q), " by ", metric_words(m), "; ", line,
     if (m$better == "low") ", and the percentage is the line over the value", "; ",
-    reading_tail(q, if (!is.null(q$at_least)) paste("of names with at least",
-                                                    plural(q$at_least, "order")),
-                 certainty_reading(s$certainty)))
+    reading_tail(q, few_reading(q), certainty_reading(s$certainty)))
 }
 
 benchmark_notes <- function(s) {
@@ -132,8 +125,7 @@ benchmark_notes <- function(s) {
         note("no_percentage", if (flat) paste0(
           "Where the line or the value is not above zero there is no percentage: ",
           plural(flat, "name"), ".")),
-        note("left", if (s$few) paste0(plural(s$few, "name"), " with fewer than ",
-                                       plural(q$at_least, "order"), " left out.")),
+        few_note(q, s$few, "left"),
         if (q$kind == "plan") plan_notes(s), certainty_notes(s$certainty),
         nameless_note(q, s$none), valueless_note(s$valueless),
         question_notes(q))
@@ -161,13 +153,13 @@ plan_notes <- function(s) {
 benchmark_proof <- function(s) {
   q <- s$q
   m <- q$first
-  proof <- rbind(prove_question(q, s$counted, s$total, s$exact),
+  plain <- raw_lines(q)
+  proof <- rbind(prove_question(q, s$counted, s$total, s$exact, plain),
                  prove_parts(q$metrics, stats::setNames(list(c(s$value, s$left, s$none)), m$name),
                              s$total, s$exact, "names"),
                  proof_line("names = names of all bands", length(s$value), sum(s$held$names)))
   pooled <- q$kind == "best" && q$level == "mean" && averages(m$tree) && length(q$each) == 1
   if (!pooled || !length(s$value)) return(proof)
-  plain <- plain_lines(q$book$source, q$book$aside, q$asked$only, q$asked$period_now)
   all <- seq_len(source_size(q$book$source))
   keep <- as.character(field_values(q$book, q$each, all)) %in% s$best[[1]]
   if (!is.null(plain$keep)) keep <- keep & plain$keep

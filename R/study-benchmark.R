@@ -96,8 +96,7 @@ benchmark_question <- function(book, args) {
   if (is.null(args$bands)) args$bands <- c(.5, .8, 1)
   args$kind <- if (length(asked)) asked else "best"
   q <- refuse_compared(ask_book(book, args, "each"), "benchmark")
-  if (length(q$metrics) > 1)
-    ll_abort("'benchmark' draws a line for one metric; give one in 'metrics'.", "argument")
+  refuse_several(q, "'benchmark' draws a line for")
   if (q$first$unit == "date")
     ll_abort(paste0("A date is no percentage of another: ", quoted(q$first$name),
                     " has no benchmark."), "argument")
@@ -124,21 +123,19 @@ benchmark_names <- function(q) {
 
 # Names best first, those with too few orders left out.
 benchmark_fold <- function(q) {
-  need <- !is.null(q$at_least) || averages(q$first$tree) && q$book$grain != "summed"
-  f <- fold_question(q, q$each, list(character()),
-                     if (need) list(.orders = order_count(q$book)) else list())
-  none <- Reduce(`|`, lapply(f$keys, is.na))
+  f <- fold_each(q, orders = wants_orders(q))
+  none <- f$none
+  few <- f$few
   value <- f$values[[1]]
-  few <- if (is.null(q$at_least)) logical(f$rows) else f$values$.orders < q$at_least
   shown <- which(!none & !few & !is.na(value))
   at <- shown[best_order(value[shown], q$first$better == "high")]
   list(keys = lapply(f$keys, `[`, at), value = value[at], none = value[none],
-       orders = if (need) f$values$.orders[at], few = sum(few & !none),
+       orders = f$orders[at], few = sum(few & !none),
        left = exact_total(value[few & !none & !is.na(value)]),
        valueless = sum(!none & !few & is.na(value)),
        unvalued = f$keys[[1]][!none & !few & is.na(value)],
        place = sorted_places(value[at], f$exact[[1]]),
-       total = as.list(f$totals[[1]]$values[1, names(q$metrics), drop = FALSE]),
+       total = f$total,
        exact = f$exact[names(q$metrics)], counted = sum(f$lines))
 }
 
@@ -166,7 +163,7 @@ line_of_best <- function(s) {
   if (q$level == "median") return(stats::median(s$value[first]))
   if (q$level == "lowest") return(s$value[first[length(first)]])
   if (!averages(q$first$tree)) return(mean(s$value[first]))
-  where <- and_also(q$asked$where_now, shown_only(q, lapply(s$keys, `[`, first)))
+  where <- and_also(q$asked$where_now, these_names(q, lapply(s$keys, `[`, first)))
   fold_question(q, character(), where = where)$values[[1]][1]
 }
 

@@ -43,7 +43,8 @@ refuse_uncertain <- function(q, metrics, unit) {
 
 # Ranges of places of the names in `keys`, in the order of their places. `scores` makes of a data
 # frame of metric values (names times resamples, one after another) a number each, higher better.
-# Gives list(from, to, ahead, unit, resamples, units): missing for names with too few units.
+# Gives list(from, to, ahead, unit, resamples, thin): the first three missing for names with too few
+# units, of which there are `thin`.
 resampled_places <- function(q, keys, metrics, where, resamples, seed, scores) {
   unit <- resample_unit(q)
   refuse_uncertain(q, metrics, unit)
@@ -86,7 +87,7 @@ resampled_places <- function(q, keys, metrics, where, resamples, seed, scores) {
   cut <- function(x) ifelse(thin, NA_real_, x)
   list(from = cut(found$low), to = cut(found$high),
        ahead = ifelse(thin | c(thin[-1], TRUE), NA_real_, found$ahead), unit = unit,
-       resamples = resamples, thin = sum(thin), names = n)
+       resamples = resamples, thin = sum(thin))
 }
 
 # By one metric.
@@ -108,6 +109,15 @@ certainty_notes <- function(c) {
           "Of neighbours, ", count_text(length(close)), " of ", count_text(sum(!is.na(c$ahead))),
           " are ahead of the next in fewer than 80 % of the resamples: their order is not to be ",
           "relied on.")))
+}
+
+# list(table, columns) with the columns of `certainty`, where it was asked for.
+with_certainty <- function(made, c) {
+  certainty_columns(c, function(name, unit, values) {
+    made$table[[name]] <<- values
+    made$columns <<- rbind(made$columns, new_columns(name, unit))
+  })
+  made
 }
 
 # Columns for the table, at the rows where the names stand; `add` takes name, unit and values.

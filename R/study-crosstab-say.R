@@ -5,7 +5,7 @@ column_labels <- function(s) {
   q <- s$q
   heads <- s$across[q$columns]
   if (!length(heads)) return(rep("total", nrow(s$across)))
-  label <- do.call(paste, c(unname(lapply(heads, one_line)), sep = " \u00b7 "))
+  label <- joined_names(heads)
   label[s$across$level == 0] <- "total"
   label
 }

@@ -49,8 +49,7 @@ extreme_word <- function(q) {
 # The holder of a row as a sentence names it, with the fields of what it holds.
 holder_name <- function(s, i, fields = TRUE) {
   q <- s$q
-  name <- if (is.null(s$line)) paste(vapply(s$keys[q$each], function(key) one_line(key[i]), ""),
-                                     collapse = " \u00b7 ") else
+  name <- if (is.null(s$line)) joined_names(lapply(s$keys[q$each], `[`, i)) else
     paste("line", count_text(s$line[i]))
   held <- if (fields) vapply(q$show, function(field) {
     value <- s$held[[field]][i]
@@ -88,7 +87,7 @@ holders_finding <- function(s) {
 count_leads <- function(s) {
   q <- s$q
   if (!is.null(s$line)) return(NULL)
-  names <- do.call(paste, c(unname(lapply(s$keys[q$each], one_line)), sep = " \u00b7 "))
+  names <- joined_names(s$keys[q$each])
   counts <- sort(table(names), decreasing = TRUE)
   if (counts[1] < 2 || length(unique(s$group)) < 3) return(NULL)
   most <- names(counts)[counts == counts[1]]
@@ -109,8 +108,7 @@ holders_reading <- function(s) {
     if (!is.null(q$each)) if (q$part == "whole") paste0(", by the whole ", level_word(q)) else
       ", by what lies inside it")
   paste0("The ", extreme_word(q), " ", level_word(q), " by ", metric_words(q$first), inside, "; ",
-         reading_tail(q, if (!is.null(q$at_least)) paste("of names with at least",
-                                                         plural(q$at_least, "order"))))
+         reading_tail(q, few_reading(q)))
 }
 
 holders_notes <- function(s) {
@@ -129,16 +127,15 @@ holders_notes <- function(s) {
         note("alone", if (lone) paste0(
           if (length(q$within)) paste(plural(lone, "group"), if (lone == 1) "has" else "have") else
             "There is", " nobody to come second.")),
-        note("left", if (s$left) paste0(plural(s$left, "name"), " with fewer than ",
-                                        plural(q$at_least, "order"), " not considered.")),
+        few_note(q, s$left, "left", "not considered."),
         question_notes(q))
 }
 
 holders_proof <- function(s) {
   q <- s$q
-  proof <- prove_question(q, s$counted, s$total, s$exact)
+  plain <- raw_lines(q)
+  proof <- prove_question(q, s$counted, s$total, s$exact, plain)
   if (!is.null(s$line) && length(s$value)) {
-    plain <- plain_lines(q$book$source, q$book$aside, q$asked$only, q$asked$period_now)
     tree <- node("aggregate", fn = if (q$which == "highest") "max" else "min",
                  arg = q$first$tree$arg, where = NULL)
     proof <- rbind(proof, proof_line(

@@ -71,8 +71,7 @@ ll_holders <- function(book, each = NULL, metrics = NULL, which = "highest", wit
 holders_question <- function(book, args) {
   refuse_at_least(book, args)
   q <- refuse_compared(ask_book(book, args, c("each", "within")), "holders")
-  if (length(q$metrics) > 1)
-    ll_abort("'holders' looks at one metric; give one in 'metrics'.", "argument")
+  refuse_several(q, "'holders' looks at")
   if (length(intersect(q$each, q$within)))
     ll_abort("'within' must be another dimension than 'each'.", "argument")
   if (is.null(q$each)) {
@@ -112,41 +111,34 @@ line_holders <- function(q) {
        group = group_numbers(names, nrow(best)), runner_up = labels[at],
        next_value = after$value[at],
        total = as.list(total$values[1, , drop = FALSE]), exact = total$exact,
-       counted = sum(total$lines), candidates = total$lines, left = 0)
+       counted = sum(total$lines), left = 0)
 }
 
 # Names that hold the extreme of each group.
 name_holders <- function(q) {
-  need_orders <- !is.null(q$at_least) || averages(q$first$tree) && q$book$grain != "summed"
-  orders <- if (need_orders) list(.orders = order_count(q$book)) else list()
-  f <- fold_question(q, c(q$within, q$each), list(character()), orders)
-  none <- Reduce(`|`, lapply(f$keys[q$each], is.na))
+  f <- fold_each(q, c(q$within, q$each), orders = wants_orders(q))
   value <- f$values[[1]]
   if (q$part == "whole" && length(q$within)) {
     whole <- fold_question(q, q$each)
     value <- whole$values[[1]][match_keys(f$keys[q$each], whole$keys)]
   }
-  few <- if (is.null(q$at_least)) logical(f$rows) else f$values$.orders < q$at_least
-  in_play <- base::which(!none & !is.na(value) & !few)
+  in_play <- which(!f$none & !is.na(value) & !f$few)
   keys <- lapply(f$keys, `[`, in_play)
   value <- value[in_play]
   group <- group_numbers(keys[q$within], length(value))
   place <- places_within(value, group, higher = q$which == "highest", exact = f$exact[[1]])
-  best <- base::which(place == 1)
+  best <- which(place == 1)
   best <- best[order(group[best])]
   ties <- tabulate(group[best], max(group, 0))
   # The runner-up comes right after those who hold it.
-  after <- base::which(place == ties[group] + 1)
+  after <- which(place == ties[group] + 1)
   after <- after[!duplicated(group[after])]
   at <- match(group[best], group[after])
-  names <- do.call(paste, c(unname(lapply(keys[q$each], function(key) one_line(key[after]))),
-                            sep = " \u00b7 "))
+  names <- joined_names(lapply(keys[q$each], `[`, after))
   list(keys = named_keys(lapply(keys, `[`, best)), value = value[best], group = group[best],
        runner_up = names[at], next_value = value[after][at],
-       orders = if (need_orders) f$values$.orders[in_play][best],
-       total = as.list(f$totals[[1]]$values[1, names(q$metrics), drop = FALSE]),
-       exact = f$exact[names(q$metrics)], counted = sum(f$lines), candidates = length(value),
-       left = sum(!none & few), all_groups = length(unique(group)))
+       orders = f$orders[in_play][best], total = f$total, exact = f$exact[names(q$metrics)],
+       counted = sum(f$lines), left = sum(!f$none & f$few), all_groups = length(unique(group)))
 }
 
 # The number of each row's group, in the order of their first row.
@@ -169,33 +161,38 @@ held_fields <- function(s) {
   pick <- c("value", "group", "runner_up", "next_value", "lead", "tied", "orders", "line")
   s[pick] <- lapply(s[pick], function(x) if (!is.null(x)) x[at])
   s$keys <- lapply(s$keys, `[`, at)
-  s$held <- stats::setNames(lapply(q$show, show_values, s = s), q$show)
+  behind <- if (length(q$show)) holder_lines(s)
+  s$held <- stats::setNames(lapply(q$show, show_values, s = s, behind = behind), q$show)
   s
 }
 
-# Values of a field on the lines behind each holder; where they differ they are listed.
-show_values <- function(field, s) {
+# The lines behind the holders: list(lines, row), the row being the first one of the line's holder.
+holder_lines <- function(s) {
   q <- s$q
-  plain <- function(value) {
-    role <- q$book$fields$role[match(field, q$book$fields$name)]
-    value <- as_dates(value)
-    # Numbers that name something are names.
-    if (is.numeric(value) && role %in% c("identifier", "dimension")) format_plain(value) else value
-  }
-  if (!is.null(s$line)) return(plain(field_values(q$book, field, s$line)))
+  if (!is.null(s$line)) return(list(lines = s$line))
   by <- c(if (q$part == "inside") q$within, q$each)
-  tree <- bind_scope(key_tree(q$book, q$each[1]), q$asked$where_now)
-  holders <- node("set", values = unique(s$keys[[q$each[1]]]))
-  where <- and_also(q$asked$where_now, node("within", arg = tree, set = holders))
-  lines <- base::which(line_mask(q$book$source, where))
-  value <- plain(field_values(q$book, field, lines))
-  holder <- match_keys(s$keys[by], s$keys[by])
-  row <- match_keys(named_keys(lapply(stats::setNames(by, by), function(key) {
+  first <- q$each[1]
+  where <- and_also(q$asked$where_now, these_names(q, s$keys[first]))
+  lines <- which(line_mask(q$book$source, where))
+  names <- lapply(stats::setNames(by, by), function(key) {
     as.character(field_values(q$book, key, lines))
-  })), s$keys[by])
-  seen <- !duplicated(data.frame(row, value)) & !is.na(row) & !is.na(value)
+  })
   # A name may hold the value of several groups.
-  parts <- split(value[seen], factor(row[seen], seq_along(s$value)))[holder]
+  list(lines = lines, row = match_keys(named_keys(names), s$keys[by]),
+       holder = match_keys(s$keys[by], s$keys[by]))
+}
+
+# Values of a field on the lines behind each holder; where they differ they are listed.
+show_values <- function(field, s, behind) {
+  q <- s$q
+  role <- q$book$fields$role[match(field, q$book$fields$name)]
+  value <- as_dates(field_values(q$book, field, behind$lines))
+  # Numbers that name something are names.
+  if (is.numeric(value) && role %in% c("identifier", "dimension")) value <- format_plain(value)
+  if (!is.null(s$line)) return(value)
+  row <- behind$row
+  seen <- !duplicated(data.frame(row, value)) & !is.na(row) & !is.na(value)
+  parts <- split(value[seen], factor(row[seen], seq_along(s$value)))[behind$holder]
   if (all(lengths(parts) <= 1)) return(do.call(c, unname(lapply(parts, `[`, 1))))
   unname(vapply(parts, function(v) and_list(sort(as.character(v)), 3), ""))
 }

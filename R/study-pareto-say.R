@@ -29,9 +29,7 @@ pareto_foot <- function(s, table) {
   q <- s$q
   m <- q$first
   row <- function(label, value, share) {
-    out <- table[NA_integer_, , drop = FALSE][1, ]
-    out[[q$each[1]]] <- label
-    for (other in q$each[-1]) out[[other]] <- ""
+    out <- foot_row(table, q$each, label)
     out[[m$name]] <- in_unit(value, m)
     out[[paste0(m$name, "_share")]] <- share
     out
@@ -62,8 +60,7 @@ pareto_finding <- function(s) {
   q <- s$q
   m <- q$first
   n <- length(s$value)
-  what <- spoken(q$each[length(q$each)])
-  if (length(q$each) > 1) what <- paste(spoken(q$each), collapse = " and ")
+  what <- each_word(q)
   if (!n) return(paste0("No ", what, " has ", spoken(m$name), " here."))
   if (!any(s$value > 0))
     return(paste0("None of ", plural(n, what), " has ", spoken(m$name), " above zero, so there is ",
@@ -86,8 +83,7 @@ pareto_finding <- function(s) {
 pareto_reading <- function(s) {
   q <- s$q
   cut <- and_list(vapply(q$cut, percent_words, ""))
-  paste0(capital(paste(plural_word(spoken(q$each[1])), if (length(q$each) > 1)
-    paste("by", and_list(spoken(q$each[-1])))[1])), " by ", metric_words(q$first),
+  paste0(each_words(q), " by ", metric_words(q$first),
     ", largest first; cut at ", cut, " of the ",
     if (q$of == "names") "names" else if (any(s$value < 0)) "total of the positive values" else
       "total", ", the one that crosses it ",

@@ -74,8 +74,7 @@ ll_pareto <- function(book, each, metrics = NULL, cut = .8, of = "total", crossi
 
 pareto_question <- function(book, args) {
   q <- refuse_compared(ask_book(book, args, "each"), "pareto")
-  if (length(q$metrics) > 1)
-    ll_abort("'pareto' cuts one metric; give one in 'metrics'.", "argument")
+  refuse_several(q, "'pareto' cuts")
   if (!q$first$adds_up)
     ll_abort(c(paste0("A running total needs a metric that adds up, and ", quoted(q$first$name),
                       " does not."), i = "Sums and counts of lines do."), "argument")

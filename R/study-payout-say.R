@@ -32,8 +32,7 @@ payout_foot <- function(s, table) {
   q <- s$q
   m <- q$first
   row <- function(label, value, payout = NULL, others = NULL) {
-    out <- table[NA_integer_, , drop = FALSE][1, ]
-    out[q$each] <- c(list(label), rep(list(""), length(q$each) - 1))
+    out <- foot_row(table, q$each, label)
     if (!is.na(value)) out[[m$name]] <- in_unit(value, m)
     if (!is.null(payout)) out$payout <- payout
     for (name in grep("^payout_instead", names(others), value = TRUE))
@@ -62,7 +61,7 @@ payout_settings <- function(s) {
 payout_finding <- function(s) {
   q <- s$q
   m <- q$first
-  what <- paste(spoken(q$each), collapse = " and ")
+  what <- each_word(q)
   n <- length(s$value)
   if (!n) return(paste0("No ", what, " has ", spoken(m$name), " here."))
   if (q$pay == "offer") {
@@ -99,8 +98,7 @@ instead_words <- function(s) {
 payout_reading <- function(s) {
   q <- s$q
   money <- function(x) format_number(x, "money")
-  paste0(capital(plural_word(spoken(q$each[1]))), if (length(q$each) > 1)
-    paste(" by", and_list(spoken(q$each[-1]))), " by ", metric_words(q$first), "; ",
+  paste0(each_words(q), " by ", metric_words(q$first), "; ",
     table_words(s, q$steps),
     switch(q$pay, whole = ", on the whole amount", graduated = ", each on its slice",
            sum = ", as a fixed sum", offer = ", as an offer"),

@@ -90,8 +90,7 @@ payout_question <- function(book, args) {
   args$steps <- read[[1]]
   args$others <- read[[2]]
   q <- refuse_compared(ask_book(book, args, "each"), "payout")
-  if (length(q$metrics) > 1)
-    ll_abort("'payout' pays on one metric; give one in 'metrics'.", "argument")
+  refuse_several(q, "'payout' pays on")
   if (q$pay %in% c("whole", "graduated") && !q$first$adds_up)
     ll_abort(c(paste0("A rate is paid on an amount, and ", quoted(q$first$name),
                       " does not add up."), i = "Use pay = \"sum\" or \"offer\" with it."),
@@ -101,7 +100,7 @@ payout_question <- function(book, args) {
 
 # Lower bounds and what each pays, as numbers (for offers as words).
 read_steps <- function(table, pay, argument) {
-  from <- vapply(table$from, read_amount, 0, USE.NAMES = FALSE)
+  from <- vapply(table$from, number_or_percent, 0, USE.NAMES = FALSE)
   bad <- which(is.na(from))[1]
   if (!is.na(bad))
     ll_abort(c(paste0("The bounds of '", argument, "' must be numbers."),
@@ -113,7 +112,7 @@ read_steps <- function(table, pay, argument) {
                       "' may begin below zero."), x = paste0("One begins at ", table$from[1], ".")),
              "argument")
   if (pay == "offer") return(data.frame(from = from, pays = trimws(table$pays)))
-  pays <- vapply(table$pays, read_amount, 0, USE.NAMES = FALSE)
+  pays <- vapply(table$pays, number_or_percent, 0, USE.NAMES = FALSE)
   rate <- pay != "sum"
   bad <- which(is.na(pays) | pays < 0 | rate & pays > 1)[1]
   if (!is.na(bad))
@@ -122,13 +121,6 @@ read_steps <- function(table, pay, argument) {
                i = if (rate) "Write 4% or 0.04; for fixed sums give pay = \"sum\"." else
                  "For example 50000=500."), "argument")
   data.frame(from = from, pays = pays)
-}
-
-# 5000, 0.04, "4 %".
-read_amount <- function(text) {
-  percent <- grepl("%\\s*$", text)
-  number <- as_single_number(trimws(sub("%\\s*$", "", text)))
-  if (percent) number / 100 else number
 }
 
 payout_names <- function(q) {
@@ -159,7 +151,7 @@ pay_names <- function(s, steps) {
        next_adds = then - payout)
 }
 
-# The bound of the next step above each value and above zero.
+# The bound of the next step of each value.
 next_bound <- function(s, number, steps) c(steps$from, NA)[number + 1]
 
 within_limits <- function(paid, q, value) {

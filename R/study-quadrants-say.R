@@ -22,10 +22,8 @@ quadrants_table <- function(s) {
 
 quadrants_foot <- function(s, table) {
   q <- s$q
-  blank <- table[NA_integer_, , drop = FALSE][1, ]
   row <- function(label, values) {
-    out <- blank
-    out[q$each] <- c(list(label), rep(list(""), length(q$each) - 1))
+    out <- foot_row(table, q$each, label)
     for (name in intersect(names(values), names(out)))
       out[[name]] <- in_unit(values[[name]], q$metrics[[name]])
     out
@@ -68,7 +66,7 @@ forward_label <- function(s) {
 
 quadrants_finding <- function(s) {
   q <- s$q
-  what <- paste(spoken(q$each), collapse = " and ")
+  what <- each_word(q)
   n <- length(s$x)
   if (!n) return(paste0("No ", what, " has both ", spoken(q$x$name), " and ", spoken(q$y$name),
                         " here."))
@@ -93,8 +91,7 @@ quadrants_reading <- function(s) {
                   mean = "the mean ", median = "the median ", total = "all together, "),
            if (!identical(wanted, "total")) paste0(spoken(metric$name), ", "), said(value, metric))
   }
-  paste0(capital(plural_word(spoken(q$each[1]))), if (length(q$each) > 1)
-    paste(" by", and_list(spoken(q$each[-1]))), " by ", metric_words(q$x), " and ",
+  paste0(each_words(q), " by ", metric_words(q$x), " and ",
     metric_words(q$y), "; the lines are ", line(q$x, q$x_line, s$x_line), ", and ",
     line(q$y, q$y_line, s$y_line), "; on a line counts as above; ",
     if (!is.null(q$third)) paste0("bands of ", spoken(q$third$name), " over ",
@@ -107,8 +104,6 @@ quadrants_notes <- function(s) {
   near <- s$near != ""
   on <- sum(on_line(s$x, s$x_line) | on_line(s$y, s$y_line))
   turned <- if (!is.null(s$moves)) move_words(s$moves, quoted)
-  few_out <- if (s$few) paste0(plural(s$few, "name"), " with fewer than ",
-                               plural(q$at_least, "order"), " left out.")
   sure <- if (length(s$x) < 4) "Too few names for the lines to divide them."
   rbind(note("near", if (any(near)) paste0(
           plural(sum(near), "name"), if (sum(near) == 1) " lies" else " lie",
@@ -116,7 +111,7 @@ quadrants_notes <- function(s) {
           and_list(one_line(s$keys[[1]][near]), 4), ".")),
         note("on_line", if (on) paste0(plural(on, "name"), if (on == 1) " lies" else " lie",
                                        " exactly on a line and counts as above it.")),
-        note("few", sure), note("few_orders", few_out),
+        note("few", sure), few_note(q, s$few),
         note("missing", if (s$valueless) paste0(
           plural(s$valueless, "name"), " without a value of both left out.")),
         note("none", if (any(s$none)) "Lines without a name are not placed."),

@@ -150,18 +150,15 @@ quadrants_names <- function(q) {
 
 # The names placed under a condition: keys, x, y, third and held values, lines; those left out.
 quadrants_fold <- function(q, where) {
-  orders <- if (!is.null(q$at_least)) list(.orders = order_count(q$book))
-  fold <- fold_question(q, q$each, totals = list(character()), extra = orders %||% list(),
-                        where = where)
+  fold <- fold_each(q, where = where)
   value <- fold$values
-  none <- Reduce(`|`, lapply(fold$keys, is.na))
+  none <- fold$none
   known <- is.finite(value[[q$x$name]]) & is.finite(value[[q$y$name]])
-  few <- if (is.null(q$at_least)) logical(fold$rows) else value$.orders < q$at_least
-  shown <- which(!none & known & !few)
+  shown <- which(!none & known & !fold$few)
   at <- shown[best_order(value[[q$x$name]][shown], q$x$better == "high")]
   out <- list(counted = sum(fold$lines), exact = fold$exact[names(q$metrics)],
-              total = as.list(fold$totals[[1]]$values[1, names(q$metrics), drop = FALSE]),
-              valueless = sum(!none & !known), few = sum(!none & known & few),
+              total = fold$total,
+              valueless = sum(!none & !known), few = sum(!none & known & fold$few),
               keys = lapply(fold$keys, `[`, at), all = value[names(q$metrics)],
               values = value[at, names(q$metrics), drop = FALSE], none = none)
   out$x <- out$values[[q$x$name]]
@@ -170,7 +167,7 @@ quadrants_fold <- function(q, where) {
   # The metric of all that is shown together: lines of names left out do not count.
   out$together <- if (length(at) == fold$rows) out$total else
     if ("total" %in% c(q$x_line, q$y_line)) as.list(fold_question(
-      q, character(), where = and_also(where, shown_only(q, out$keys)))$values[1, ])
+      q, character(), where = and_also(where, these_names(q, out$keys)))$values[1, ])
   out$x_line <- line_over(q$x_line, out$x, out$together[[q$x$name]], q$x, "x_line")
   out$y_line <- line_over(q$y_line, out$y, out$together[[q$y$name]], q$y, "y_line")
   out
@@ -184,25 +181,6 @@ line_over <- function(wanted, value, together, metric, argument) {
                       " (a division by zero), so there is no line."),
                i = paste0("Give '", argument, "' as mean, median or a number.")), "data")
   switch(wanted, mean = mean(value), median = stats::median(value), total = together)
-}
-
-# The condition of the names shown, for several dimensions their pairs.
-shown_only <- function(q, keys) {
-  tree <- function(field) bind_scope(key_tree(q$book, field), q$asked$where_now)
-  is_one_of <- function(field, names) {
-    node("within", arg = tree(field), set = node("set", values = names))
-  }
-  if (length(keys) == 1) return(is_one_of(q$each, unique(keys[[1]])))
-  first <- split(seq_along(keys[[1]]), keys[[1]])
-  parts <- lapply(names(first), function(name) {
-    rest <- lapply(keys[-1], `[`, first[[name]])
-    and_also(is_one_of(q$each[1], name), shown_only(
-      c(list(each = q$each[-1]), q[c("book", "asked")]), rest))
-  })
-  if (!length(parts)) return(is_one_of(q$each[1], character()))
-  out <- parts[[1]]
-  for (part in parts[-1]) out <- node("logic", op = "|", args = list(out, part))
-  out
 }
 
 # High both, high first, high second, low both: best first by what is better of each.
@@ -282,7 +260,6 @@ quadrants_held <- function(s) {
 crossings <- function(s) {
   q <- s$q
   before <- c(list(q = q, labels = s$labels), quadrants_fold(q, q$asked$where_before))
-  s$lines_before <- c(before$x_line, before$y_line)
   then <- quadrants_of(before, before$x_line, before$y_line)
   by_now <- quadrants_of(before, s$x_line, s$y_line)
   at <- match_keys(s$keys, before$keys)

@@ -62,6 +62,11 @@ distinct_names <- function(field) {
   node("aggregate", fn = "distinct", arg = node("name", name = field), where = NULL)
 }
 
+refuse_several <- function(q, what) {
+  if (length(q$metrics) > 1)
+    ll_abort(paste0(what, " one metric; give one in 'metrics'."), "argument")
+}
+
 # Single lines have a value where the metric is the sum of a formula.
 refuse_no_sum <- function(metric) {
   tree <- metric$tree
@@ -77,6 +82,23 @@ refuse_no_sum <- function(metric) {
 fold_question <- function(q, keys, totals = list(), extra = list(), where = q$asked$where_now) {
   fold_metrics(q$book, keys, q$metrics, where, extra, q$asked$where_before, q$asked$where_now,
                totals)
+}
+
+# A fold by names, with `none` (lines without a name of `each`), `orders` (where asked for), `few`
+# (fewer orders than `at_least`) and the total.
+fold_each <- function(q, keys = q$each, where = q$asked$where_now, orders = !is.null(q$at_least)) {
+  f <- fold_question(q, keys, list(character()),
+                     if (orders) list(.orders = order_count(q$book)) else list(), where)
+  f$none <- Reduce(`|`, lapply(f$keys[q$each], is.na))
+  f$orders <- f$values$.orders
+  f$few <- if (is.null(q$at_least)) logical(f$rows) else f$orders < q$at_least
+  f$total <- as.list(f$totals[[1]]$values[1, names(q$metrics), drop = FALSE])
+  f
+}
+
+# A quotient on few orders is pointed out.
+wants_orders <- function(q) {
+  !is.null(q$at_least) || averages(q$first$tree) && q$book$grain != "summed"
 }
 
 # Every tree of a question: its dimensions, condition and metrics.
@@ -95,11 +117,14 @@ question_notes <- function(q) {
         opening_notes(q$book))
 }
 
+# The raw lines of a question, or of the period it compares with.
+raw_lines <- function(q, period = q$asked$period_now) {
+  plain_lines(q$book$source, q$book$aside, q$asked$only, period)
+}
+
 # Lines accounted for, totals by the second route, registers, the ledger.
-prove_question <- function(q, counted, whole, exact) {
-  lines_of <- function(period) plain_lines(q$book$source, q$book$aside, q$asked$only, period)
-  plain <- lines_of(q$asked$period_now)
-  plain_before <- if (!is.null(q$asked$before)) lines_of(q$asked$period_before)
+prove_question <- function(q, counted, whole, exact, plain = raw_lines(q)) {
+  plain_before <- if (!is.null(q$asked$before)) raw_lines(q, q$asked$period_before)
   rbind(prove_lines(q$book, q$asked, counted, plain),
         prove_totals(q$book, q$metrics, whole, exact, plain, plain_before),
         prove_registers(q$book, names_used(q)), prove_control(q$book))
@@ -153,6 +178,37 @@ all_but <- function(q, field, names) {
     node("within", arg = key, set = node("set", values = names)), node("missing", arg = key)))))
 }
 
+# The condition of some rows of names of `each`.
+these_names <- function(q, keys) {
+  one_of_rows(keys, lapply(names(keys), function(field) {
+    bind_scope(key_tree(q$book, field), q$asked$where_now)
+  }))
+}
+
+# A condition that holds for lines whose keys (trees) are one of these rows of names.
+one_of_rows <- function(keys, trees) {
+  one_key <- function(values) {
+    key <- trees[[1]]
+    none <- values == "(none)"
+    named <- node("within", arg = key, set = node("set", values = values[!none]))
+    or_all(c(if (any(none)) list(node("missing", arg = key)), if (!all(none) || !length(none))
+      list(named)))
+  }
+  # No rows at all: a condition that no line meets.
+  if (length(keys) == 1 || !length(keys[[1]])) return(one_key(unique(keys[[1]])))
+  or_all(lapply(unique(keys[[1]]), function(value) {
+    mine <- keys[[1]] == value
+    and_also(one_key(value), one_of_rows(lapply(keys[-1], `[`, mine), trees[-1]))
+  }))
+}
+
+# Halved each time, so that many conditions nest no deeper than their logarithm.
+or_all <- function(trees) {
+  if (length(trees) == 1) return(trees[[1]])
+  half <- length(trees) %/% 2
+  node("logic", op = "|", args = list(or_all(trees[seq_len(half)]), or_all(trees[-seq_len(half)])))
+}
+
 # Names given by a person, against those the dimension may take.
 check_names <- function(book, field, names) {
   known <- known_names(book, field)
@@ -187,6 +243,15 @@ label_fields <- function(book, dimension) {
   fields$name[fields$column %in% names(table)[unique_to] & !grepl(".", fields$name, fixed = TRUE)]
 }
 
+# "account", "rep and territory"
+each_word <- function(q) paste(spoken(q$each), collapse = " and ")
+
+# "Accounts", "Reps by territory": how a reading begins.
+each_words <- function(q) {
+  paste0(capital(plural_word(spoken(q$each[1]))),
+         if (length(q$each) > 1) paste(" by", and_list(spoken(q$each[-1]))))
+}
+
 # "line", "order", "account"
 level_word <- function(q) {
   if (is.null(q$each)) "line" else if (identical(q$each, q$book$order)) "order" else spoken(q$each)
@@ -208,6 +273,13 @@ placed_names <- function(q, where, by_better = FALSE) {
   out$keys <- lapply(fold$keys, `[`, at)
   out$value <- value[at]
   out$place <- sorted_places(out$value, fold$exact[[1]])
+  out
+}
+
+# An empty row of a table for its foot, with a label where the names stand.
+foot_row <- function(table, each, label) {
+  out <- table[NA_integer_, , drop = FALSE][1, ]
+  out[each] <- c(list(label), rep(list(""), length(each) - 1))
   out
 }
 
@@ -241,6 +313,15 @@ nameless_note <- function(q, none) {
     "Lines without a name", if (q$first$adds_up)
       paste0(" hold ", said(exact_total(none[!is.na(none)]), q$first), " and"),
     " are not placed."))
+}
+
+few_note <- function(q, n, kind = "few_orders", ending = "left out.") {
+  note(kind, if (n) paste0(plural(n, "name"), " with fewer than ", plural(q$at_least, "order"), " ",
+                           ending))
+}
+
+few_reading <- function(q) {
+  if (!is.null(q$at_least)) paste("of names with at least", plural(q$at_least, "order"))
 }
 
 valueless_note <- function(n) {

@@ -24,11 +24,7 @@ score_table <- function(s) {
     if (!is.null(points)) new_columns(paste0(names, "_points"), rep("number", length(names)), TRUE,
                                       if (q$scaling == "z") 2 else 1),
     if (!is.null(s$unbeaten)) new_columns("unbeaten", "text"))
-  certainty_columns(s$certainty, function(name, unit, values) {
-    table[[name]] <<- values
-    columns <<- rbind(columns, new_columns(name, unit))
-  })
-  list(table = table, columns = columns)
+  with_certainty(list(table = table, columns = columns), s$certainty)
 }
 
 # What each metric adds to the score; a product has no such parts.
@@ -67,13 +63,13 @@ score_settings <- function(q) {
 }
 
 score_name <- function(s, i) {
-  paste(vapply(s$keys, function(key) one_line(key[i]), ""), collapse = " \u00b7 ")
+  joined_names(lapply(s$keys, `[`, i))
 }
 
 score_finding <- function(s) {
   q <- s$q
   n <- length(s$score)
-  what <- paste(spoken(q$each), collapse = " and ")
+  what <- each_word(q)
   if (!n) return(paste0("No ", what, " has all of ", and_list(spoken(names(q$metrics))), " here."))
   best <- which(s$place == 1)
   text <- paste0(and_list(vapply(best, function(i) score_name(s, i), ""), 3),
@@ -111,17 +107,14 @@ score_reading <- function(s) {
                 goal = paste0("scaled to the goal, at most ", format_plain(q$cap), " times"))
   missing <- switch(q$missing, drop = NULL, worst = "missing values count as the worst",
                     reweight = "where a value is missing the other weights are raised")
-  paste0(capital(plural_word(spoken(q$each[1]))), if (length(q$each) > 1)
-    paste(" by", and_list(spoken(q$each[-1]))), " scored by ", and_list(parts, 12), "; ", how,
+  paste0(each_words(q), " scored by ", and_list(parts, 12), "; ", how,
     if (q$combine == "product") ", multiplied" else ", added",
     if (!is.null(q$clip)) paste0("; values beyond the ", format_plain(q$clip[1] * 100), " and ",
                                  format_plain(q$clip[2] * 100), " percent points put on them"),
     if (!is.null(missing)) paste0("; ", missing),
     if (!is.null(s$drawn)) paste0("; ", count_text(s$draws), " random weightings (concentration ",
                                   format_plain(q$concentration), ", seed ", q$seed, ")"), "; ",
-    reading_tail(q, if (!is.null(q$at_least)) paste("of names with at least",
-                                                    plural(q$at_least, "order")),
-                 certainty_reading(s$certainty)))
+    reading_tail(q, few_reading(q), certainty_reading(s$certainty)))
 }
 
 score_notes <- function(s) {
@@ -149,8 +142,7 @@ score_notes <- function(s) {
         note("missing", if (s$patched) paste0(
           plural(s$patched, "name"), " without one of the values: ", if (q$missing == "worst")
             "the worst taken." else "the other weights raised.")),
-        note("few_orders", if (s$few) paste0(plural(s$few, "name"), " with fewer than ",
-                                             plural(q$at_least, "order"), " left out.")),
+        few_note(q, s$few),
         certainty_notes(s$certainty),
         note("none", if (s$nameless) "Lines without a name are not placed."),
         note("draws", if (is.null(q$draws) && length(s$score) > names_for_draws) paste0(

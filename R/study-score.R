@@ -192,11 +192,10 @@ values_of <- function(given, names, argument) {
 
 # Names with all they need, scaled values, score and place, best first.
 score_names <- function(q) {
-  need <- if (!is.null(q$at_least)) list(.orders = order_count(q$book)) else list()
-  f <- fold_question(q, q$each, list(character()), need)
-  none <- Reduce(`|`, lapply(f$keys, is.na))
+  f <- fold_each(q)
+  none <- f$none
+  few <- f$few
   names <- names(q$metrics)
-  few <- if (is.null(q$at_least)) logical(f$rows) else f$values$.orders < q$at_least
   value <- as.matrix(f$values[names])
   holes <- rowSums(is.na(value))
   out <- if (q$missing == "drop") holes > 0 else holes == length(names)
@@ -206,8 +205,7 @@ score_names <- function(q) {
   s <- list(q = q, keys = lapply(f$keys, `[`, at), value = value[at, , drop = FALSE],
             exact = f$exact[names], counted = sum(f$lines), few = sum(few & !none),
             dropped = sum(!none & !few & out), patched = sum(holes[at] > 0), nameless = any(none),
-            named = sum(!none),
-            total = as.list(f$totals[[1]]$values[1, names, drop = FALSE]))
+            named = sum(!none), total = f$total)
   made <- scale_all(q, s$value, s$exact)
   s[c("scaled", "clipped", "constant")] <- made[c("scaled", "clipped", "constant")]
   s$score <- combine_score(q, s$scaled)
@@ -256,8 +254,7 @@ check_product <- function(scaled) {
   if (NROW(bad))
     ll_abort(c(paste0("A product needs values above zero, and ",
                       quoted(colnames(scaled)[bad[1, 2]]), " has ", plural(nrow(bad), "value"),
-                      " that ",
-                      if (nrow(bad) == 1) "is" else "are", " not."),
+                      " that ", if (nrow(bad) == 1) "is" else "are", " not."),
                i = "Use combine = \"sum\", or scaling = \"rank\"."), "data")
 }
 

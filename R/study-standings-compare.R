@@ -122,28 +122,6 @@ refold <- function(s, rows, metric) {
   out$values[[1]]
 }
 
-# A condition that holds for lines whose keys (trees) are one of these rows of names.
-one_of_rows <- function(keys, trees) {
-  one_key <- function(values) {
-    key <- trees[[1]]
-    none <- values == "(none)"
-    named <- node("within", arg = key, set = node("set", values = values[!none]))
-    or_all(c(if (any(none)) list(node("missing", arg = key)), if (any(!none)) list(named)))
-  }
-  if (length(keys) == 1) return(one_key(unique(keys[[1]])))
-  or_all(lapply(unique(keys[[1]]), function(value) {
-    mine <- keys[[1]] == value
-    and_also(one_key(value), one_of_rows(lapply(keys[-1], `[`, mine), trees[-1]))
-  }))
-}
-
-# Halved each time, so that many conditions nest no deeper than their logarithm.
-or_all <- function(trees) {
-  if (length(trees) == 1) return(trees[[1]])
-  half <- length(trees) %/% 2
-  node("logic", op = "|", args = list(or_all(trees[seq_len(half)]), or_all(trees[-seq_len(half)])))
-}
-
 # The data frame, its columns and its foot.
 standings_table <- function(s) {
   q <- s$q

@@ -24,8 +24,7 @@ tiers_foot <- function(s, table) {
   q <- s$q
   m <- q$first
   row <- function(label, value) {
-    out <- table[NA_integer_, , drop = FALSE][1, ]
-    out[q$each] <- c(list(label), rep(list(""), length(q$each) - 1))
+    out <- foot_row(table, q$each, label)
     out[[m$name]] <- in_unit(value, m)
     out
   }
@@ -49,7 +48,7 @@ tiers_finding <- function(s) {
   q <- s$q
   m <- q$first
   n <- length(s$value)
-  what <- paste(spoken(q$each), collapse = " and ")
+  what <- each_word(q)
   if (!n) return(paste0("No ", what, " has ", spoken(m$name), " here."))
   top <- s$held[s$held$names > 0, ][1, ]
   if (!is.null(q$groups))
@@ -87,8 +86,7 @@ tiers_reading <- function(s) {
   q <- s$q
   bounds <- if (is.null(q$groups))
     and_list(paste0(q$table$labels[-1], " from ", vapply(q$table$bounds, said, "", q$first)), 12)
-  paste0(capital(and_list(plural_word(spoken(q$each[1])))), if (length(q$each) > 1)
-    paste(" by", and_list(spoken(q$each[-1]))), " by ", metric_words(q$first), "; ",
+  paste0(each_words(q), " by ", metric_words(q$first), "; ",
     if (is.null(q$groups)) paste0(bounds, if (q$at_bound == "in")
       ", a value on a bound is in" else ", a value on a bound is still below") else
       paste(q$groups, "groups of equal size by place, tied names together, group 1 best"), "; ",

@@ -76,8 +76,7 @@ tiers_question <- function(book, args) {
   if (!is.null(args$tiers)) args$table <- band_table("tiers", c(args$tiers,
                                                                 list(below = args$below)))
   q <- refuse_compared(ask_book(book, args, "each"), "tiers")
-  if (length(q$metrics) > 1)
-    ll_abort("'tiers' sorts by one metric; give one in 'metrics'.", "argument")
+  refuse_several(q, "'tiers' sorts by")
   q
 }
 
@@ -117,13 +116,6 @@ tier_of_names <- function(s) {
   s$to_next <- c(s$bounds, NA)[number + 1] - s$value
   s$to_fall <- s$value - c(NA, s$bounds)[number + 1]
   s
-}
-
-# How many bounds each value has reached. On a bound is within the tolerance of the value's kind.
-tier_number <- function(value, bounds, exact, on_bound_is_in = TRUE) {
-  slack <- if (exact) 5e-8 else 1e-9 * abs(value)
-  if (on_bound_is_in) findInterval(value + slack, bounds) else
-    findInterval(value - slack, bounds, left.open = TRUE)
 }
 
 # Equal numbers of names by place; tied names go with the first of them. Group 1 is best.

@@ -39,8 +39,8 @@ Rcpp::NumericMatrix kernel_shuffled(Rcpp::NumericVector value, Rcpp::IntegerVect
       std::vector<std::size_t> order;
       std::vector<double> shuffled(n), sums;
       for (std::size_t p = done + from; p < done + until; ++p) {
-        const std::uint64_t own = static_cast<std::uint64_t>(seed) * 1000003ULL + p;
-        ladder::shuffle_blocks(v, starts, strata, own, order, shuffled.data());
+        ladder::shuffle_blocks(v, starts, strata, ladder::stream_of(seed, p), order,
+                               shuffled.data());
         for (std::size_t f = 0; f < fields; ++f)
           to[f * shuffles + p] = ladder::between_share(shuffled.data(), code[f], n,
                                                        count[f].data(), count[f].size(), whole, sums);

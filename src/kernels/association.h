@@ -35,12 +35,10 @@ inline double between_share(const double* v, const int* codes, std::size_t n, co
 // The values in a random order of their blocks, within each stratum of blocks. starts and strata
 // (numbers of blocks) have one more entry than there are blocks and strata.
 inline void shuffle_blocks(const double* v, const std::vector<std::size_t>& starts,
-                           const std::vector<std::size_t>& strata, std::uint64_t seed,
+                           const std::vector<std::size_t>& strata, SplitMix random,
                            std::vector<std::size_t>& order, double* out) {
   order.resize(starts.size() - 1);
   std::iota(order.begin(), order.end(), std::size_t(0));
-  SplitMix random{seed};
-  random.next();
   for (std::size_t s = 0; s + 1 < strata.size(); ++s) {
     const std::size_t from = strata[s];
     for (std::size_t i = strata[s + 1] - from; i > 1; --i)

@@ -87,3 +87,22 @@ write_text <- function(..., ending = ".csv") {
 }
 
 internal <- function(name) getFromNamespace(name, "longladder")
+
+# Every result ties out, draws without a murmur and prints.
+expect_sound <- function(results) {
+  grDevices::pdf(NULL)
+  on.exit(grDevices::dev.off())
+  for (x in results) {
+    expect_true(all(ll_proof(x)$holds))
+    expect_silent(plot(x))
+    expect_true(nzchar(paste(format(x), collapse = "")))
+  }
+}
+
+# An SQLite database in memory for the rest of a test.
+local_sqlite <- function(env = parent.frame()) {
+  skip_if_not_installed("RSQLite")
+  con <- DBI::dbConnect(RSQLite::SQLite(), ":memory:")
+  withr::defer(DBI::dbDisconnect(con), env)
+  con
+}

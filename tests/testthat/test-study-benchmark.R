@@ -87,13 +87,7 @@ test_that("odd books, refusals, and what is drawn", {
   shapes <- list(ll_benchmark(book, "rep", when = "2026"), ll_benchmark(book, "rep", plan = "quota"), ll_benchmark(book, "account", percentile = 90),
                  ll_benchmark(bench_book(c(5, 5)), "k"), ll_benchmark(bench_book(c(-5, -6)), "k"), ll_benchmark(bench_book(c(NA, 4)), "k", where = "k == \"n01\""),
                  ll_benchmark(bench_book(c(2, 2, 2, 2)), "k", "rate"), ll_benchmark(bench_book(c(2, 2)), "k", fixed = 0), ll_benchmark(small_book(), "rep", when = "2030"))
-  grDevices::pdf(NULL)
-  withr::defer(grDevices::dev.off())
-  for (x in shapes) {
-    expect_true(all(ll_proof(x)$holds))
-    expect_silent(plot(x))
-    expect_true(nzchar(paste(format(x), collapse = "")))
-  }
+  expect_sound(shapes)
   refused <- function(text, ..., class = "ll_error_argument") expect_error(ll_benchmark(book, "rep", ...), text, class = class)
   refused("One line at a time: 'best' and 'fixed'", best = 2, fixed = 4)
   refused("has no field called 'qouta'.*", plan = "qouta", class = "ll_error_word")

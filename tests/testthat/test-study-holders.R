@@ -41,9 +41,7 @@ test_that("orders, lines and names by hand; ties; inside the group or whole", {
 })
 
 test_that("holders are those of SQL, with the runner-up", {
-  skip_if_not_installed("RSQLite")
-  con <- DBI::dbConnect(RSQLite::SQLite(), ":memory:")
-  withr::defer(DBI::dbDisconnect(con))
+  con <- local_sqlite()
   for (seed in 1:6) {
     lines <- random_lines(seed, 150)
     lines$cents <- round(lines$net * 100)
@@ -80,13 +78,7 @@ test_that("the demo's largest order, odd books, refusals, and what is drawn", {
   shapes <- list(got, ll_holders(book, "account", "margin_rate", within = "territory", at_least = 10), ll_holders(book, within = "family"),
                  ll_holders(book, c("rep", "territory")), ll_holders(lone, where = "k == \"a\""), ll_holders(lone, "k"), ll_holders(same), ll_holders(same, "k", which = "lowest"),
                  ll_holders(book, "account", c(last = "max(order_date)")), ll_holders(small_book(), "rep", when = "2030"))
-  grDevices::pdf(NULL)
-  withr::defer(grDevices::dev.off())
-  for (x in shapes) {
-    expect_true(all(ll_proof(x)$holds))
-    expect_silent(plot(x))
-    expect_true(nzchar(paste(format(x), collapse = "")))
-  }
+  expect_sound(shapes)
   expect_error(ll_holders(book, metrics = "margin_rate"), "must be the sum of a formula", class = "ll_error_argument")
   expect_error(ll_holders(book, "rep", within = "rep"), "another dimension", class = "ll_error_argument")
   expect_error(ll_holders(book, "rep", show = "teritory"), "territory", class = "ll_error_word")

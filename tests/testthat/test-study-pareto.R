@@ -28,9 +28,7 @@ test_that("the one that crosses the cut is in, out, or on the nearer side", {
 })
 
 test_that("running totals and classes are those of SQL window functions", {
-  skip_if_not_installed("RSQLite")
-  con <- DBI::dbConnect(RSQLite::SQLite(), ":memory:")
-  withr::defer(DBI::dbDisconnect(con))
+  con <- local_sqlite()
   for (seed in 1:8) {
     lines <- random_lines(seed, 400)
     lines$net <- abs(lines$net)
@@ -115,13 +113,7 @@ test_that("the demo ties out; nothing, one name, all equal, all negative, all mi
   expect_true(all(ll_proof(got)$holds))
   shapes <- list(got, ll_pareto(demo_book(), c("rep", "territory"), cut = "80,95"), ll_pareto(pareto_book(5), "k"), ll_pareto(pareto_book(rep(2, 6)), "k"),
                  ll_pareto(pareto_book(c(-1, -2)), "k"), ll_pareto(pareto_book(c(NA, NA, 4)), "k", where = "k != \"n03\""), ll_pareto(small_book(), "rep", when = "2030"))
-  grDevices::pdf(NULL)
-  withr::defer(grDevices::dev.off())
-  for (x in shapes) {
-    expect_true(all(ll_proof(x)$holds))
-    expect_silent(plot(x))
-    expect_true(nzchar(paste(format(x), collapse = "")))
-  }
+  expect_sound(shapes)
   expect_match(ll_finding(shapes[[5]]), "no share to cut")
   expect_equal(shapes[[4]]$inside, rep("yes", 6))
   book <- small_book()

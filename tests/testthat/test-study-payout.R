@@ -34,9 +34,7 @@ test_that("every way to pay, by hand", {
 })
 
 test_that("graduated and whole payouts are those of brute force and of SQL", {
-  skip_if_not_installed("RSQLite")
-  con <- DBI::dbConnect(RSQLite::SQLite(), ":memory:")
-  withr::defer(DBI::dbDisconnect(con))
+  con <- local_sqlite()
   for (seed in 1:8) {
     net <- withr::with_seed(seed, round(rnorm(60, 300, 250), 2))
     book <- pay_book(net)
@@ -87,13 +85,7 @@ test_that("the demo ties out; odd books; refusals say what; what is drawn", {
                  ll_payout(book, "account", "20000=free delivery", pay = "offer"), ll_payout(book, "rep", c("40%" = 100), pay = "sum", metrics = "margin_rate"),
                  ll_payout(pay_book(c(-1, -2)), "k", "0=1%"), ll_payout(pay_book(c(2, 2, 2)), "k", "9=1", pay = "sum"),
                  ll_payout(pay_book(c(NA, 4)), "k", "0=1%", where = "k == \"n01\""), ll_payout(small_book(), "rep", "0=1%", when = "2030"))
-  grDevices::pdf(NULL)
-  withr::defer(grDevices::dev.off())
-  for (x in shapes) {
-    expect_true(all(ll_proof(x)$holds))
-    expect_silent(plot(x))
-    expect_true(nzchar(paste(format(x), collapse = "")))
-  }
+  expect_sound(shapes)
   refused <- function(text, ...) expect_error(ll_payout(book, "rep", ...), text, class = "ll_error_argument")
   refused("1000 comes after 5000", "5000=1%,1000=2%")
   refused("may begin below zero", "-5=1%")

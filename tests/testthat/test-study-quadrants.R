@@ -33,9 +33,7 @@ test_that("by hand: mean, median, total and given lines; on a line is above", {
 })
 
 test_that("quadrants are those of SQL, for names and pairs, under a filter", {
-  skip_if_not_installed("RSQLite")
-  con <- DBI::dbConnect(RSQLite::SQLite(), ":memory:")
-  withr::defer(DBI::dbDisconnect(con))
+  con <- local_sqlite()
   for (seed in 1:6) {
     lines <- random_lines(seed, 400)
     DBI::dbWriteTable(con, "lines", transform(lines, day = format(day)), overwrite = TRUE)
@@ -117,13 +115,7 @@ test_that("odd books, the order of lines, refusals, and what is drawn", {
                  ll_quadrants(quad_book(c(-2, 0, 2), c(1, 1, 1)), "k", c("revenue", "cost_rate"), axes = "log", y_line = "mean"),
                  ll_quadrants(quad_book(c(NA, 4), c(1, 1)), "k", c("revenue", "cost_rate"), where = "k == \"n01\""),
                  ll_quadrants(small_book(), "rep", c("average", "orders"), when = "2030"))
-  grDevices::pdf(NULL)
-  withr::defer(grDevices::dev.off())
-  for (x in shapes) {
-    expect_true(all(ll_proof(x)$holds))
-    expect_silent(plot(x))
-    expect_true(nzchar(paste(format(x), collapse = "")))
-  }
+  expect_sound(shapes)
   refused <- function(text, ...) expect_error(ll_quadrants(book, "account", ...), text, class = "ll_error_argument")
   refused("takes two metrics", "revenue")
   refused("no line for single names", c("revenue", "margin_rate"), x_line = "total")

@@ -108,13 +108,7 @@ test_that("the demo ties out, odd books, refusals, and what is drawn", {
   shapes <- list(got, ll_score(book, "account", c("revenue", "days_to_ship"), scaling = "z"), ll_score(book, c("rep", "territory"), c("revenue", "margin_rate"), missing = "reweight"),
                  ll_score(score_book(abc()[1, ]), "k", c("rev_sum", "late_sum")), ll_score(score_book(transform(abc(), rev = 1, late = 1)), "k", c("rev_sum", "late_sum")),
                  ll_score(book, "rep", c("revenue", "orders"), combine = "product"), ll_score(book, "rep", c("revenue", "orders"), at_least = 1e6), ll_score(small_book(), "rep", c("revenue", "orders"), when = "2030"))
-  grDevices::pdf(NULL)
-  withr::defer(grDevices::dev.off())
-  for (x in shapes) {
-    expect_true(all(ll_proof(x)$holds))
-    expect_silent(plot(x))
-    expect_true(nzchar(paste(format(x), collapse = "")))
-  }
+  expect_sound(shapes)
   refused <- function(text, ..., class = "ll_error_argument") expect_error(ll_score(book, "rep", c("revenue", "margin_rate"), ...), text, class = class)
   refused("weights are all 0", weights = c(0, 0))
   refused("may not be negative: margin_rate has -1", weights = c(1, -1))

@@ -24,9 +24,7 @@ test_that("lower bounds by hand: on a bound is in, or still below; the way up an
 })
 
 test_that("tiers and equal groups are those of SQL", {
-  skip_if_not_installed("RSQLite")
-  con <- DBI::dbConnect(RSQLite::SQLite(), ":memory:")
-  withr::defer(DBI::dbDisconnect(con))
+  con <- local_sqlite()
   for (seed in 1:8) {
     lines <- withr::with_seed(seed, data.frame(k = sample(sprintf("c%02d", 1:37), 300, TRUE), net = round(rnorm(300, 40, 60), 2)))
     DBI::dbWriteTable(con, "lines", data.frame(k = lines$k, net = round(lines$net * 100)), overwrite = TRUE)
@@ -73,13 +71,7 @@ test_that("the demo ties out and agrees with its bands; odd books; refusals name
   shapes <- list(got, ll_tiers(book, c("rep", "territory"), groups = 3, metrics = "margin_rate"), ll_tiers(tiers_book(5), "k", "a=1"),
                  ll_tiers(tiers_book(c(2, 2, 2)), "k", groups = 3), ll_tiers(tiers_book(c(-1, -2)), "k", "a=0"),
                  ll_tiers(tiers_book(c(NA, 4)), "k", "a=0", where = "k == \"n01\""), ll_tiers(small_book(), "rep", groups = 2, when = "2030"))
-  grDevices::pdf(NULL)
-  withr::defer(grDevices::dev.off())
-  for (x in shapes) {
-    expect_true(all(ll_proof(x)$holds))
-    expect_silent(plot(x))
-    expect_true(nzchar(paste(format(x), collapse = "")))
-  }
+  expect_sound(shapes)
   refused <- function(tiers, text) expect_error(ll_tiers(book, "account", tiers), text, class = "ll_error_argument")
   refused(c(a = 5, b = 1), "1 comes after 5")
   refused(c(a = 5, b = 5), "5 comes after 5")
