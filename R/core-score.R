@@ -48,7 +48,11 @@ weighted_score <- function(scaled, weights) {
 }
 
 # exp of the weighted mean of logarithms; a part of zero makes the whole zero.
-geometric_score <- function(scaled, weights) exp(weighted_score(log(scaled), weights))
+geometric_score <- function(scaled, weights) {
+  # Nothing to the power of no weight is no concern of the product.
+  used <- weights > 0
+  exp(weighted_score(log(pmax(scaled[, used, drop = FALSE], 0)), weights[used]))
+}
 
 # The place that each name would have without each metric: a column for each.
 places_without <- function(scaled, weights, combine) {

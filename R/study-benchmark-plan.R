@@ -6,8 +6,6 @@
 # whether the plan names no period though the question does.
 read_plan <- function(q) {
   if (length(q$each) > 1) ll_abort("'plan' works with one dimension in 'each'.", "argument")
-  if (!q$first$adds_up && is.data.frame(q$plan) && "period" %in% names(q$plan))
-    ll_abort(paste0("Plans by period add up, and ", quoted(q$first$name), " does not."), "argument")
   if (is.data.frame(q$plan)) return(table_plan(q, q$plan, "the table given"))
   field <- q$book$fields[q$book$fields$name == real_name(q$book, q$plan), ]
   if (nrow(field) && field$from == q$each) {
@@ -26,6 +24,8 @@ read_plan <- function(q) {
 }
 
 table_plan <- function(q, table, from) {
+  if (!q$first$adds_up && "period" %in% names(table))
+    ll_abort(paste0("Plans by period add up, and ", quoted(q$first$name), " does not."), "argument")
   missing <- setdiff(c(q$each, "amount"), names(table))
   if (length(missing))
     ll_abort(c(paste0("The plan needs a column ", quoted(missing[1]), "."),

@@ -15,7 +15,7 @@ resample_unit <- function(q) {
   if (!is.null(q$book$people) && q$book$people %in% q$each) {
     own <- q$book$fields$name[q$book$fields$from == "lines" &
                                 q$book$fields$role %in% c("dimension", "identifier")]
-    customers <- grep(customer_words, tolower(own), value = TRUE)
+    customers <- own[grepl(customer_words, tolower(own))]
     if (length(customers)) return(customers[1])
   }
   if (is.null(q$book$order) || q$book$grain == "summed")

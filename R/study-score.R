@@ -207,6 +207,7 @@ score_names <- function(q) {
             dropped = sum(!none & !few & out), patched = sum(holes[at] > 0), nameless = any(none),
             named = sum(!none), total = f$total)
   made <- scale_all(q, s$value, s$exact)
+  check_scaled(q, s$value, made$scaled)
   s[c("scaled", "clipped", "constant")] <- made[c("scaled", "clipped", "constant")]
   s$score <- combine_score(q, s$scaled)
   s$place <- places(s$score, exact = FALSE)
@@ -233,12 +234,17 @@ scale_all <- function(q, value, exact) {
     known <- x[!is.na(x)]
     constant[name] <- length(known) > 1 && max(known) - min(known) <= 1e-9 * max(abs(known))
     low <- q$turned[[match(name, names)]]
-    if (q$scaling == "best") check_best(q, name, known, low)
     scaled[, name] <- scale_metric(x, q$scaling, low, q$goals[[name]], q$cap, exact[[name]])
     if (q$missing == "worst") scaled[is.na(x), name] <- min(scaled[, name], na.rm = TRUE)
   }
-  if (q$combine == "product") check_product(scaled)
   list(scaled = scaled, clipped = clipped, constant = constant)
+}
+
+# On the lines as they are; a resample may give a small name nothing.
+check_scaled <- function(q, value, scaled) {
+  for (name in names(q$metrics)) if (q$scaling == "best")
+    check_best(q, name, value[!is.na(value[, name]), name], q$turned[[match(name, names(q$metrics))]])
+  if (q$combine == "product") check_product(scaled)
 }
 
 check_best <- function(q, name, known, low) {

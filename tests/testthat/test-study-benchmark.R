@@ -94,6 +94,8 @@ test_that("odd books, refusals, and what is drawn", {
   refused("holds no numbers", plan = "team")
   refused("needs a column 'amount'", plan = data.frame(rep = "a", value = 1))
   refused("Row 2 of the plan has no number", plan = data.frame(rep = c("a", "b"), amount = c("1", "x")))
+  by_period <- withr::local_tempfile(fileext = ".csv", lines = c("rep,period,amount", "Ida,2026-01,1"))
+  refused("'margin_rate' does not", metrics = "margin_rate", plan = by_period)
   refused("must be shares above 0", bands = "0%")
   refused("whole number from 1", best = 0)
   refused("from 0 to 100", percentile = 101)

@@ -9,7 +9,7 @@ certain_lines <- function(seed, orders = 40, names = 8) {
 }
 certain_book <- function(lines, ...) {
   ll_book(lines, fields = c(order_no = "identifier", k = "dimension"), order = "order_no",
-          metrics = list(revenue = "sum(net)", price = "revenue / sum(qty)", average = "revenue / distinct(order_no)", middle = "median(net)"), ...)
+          metrics = list(revenue = "sum(net)", price = "revenue / sum(qty)", average = "revenue / distinct(order_no)", orders = "distinct(order_no)", middle = "median(net)"), ...)
 }
 
 test_that("each unit counts a Poisson number of times of mean one, the same for all its cells", {
@@ -79,6 +79,14 @@ test_that("customers are resampled for reps; few orders get no range; benchmark 
   known <- !is.na(scored$resampled_from)
   expect_true(sum(known) > 10 && all(scored$resampled_from[known] <= scored$resampled_to[known]))
   for (x in list(rep, top, line, scored)) expect_true(all(ll_proof(x)$holds))
+  # A field of customers whatever its case; resamples without a small name's orders are no error.
+  lines <- transform(certain_lines(3, 12), Account = k, rep = rep(c("Ida", "Tom"), length.out = 96))
+  people <- ll_book(lines, fields = c(Account = "dimension", rep = "dimension", k = "dimension"), metrics = list(r = "sum(net)"))
+  expect_match(ll_reading(ll_standings(people, "rep", certainty = 60)), "60 resamples of Accounts", ignore.case = TRUE)
+  few <- certain_book(rbind(certain_lines(4, 12, 4), data.frame(order_no = "x1", k = "tiny", net = 5, qty = 1)))
+  product <- ll_score(few, "k", c("revenue", "orders"), combine = "product", scaling = "best", certainty = 60, draws = 0)
+  expect_sound(list(product))
+  expect_identical(product$k[is.na(product$resampled_from)], "tiny")
 })
 
 test_that("what cannot be resampled is refused", {
