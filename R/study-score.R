@@ -242,8 +242,8 @@ scale_all <- function(q, value, exact) {
 
 # On the lines as they are; a resample may give a small name nothing.
 check_scaled <- function(q, value, scaled) {
-  for (name in names(q$metrics)) if (q$scaling == "best")
-    check_best(q, name, value[!is.na(value[, name]), name], q$turned[[match(name, names(q$metrics))]])
+  for (i in seq_along(q$metrics)) if (q$scaling == "best")
+    check_best(q, names(q$metrics)[i], value[!is.na(value[, i]), i], q$turned[[i]])
   if (q$combine == "product") check_product(scaled)
 }
 
