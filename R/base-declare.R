@@ -56,7 +56,8 @@ check_arg <- function(value, name, spec) {
          words = check_words(value, name), metrics = check_metric_words(value, name),
          shares = check_shares(value, name), percents = check_shares(value, name, 10),
          plan = check_plan(value, name), bounds = check_bounds(value, name),
-         steps = check_steps(value, name), values = check_values(value, name),
+         steps = check_steps(value, name), sets = check_sets(value, name),
+         values = check_values(value, name),
          level = check_level(value, name, spec),
          whole = check_whole(value, name, spec), number = check_number(value, name, spec),
          choice = check_choice(value, name, spec), flag = check_flag(value, name),
@@ -184,6 +185,26 @@ check_values <- function(value, name) {
                x = paste0("They are ", shown(value), "."),
                i = "For example 3,2,1 or revenue=3,orders=1."), "argument")
   stats::setNames(number, labels)
+}
+
+# Definitions of sets, named or not: "old=active(2025)", c(old = "active(2025)"), formulas.
+check_sets <- function(value, name) {
+  if (inherits(value, "formula")) value <- list(value)
+  labels <- names(value) %||% rep("", length(value))
+  value <- lapply(value, check_formula_like, name = name)
+  if (!length(value)) ll_abort(paste0(quoted(name), " must be one set or more."), "argument")
+  for (i in which(labels == "")) if (is.character(value[[i]])) {
+    parts <- regmatches(value[[i]], regexec("^([A-Za-z][A-Za-z0-9_.]*)[ ]*=([^=].*)$",
+                                            value[[i]]))[[1]]
+    if (length(parts)) {
+      labels[i] <- parts[2]
+      value[[i]] <- trimws(parts[3])
+    }
+  }
+  twice <- labels[nzchar(labels) & duplicated(labels)]
+  if (length(twice))
+    ll_abort(paste0("Two sets are called ", quoted(twice[1]), "."), "argument")
+  stats::setNames(value, labels)
 }
 
 # Shares of a whole as 0.8, 80 or "80 %": numbers above 1 are percent. Rising, each once.

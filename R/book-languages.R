@@ -31,7 +31,8 @@
 #' there are times.
 #'
 #' @section Conditions:
-#' `== != < <= > >=`, `%in% c("Moor", "Fen")`, `is.na(x)`, `contains(x, "text")`,
+#' `== != < <= > >=`, `%in% c("Moor", "Fen")` or `%in%` a saved set (see [ll_sets()]), `is.na(x)`,
+#' `contains(x, "text")`,
 #' `startsWith(x, "text")` (letter case counts), `between(x, low, high)` (both ends in), joined by
 #' `&`, `|`, `!` and brackets. A line is either in or out: a comparison with a missing value is
 #' false, and `!` turns it true. Dates are written `"2026-03-31"`.

@@ -68,7 +68,7 @@ complete_metric <- function(spec, book, trees) {
 # What formulas may name: see words-resolve.R.
 known_to <- function(book, trees = lapply(book$metrics, `[[`, "typed")) {
   list(fields = book$fields, also = book$also, computed = book$computed, metrics = trees,
-       parameters = book$parameters, grain = book$grain,
+       parameters = book$parameters, grain = book$grain, sets = book$sets,
        as_of = if (!is.null(book_day(book))) as.numeric(book_day(book)))
 }
 

@@ -54,6 +54,11 @@
 #'   `total_rows` (grand totals at the foot), `numbers` (`(45.00)`, `45.00-`, `1.234,56`, `12 %`,
 #'   `EUR 9`), `dates` (`31/03/2026`, `31 Mar 2026`), `encoding` (Latin-1, UTF-16).
 #'
+#' @param sets (named list) saved sets of names, for conditions such as `account %in% gone`:
+#'   `list(gone = list(each = "account", is = "active('2025') - active('2026')"))`, in the language
+#'   of [ll_sets()]. Instead of `is`, `names` or a `file` lists names from elsewhere. They are made
+#'   of all lines that are not set aside, whatever a question asks.
+#'
 #' @section Fields:
 #' A list for a field may hold
 #' * `role`, and `column`: the column's name in `lines`, to give the field another one
@@ -84,7 +89,7 @@
 ll_book <- function(lines, fields = NULL, metrics = NULL, registers = NULL, parameters = NULL,
                     date = NULL, order = NULL, people = NULL, as_of = NULL, control = NULL,
                     title = NULL, bands = NULL, calendar = NULL, set_aside = NULL,
-                    grain = "lines", unfold = NULL, repairs = TRUE) {
+                    grain = "lines", unfold = NULL, repairs = TRUE, sets = NULL) {
   specs <- check_fields(fields)
   switches <- check_repairs(repairs)
   calendar <- check_calendar(calendar)
@@ -106,9 +111,14 @@ ll_book <- function(lines, fields = NULL, metrics = NULL, registers = NULL, para
   class(book) <- "ll_book"
   book <- add_computed(book, specs, bands)
   book$also <- other_names(specs, book$fields)
+  book$sets <- declare_sets(sets)
   book <- add_metrics(book, metrics)
   book <- finish_metric_bands(book)
   book$aside <- condition_of(book, set_aside, "condition 'set_aside'")
+  if (length(sets_in(book$aside)))
+    ll_abort("'set_aside' cannot look into a set: sets are made of the lines that are left.",
+             "argument")
+  book <- finish_sets(book)
   book$control <- check_control(control, book)
   book
 }

@@ -103,6 +103,23 @@ names_of <- function(book, field) {
   coded_field(book$source, field)$levels
 }
 
+# Names given by a person, against those the dimension may take.
+check_names <- function(book, field, names) {
+  known <- known_names(book, field)
+  unknown <- setdiff(names, known)
+  if (length(unknown))
+    ll_abort(c(paste0("No ", spoken(field), " is called ", shown(unknown[1]), "."),
+               offer(unknown[1], known, "Known")), "word")
+}
+
+# Every name a dimension may take: those on lines, in its register, and of bands.
+known_names <- function(book, field) {
+  tree <- key_tree(book, field)
+  if (tree$kind %in% c("band", "banded")) return(tree$labels)
+  if (tree$kind == "computed") return(coded_tree(book$source, tree)$levels)
+  union(names_of(book, field), book$registers[[field]]$names)
+}
+
 # The registers that fields come from, those that key a register included.
 registers_used <- function(book, fields) {
   from <- intersect(book$fields$from[match(fields, book$fields$name)], names(book$registers))

@@ -3,7 +3,7 @@
 
 brief_keys <- c("title", "lines", "date", "order", "people", "as_of", "fields", "registers",
                 "metrics", "parameters", "bands", "calendar", "set_aside", "grain", "unfold",
-                "repairs", "control", "pages")
+                "repairs", "control", "sets", "pages")
 
 #' Open a brief
 #'
@@ -11,8 +11,8 @@ brief_keys <- c("title", "lines", "date", "order", "people", "as_of", "fields", 
 #' metrics, and the pages: the studies to run. Paths in it count from the brief's own folder.
 #'
 #' Keys: `title`, `lines`, `date`, `order`, `people`, `as_of`, `fields`, `registers`, `metrics`,
-#' `parameters`, `bands`, `calendar`, `set_aside`, `grain`, `unfold`, `repairs`, `control` (as the
-#' arguments of [ll_book()]) and `pages`, each page a `study` and its arguments.
+#' `parameters`, `bands`, `calendar`, `set_aside`, `grain`, `unfold`, `repairs`, `control`, `sets`
+#' (as the arguments of [ll_book()]) and `pages`, each page a `study` and its arguments.
 #'
 #' @param file (text) the path of the brief.
 #' @param lines (data frame or path) other lines than the brief names.
@@ -100,7 +100,7 @@ check_brief_keys <- function(brief, text, file) {
                              key_line(unknown[1], text), ")"),
                 paste0("Keys: ", and_list(brief_keys, 20), "."), near_only(unknown[1], brief_keys))
   maps <- intersect(names(brief), c("fields", "registers", "metrics", "parameters", "bands",
-                                    "calendar", "control", "pages"))
+                                    "calendar", "control", "sets", "pages"))
   is_map <- function(x) is.null(x) || is.list(x) && !is.null(names(x))
   for (key in maps) if (!is_map(brief[[key]]))
     brief_error(file, paste0("needs names and values under ", quoted(key), " (",
@@ -144,10 +144,12 @@ open_brief_book <- function(brief, folder, lines = NULL) {
                "brief")
     lines <- near(brief$lines)
   }
+  near_file <- function(spec) {
+    if (is.list(spec) && !is.null(spec$file)) spec$file <- near(spec$file)
+    spec
+  }
   registers <- lapply(brief$registers, function(register) {
-    if (!is.list(register)) return(near(register))
-    if (!is.null(register$file)) register$file <- near(register$file)
-    register
+    if (is.list(register)) near_file(register) else near(register)
   })
   ll_book(lines, fields = brief$fields, metrics = brief$metrics,
           registers = if (length(registers)) registers, parameters = brief$parameters,
@@ -155,5 +157,5 @@ open_brief_book <- function(brief, folder, lines = NULL) {
           control = brief$control, title = brief$title, bands = brief$bands,
           calendar = brief$calendar, set_aside = brief$set_aside,
           grain = brief$grain %||% "lines", unfold = brief$unfold,
-          repairs = brief$repairs %||% TRUE)
+          repairs = brief$repairs %||% TRUE, sets = lapply(brief$sets, near_file))
 }

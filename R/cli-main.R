@@ -174,8 +174,19 @@ book_options <- function(options) {
               set_aside = options$set_aside, grain = options$grain,
               calendar = if (!is.null(options$fiscal_start))
                 list(fiscal_start = options$fiscal_start),
+              sets = lapply(pairs_of(options$saved_set, "saved-set"), set_option),
               unfold = unfold_option(options), repairs = pairs_of(options$repair, "repair"))
   Filter(function(x) length(x) > 0, out)
+}
+
+# "account: active(2025)" as list(each, is).
+set_option <- function(text) {
+  at <- regexpr(":", text, fixed = TRUE)
+  if (at < 2)
+    ll_abort(c("'--saved-set' must be NAME=EACH: DEFINITION.",
+               x = paste0("It is ", shown(text), "."),
+               i = "For example 'gone=account: active(2025) - active(2026)'."), "argument")
+  list(each = trimws(substr(text, 1, at - 1)), is = trimws(substring(text, at + 1)))
 }
 
 unfold_option <- function(options) {

@@ -16,6 +16,8 @@ common_options <- list(
   unfold_into = arg("text", paste("what the unfolded columns and their cells are called",
                                   "(default: period,amount)")),
   repair = arg("text", "switch a repair of the file off, as NAME=no (repeatable)"),
+  saved_set = arg("text", paste("a set for conditions, as NAME=EACH: DEFINITION:",
+                                "'gone=account: active(2025) - active(2026)' (repeatable)")),
   register = arg("text", "a dimension's register, as NAME=FILE (repeatable)"),
   date = arg("text", "the date field that periods go by"),
   order = arg("text", "the identifier that counts orders"),
@@ -27,7 +29,8 @@ common_options <- list(
   width = arg("whole", "columns of the printed table (default: the terminal's)"),
   help = arg("flag", "show this help"))
 
-repeatable <- c("define", "parameter", "only", "field", "compute", "repair", "register", "out")
+repeatable <- c("define", "parameter", "only", "field", "compute", "repair", "register",
+                "saved_set", "sets", "out")
 
 dashed <- function(name) gsub("_", "-", name, fixed = TRUE)
 
@@ -108,7 +111,7 @@ number_repeats <- function(words) {
   names <- option_names(words)
   for (name in repeatable) {
     at <- which(names == name)
-    words[at] <- paste0("--", name, ".", seq_along(at), sub("^[^=]*", "", words[at]))
+    words[at] <- paste0("--", dashed(name), ".", seq_along(at), sub("^[^=]*", "", words[at]))
   }
   words
 }

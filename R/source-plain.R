@@ -185,7 +185,7 @@ plain_condition <- function(source, tree) {
                          `|` = args[[1]] | args[[2]])
                 },
                 missing = is.na(row(tree$arg)),
-                within = plain_within(row(tree$arg), stats::na.omit(tree$set$values)),
+                within = plain_within(row(tree$arg), stats::na.omit(set_values(tree$set))),
                 match = {
                   text <- row(tree$arg)
                   if (tree$fn == "contains") regexpr(tree$text, text, fixed = TRUE) > 0 else

@@ -98,7 +98,7 @@ within_mask <- function(source, tree) {
   if (!is_text(source, tree$arg))
     return(scaled_value(row_values(source, tree$arg)) %in% tree$set$values)
   column <- coded_tree(source, tree$arg)
-  mask_by_level(column, column$levels %in% tree$set$values)
+  mask_by_level(column, column$levels %in% set_values(tree$set))
 }
 
 match_mask <- function(source, tree) {

@@ -209,23 +209,6 @@ or_all <- function(trees) {
   node("logic", op = "|", args = list(or_all(trees[seq_len(half)]), or_all(trees[-seq_len(half)])))
 }
 
-# Names given by a person, against those the dimension may take.
-check_names <- function(book, field, names) {
-  known <- known_names(book, field)
-  unknown <- setdiff(names, known)
-  if (length(unknown))
-    ll_abort(c(paste0("No ", spoken(field), " is called ", shown(unknown[1]), "."),
-               offer(unknown[1], known, "Known")), "word")
-}
-
-# Every name a dimension may take: those on lines, in its register, and of bands.
-known_names <- function(book, field) {
-  tree <- key_tree(book, field)
-  if (tree$kind %in% c("band", "banded")) return(tree$labels)
-  if (tree$kind == "computed") return(coded_tree(book$source, tree)$levels)
-  union(names_of(book, field), book$registers[[field]]$names)
-}
-
 # All dimensions but those given and fields that only name a register's names once more; of the
 # registers in `own` those too are kept.
 telling_dimensions <- function(book, but, own = NULL) {

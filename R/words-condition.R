@@ -49,12 +49,14 @@ between_node <- function(x, context) {
 shown_word <- function(x) quoted(fit_text(one_line(paste(deparse(x), collapse = " ")), 40))
 
 set_node <- function(x, context) {
+  # The name of a saved set.
+  if (is.name(x)) return(node("set", name = enc2utf8(as.character(x))))
   items <- if (called(x) == "c") lapply(as.list(x)[-1], set_item, context = context) else
     list(set_item(x, context))
   kinds <- unique(vapply(items, function(i) i$kind, ""))
   if (length(kinds) != 1 || kinds == "name")
-    refuse(context, "%in% needs a set of texts or of numbers, as in c(\"Moor\", \"Fen\")",
-           word = "%in%")
+    refuse(context, paste0("%in% needs a set of texts or of numbers, as in c(\"Moor\", \"Fen\"), ",
+                           "or the name of a saved set"), word = "%in%")
   node("set", values = unlist(lapply(items, function(i) i$value)))
 }
 

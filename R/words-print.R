@@ -4,7 +4,8 @@ tree_text <- function(tree) {
   switch(tree$kind,
          number = format_plain(tree$value), text = encodeString(tree$value, quote = "\""),
          name = if (isTRUE(tree$inner)) "it" else name_text(tree$name),
-         set = set_text(tree$values, isTRUE(tree$dates)), as_of = "as_of()",
+         set = if (is.null(tree$name)) set_text(tree$values, isTRUE(tree$dates)) else
+           name_text(tree$name), as_of = "as_of()",
          date = paste0("\"", day_of(tree$value), "\""),
          computed = , band = , banded = name_text(tree$name),
          op = op_text(tree), aggregate = aggregate_text(tree),
@@ -75,8 +76,9 @@ tree_words <- function(tree) {
          bucket = paste(spoken(tree$part), "of", tree_words(tree$arg)),
          compare = paste(tree_words(tree$args[[1]]), compare_words(tree$op),
                          tree_words(tree$args[[2]])),
-         within = paste(tree_words(tree$arg), "is",
-                        and_list(set_words(tree$set), 8, "or")),
+         within = paste(tree_words(tree$arg), "is", if (is.null(tree$set$name))
+           and_list(set_words(tree$set), 8, "or") else
+             paste("in the set", quoted(tree$set$name))),
          match = paste(tree_words(tree$arg),
                        if (tree$fn == "contains") "contains" else "starts with",
                        quoted(tree$text)),

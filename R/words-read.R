@@ -3,7 +3,7 @@
 # evaluated. Anything not listed is refused.
 #
 # Nodes, all lists with `kind`:
-#   number(value)  text(value)  name(name)  set(values)
+#   number(value)  text(value)  name(name)  set(values), or set(name) of a saved set
 #   date(value)                  days since 1970, made from text that is compared with a date
 #   as_of                        the book's date
 #   op(op, args)                 + - * / and one-sided -, abs, pmin, pmax

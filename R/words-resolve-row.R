@@ -111,6 +111,7 @@ resolve_condition <- function(tree, known, context) {
          },
          within = {
            tree$arg <- row(tree$arg)
+           if (!is.null(tree$set$name)) return(resolve_saved(tree, known, context))
            tree$set$values <- as_type_of(tree$arg, tree$set$values, known, context)
            tree$set$dates <- row_type(tree$arg, known) == "date"
            tree
@@ -123,6 +124,20 @@ resolve_condition <- function(tree, known, context) {
            tree
          },
          compare = resolve_compare(tree, known, context))
+}
+
+# A saved set holds names of one dimension.
+resolve_saved <- function(tree, known, context) {
+  saved <- known$sets[[tree$set$name]]
+  name <- tree$set$name
+  if (is.null(saved))
+    refuse(context, paste0("there is no set called ", quoted(name)),
+           offer(name, names(known$sets), "Sets"), word = name)
+  if (!identical(tree$arg$name, saved$each))
+    refuse(context, paste0("the set ", quoted(name), " is one of ", plural_word(spoken(saved$each)),
+                           ", and ", quoted(tree_text(tree$arg)), " is another field"), word = name)
+  tree$set <- node("set", name = name, text = saved$text, lazy = saved$lazy)
+  tree
 }
 
 resolve_compare <- function(tree, known, context) {
@@ -213,7 +228,8 @@ as_iso_date <- function(x) {
 # book can look whether such names exist.
 literals_in <- function(tree) {
   named <- nodes_where(tree, function(t) {
-    t$kind == "within" && t$arg$kind == "name" && is.character(t$set$values) ||
+    t$kind == "within" && t$arg$kind == "name" && is.null(t$set$name) &&
+      is.character(t$set$values) ||
       t$kind == "compare" && t$op %in% c("==", "!=") && t$args[[1]]$kind == "name" &&
       t$args[[2]]$kind == "text"
   })

@@ -4,18 +4,14 @@ set -e
 brief=inst/extdata/longladder.yml
 out=docs/screenshots
 mkdir -p $out
-./longladder standings --brief $brief --each rep --top 10 --out $out/standings.png >/dev/null
 ./longladder standings --brief $brief --each rep --metrics revenue,margin_rate,average_order --top 10 \
   --out $out/standings-metrics.png >/dev/null
-./longladder standings --brief $brief --each rep --within territory --top 3 --out $out/standings-within.png >/dev/null
 ./longladder standings --brief $brief --each account_name --top 10 --when 'this year to date' \
   --against 'year before' --out $out/standings-against.png >/dev/null
 ./longladder crosstab --brief $brief --rows family --columns territory --metrics revenue,margin_rate \
   --out $out/crosstab.png >/dev/null
 ./longladder trend --brief $brief --metrics revenue,margin_rate,orders --when 2024-09-01/2026-09-16 \
   --out $out/trend.png >/dev/null
-./longladder trend --brief $brief --metrics revenue --every quarter --by territory --top 3 \
-  --out $out/trend-by.png >/dev/null
 ./longladder distribution --brief $brief --metrics revenue --each order_no --out $out/distribution.png >/dev/null
 ./longladder versus --brief $brief --each territory --names Moor,Fen --by family --out $out/versus.png >/dev/null
 ./longladder check --brief $brief --out $out/check.png >/dev/null
@@ -28,4 +24,5 @@ mkdir -p $out
 ./longladder payout --brief $brief --each rep --rates 0=1%,100000=2%,250000=3% --pay graduated --when 2025 --out $out/payout.png >/dev/null
 ./longladder holders --brief $brief --each order_no --within family --show rep,order_date --out $out/holders.png >/dev/null
 ./longladder benchmark --brief $brief --each rep --plan quota --when 2025 --out $out/benchmark.png >/dev/null
+./longladder sets --brief $brief --each account --sets 'then=active("2025")' --sets 'now=active("2026")' --keep 'then - now' --out $out/sets.png >/dev/null
 ./longladder score --brief $brief --each rep --metrics revenue,margin_rate,orders --weights 3,2,1 --when 2025 --out $out/score.png >/dev/null

@@ -65,6 +65,13 @@ test_that("a file calls only its own layer and those above it", {
   expect_identical(breaches(files), character())
 })
 
+test_that("no name is defined twice", {
+  files <- package_files()
+  skip_if(!length(files) && !nzchar(Sys.getenv("CI")), "the sources are not beside the tests")
+  names <- unlist(lapply(files, function(file) names(defined_in(file))))
+  expect_identical(names[duplicated(names)], character())
+})
+
 test_that("the core computes and nothing else: base, stats and itself, no input or output", {
   impure <- c("cat", "print", "message", "warning", "options", "getOption", "Sys.time", "Sys.Date",
               "runif", "rnorm", "sample", "readLines", "file", "readRDS", "writeLines", "Sys.getenv")
