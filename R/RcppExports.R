@@ -65,6 +65,10 @@ kernel_distinct <- function(codes, levels, group, groups, keep) {
     .Call(`_longladder_kernel_distinct`, codes, levels, group, groups, keep)
 }
 
+kernel_gaps <- function(days, group, groups, keep) {
+    .Call(`_longladder_kernel_gaps`, days, group, groups, keep)
+}
+
 kernel_scan <- function(path, separator, skip) {
     .Call(`_longladder_kernel_scan`, path, separator, skip)
 }

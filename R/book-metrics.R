@@ -29,8 +29,8 @@ check_metric_names <- function(names, book) {
   hit <- intersect(derived, c(all, book$fields$name))
   if (length(hit))
     ll_abort(c(paste0("The name ", quoted(hit[1]), " is taken by a column of the results of ",
-                      quoted(sub("_(place|share|running_total|running_share|before|change|growth)$",
-                                 "", hit[1])), "."),
+                      quoted(sub(paste0("_(", paste(reserved_endings, collapse = "|"), ")$"), "",
+                                 hit[1])), "."),
                i = paste0("Choose another, such as own_", hit[1], ".")), "word")
 }
 

@@ -169,6 +169,15 @@ source_holders <- function(source, keys, value, where = NULL, highest = TRUE, bu
   data.frame(c(keys, list(line = out$lines, value = scaled_value(out$value))), check.names = FALSE)
 }
 
+# The days on which each name has lines: list(name, days, first, last, median, longest), see
+# core-gaps.R.
+source_gaps <- function(source, key, date, where = NULL) {
+  kernel_threads(thread_count())
+  column <- coded_tree(source, key)
+  out <- gaps_by_name(column, scaled_value(row_values(source, date)), line_mask(source, where))
+  c(list(name = column$levels), out)
+}
+
 # Fields of some lines, as given.
 source_lines <- function(source, lines, fields) {
   out <- lapply(stats::setNames(fields, fields), function(name) {

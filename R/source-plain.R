@@ -186,6 +186,7 @@ plain_condition <- function(source, tree) {
                 },
                 missing = is.na(row(tree$arg)),
                 within = plain_within(row(tree$arg), stats::na.omit(set_values(tree$set))),
+                since = row(tree$date) >= tree$from[match(row(tree$arg), tree$names)],
                 match = {
                   text <- row(tree$arg)
                   if (tree$fn == "contains") regexpr(tree$text, text, fixed = TRUE) > 0 else

@@ -77,7 +77,7 @@ mask_of <- function(source, tree) {
   mask <- switch(tree$kind,
                  logic = logic_mask(source, tree), missing = missing_mask(source, tree$arg),
                  within = within_mask(source, tree), match = match_mask(source, tree),
-                 compare = compare_mask(source, tree))
+                 compare = compare_mask(source, tree), since = since_mask(source, tree))
   if (length(mask) == source$n) mask else rep_len(mask, source$n)
 }
 
@@ -105,6 +105,15 @@ match_mask <- function(source, tree) {
   column <- coded_tree(source, tree$arg)
   mask_by_level(column, if (tree$fn == "startsWith") startsWith(column$levels, tree$text) else
     grepl(tree$text, column$levels, fixed = TRUE))
+}
+
+# Lines on or after a day of each name's own; of other names none.
+since_mask <- function(source, tree) {
+  column <- coded_tree(source, tree$arg)
+  from <- tree$from[match(column$levels, tree$names)]
+  from[is.na(from)] <- Inf
+  out <- scaled_value(row_values(source, tree$date)) >= c(Inf, from)[column$codes + 1L]
+  out & !is.na(out)
 }
 
 compare_mask <- function(source, tree) {

@@ -17,6 +17,7 @@ tree_text <- function(tree) {
                         encodeString(tree$text, quote = "\""), ")"),
          compare = paste(tree_text(tree$args[[1]]), tree$op, tree_text(tree$args[[2]])),
          within = paste(tree_text(tree$arg), "%in%", tree_text(tree$set)),
+         since = paste(tree_text(tree$date), "from each one's own day"),
          missing = call_text("is.na", list(tree$arg)), logic = logic_text(tree))
 }
 

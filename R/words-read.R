@@ -19,6 +19,7 @@
 #   missing(arg)                 is.na
 # and, put in place of names when they are resolved against a book:
 #   computed(name, tree, type)   a computed field
+#   since(arg, date, names, from)  lines of a name on or after its own day
 #   band(name, arg, bounds, labels)            a band of a row formula
 #   banded(name, each, metric, scope, bounds, labels)  a band of the metric of a name
 #
@@ -109,7 +110,8 @@ children <- function(tree) {
          choose = c(list(tree$test), tree$args), computed = list(tree$tree),
          aggregate = Filter(Negate(is.null), list(tree$arg, tree$where)),
          per = list(tree$by, tree$inner), banded = list(tree$each, tree$metric),
-         within = , missing = , bucket = , match = , versus = , band = list(tree$arg), list())
+         within = , missing = , bucket = , match = , versus = , band = ,
+         since = list(tree$arg), list())
 }
 
 # A tree with each child seen to by f.
@@ -133,7 +135,8 @@ with_children <- function(tree, f) {
            tree$each <- f(tree$each)
            tree$metric <- f(tree$metric)
          },
-         within = , missing = , bucket = , match = , versus = , band = tree$arg <- f(tree$arg))
+         within = , missing = , bucket = , match = , versus = , band = ,
+         since = tree$arg <- f(tree$arg))
   tree
 }
 

@@ -231,6 +231,20 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
+// kernel_gaps
+Rcpp::List kernel_gaps(Rcpp::IntegerVector days, SEXP group, int groups, SEXP keep);
+RcppExport SEXP _longladder_kernel_gaps(SEXP daysSEXP, SEXP groupSEXP, SEXP groupsSEXP, SEXP keepSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< Rcpp::IntegerVector >::type days(daysSEXP);
+    Rcpp::traits::input_parameter< SEXP >::type group(groupSEXP);
+    Rcpp::traits::input_parameter< int >::type groups(groupsSEXP);
+    Rcpp::traits::input_parameter< SEXP >::type keep(keepSEXP);
+    rcpp_result_gen = Rcpp::wrap(kernel_gaps(days, group, groups, keep));
+    return rcpp_result_gen;
+END_RCPP
+}
 // kernel_scan
 Rcpp::List kernel_scan(std::string path, std::string separator, double skip);
 RcppExport SEXP _longladder_kernel_scan(SEXP pathSEXP, SEXP separatorSEXP, SEXP skipSEXP) {
@@ -356,6 +370,7 @@ static const R_CallMethodDef CallEntries[] = {
     {"_longladder_kernel_count", (DL_FUNC) &_longladder_kernel_count, 4},
     {"_longladder_kernel_sum", (DL_FUNC) &_longladder_kernel_sum, 5},
     {"_longladder_kernel_distinct", (DL_FUNC) &_longladder_kernel_distinct, 5},
+    {"_longladder_kernel_gaps", (DL_FUNC) &_longladder_kernel_gaps, 4},
     {"_longladder_kernel_scan", (DL_FUNC) &_longladder_kernel_scan, 3},
     {"_longladder_kernel_extreme", (DL_FUNC) &_longladder_kernel_extreme, 5},
     {"_longladder_kernel_holders", (DL_FUNC) &_longladder_kernel_holders, 5},

@@ -1,0 +1,26 @@
+# The days on which names have lines, and the gaps between them.
+
+# column: a coded column; days: days since 1970 (missing where unknown); keep: the lines that count.
+# Gives list(days, first, last, median, longest), one for each level.
+gaps_by_name <- function(column, days, keep) {
+  days <- as.integer(floor(days))
+  out <- kernel_gaps(days, column$codes, length(column$levels) + 1L, both(keep, !is.na(days)))
+  # The first group is that of lines without a name.
+  lapply(out, `[`, -1)
+}
+
+# The usual gap of each name: its own median from three days up, else the median of those; NA where
+# nobody has one. list(gap, own)
+usual_gaps <- function(gaps) {
+  own <- gaps$days >= 3
+  all <- if (any(own)) stats::median(gaps$median[own]) else NA_real_
+  list(gap = ifelse(own, gaps$median, all), own = own, all = all)
+}
+
+# What the silence of a name means: "gone" when it is longer than `patience` usual gaps and than any
+# gap of its own, "late" when it has been away as long before, else "waiting".
+rhythm_of <- function(since, gap, longest, own, patience) {
+  over <- is.na(gap) | since > patience * gap
+  before <- own & since <= longest
+  ifelse(!over, "waiting", ifelse(before, "late", "gone"))
+}

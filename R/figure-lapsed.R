@@ -1,0 +1,68 @@
+# Lapsed names as lines in time: a dot on the last order, the silence since, a mark where the next
+# order was due; what is at stake stands at the end.
+
+#' @rdname ll_figures
+#' @exportS3Method ggplot2::autoplot
+autoplot.ll_result_lapsed <- function(object, ...) {
+  rows <- lapsed_bars(object)
+  if (!nrow(rows)) return(empty_figure(object))
+  today <- as.Date(facts(object)$settings$today)
+  span <- as.numeric(today - min(rows$last))
+  size <- label_size(nrow(rows), 1)
+  colour <- c(gone = house$mark, late = house$main, waiting = house$rest, back = house$rest)
+  kinds <- intersect(names(colour), rows$rhythm)
+  rows$rhythm <- factor(rows$rhythm, kinds)
+  due <- rows[!is.na(rows$due) & rows$due <= today & rows$rhythm != "back", ]
+  ggplot2::ggplot(rows, ggplot2::aes(y = .data$row)) +
+    ggplot2::geom_segment(ggplot2::aes(x = .data$last, xend = today, yend = .data$row,
+                                       colour = .data$rhythm, linetype = .data$rhythm),
+                          linewidth = 2.2) +
+    ggplot2::geom_point(ggplot2::aes(x = .data$last), size = 2.6, colour = house$lead) +
+    ggplot2::geom_point(data = due, ggplot2::aes(x = .data$due), shape = 124, size = 4,
+                        colour = house$ink) +
+    ggplot2::annotate("text", x = today + span * .02, y = rows$row, label = rows$label, hjust = 0,
+                      size = size, colour = house$ink) +
+    ggplot2::scale_colour_manual(values = colour[kinds], name = NULL) +
+    ggplot2::scale_linetype_manual(values = c(gone = "solid", late = "11", waiting = "21",
+                                              back = "13")[kinds], name = NULL) +
+    ggplot2::scale_y_continuous(breaks = rows$row, labels = rows$name,
+                                expand = ggplot2::expansion(add = .6)) +
+    ggplot2::scale_x_date(date_labels = "%b %Y", limits = c(min(rows$last) - span * .02,
+                                                            today + span * .78),
+                          breaks = lapsed_breaks(min(rows$last), today),
+                          expand = ggplot2::expansion(mult = c(.01, 0))) +
+    theme_rows(size) +
+    ggplot2::theme(axis.text.x = ggplot2::element_text(colour = house$soft),
+                   legend.position = "bottom",
+                   panel.grid.major.x = ggplot2::element_line(colour = house$line,
+                                                              linewidth = .3)) +
+    figure_words(object, c(paste0("dot: the last line; stroke: when the next was due; figures: ",
+                                  spoken(facts(object)$settings$metrics[1]), " at stake, silence"),
+                           first_of(nrow(rows), sum(object$rhythm != "never"))),
+                 paste0("Silences: ", paste(utils::head(paste(rows$name, rows$label), 5),
+                                            collapse = "; "), "."))
+}
+
+lapsed_bars <- function(x) {
+  f <- facts(x)
+  set <- f$settings
+  table <- plain_frame(x)
+  table <- utils::head(table[table$rhythm != "never", ], 20)
+  if (!nrow(table)) return(table)
+  name <- one_line(as.character(table[[set$each]]))
+  label_field <- set$show[vapply(set$show, function(field) is.character(table[[field]]), NA)][1]
+  if (length(label_field) && !is.na(label_field))
+    name <- paste(name, ifelse(is.na(table[[label_field]]), "", table[[label_field]]))
+  gap <- ifelse(is.na(table$usual_gap), "", paste0(", usual ", format_number(
+    table$usual_gap, digits = 0)))
+  data.frame(row = rev(seq_len(nrow(table))), name = fit_text(name, 34), rhythm = table$rhythm,
+             last = table$last_order, due = table$last_order + round(table$usual_gap),
+             label = paste0(format_short(as.numeric(table$at_stake), column_unit(f, "at_stake")),
+                            "   ", format_number(table$days_since), " days", gap))
+}
+
+# Half-years or so, left of today.
+lapsed_breaks <- function(from, to) {
+  months <- max(round(as.numeric(to - from) / 30 / 5), 1)
+  rev(seq(as.Date(format(to, "%Y-%m-01")), from, by = paste0("-", months, " months")))
+}
