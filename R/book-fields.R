@@ -83,11 +83,12 @@ other_names <- function(specs, fields) {
 reserved_names <- c("place", "place_overall", "place_before", "moved", "inside", "class",
                     "quadrant", "near_line", "tier", "to_next", "score", "payout", "step",
                     "benchmark", "of_benchmark", "to_benchmark", "place_5", "place_95", "in_top",
-                    "unbeaten", "in_sets", "rhythm", "at_stake",
+                    "unbeaten", "in_sets", "rhythm", "new_share", "names_new",
+                    "orders_new", "at_stake",
                     "last_order", "days_since", "usual_gap", "longest_gap", "gap_of", "order_days",
                     "resampled_from", "resampled_to", "ahead_of_next")
 reserved_endings <- c("place", "share", "running_total", "running_share", "before", "change",
-                      "growth", "silent")
+                      "growth", "silent", "new", "existing", "unknown")
 
 check_reserved <- function(names, what) {
   bad <- intersect(names, reserved_names)

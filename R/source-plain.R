@@ -101,6 +101,7 @@ plain_row <- function(source, tree) {
                 bucket = plain_bucket(source, tree),
                 band = plain_band(plain_row(source, tree$arg), tree),
                 banded = plain_banded(source, tree),
+                mapped = tree$map$to[match(plain_row(source, tree$arg), tree$map$names)],
                 choose = ifelse(plain_condition(source, tree$test),
                                 rep_len(plain_row(source, tree$args[[1]]), source$n),
                                 rep_len(plain_row(source, tree$args[[2]]), source$n)),

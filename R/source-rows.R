@@ -4,7 +4,7 @@
 # Whether a row tree gives names rather than numbers.
 is_text <- function(source, tree) {
   switch(tree$kind, name = field_at(source, tree$name)$type %in% c("text", "empty"),
-         text = , bucket = , band = , banded = TRUE,
+         text = , bucket = , band = , banded = , mapped = TRUE,
          computed = , choose = tree$type == "text", FALSE)
 }
 
@@ -14,6 +14,11 @@ coded_tree <- function(source, tree) {
   if (tree$kind == "name") return(coded_field(source, tree$name))
   if (tree$kind == "computed") return(coded_tree(source, tree$tree))
   if (!is.null(source$whole)) return(take_codes(coded_tree(source$whole, tree), source$rows))
+  # Kept with its map, which is the question's own.
+  if (tree$kind == "mapped") {
+    if (is.null(tree$map$coded)) tree$map$coded <- code_mapped(source, tree)
+    return(tree$map$coded)
+  }
   key <- paste(deparse(tree), collapse = "")
   if (is.null(source$made[[key]])) {
     if (length(source$made) >= 24) source$made <- source$made[-1]
@@ -43,6 +48,14 @@ code_banded <- function(source, tree) {
   to <- band$codes[match(base$levels, fold$keys$each)]
   to[is.na(to)] <- 0L
   list(codes = kernel_recode(base$codes, to), levels = band$levels)
+}
+
+# Names seen through a word for each.
+code_mapped <- function(source, tree) {
+  base <- coded_tree(source, tree$arg)
+  levels <- sort(unique(tree$map$to), method = "radix")
+  to <- match(tree$map$to[match(base$levels, tree$map$names)], levels, nomatch = 0L)
+  list(codes = kernel_recode(base$codes, to), levels = levels)
 }
 
 code_choice <- function(source, tree) {

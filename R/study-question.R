@@ -117,6 +117,16 @@ question_notes <- function(q) {
         opening_notes(q$book))
 }
 
+# The first and last day of a question that has to lie within the book's.
+covered_stretch <- function(q, first, last) {
+  q$first_day <- max(first, q$asked$now$from)
+  q$last_day <- min(last, q$asked$now$to)
+  if (q$first_day > q$last_day)
+    ll_abort(paste0("The book has no dates in ", span_text(q$asked$now$from, q$asked$now$to), "."),
+             "data")
+  q
+}
+
 # The raw lines of a question, or of the period it compares with.
 raw_lines <- function(q, period = q$asked$period_now) {
   plain_lines(q$book$source, q$book$aside, q$asked$only, period)

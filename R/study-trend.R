@@ -81,12 +81,7 @@ trend_question <- function(book, args) {
   q <- refuse_compared(ask_book(book, args, c("period", "by")), "trend")
   if (length(q$by) > 1) ll_abort("'by' takes one dimension.", "argument")
   q$calendar <- dates$calendar
-  q$first_day <- max(dates$first, q$asked$now$from)
-  q$last_day <- min(dates$last, max(book$days), q$asked$now$to)
-  if (q$first_day > q$last_day)
-    ll_abort(paste0("The book has no dates in ", span_text(q$asked$now$from, q$asked$now$to), "."),
-             "data")
-  q
+  covered_stretch(q, dates$first, min(dates$last, max(book$days)))
 }
 
 # Every period of the stretch: label, first and last day, days covered, whether it is a part.

@@ -7,7 +7,7 @@ tree_text <- function(tree) {
          set = if (is.null(tree$name)) set_text(tree$values, isTRUE(tree$dates)) else
            name_text(tree$name), as_of = "as_of()",
          date = paste0("\"", day_of(tree$value), "\""),
-         computed = , band = , banded = name_text(tree$name),
+         computed = , band = , banded = , mapped = name_text(tree$name),
          op = op_text(tree), aggregate = aggregate_text(tree),
          choose = call_text("ifelse", c(list(tree$test), tree$args)),
          bucket = call_text(tree$part, list(tree$arg)),
@@ -72,7 +72,7 @@ logic_text <- function(tree) {
 # "territory is Moor and quantity above 3"
 tree_words <- function(tree) {
   switch(tree$kind,
-         text = tree$value, name = , computed = , band = , banded = spoken(tree$name),
+         text = tree$value, name = , computed = , band = , banded = , mapped = spoken(tree$name),
          number = format_plain(tree$value), date = date_text(as_day(tree$value)),
          bucket = paste(spoken(tree$part), "of", tree_words(tree$arg)),
          compare = paste(tree_words(tree$args[[1]]), compare_words(tree$op),

@@ -20,6 +20,7 @@
 # and, put in place of names when they are resolved against a book:
 #   computed(name, tree, type)   a computed field
 #   since(arg, date, names, from)  lines of a name on or after its own day
+#   mapped(name, arg, map)         a word for each name; map holds names and to
 #   band(name, arg, bounds, labels)            a band of a row formula
 #   banded(name, each, metric, scope, bounds, labels)  a band of the metric of a name
 #
@@ -110,7 +111,7 @@ children <- function(tree) {
          choose = c(list(tree$test), tree$args), computed = list(tree$tree),
          aggregate = Filter(Negate(is.null), list(tree$arg, tree$where)),
          per = list(tree$by, tree$inner), banded = list(tree$each, tree$metric),
-         within = , missing = , bucket = , match = , versus = , band = ,
+         within = , missing = , bucket = , match = , versus = , band = , mapped = ,
          since = list(tree$arg), list())
 }
 
@@ -135,7 +136,7 @@ with_children <- function(tree, f) {
            tree$each <- f(tree$each)
            tree$metric <- f(tree$metric)
          },
-         within = , missing = , bucket = , match = , versus = , band = ,
+         within = , missing = , bucket = , match = , versus = , band = , mapped = ,
          since = tree$arg <- f(tree$arg))
   tree
 }

@@ -93,7 +93,7 @@ resolve_bucket <- function(tree, known, context) {
 # number, text, date, or empty
 row_type <- function(tree, known) {
   switch(tree$kind, number = "number", text = "text", date = "date", bucket = , band = ,
-         banded = "text", computed = , choose = tree$type,
+         banded = , mapped = "text", computed = , choose = tree$type,
          name = known$fields$type[match(tree$name, known$fields$name)],
          op = arithmetic_type(tree$op, vapply(tree$args, row_type, "", known = known)))
 }

@@ -25,5 +25,6 @@ mkdir -p $out
 ./longladder holders --brief $brief --each order_no --within family --show rep,order_date --out $out/holders.png >/dev/null
 ./longladder benchmark --brief $brief --each rep --plan quota --when 2025 --out $out/benchmark.png >/dev/null
 ./longladder sets --brief $brief --each account --sets 'then=active("2025")' --sets 'now=active("2026")' --keep 'then - now' --out $out/sets.png >/dev/null
+./longladder cohorts --brief $brief --each account --every quarter --since none --out $out/cohorts.png >/dev/null
 ./longladder lapsed --brief $brief --each account --show account_name --never leave --top 16 --out $out/lapsed.png >/dev/null
 ./longladder score --brief $brief --each rep --metrics revenue,margin_rate,orders --weights 3,2,1 --when 2025 --out $out/score.png >/dev/null

@@ -1,0 +1,205 @@
+# Cohorts: what comes from new names and what from those who were there before, and how many stay.
+
+since_words <- "^(customer_|account_)?(since|first_order|opened|joined)(_on|_date)?$"
+
+declared_cohorts <- declare(
+  "cohorts", "New against existing: a metric by the period of each name's first order; who stays",
+  args = list(
+    each = arg("words", "whose first order counts: a dimension", required = TRUE),
+    metrics = arg_metrics(),
+    every = arg("choice", "how long one period is", "year",
+                choices = c("month", "quarter", "year", "fiscal_month", "fiscal_quarter",
+                            "fiscal_year")),
+    since = arg("text", paste("the register's date that tells who was there before the book",
+                              "begins, or none (default: one named so)")),
+    over = arg("choice", "the first order of all, or of the lines shown", "book",
+               choices = c("book", "shown")),
+    share_of = arg("choice", "what the triangle shows: names that stay, or their money", "names",
+                   choices = c("names", "money")),
+    where = arg_where, when = arg_when),
+  examples = c(
+    "--each account --metrics revenue",
+    "--each account --every quarter --since none --when 2025-01-01/2026-09-16",
+    "--each account --metrics revenue,margin_rate --share-of money --where 'family == \"hives\"'"))
+
+#' Cohorts: new against existing
+#'
+#' Splits metrics of each period by the period of the name's first order: new in it, or there
+#' before; and follows the names of each first period through the later ones.
+#'
+#' In the book's first period everyone looks new, since what lies before is not in the lines. Names
+#' whose `since` date in the register lies before that period count as there before, wherever their
+#' first line is; names of the first period without such a date are neither new nor existing:
+#' `unknown`.
+#'
+#' @param book (`ll_book`) the book.
+#' @param each (text) whose first order counts: one dimension.
+#' @param metrics (text) as in [ll_standings()]; shares are of the first.
+#' @param every (text) `"month"`, `"quarter"`, `"year"`, `"fiscal_month"`, `"fiscal_quarter"` or
+#'   `"fiscal_year"`.
+#' @param since (text) a date field of the register of `each`; one called `since`, `first_order`,
+#'   `opened` or `joined` if not given; `"none"` for none.
+#' @param over (text) whether the first order is that of the whole `"book"`, or of the lines
+#'   `"shown"` by the conditions, as for buyers new to a family.
+#' @param share_of (text) whether the printed and drawn triangle shows shares of `"names"` or of
+#'   `"money"`, the first metric.
+#' @param where,when as in [ll_standings()]; first orders are looked for over all dates.
+#'
+#' @return A data frame of class `ll_result_cohorts`, a row for each period: `period`, each metric,
+#'   `<metric>_new`, `<metric>_existing`, and where needed `<metric>_unknown`, `new_share` (of the
+#'   first metric, where it adds up), `names`, `names_new`, `orders`, `orders_new`. Parts:
+#'   `triangle` (cohort, `size`, period, `age` in periods, `names`, `names_share` of the size, the
+#'   metrics, `metric_share` of the first metric in the cohort's first period, `orders`) and
+#'   `retention` (the same as a table of cohorts by periods).
+#' @section Notes given: What cannot be known of the first period, part periods, `since` dates
+#' later than a first order, lines without a name.
+#' @section Errors: As [ll_standings()], `ll_error_data` without dates, `ll_error_word` for a
+#' `since` that the register does not have.
+#' @examples
+#' book <- ll_demo()
+#' ll_cohorts(book, "account")
+#' ll_part(ll_cohorts(book, "account", every = "quarter", since = "none"), "retention")
+#' @export
+ll_cohorts <- function(book, each, metrics = NULL, every = "year", since = NULL, over = "book",
+                       share_of = "names", where = NULL, when = NULL) {
+  check_book(book)
+  given <- list(each = if (missing(each)) NULL else each, metrics = metrics, every = every,
+                since = since, over = over, share_of = share_of, where = where, when = when)
+  q <- cohorts_question(book, check_args(declared_cohorts, given))
+  s <- cohorts_split(cohorts_names(q))
+  s$triangle <- cohorts_triangle(s)
+  table <- cohorts_table(s)
+  new_result("cohorts", table$table, cohorts_settings(s), table$columns, cohorts_finding(s),
+             cohorts_reading(s), cohorts_notes(s), cohorts_proof(s),
+             parts = list(triangle = s$triangle, retention = table$retention, foot = table$foot),
+             book = q$book, only = q$asked$only,
+             further = list(retention = table$retention_columns),
+             behind = list(keys = c(period = q$period)))
+}
+
+cohorts_question <- function(book, args) {
+  dates <- book_dates(book, "cohorts")
+  args$period <- paste0(args$every, "(", name_text(book$date), ")")
+  q <- refuse_compared(ask_book(book, args, c("period", "each")), "cohorts")
+  if (length(q$each) > 1) ll_abort("'cohorts' works with one dimension in 'each'.", "argument")
+  q$calendar <- dates$calendar
+  q <- covered_stretch(q, dates$first, max(book$days))
+  q$since <- since_field(q)
+  q$extra <- Filter(Negate(is.null), list(
+    .names = distinct_names(q$each),
+    .orders = if (q$book$grain != "summed") order_count(q$book)))
+  q
+}
+
+# The register's date that tells who was there before.
+since_field <- function(q) {
+  fields <- q$book$fields
+  dates <- fields[fields$from == q$each & fields$type == "date" &
+                    !grepl(".", fields$name, fixed = TRUE), ]
+  if (identical(q$since, "none")) return(NULL)
+  if (is.null(q$since)) {
+    own <- dates$name[grepl(since_words, tolower(dates$name))]
+    return(if (length(own)) own[1])
+  }
+  field <- real_name(q$book, q$since)
+  if (!field %in% fields$name[fields$from == q$each & fields$type == "date"])
+    ll_abort(c(paste0("The register of ", q$each, " has no date called ", quoted(q$since), "."),
+               offer(q$since, dates$name, "Dates"),
+               if (!nrow(dates)) c(i = "Without one, since = \"none\".")), "word")
+  field
+}
+
+# Each name's cohort, as a field of the question's book.
+cohorts_names <- function(q) {
+  book <- q$book
+  shown <- q$over == "shown"
+  where <- if (shown) and_also(kept_lines(book), q$asked$only) else kept_lines(book)
+  day <- node("aggregate", fn = "min", arg = node("name", name = book$date), where = NULL,
+              prob = NULL, type = "date")
+  fold <- fold_metrics(book, q$each, list(day = list(tree = day)), where)
+  first <- fold$values[[1]]
+  named <- !is.na(fold$keys[[1]]) & !is.na(first)
+  names <- fold$keys[[1]][named]
+  first <- first[named]
+  # The register knows who was a customer, not who bought such lines.
+  q$unused_since <- !is.null(q$since) && shown && !is.null(q$asked$only)
+  since <- NULL
+  if (!is.null(q$since) && !q$unused_since) {
+    register <- book$registers[[q$each]]
+    column <- book$fields$column[match(q$since, book$fields$name)]
+    since <- as.numeric(register$table[[column]])[match(names, register$names)]
+  }
+  cohorts <- cohorts_of(first, since, q$every, q$calendar, min(as.numeric(book$days)))
+  map <- list2env(list(names = names, to = cohorts$label), parent = emptyenv())
+  q$book <- put_field(book, ".cohort", node("mapped", name = ".cohort", map = map,
+                                            arg = key_tree(book, q$each)), "dimension", "text", "")
+  late <- if (is.null(since)) 0 else sum(!is.na(since) & since > first)
+  list(q = q, cohorts = cohorts, late = late)
+}
+
+# What is new, existing, unknown and without a name in each period.
+cohorts_split <- function(s) {
+  q <- s$q
+  cohort <- q$book$computed$.cohort
+  period <- key_tree(q$book, q$period)
+  among <- function(labels) node("within", arg = cohort, set = node("set", values = labels))
+  new <- node("compare", op = "==", type = "text", args = list(period, cohort))
+  unknown <- and_also(among(s$cohorts$unknown),
+                      node("compare", op = "==", type = "text",
+                           args = list(period, node("text", value = s$cohorts$opens))))
+  not <- function(tree) node("logic", op = "!", args = list(tree))
+  none <- node("missing", arg = cohort)
+  s$periods <- trend_periods(q)
+  s$unsplit <- s$cohorts$unknown %in% s$cohorts$order & s$periods$label == s$cohorts$opens
+  kinds <- list(new = new, existing = and_also(not(none), and_also(not(new), not(unknown))),
+                unknown = if (any(s$unsplit)) unknown, none = none)
+  kinds <- Filter(Negate(is.null), kinds)
+  fold <- function(also = NULL) {
+    made <- fold_question(q, q$period, list(character()), q$extra,
+                          and_also(q$asked$where_now, also))
+    at <- match(s$periods$label, made$keys[[1]])
+    rows <- made$values[at, , drop = FALSE]
+    for (name in names(rows)) {
+      zero <- if (name %in% names(q$extra)) TRUE else q$metrics[[name]]$zero
+      if (zero) rows[[name]][is.na(at)] <- 0
+    }
+    list(rows = rows, whole = as.list(made$totals[[1]]$values[1, , drop = FALSE]),
+         lines = sum(made$lines), exact = made$exact)
+  }
+  s$all <- fold()
+  s$kinds <- lapply(kinds, fold)
+  s$trees <- kinds
+  s$total <- s$all$whole[names(q$metrics)]
+  s$exact <- s$all$exact[names(q$metrics)]
+  s
+}
+
+# Cohorts by periods, one row each.
+cohorts_triangle <- function(s) {
+  q <- s$q
+  keys <- c(".cohort", q$period)
+  fold <- fold_question(q, keys, extra = q$extra)
+  ever <- fold_question(q, ".cohort", extra = q$extra["." == substr(names(q$extra), 1, 1)],
+                        where = and_also(kept_lines(q$book), q$asked$only))
+  out <- data.frame(cohort = fold$keys[[1]], period = fold$keys[[2]])
+  start <- match(out$cohort, s$periods$label)
+  # Those of the opening period, and from before it, are followed from there.
+  early <- out$cohort %in% c(s$cohorts$before, s$cohorts$unknown)
+  opens <- match(s$cohorts$opens, s$periods$label)
+  start[early] <- opens
+  out$size <- ever$values$.names[match(out$cohort, ever$keys[[1]])]
+  out$age <- match(out$period, s$periods$label) - start
+  out$names <- fold$values$.names
+  out$names_share <- out$names / out$size
+  for (m in q$metrics) out[[m$name]] <- fold$values[[m$name]]
+  base <- out[[q$first$name]][match(paste(out$cohort, 0), paste(out$cohort, out$age))]
+  out$metric_share <- ifelse(!is.na(base) & base > 0, out[[q$first$name]] / base, NA)
+  if (!q$first$adds_up) out$metric_share <- NA_real_
+  out$orders <- fold$values$.orders
+  out <- out[!is.na(out$cohort) & !is.na(out$period), ]
+  out <- out[order(match(out$cohort, s$cohorts$order), match(out$period, s$periods$label)), ]
+  first <- c("cohort", "size", "period", "age")
+  out <- out[c(first, setdiff(names(out), first))]
+  rownames(out) <- NULL
+  out
+}
