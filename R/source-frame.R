@@ -120,6 +120,15 @@ source_fold <- function(source, keys, parts, where = NULL, totals = list()) {
   named(out)
 }
 
+# The same without totals and with the keys as codes, and the names they stand for as `levels`.
+source_pairs <- function(source, keys, parts, where = NULL) {
+  kernel_threads(thread_count())
+  columns <- lapply(keys, coded_tree, source = source)
+  asked <- lapply(parts, fold_request, source = source)
+  out <- fold_columns(columns, asked, line_mask(source, where), source$n)
+  c(out, list(levels = unname(lapply(columns, `[[`, "levels"))))
+}
+
 # The names that codes of a column stand for; missing where there is none.
 names_at <- function(codes, column) c(NA_character_, column$levels)[codes + 1L]
 

@@ -73,7 +73,7 @@ cohorts_finding <- function(s) {
   what <- plural_word(spoken(q$each))
   if (s$periods$label[whole] == s$cohorts$opens && s$cohorts$unknown %in% s$cohorts$order)
     return(paste0("The lines begin in ", s$cohorts$opens, ": who is new there cannot be told."))
-  tell <- function(i) {
+  brought <- function(i) {
     value <- s$kinds$new$rows[[q$first$name]][i]
     share <- share_of_total(value, s$all$rows[[q$first$name]][i])
     n <- s$kinds$new$rows$.names[i]
@@ -82,9 +82,9 @@ cohorts_finding <- function(s) {
            said(value, q$first), " from ", plural(n, spoken(q$each)))
   }
   stay <- if (whole > 1) cohort_stays(s, s$periods$label[whole - 1], s$periods$label[whole])
-  paste0("New ", what, " brought ", tell(whole), ", in ", s$periods$label[whole],
+  paste0("New ", what, " brought ", brought(whole), ", in ", s$periods$label[whole],
          if (last > whole && s$periods$part[last])
-           paste0(", and ", tell(last), ", in the part of ", s$periods$label[last]), stay, ".")
+           paste0(", and ", brought(last), ", in the part of ", s$periods$label[last]), stay, ".")
 }
 
 # How many of a cohort came again in the period after its own.

@@ -24,4 +24,10 @@ echo
 ./longladder quadrants --brief inst/extdata/longladder.yml --each account --metrics revenue,margin_rate \
   --forward high,low --width 100 --out demo-output/quadrants.xlsx --out demo-output/quadrants.png | head -5
 echo
+./longladder lapsed --brief inst/extdata/longladder.yml --each account --show account_name,contact,rep --top 10 \
+  --width 110 --out demo-output/lapsed.xlsx --out demo-output/lapsed.png
+echo
+./longladder whitespace --brief inst/extdata/longladder.yml --each account --product family \
+  --show account_name,rep --width 110 --out demo-output/whitespace.xlsx --out demo-output/whitespace.png
+echo
 echo "in demo-output/: $(ls demo-output | tr '\n' ' ')"

@@ -6,8 +6,6 @@ out=docs/screenshots
 mkdir -p $out
 ./longladder standings --brief $brief --each rep --metrics revenue,margin_rate,average_order --top 10 \
   --out $out/standings-metrics.png >/dev/null
-./longladder standings --brief $brief --each account_name --top 10 --when 'this year to date' \
-  --against 'year before' --out $out/standings-against.png >/dev/null
 ./longladder crosstab --brief $brief --rows family --columns territory --metrics revenue,margin_rate \
   --out $out/crosstab.png >/dev/null
 ./longladder trend --brief $brief --metrics revenue,margin_rate,orders --when 2024-09-01/2026-09-16 \
@@ -27,4 +25,5 @@ mkdir -p $out
 ./longladder sets --brief $brief --each account --sets 'then=active("2025")' --sets 'now=active("2026")' --keep 'then - now' --out $out/sets.png >/dev/null
 ./longladder cohorts --brief $brief --each account --every quarter --since none --out $out/cohorts.png >/dev/null
 ./longladder lapsed --brief $brief --each account --show account_name --never leave --top 16 --out $out/lapsed.png >/dev/null
+./longladder whitespace --brief $brief --each account --product family --show account_name --out $out/whitespace.png >/dev/null
 ./longladder score --brief $brief --each rep --metrics revenue,margin_rate,orders --weights 3,2,1 --when 2025 --out $out/score.png >/dev/null

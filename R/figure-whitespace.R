@@ -1,0 +1,62 @@
+# White space as tiles of names by products: filled where bought, framed with what it may be worth
+# where there is a gap.
+
+#' @rdname ll_figures
+#' @exportS3Method ggplot2::autoplot
+autoplot.ll_result_whitespace <- function(object, ...) {
+  f <- facts(object)
+  cells <- f$parts$cells
+  if (!NROW(cells)) return(empty_figure(object))
+  tiles <- space_tiles(object, cells)
+  across <- nlevels(tiles$column)
+  size <- min(label_size(nlevels(tiles$row), 1), 34 / max(across, 6))
+  gaps <- tiles[tiles$gap, ]
+  ggplot2::ggplot(tiles, ggplot2::aes(x = .data$column, y = .data$row)) +
+    ggplot2::geom_tile(fill = tiles$fill, colour = house$paper, linewidth = .8) +
+    ggplot2::geom_tile(data = gaps, fill = "#FDF3DF", colour = house$mark, linewidth = 1.1,
+                       width = .86, height = .8) +
+    ggplot2::geom_text(ggplot2::aes(label = .data$label), size = size,
+                       colour = ifelse(tiles$dark, "#FFFFFF", house$ink),
+                       fontface = ifelse(tiles$gap, "bold", "plain")) +
+    ggplot2::scale_x_discrete(position = "top", labels = function(x) wrap_each(x, across)) +
+    ggplot2::scale_y_discrete(labels = function(row) {
+      fit_text(tiles$name[match(row, tiles$row)], 34)
+    }) +
+    theme_house() +
+    ggplot2::theme(axis.text.y = ggplot2::element_text(hjust = 0, colour = house$ink,
+                                                       size = size * ggplot2::.pt),
+                   axis.text.x = ggplot2::element_text(colour = house$ink)) +
+    figure_words(object, c(paste0("filled: ", spoken(f$settings$metrics[1]), "; framed: a gap and ",
+                                  "what it may be worth"), space_caption(f, tiles)),
+                 space_seen(gaps))
+}
+
+space_tiles <- function(x, cells) {
+  f <- facts(x)
+  set <- f$settings
+  unit <- column_unit(f, "worth")
+  row <- factor(cells[[1]], rev(unique(cells[[1]])))
+  value <- as.numeric(cells$value)
+  depth <- sqrt(pmax(value, 0) / max(value, 1e-300, na.rm = TRUE))
+  shade <- grDevices::colorRamp(c("#EFF4F4", house$main))(ifelse(is.na(depth), 0, depth))
+  fill <- grDevices::rgb(shade, maxColorValue = 255)
+  fill[is.na(value) | value <= 0] <- "#F3F4F4"
+  said <- ifelse(cells$gap, cells$worth, value)
+  # No coins where there are hundreds.
+  digits <- if (max(abs(said), 0, na.rm = TRUE) >= 100) 0 else 2
+  text <- ifelse(abs(said) < 1e4, format_number(said, unit, digits), format_short(said, unit))
+  data.frame(row = row, column = factor(cells[[2]], unique(cells[[2]])), gap = cells$gap,
+             name = cells$label, fill = fill, dark = !cells$gap & !is.na(depth) & depth > .72,
+             label = ifelse(is.na(said), "", sub("\\.0 k$", " k", text)))
+}
+
+space_caption <- function(f, tiles) {
+  first_of(nlevels(tiles$column), nrow(f$parts$products),
+           plural_word(spoken(f$settings$product)))
+}
+
+space_seen <- function(gaps) {
+  if (!nrow(gaps)) return("No gaps.")
+  paste0("Gaps: ", paste(utils::head(paste(gaps$name, gaps$column, gaps$label), 8),
+                         collapse = "; "), ".")
+}

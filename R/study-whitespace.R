@@ -1,0 +1,253 @@
+# White space: what names like this one buy and this one does not.
+
+buyers_least <- 10     # a product with fewer buyers among the like is not judged
+little_part <- .5      # a product below this part of what is expected is a gap among few names
+little_cells <- 5e6    # names times products that can be held against each other at once
+
+declared_whitespace <- declare(
+  "whitespace", "What names like this one buy and this one does not, by what it may be worth",
+  args = list(
+    each = arg("words", "who buys: a dimension, such as account or territory", required = TRUE),
+    product = arg("words", "what is bought: a dimension, such as family or item", required = TRUE),
+    metrics = arg_metrics("the metric, one that adds up (default: the book's first)"),
+    name = arg("words", "only the gaps of these names"),
+    top = arg("level", "the best so many names, or all; each is held against the others", 40,
+              choices = "all"),
+    like = arg("words", "held only against names with the same of this: type (repeat with commas)"),
+    buyers = arg("whole", "fewest buyers a product must have among them", buyers_least),
+    gap = arg("choice", paste("a gap is a product not bought at all (none), or less than half of",
+                              "what its share elsewhere would make it (little), as for a few",
+                              "territories"), "fitting", choices = c("fitting", "none", "little")),
+    most = arg("whole", "gaps listed at most", 1000),
+    show = arg("words", "further fields of the names: account_name,contact,rep"),
+    where = arg_where, when = arg_when),
+  examples = c(
+    "--each account --product family --show account_name,rep",
+    "--each account --product item --name 02093 --like type --top all",
+    "--each account --product family --top all --where 'account_size == \"key\"'",
+    "--each territory --product item --when 2026-Q2"))
+
+#' White space: what like names buy and this one does not
+#'
+#' Finds gaps: products that names like this one buy and this one does not, by what they may be
+#' worth, with the count behind each.
+#'
+#' The names compared are the best `top` (or all that meet the conditions); with `like` only those
+#' that share its fields. A product is judged when at least `buyers` of them buy it, which is a
+#' value above zero. What a gap may be worth is the median of the buyers' values, times the share of
+#' the other names that buy the product. That is what is usual among them, not a forecast.
+#'
+#' With `gap = "little"`, for few names such as territories, the product's share of a name's total
+#' is held against its share in all others together; a gap is less than half of what that share
+#' would make it, and worth what is missing to it. Without `gap` this serves for fewer names than
+#' twice `buyers`.
+#'
+#' Only pairs that occur are held, never a table of all names by all products.
+#'
+#' @param book (`ll_book`) the book.
+#' @param each (text) who buys: one dimension.
+#' @param product (text) what is bought: one other dimension.
+#' @param metrics (text) one metric that adds up, as in [ll_standings()].
+#' @param name (text) names whose gaps are wanted; all that are compared if not given.
+#' @param top (whole number or `"all"`) the best so many names by the metric, all tied at the edge.
+#' @param like (text) fields in which names must agree to be held against each other; of the
+#'   register, or of the lines as on each name's latest line.
+#' @param buyers (whole number) fewest buyers of a product.
+#' @param gap (text) `"none"`, `"little"`, or the fitting one.
+#' @param most (whole number) how many gaps are listed.
+#' @param show (text) further fields, as in [ll_sets()].
+#' @param where,when as in [ll_standings()]: a tier, a territory, a period.
+#'
+#' @return A data frame of class `ll_result_whitespace`, a row for each gap, most worth first, then
+#'   by the name's place: the dimension, the fields of `show`, the product, `worth`, `buyers`,
+#'   `peers` (names compared, this one left out), `common` (the share of them that buy), `typical`
+#'   (the buyers' median), `<metric>_all` (the name's total), and with `when` `last_bought` (the
+#'   date of the last purchase outside the question's period, if any). With `"little"` `worth`, the
+#'   metric, `expected`, `share` (of the name's total), `share_elsewhere`, `sellers`,
+#'   `leader` (the name of whose total it is the largest share) and `<metric>_all`. Parts:
+#'   `products` (each product judged: buyers, gaps, what they are worth together) and
+#'   `cells` (the names and products drawn).
+#' @section Notes given: That worth is no forecast, products not judged, gaps that were bought
+#' before or came back, gaps beyond those listed, ties at the edge of the top.
+#' @section Errors: As [ll_standings()], `ll_error_argument` for a metric that does not add up.
+#' @examples
+#' book <- ll_demo()
+#' ll_whitespace(book, "account", "family")
+#' ll_whitespace(book, "account", "item", name = "02093", most = 5)
+#' ll_whitespace(book, "territory", "item", when = "2026-Q2", most = 5)
+#' @export
+ll_whitespace <- function(book, each, product, metrics = NULL, name = NULL, top = 40, like = NULL,
+                          buyers = 10, gap = "fitting", most = 1000, show = NULL, where = NULL,
+                          when = NULL) {
+  check_book(book)
+  given <- list(each = if (missing(each)) NULL else each,
+                product = if (missing(product)) NULL else product, metrics = metrics, name = name,
+                top = top, like = like, buyers = buyers, gap = gap, most = most, show = show,
+                where = where, when = when)
+  q <- whitespace_question(book, check_args(declared_whitespace, given))
+  s <- whitespace_names(q)
+  s <- if (s$gap == "none") gaps_of_none(s) else gaps_of_little(s)
+  table <- whitespace_table(s)
+  new_result("whitespace", table$table, whitespace_settings(s), table$columns,
+             whitespace_finding(s), whitespace_reading(s), whitespace_notes(s),
+             whitespace_proof(s), parts = list(products = s$products, cells = whitespace_cells(s)),
+             book = q$book, only = q$asked$only, behind = list(keys = stats::setNames(nm = q$each)))
+}
+
+whitespace_question <- function(book, args) {
+  q <- refuse_compared(ask_book(book, args, c("each", "product")), "whitespace")
+  refuse_several(q, "'whitespace' looks at")
+  if (length(q$each) > 1 || length(q$product) > 1)
+    ll_abort("'each' and 'product' take one dimension each.", "argument")
+  if (q$each == q$product)
+    ll_abort("'product' must be another dimension than 'each'.", "argument")
+  if (!q$first$adds_up)
+    ll_abort(c(paste0("'whitespace' needs a metric that adds up, and ", quoted(q$first$name),
+                      " does not."), i = "Sums do, such as revenue."), "argument")
+  if (is.numeric(q$top) && (q$top < 1 || q$top != round(q$top)))
+    ll_abort("'top' must be a whole number of names, or all.", "argument")
+  if (!is.null(q$name)) check_names(q$book, q$each, q$name)
+  for (field in q$like) known_field(q$book, real_name(q$book, field), "like")
+  q$like <- vapply(q$like, real_name, "", book = q$book, USE.NAMES = FALSE)
+  check_shown(q)
+}
+
+# The names compared, best first, those asked about, their groups and what they buy.
+whitespace_names <- function(q) {
+  f <- fold_each(q)
+  m <- q$first
+  value <- f$values[[m$name]]
+  named <- which(!f$none & !is.na(value))
+  # A name that buys nothing has no place among those compared.
+  named <- named[value[named] > 0]
+  by_name <- named[order(f$keys[[1]][named], method = "radix")]
+  best <- by_name[best_order(value[by_name])]
+  place <- sorted_places(value[best], f$exact[[1]])
+  peers <- if (identical(q$top, "all")) best else best[place <= q$top]
+  s <- list(q = q, counted = sum(f$lines), total = f$total, exact = f$exact[m$name],
+            all_names = length(best), peers = length(peers))
+  asked <- if (is.null(q$name)) f$keys[[1]][peers] else q$name
+  names <- unique(c(f$keys[[1]][peers], asked))
+  s$names <- names
+  s$name_total <- value[match(names, f$keys[[1]])]
+  s$name_total[is.na(s$name_total)] <- 0
+  s$asked <- match(asked, names)
+  s$group <- peer_groups(q, names)
+  s$in_peers <- seq_along(names) <= length(peers)
+  few <- length(peers) < 2 * q$buyers
+  s$gap <- if (q$gap == "fitting") if (few) "little" else "none" else q$gap
+  some <- length(peers) < length(best) || !is.null(q$name)
+  where <- if (some && length(names) < s$all_names)
+    and_also(q$asked$where_now, these_names(q, stats::setNames(list(names), q$each))) else
+      q$asked$where_now
+  pairs <- fold_coded(q, c(q$each, q$product), where)
+  at <- c(NA, match(pairs$levels[[1]], names))[pairs$codes[[1]] + 1L]
+  known <- !is.na(at) & pairs$codes[[2]] > 0L
+  s$product_names <- pairs$levels[[2]]
+  s$pairs <- list(name = at[known], product = pairs$codes[[2]][known], value = pairs$value[known])
+  other <- pairs$value[!known & !is.na(at)]
+  s$unproduct <- exact_total(other[!is.na(other)])
+  s
+}
+
+# The group of each name by the fields of `like`, from 1.
+peer_groups <- function(q, names) {
+  if (!length(q$like)) return(list(of = rep(1L, length(names)), labels = "all"))
+  q$show <- q$like
+  fields <- lapply(shown_fields(q, names)$cells, function(v) {
+    v <- as.character(v)
+    ifelse(is.na(v), "(none)", one_line(v))
+  })
+  label <- joined_names(fields)
+  labels <- sort(unique(label), method = "radix")
+  list(of = match(label, labels), labels = labels)
+}
+
+# A fold by two keys as codes: for many pairs, whose names are wanted for few.
+fold_coded <- function(q, keys, where) {
+  trees <- lapply(stats::setNames(keys, keys), function(key) {
+    bind_scope(key_tree(q$book, key), q$asked$where_now)
+  })
+  tree <- q$first$tree
+  fold <- source_pairs(q$book$source, trees, parts_of(list(tree)), where)
+  value <- scaled_value(metric_value(tree, fold$parts))
+  list(codes = fold$keys, levels = fold$levels, value = rep_len(value, length(fold$lines)))
+}
+
+# Products not bought at all.
+gaps_of_none <- function(s) {
+  q <- s$q
+  groups <- length(s$group$labels)
+  mine <- ifelse(s$in_peers, s$group$of, 0L)
+  judged <- products_of_groups(s$pairs, mine, groups, length(s$product_names), q$buyers)
+  # The others of a name that is compared are one fewer than all of them.
+  members <- judged$peers
+  judged$peers <- members - any(s$in_peers[s$asked])
+  judged$common <- judged$buyers / pmax(judged$peers, 1)
+  judged$worth <- judged$typical * judged$common
+  best <- order(-judged$worth, judged$group, judged$product)
+  judged <- judged[best, ]
+  members <- members[best]
+  found <- best_gaps(judged, s$pairs, s$group$of, s$asked, q$most)
+  judged$gaps <- found$count
+  s$found <- sum(found$count)
+  gaps <- found$gaps
+  gaps$product <- judged$product[gaps$row]
+  gaps <- cbind(gaps, judged[gaps$row, c("buyers", "typical")])
+  gaps$peers <- members[gaps$row] - s$in_peers[gaps$name]
+  gaps$common <- gaps$buyers / pmax(gaps$peers, 1)
+  gaps$worth <- gaps$typical * gaps$common
+  place <- match(gaps$name, s$asked)
+  s$gaps <- gaps[order(-gaps$worth, place, gaps$product), ]
+  s$judged <- judged
+  s$last <- if (!is.null(q$asked$now) && nrow(s$gaps)) last_bought(s)
+  products <- data.frame(product = s$product_names[judged$product], buyers = judged$buyers,
+                         peers = judged$peers, common = judged$common, typical = judged$typical,
+                         worth = judged$worth, gaps = judged$gaps,
+                         together = judged$worth * judged$gaps)
+  names(products)[1] <- q$product
+  if (groups > 1) products$like <- s$group$labels[judged$group]
+  s$products <- products[order(-products$together), ]
+  s
+}
+
+# Products that sell far less here than elsewhere.
+gaps_of_little <- function(s) {
+  q <- s$q
+  n <- length(s$names)
+  if (n * length(s$product_names) > little_cells)
+    ll_abort(c(paste0("'gap' little holds every name against every product: ", plural(n, "name"),
+                      " by ", count_text(length(s$product_names)), " is too many."),
+               i = "Narrow with 'top' or 'where', or use gap = \"none\"."), "argument")
+  if (length(s$group$labels) > 1)
+    ll_abort("'like' goes with gap = \"none\"; narrow with 'where' instead.", "argument")
+  short <- short_of_others(s$pairs, s$name_total, n, length(s$product_names), little_part)
+  short <- short[short$name %in% s$asked, ]
+  s$short <- short
+  s$found <- nrow(short)
+  s$gaps <- utils::head(short, q$most)
+  s$gaps$worth <- s$gaps$short
+  together <- rowsum(short$short, short$product, reorder = FALSE)
+  products <- data.frame(product = s$product_names[as.integer(rownames(together))],
+                         gaps = as.vector(table(factor(short$product, rownames(together)))),
+                         together = together[, 1], row.names = NULL)
+  names(products)[1] <- q$product
+  s$products <- products[order(-products$together), ]
+  s
+}
+
+# When each gap was last bought outside the question's period.
+last_bought <- function(s) {
+  q <- s$q
+  where <- and_also(kept_lines(q$book), q$asked$only)
+  for (key in c(q$each, q$product)) {
+    codes <- unique(if (key == q$each) s$gaps$name else s$gaps$product)
+    names <- if (key == q$each) s$names[codes] else s$product_names[codes]
+    where <- and_also(where, these_names(q, stats::setNames(list(names), key)))
+  }
+  day <- node("aggregate", fn = "max", arg = node("name", name = q$book$date), where = NULL,
+              prob = NULL, type = "date")
+  fold <- fold_metrics(q$book, c(q$each, q$product), list(day = list(tree = day)), where)
+  at <- match_keys(list(s$names[s$gaps$name], s$product_names[s$gaps$product]), fold$keys)
+  as_day(fold$values[[1]][at])
+}
