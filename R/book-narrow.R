@@ -257,6 +257,14 @@ match_keys <- function(keys, table) {
   if (length(keys) == 1) return(match(keys[[1]], table[[1]]))
   code <- function(column, levels) match(column, levels)
   levels <- lapply(table, unique)
+  size <- lengths(levels)
+  if (prod(size) < 2^53) {
+    # One number for each row, exact in a double.
+    step <- c(1, cumprod(as.double(size)))[seq_along(size)]
+    number <- function(x) Reduce(`+`, Map(function(column, level, by) by * code(column, level),
+                                          unname(x), unname(levels), step))
+    return(match(number(keys), number(table), incomparables = NA))
+  }
   # Codes joined by a mark that no number holds stay apart whatever the names hold.
   text <- function(x) do.call(paste, c(unname(Map(code, x, levels)), sep = ":"))
   match(text(keys), text(table))

@@ -22,5 +22,8 @@ usual_gaps <- function(gaps) {
 rhythm_of <- function(since, gap, longest, own, patience) {
   over <- is.na(gap) | since > patience * gap
   before <- own & since <= longest
-  ifelse(!over, "waiting", ifelse(before, "late", "gone"))
+  out <- rep("waiting", length(since))
+  out[over] <- "gone"
+  out[over & before] <- "late"
+  out
 }

@@ -101,7 +101,10 @@ plain_row <- function(source, tree) {
                 bucket = plain_bucket(source, tree),
                 band = plain_band(plain_row(source, tree$arg), tree),
                 banded = plain_banded(source, tree),
-                mapped = tree$map$to[match(plain_row(source, tree$arg), tree$map$names)],
+                mapped = {
+                  of <- plain_names(source, tree$arg)
+                  tree$map$to[match(of$names, tree$map$names)][of$at]
+                },
                 choose = ifelse(plain_condition(source, tree$test),
                                 rep_len(plain_row(source, tree$args[[1]]), source$n),
                                 rep_len(plain_row(source, tree$args[[2]]), source$n)),
@@ -168,13 +171,34 @@ plain_field <- function(source, name) {
   values
 }
 
-# Texts of a field that are blank; looked for once.
-plain_blanks <- function(source, name) {
-  if (is.null(source$blanks[[name]])) {
-    distinct <- unique(as.character(raw_field(source, name)))
-    source$blanks[[name]] <- distinct[grepl("^[[:space:]]*$", distinct) & !is.na(distinct)]
+# The names of a row tree and, for each line, which of them it has (missing where none): names of a
+# field are looked for once.
+plain_names <- function(source, tree) {
+  if (tree$kind != "name") {
+    values <- rep_len(plain_row(source, tree), source$n)
+    names <- unique(values[!is.na(values)])
+    return(list(names = names, at = match(values, names)))
   }
-  source$blanks[[name]]
+  if (is.null(source$plain[[tree$name]])) {
+    values <- raw_field(source, tree$name)
+    if (!is.character(values)) values <- plain_field(source, tree$name)
+    names <- setdiff(plain_distinct(source, tree$name, values),
+                     c(plain_blanks(source, tree$name), NA))
+    source$plain[[tree$name]] <- list(names = names, at = match(values, names))
+  }
+  source$plain[[tree$name]]
+}
+
+# Texts of a field that are blank.
+plain_blanks <- function(source, name) {
+  distinct <- plain_distinct(source, name)
+  distinct[!is.na(distinct) & grepl("^[[:space:]]*$", distinct)]
+}
+
+# The distinct texts of a field; looked for once.
+plain_distinct <- function(source, name, values = as.character(raw_field(source, name))) {
+  if (is.null(source$distinct[[name]])) source$distinct[[name]] <- unique(values)
+  source$distinct[[name]]
 }
 
 plain_condition <- function(source, tree) {
@@ -186,8 +210,11 @@ plain_condition <- function(source, tree) {
                          `|` = args[[1]] | args[[2]])
                 },
                 missing = is.na(row(tree$arg)),
-                within = plain_within(row(tree$arg), stats::na.omit(set_values(tree$set))),
-                since = row(tree$date) >= tree$from[match(row(tree$arg), tree$names)],
+                within = plain_within(source, tree$arg, stats::na.omit(set_values(tree$set))),
+                since = {
+                  of <- plain_names(source, tree$arg)
+                  row(tree$date) >= tree$from[match(of$names, tree$names)][of$at]
+                },
                 match = {
                   text <- row(tree$arg)
                   if (tree$fn == "contains") regexpr(tree$text, text, fixed = TRUE) > 0 else
@@ -198,8 +225,13 @@ plain_condition <- function(source, tree) {
   rep_len(!is.na(out) & out, source$n)
 }
 
-# One name is compared sooner than looked up.
-plain_within <- function(x, values) if (length(values) == 1) x == values else x %in% values
+# One value is compared sooner than looked up; many are looked up once for each name.
+plain_within <- function(source, arg, values) {
+  if (length(values) == 1) return(plain_row(source, arg) == values)
+  if (!is.character(values)) return(plain_row(source, arg) %in% values)
+  of <- plain_names(source, arg)
+  (of$names %in% values)[of$at]
+}
 
 # How far computed numbers may be apart and still be equal, relative: quotients 1e-9, as said in the
 # reference; other arithmetic what doubles lose, so that 0.1 + 0.2 is at most 0.3.
@@ -215,6 +247,7 @@ plain_compare <- function(op, a, b, slack) {
     order <- sort(unique(c(a, b)), method = "radix")
     return(do.call(op, list(match(a, order), match(b, order))))
   }
+  if (!slack) return(do.call(op, list(a, b)))
   near <- a == b | abs(a - b) <= slack * pmax(abs(a), abs(b))
   switch(op, `==` = near, `!=` = !near, `<` = a < b & !near, `>` = a > b & !near,
          `<=` = a < b | near, `>=` = a > b | near)

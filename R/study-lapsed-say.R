@@ -132,16 +132,16 @@ lapsed_proof <- function(s) {
   q <- s$q
   plain <- raw_lines(q)
   proof <- prove_question(q, s$counted, s$total, s$exact, plain)
-  name <- plain_row(q$book$source, key_tree(q$book, q$each))
+  of <- plain_names(q$book$source, key_tree(q$book, q$each))
   seen <- function(p) {
     keep <- plain_condition(q$book$source, in_period(q$book, p))
-    unique(name[keep & (plain$keep %||% TRUE)])
+    tabulate(of$at[keep & (plain$keep %||% TRUE)], length(of$names)) > 0
   }
-  gone <- setdiff(seen(q$active), c(seen(q$silent), NA))
+  gone <- sum(seen(q$active) & !seen(q$silent))
   proof <- rbind(proof,
                  proof_line("active names = silent + still active", s$active,
                             s$all_lapsed + s$still),
-                 proof_line("silent names on the raw lines, by a second route", length(gone),
+                 proof_line("silent names on the raw lines, by a second route", gone,
                             s$all_lapsed))
   if (!q$first$adds_up || !length(s$rows$name)) return(proof)
   keep <- plain_condition(q$book$source, s$rows$year) & (plain$keep %||% TRUE)

@@ -129,8 +129,8 @@ sets_proof <- function(s) {
     b <- s$inside[[pair[2]]]
     proof <- rbind(proof, proof_line(
       paste0(pair[1], " + ", pair[2], " - both = either"),
-      length(union(s$all[a], s$all[b])),
-      size(a) + size(b) - length(intersect(s$all[a], s$all[b]))))
+      length(union(which(a), which(b))),
+      size(a) + size(b) - length(intersect(which(a), which(b)))))
   }
   for (name in names(q$sets)) {
     raw <- plain_members(q, q$sets[[name]])
@@ -149,7 +149,7 @@ plain_members <- function(q, tree) {
   if (tree$kind != "active") return(NULL)
   source <- q$book$source
   where <- leaf_lines(q$book, tree, q$lines)
-  name <- plain_row(source, key_tree(q$book, q$each))
-  if (!is.null(where)) name <- name[plain_condition(source, where)]
-  length(unique(name[!is.na(name)]))
+  of <- plain_names(source, key_tree(q$book, q$each))
+  at <- if (is.null(where)) of$at else of$at[plain_condition(source, where)]
+  sum(tabulate(at, length(of$names)) > 0)
 }

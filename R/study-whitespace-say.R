@@ -146,9 +146,11 @@ whitespace_proof <- function(s) {
 prove_buyers <- function(s, plain) {
   q <- s$q
   top <- s$gaps[1, ]
-  product <- plain_row(q$book$source, key_tree(q$book, q$product))
-  rows <- which((plain$keep %||% TRUE) & product %in% s$product_names[top$product])
-  name <- plain_row(q$book$source, key_tree(q$book, q$each))[rows]
+  product <- plain_names(q$book$source, key_tree(q$book, q$product))
+  wanted <- match(s$product_names[top$product], product$names)
+  rows <- which((plain$keep %||% TRUE) & product$at == wanted)
+  of <- plain_names(q$book$source, key_tree(q$book, q$each))
+  name <- of$names[of$at[rows]]
   like <- s$names[s$in_peers & s$group$of == s$group$of[top$name]]
   rows <- rows[name %in% like]
   by <- factor(name[name %in% like])
@@ -164,11 +166,13 @@ whitespace_cells <- function(s) {
   products <- utils::head(match(s$products[[q$product]], s$product_names), 60)
   products <- utils::head(unique(products), tiles_products)
   # Of the names those with the gaps worth most, in the order of their places.
-  worth <- tapply(s$gaps$worth, factor(s$gaps$name, s$asked), sum)
-  names <- s$asked[sort(utils::head(order(-worth), tiles_names))]
+  worth <- rowsum(s$gaps$worth, s$gaps$name)
+  names <- utils::head(as.integer(rownames(worth))[order(-worth)], tiles_names)
+  names <- intersect(s$asked, names)
   cells <- expand.grid(name = names, product = products)
-  at <- match_keys(list(cells$name, cells$product), s$pairs[c("name", "product")])
-  value <- s$pairs$value[at]
+  near <- which(s$pairs$name %in% names & s$pairs$product %in% products)
+  at <- match_keys(cells, lapply(s$pairs[c("name", "product")], `[`, near))
+  value <- s$pairs$value[near][at]
   # Listed or not.
   worth <- if (s$gap == "little")
     s$short$short[match_keys(list(cells$name, cells$product), s$short[c("name", "product")])] else

@@ -16,27 +16,57 @@ Rcpp::List kernel_combine(SEXP group, int groups, Rcpp::IntegerVector codes, int
   const std::size_t n = codes.size();
   const std::uint64_t width = static_cast<std::uint64_t>(levels) + 1;
   const ladder::Lines lines = lines_of(group, keep);
-  ladder::PairTable table(static_cast<std::uint64_t>(groups) * width, n);
-  in_chunks(n, [&](std::size_t from, std::size_t to) {
-    for (std::size_t i = from; i < to; ++i) {
-      const int g = lines.at(i);
-      if (g >= 0) table.note(g * width + codes[i]);
+  const int* code = codes.begin();
+  Rcpp::IntegerVector number(n);
+  int* out = number.begin();
+  std::vector<int> parents, coded;
+  if (ladder::pairs_fit(groups * width, n)) {
+    ladder::PairTable table(groups * width);
+    in_chunks(n, [&](std::size_t from, std::size_t to) {
+      for (std::size_t i = from; i < to; ++i) {
+        const int g = lines.at(i);
+        if (g >= 0) table.note(g * width + code[i]);
+      }
+    });
+    for (const std::uint64_t pair : table.settle()) {
+      parents.push_back(static_cast<int>(pair / width));
+      coded.push_back(static_cast<int>(pair % width));
     }
-  });
-  const std::vector<std::uint64_t> pairs = table.settle();
-  Rcpp::IntegerVector out(n), parent(pairs.size()), code(pairs.size());
-  in_chunks(n, [&](std::size_t from, std::size_t to) {
-    for (std::size_t i = from; i < to; ++i) {
-      const int g = lines.at(i);
-      out[i] = g < 0 ? -1 : table.number(g * width + codes[i]);
-    }
-  });
-  for (std::size_t p = 0; p < pairs.size(); ++p) {
-    parent[p] = static_cast<int>(pairs[p] / width);
-    code[p] = static_cast<int>(pairs[p] % width);
+    in_chunks(n, [&](std::size_t from, std::size_t to) {
+      for (std::size_t i = from; i < to; ++i) {
+        const int g = lines.at(i);
+        out[i] = g < 0 ? -1 : table.number(g * width + code[i]);
+      }
+    });
+  } else {
+    ladder::PairRuns runs(groups);
+    in_chunks(n, [&](std::size_t from, std::size_t to) {
+      for (std::size_t i = from; i < to; ++i) {
+        const int g = lines.at(i);
+        out[i] = -1;
+        if (g >= 0) runs.count(g);
+      }
+    });
+    runs.settle();
+    in_chunks(n, [&](std::size_t from, std::size_t to) {
+      for (std::size_t i = from; i < to; ++i) {
+        const int g = lines.at(i);
+        if (g >= 0) runs.lay(g, code[i], i);
+      }
+    });
+    int next = 0;
+    in_chunks(groups, [&](std::size_t from, std::size_t to) {
+      for (std::size_t g = from; g < to; ++g)
+        runs.number(g, next,
+                    [&](int c) {
+                      parents.push_back(static_cast<int>(g));
+                      coded.push_back(c);
+                    },
+                    [&](std::size_t line, int pair) { out[line] = pair; });
+    });
   }
-  return Rcpp::List::create(Rcpp::_["group"] = out, Rcpp::_["parent"] = parent,
-                            Rcpp::_["code"] = code);
+  return Rcpp::List::create(Rcpp::_["group"] = number, Rcpp::_["parent"] = parents,
+                            Rcpp::_["code"] = coded);
 }
 
 // [[Rcpp::export]]

@@ -1,13 +1,12 @@
 // Grouping: several coded keys into one dense group number per line.
 //
-// combine_keys puts one more key under the groups so far. Where the table of all
-// pairs is small it is addressed directly; otherwise pairs are found by hashing
-// (open addressing, Knuth, The Art of Computer Programming 3, section 6.4) and
-// numbered after sorting. Either way groups come out numbered in the order of
-// their keys, whatever the order of the lines.
+// One more key is put under the groups so far. Where the table of all pairs is small it is addressed
+// directly (PairTable); otherwise lines are laid out by their group (counting sort, Knuth, The Art of
+// Computer Programming 3, section 5.2) and each group's codes sorted (PairRuns). Either way groups
+// come out numbered in the order of their keys, whatever the order of the lines.
 //
 // Assumes: codes lie in 0 .. levels (0 = missing), group -1 = the line is out.
-// Cost: one pass direct; one pass and a sort of the distinct pairs when hashed.
+// Cost: two passes direct; two passes and the sorts of single groups otherwise.
 #pragma once
 #include <algorithm>
 #include <cstddef>
@@ -16,77 +15,65 @@
 
 namespace ladder {
 
+inline bool pairs_fit(std::uint64_t pairs, std::size_t lines) {
+  return pairs <= std::max<std::uint64_t>(1u << 20, 4 * static_cast<std::uint64_t>(lines));
+}
+
 class PairTable {
  public:
-  explicit PairTable(std::uint64_t pairs, std::size_t lines)
-      : direct_(pairs <= std::max<std::uint64_t>(1u << 20, 4 * static_cast<std::uint64_t>(lines))) {
-    if (direct_)
-      number_.assign(static_cast<std::size_t>(pairs), -1);
-    else
-      slots_.assign(1 << 12, -1);
-  }
+  explicit PairTable(std::uint64_t pairs) : number_(static_cast<std::size_t>(pairs), -1) {}
   // First pass: makes a pair known.
-  void note(std::uint64_t pair) {
-    if (direct_)
-      number_[pair] = 0;
-    else
-      find(pair, true);
-  }
+  void note(std::uint64_t pair) { number_[pair] = 0; }
   // Between the passes: numbers the pairs in their order, gives them back sorted.
   std::vector<std::uint64_t> settle() {
     std::vector<std::uint64_t> sorted;
-    if (direct_) {
-      for (std::size_t p = 0; p < number_.size(); ++p)
-        if (number_[p] == 0) {
-          number_[p] = static_cast<int>(sorted.size());
-          sorted.push_back(p);
-        }
-      return sorted;
-    }
-    sorted = seen_;
-    std::sort(sorted.begin(), sorted.end());
-    number_.resize(seen_.size());
-    for (std::size_t i = 0; i < seen_.size(); ++i)
-      number_[i] = static_cast<int>(std::lower_bound(sorted.begin(), sorted.end(), seen_[i]) -
-                                    sorted.begin());
+    for (std::size_t p = 0; p < number_.size(); ++p)
+      if (number_[p] == 0) {
+        number_[p] = static_cast<int>(sorted.size());
+        sorted.push_back(p);
+      }
     return sorted;
   }
   // Second pass: the number of a known pair.
-  int number(std::uint64_t pair) {
-    return direct_ ? number_[pair] : number_[find(pair, false)];
+  int number(std::uint64_t pair) const { return number_[pair]; }
+
+ private:
+  std::vector<int> number_;
+};
+
+// The lines of each group, next to each other as code and line in one word.
+class PairRuns {
+ public:
+  explicit PairRuns(std::size_t groups) : start_(groups + 1) {}
+  void count(int group) { ++start_[group + 1]; }
+  void settle() {
+    for (std::size_t g = 1; g < start_.size(); ++g) start_[g] += start_[g - 1];
+    next_.assign(start_.begin(), start_.end() - 1);
+    run_.resize(start_.back());
+  }
+  void lay(int group, int code, std::size_t line) {
+    run_[next_[group]++] = static_cast<std::uint64_t>(code) << 32 | line;
+  }
+  // Numbers the pairs of a group: found(group, code) for each new one, line(line, number).
+  template <class Found, class Line>
+  void number(std::size_t group, int& number, Found found, Line line) {
+    const auto from = run_.begin() + start_[group], to = run_.begin() + start_[group + 1];
+    std::sort(from, to);
+    std::uint64_t last = ~std::uint64_t(0);
+    for (auto at = from; at != to; ++at) {
+      const std::uint64_t code = *at >> 32;
+      if (code != last) {
+        found(static_cast<int>(code));
+        last = code;
+        ++number;
+      }
+      line(static_cast<std::size_t>(*at & 0xffffffffu), number - 1);
+    }
   }
 
  private:
-  bool direct_;
-  std::vector<int> number_;
-  std::vector<int> slots_;
-  std::vector<std::uint64_t> seen_;
-
-  static std::size_t hash(std::uint64_t x) {
-    return static_cast<std::size_t>((x * 0x9E3779B97F4A7C15ULL) >> 16);
-  }
-  std::size_t find(std::uint64_t pair, bool add) {
-    const std::size_t mask = slots_.size() - 1;
-    std::size_t at = hash(pair) & mask;
-    while (slots_[at] >= 0) {
-      if (seen_[slots_[at]] == pair) return slots_[at];
-      at = (at + 1) & mask;
-    }
-    if (!add) return 0;
-    slots_[at] = static_cast<int>(seen_.size());
-    seen_.push_back(pair);
-    if (seen_.size() * 2 > slots_.size()) grow();
-    return seen_.size() - 1;
-  }
-  void grow() {
-    slots_.assign(slots_.size() * 4, -1);
-    const std::size_t mask = slots_.size() - 1;
-    for (std::size_t i = 0; i < seen_.size(); ++i) {
-      std::size_t at = hash(seen_[i]) & mask;
-      while (slots_[at] >= 0) at = (at + 1) & mask;
-      slots_[at] = static_cast<int>(i);
-    }
-  }
+  std::vector<std::size_t> start_, next_;
+  std::vector<std::uint64_t> run_;
 };
 
 }  // namespace ladder
