@@ -261,8 +261,8 @@ match_keys <- function(keys, table) {
   if (prod(size) < 2^53) {
     # One number for each row, exact in a double.
     step <- c(1, cumprod(as.double(size)))[seq_along(size)]
-    number <- function(x) Reduce(`+`, Map(function(column, level, by) by * code(column, level),
-                                          unname(x), unname(levels), step))
+    part <- function(column, level, by) by * code(column, level)
+    number <- function(x) Reduce(`+`, Map(part, unname(x), unname(levels), step))
     return(match(number(keys), number(table), incomparables = NA))
   }
   # Codes joined by a mark that no number holds stay apart whatever the names hold.

@@ -28,10 +28,8 @@ best_gaps <- function(judged, pairs, group, targets, most) {
   asked[targets] <- TRUE
   bought <- !is.na(pairs$value) & pairs$value > 0 & asked[pairs$name]
   # Buyers among those asked about, counted for all rows at once.
-  width <- max(pairs$product, judged$product, 1)
-  code <- function(group, product) group * (width + 1) + product
-  buyers <- tabulate(match(code(group[pairs$name[bought]], pairs$product[bought]),
-                           code(judged$group, judged$product)), nrow(judged))
+  at <- judged_row(judged, group[pairs$name], pairs$product)
+  buyers <- tabulate(at[bought], nrow(judged))
   members <- tabulate(group[targets][group[targets] > 0], max(group, 1))
   count <- members[judged$group] - buyers
   name <- row <- list()
@@ -48,6 +46,17 @@ best_gaps <- function(judged, pairs, group, targets, most) {
   }
   list(gaps = data.frame(name = as.integer(unlist(name)), row = as.integer(unlist(row))),
        count = count)
+}
+
+# The row of `judged` of each group and product; missing where it is not judged.
+judged_row <- function(judged, group, product) {
+  width <- max(product, judged$product, 1)
+  code <- function(group, product) (group - 1) * width + product
+  last <- max(group, judged$group, 1) * width
+  if (last > 1e7) return(match(code(group, product), code(judged$group, judged$product)))
+  row <- rep(NA_integer_, last)
+  row[code(judged$group, judged$product)] <- seq_len(nrow(judged))
+  row[code(group, product)]
 }
 
 # Where a product sells far less than elsewhere: each name's share of it against that of all others

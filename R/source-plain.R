@@ -163,7 +163,12 @@ plain_field <- function(source, name) {
   field <- field_at(source, name)
   values <- raw_field(source, name)
   if (field$type == "number") return(as.double(values))
-  if (field$type == "date") return(as.numeric(as_dates(values)))
+  if (field$type == "date") {
+    # Periods ask for the days again and again.
+    if (is.null(source$plain_days[[name]]))
+      source$plain_days[[name]] <- as.numeric(as_dates(values))
+    return(source$plain_days[[name]])
+  }
   if (is.numeric(values)) return(plain_text(values))
   values <- as.character(values)
   blank <- plain_blanks(source, name)

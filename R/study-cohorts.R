@@ -154,20 +154,23 @@ cohorts_split <- function(s) {
   kinds <- list(new = new, existing = and_also(not(none), and_also(not(new), not(unknown))),
                 unknown = if (any(s$unsplit)) unknown, none = none)
   kinds <- Filter(Negate(is.null), kinds)
-  fold <- function(also = NULL) {
-    made <- fold_question(q, q$period, list(character()), q$extra,
+  fold <- function(also = NULL, extra = list()) {
+    made <- fold_question(q, q$period, list(character()), extra,
                           and_also(q$asked$where_now, also))
     at <- match(s$periods$label, made$keys[[1]])
     rows <- made$values[at, , drop = FALSE]
     for (name in names(rows)) {
-      zero <- if (name %in% names(q$extra)) TRUE else q$metrics[[name]]$zero
+      zero <- name %in% names(extra) || q$metrics[[name]]$zero
       if (zero) rows[[name]][is.na(at)] <- 0
     }
     list(rows = rows, whole = as.list(made$totals[[1]]$values[1, , drop = FALSE]),
          lines = sum(made$lines), exact = made$exact)
   }
-  s$all <- fold()
-  s$kinds <- lapply(kinds, fold)
+  s$all <- fold(extra = q$extra)
+  # Names and orders are dear to count: of new names both, of the others the names for the proof.
+  s$kinds <- Map(function(kind, name) {
+    fold(kind, if (name == "new") q$extra else if (name != "none") q$extra[".names"] else list())
+  }, kinds, names(kinds))
   s$trees <- kinds
   s$total <- s$all$whole[names(q$metrics)]
   s$exact <- s$all$exact[names(q$metrics)]
@@ -179,7 +182,7 @@ cohorts_triangle <- function(s) {
   q <- s$q
   keys <- c(".cohort", q$period)
   fold <- fold_question(q, keys, extra = q$extra)
-  ever <- fold_question(q, ".cohort", extra = q$extra["." == substr(names(q$extra), 1, 1)],
+  ever <- fold_question(q, ".cohort", extra = q$extra[".names"],
                         where = and_also(kept_lines(q$book), q$asked$only))
   out <- data.frame(cohort = fold$keys[[1]], period = fold$keys[[2]])
   start <- match(out$cohort, s$periods$label)

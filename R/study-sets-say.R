@@ -15,7 +15,7 @@ sets_table <- function(s) {
   region_columns <- rbind(new_columns(c("in_sets", "names"), c("text", "count")), metrics)
   regions <- s$regions$table
   for (m in q$metrics) regions[[m$name]] <- in_unit(regions[[m$name]], m)
-  rest <- if (length(shown)) names[-shown] else names
+  rest <- if (length(shown)) s$at[-shown] else s$at
   held <- table(s$regions$table$in_sets[s$regions$of[s$at]])
   list(table = table, regions = regions, region_columns = region_columns,
        listed = data.frame(in_sets = names(held), names = as.vector(held)),
@@ -32,7 +32,7 @@ sets_foot <- function(s, table, rest) {
     out
   }
   rbind(if (length(rest)) row(paste0("everyone else (", count_text(length(rest)), ")"),
-                              total_of_names(q, rest)), row("total", s$sum))
+                              sum_of_names(s, rest)), row("total", s$sum))
 }
 
 sets_settings <- function(q) {

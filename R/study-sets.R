@@ -179,9 +179,16 @@ sets_names <- function(q) {
   s$at <- listed[best_order(values[[1]][listed], q$first$better == "high")]
   s$values <- values
   s$regions <- set_regions(s)
-  s$sum <- if (length(s$at)) total_of_names(q, all[s$at]) else
-    lapply(q$metrics, function(m) if (m$zero) 0 else NA_real_)
+  s$sum <- sum_of_names(s, s$at)
   s
+}
+
+# The metrics of some of the names together: added up where all of them add up, else folded again.
+sum_of_names <- function(s, at) {
+  if (all(vapply(s$q$metrics, function(m) m$adds_up, NA)))
+    return(lapply(s$values, function(v) exact_total(v[at][!is.na(v[at])])))
+  if (length(at)) return(total_of_names(s$q, s$all[at]))
+  lapply(s$q$metrics, function(m) if (m$zero) 0 else NA_real_)
 }
 
 # Each combination of sets: label, names, metrics, in the order of the sets.
@@ -199,12 +206,7 @@ set_regions <- function(s) {
       paste(held, collapse = " & ")
   }, "")
   region <- match(code, codes)
-  held <- lapply(seq_along(codes), function(i) {
-    mine <- which(region == i)
-    if (all(vapply(q$metrics, function(m) m$adds_up, NA)))
-      return(lapply(s$values, function(v) exact_total(v[mine][!is.na(v[mine])])))
-    if (length(mine)) total_of_names(q, s$all[mine]) else lapply(q$metrics, function(m) NA_real_)
-  })
+  held <- lapply(seq_along(codes), function(i) sum_of_names(s, which(region == i)))
   out <- data.frame(in_sets = label, names = tabulate(region, length(codes)),
                     do.call(rbind, lapply(held, as.data.frame, optional = TRUE)),
                     check.names = FALSE)

@@ -134,9 +134,9 @@ whitespace_proof <- function(s) {
   if (s$gap == "little" || !nrow(s$gaps)) return(proof)
   # Every name asked about and product judged in its group is a buyer or a gap.
   members <- tabulate(s$group$of[s$asked], length(s$group$labels))
-  bought <- s$pairs$name %in% s$asked & !is.na(s$pairs$value) & s$pairs$value > 0
-  judged <- match_keys(list(s$group$of[s$pairs$name[bought]], s$pairs$product[bought]),
-                       list(s$judged$group, s$judged$product))
+  asked <- tabulate(s$asked, length(s$names)) > 0
+  bought <- asked[s$pairs$name] & !is.na(s$pairs$value) & s$pairs$value > 0
+  judged <- judged_row(s$judged, s$group$of[s$pairs$name[bought]], s$pairs$product[bought])
   rbind(proof,
         proof_line("names by products judged = buyers + gaps", sum(members[s$judged$group]),
                    sum(!is.na(judged)) + s$found), prove_buyers(s, plain))

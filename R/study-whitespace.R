@@ -144,8 +144,9 @@ whitespace_names <- function(q) {
   at <- c(NA, match(pairs$levels[[1]], names))[pairs$codes[[1]] + 1L]
   known <- !is.na(at) & pairs$codes[[2]] > 0L
   s$product_names <- pairs$levels[[2]]
-  s$pairs <- list(name = at[known], product = pairs$codes[[2]][known], value = pairs$value[known])
   other <- pairs$value[!known & !is.na(at)]
+  keep <- function(x) if (all(known)) x else x[known]
+  s$pairs <- list(name = keep(at), product = keep(pairs$codes[[2]]), value = keep(pairs$value))
   s$unproduct <- exact_total(other[!is.na(other)])
   s
 }
