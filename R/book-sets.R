@@ -77,15 +77,22 @@ refuse_circles <- function(book) {
   for (name in names(uses)) visit(name, character())
 }
 
+# The names are kept with the source. Neither they nor the source are held by the set, which goes
+# into conditions and so into results.
 bind_names <- function(lazy, book, set) {
-  force(book)
-  force(set)
+  name <- set$name
+  held <- kernel_weak(book$source)
+  book["source"] <- list(NULL)
   lazy$names <- function() {
-    if (is.null(lazy$held)) {
+    source <- kernel_strong(held)
+    if (is.null(source))
+      ll_abort(paste0("The book of the set ", quoted(name), " is no longer open."), "argument")
+    if (is.null(source$sets[[name]])) {
+      book$source <- source
       all <- set_universe(book, set$each, set$tree)
-      lazy$held <- all[set_members(book, set$each, set$tree, all, kept_lines(book))]
+      source$sets[[name]] <- all[set_members(book, set$each, set$tree, all, kept_lines(book))]
     }
-    lazy$held
+    source$sets[[name]]
   }
 }
 

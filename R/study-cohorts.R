@@ -72,7 +72,7 @@ ll_cohorts <- function(book, each, metrics = NULL, every = "year", since = NULL,
   new_result("cohorts", table$table, cohorts_settings(s), table$columns, cohorts_finding(s),
              cohorts_reading(s), cohorts_notes(s), cohorts_proof(s),
              parts = list(triangle = s$triangle, retention = table$retention, foot = table$foot),
-             book = q$book, only = q$asked$only,
+             book = without_cohorts(s$q$book), only = q$asked$only,
              further = list(retention = table$retention_columns),
              behind = list(keys = c(period = q$period)))
 }
@@ -107,6 +107,13 @@ since_field <- function(q) {
                offer(q$since, dates$name, "Dates"),
                if (!nrow(dates)) c(i = "Without one, since = \"none\".")), "word")
   field
+}
+
+# The cohorts are the question's own; a result does not keep a word for every name.
+without_cohorts <- function(book) {
+  book$computed$.cohort <- NULL
+  book$fields <- book$fields[book$fields$name != ".cohort", ]
+  book
 }
 
 # Each name's cohort, as a field of the question's book.

@@ -68,6 +68,17 @@ test_that("a result neither holds its book open nor saves it", {
   saveRDS(ll_standings(demo_book(), "rep", top = 3), file)
   expect_lt(file.size(file), 1e5)
   expect_match(ll_finding(readRDS(file)), "Maren Holt")
+  # Nor do saved sets, and what cohorts need for a while.
+  lines <- transform(small_lines(), rep = ifelse(is.na(rep), "Zoe", rep))
+  kept <- ll_standings(ll_book(lines, metrics = c(revenue = "sum(net)"), sets = list(s = list(each = "rep", is = "active()"))), "rep", where = "rep %in% s")
+  gc()
+  expect_error(ll_detail(kept, row = 1), "no longer open", class = "ll_error_argument")
+  many <- ll_book(data.frame(k = sprintf("n%06d", 1:50000), day = as.Date("2026-01-01"), net = 1:50000), fields = c(k = "dimension", net = "measure"), metrics = c(revenue = "sum(net)"),
+                  sets = list(s = list(each = "k", is = "active()")))
+  for (x in list(ll_cohorts(many, "k"), ll_standings(many, "k", where = "k %in% s", top = 1))) {
+    saveRDS(x, file)
+    expect_lt(file.size(file), 1e5)
+  }
 })
 
 test_that("a sheet to act on, from the command; and what is refused", {
