@@ -36,6 +36,7 @@ lint: setup ## house style by lintr
 
 bench: setup ## time the fold and standings against rivals
 	@$(RSCRIPT) bench/run.R
+	@$(RSCRIPT) bench/names.R
 
 screenshots: setup ## draw docs/screenshots again
 	@sh tools/screenshots.sh

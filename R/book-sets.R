@@ -120,7 +120,10 @@ saved_set <- function(book, each, tree, context, own) {
   if (is.null(saved)) {
     hint <- if (tree$name %in% c(names(book$metrics), book$fields$name))
       c(i = paste0(quoted(tree$name), " is a metric or field; a set is made of ",
-                   and_list(paste0(set_functions, "()")), "."))
+                   and_list(paste0(set_functions, "()")), ".")) else
+        if (!length(own) && !length(book$sets))
+          c(i = paste0("Define it: sets = c(", tree$name, " = ...) in R, --sets '", tree$name,
+                       "=...' on the command, or among the sets of the brief."))
     refuse(context, paste0("there is no set called ", quoted(tree$name)), hint,
            offer(tree$name, unique(c(names(own), names(book$sets))), "Sets"), word = tree$name)
   }
@@ -135,8 +138,9 @@ resolve_registered <- function(book, each, tree, context) {
   if (!each %in% names(book$registers))
     refuse(context, paste0("registered() needs a register of ", plural_word(spoken(each)),
                            ", and there is none"),
-           c(i = paste0("Give one on opening: registers = list(", each, " = \"", each,
-                        "s.csv\") in R, --register ", each, "=", each, "s.csv on the command.")),
+           c(i = paste0("Give one on opening: registers = list(", each, " = \"",
+                        plural_word(each), ".csv\") in R, --register ", each, "=",
+                        plural_word(each), ".csv on the command.")),
            word = "registered")
   if (!is.null(tree$where)) {
     fields <- register_known(book, each)

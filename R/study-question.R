@@ -144,7 +144,7 @@ prove_question <- function(q, counted, whole, exact, plain = raw_lines(q)) {
 reading_tail <- function(q, ...) {
   parts <- c(period_reading(q$book, q$asked), condition_reading(q$asked),
              if (!is.null(q$asked$before)) paste("against", against_words(q$asked$before)),
-             band_reading(question_trees(q)), ...)
+             band_reading(question_trees(q)), set_reading(question_trees(q)), ...)
   paste0(paste(parts, collapse = "; "), ".")
 }
 

@@ -97,6 +97,7 @@ sets_question <- function(book, args) {
   if (length(q$each) > 1) ll_abort("'sets' works with one dimension in 'each'.", "argument")
   q <- check_shown(q)
   q$lines <- and_also(kept_lines(q$book), q$asked$only)
+  q$asked_sets <- trees
   q$typed <- label_sets(trees)
   own <- resolve_own(q, q$typed)
   q$kept <- if (!is.null(q$keep)) resolve_set(q$book, q$each, read_set(q$keep, "'keep'"),
@@ -138,7 +139,9 @@ resolve_own <- function(q, typed) {
   done <- list()
   visit <- function(name, trail) {
     if (name %in% names(done)) return(invisible())
-    context <- list(label = paste0("set ", quoted(name)), text = names_text(typed[[name]]))
+    own_name <- name %in% names(q$asked_sets)
+    context <- list(label = if (own_name) paste0("set ", quoted(name)) else "set",
+                    text = names_text(typed[[name]]))
     if (name %in% trail)
       refuse(context, paste0("sets refer to each other in a circle: ",
                              paste(c(trail, name), collapse = ", ")))

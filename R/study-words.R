@@ -133,6 +133,17 @@ opening_notes <- function(book) {
   new_notes(rep("opening", length(text)), as.character(text))
 }
 
+# The saved sets in use, and how they are defined.
+set_reading <- function(trees) {
+  is_saved <- function(t) t$kind == "within" && !is.null(t$set$name)
+  used <- unlist(lapply(trees, nodes_where, is_saved), recursive = FALSE)
+  if (!length(used)) return(NULL)
+  text <- vapply(used, function(t) {
+    paste0(quoted(t$set$name), " is ", fit_text(one_line(t$set$text), 200))
+  }, "")
+  paste(unique(text), collapse = ", ")
+}
+
 # The bands in use, and over what they were measured.
 band_reading <- function(trees) {
   is_band <- function(t) t$kind %in% c("band", "banded")

@@ -94,7 +94,7 @@ test_that("saved sets serve in conditions, metrics, bands and the command, made 
   gone <- setdiff(lines$k[year == "2024"], c(lines$k[year == "2026"], NA))
   got <- ll_standings(book, "k", where = "k %in% gone", when = "2025")
   expect_setequal(got$k, intersect(gone, lines$k[year == "2025"]))
-  expect_match(ll_reading(got), "k is in the set 'gone'")
+  expect_match(ll_reading(got), "k is in the set 'gone'; .*'gone' is old - active\\(\"2026\"\\)")
   expect_true(all(ll_proof(got)$holds))
   kept <- ll_standings(book, "item", c(theirs = "sum(net[!(k %in% gone)])"))
   expect_equal(sum(kept$theirs), sum(lines$net[!lines$k %in% gone]))
