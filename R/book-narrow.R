@@ -93,6 +93,15 @@ known_field <- function(book, field, what) {
              offer(field, c(book$fields$name, names(book$also)), "Fields")), "word")
 }
 
+# Fields that a person names, under their own names.
+named_fields <- function(book, fields, what) {
+  vapply(fields, function(field) {
+    field <- real_name(book, field)
+    known_field(book, field, what)
+    field
+  }, "", USE.NAMES = FALSE)
+}
+
 # Fields whose names can be placed or sliced by; gives the field's own name.
 check_dimension <- function(book, field, what) {
   field <- real_name(book, field)
@@ -183,7 +192,8 @@ narrow <- function(book, where = NULL, when = NULL, against = NULL) {
   }
   inside <- function(period) and_also(kept_lines(book), and_also(only, in_period(book, period)))
   list(only = only, now = now, before = before, period_now = in_period(book, now),
-       period_before = in_period(book, before), where_now = inside(now),
+       period_before = in_period(book, before), where_ever = inside(NULL),
+       where_now = inside(now),
        where_before = if (!is.null(before)) inside(before))
 }
 
@@ -210,7 +220,7 @@ fold_metrics <- function(book, keys, metrics, where, extra = list(), before = NU
                          shown = where, totals = list()) {
   trees <- c(lapply(metrics, `[[`, "tree"), extra)
   parts <- parts_of(trees)
-  keys <- lapply(stats::setNames(keys, keys), function(key) bind_scope(key_tree(book, key), shown))
+  keys <- key_trees(book, keys, shown)
   now <- source_fold(book$source, keys, parts, where, totals)
   if (is.null(before) || !any(vapply(trees, needs_against, TRUE))) {
     out <- folded_values(trees, now, NULL)

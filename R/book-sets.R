@@ -44,8 +44,7 @@ given_names <- function(name, spec) {
   names <- plain_key(names)
   names <- unique(as_utf8(names[!is_blank(names)]))
   if (!length(names)) ll_abort(paste0("The list of the set ", quoted(name), " is empty."), "data")
-  node("listed", names = names, given = TRUE,
-       label = if (!is.null(spec$file)) basename(spec$file) else "a list")
+  node("listed", names = names, given = TRUE)
 }
 
 finish_sets <- function(book) {

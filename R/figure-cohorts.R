@@ -20,8 +20,8 @@ autoplot.ll_result_cohorts <- function(object, ...) {
                                                  fill = .data$kind)) +
     ggplot2::scale_fill_manual(values = colour[kinds], breaks = kinds, name = NULL) +
     ggplot2::geom_text(data = bars[bars$label != "", ],
-                       ggplot2::aes(x = .data$at, y = .data$row, label = .data$label,
-                                    hjust = .data$side), size = size, colour = house$ink) +
+                       ggplot2::aes(y = .data$row, label = .data$label), x = .37, hjust = 0,
+                       size = size, colour = house$ink) +
     ggplot2::geom_tile(data = tiles, ggplot2::aes(x = .data$x, y = .data$row),
                        width = tiles$width * .96, height = .9, fill = tiles$fill) +
     ggplot2::geom_text(data = tiles, ggplot2::aes(x = .data$x, y = .data$row, label = .data$label),
@@ -55,8 +55,6 @@ cohort_bars <- function(x) {
   new <- out$kind == "new" & out$share > 0
   out$label <- ifelse(new, format_number(out$share, "percent", if (max(out$share[new], 0) < .1) 1
                                          else 0), "")
-  out$at <- .37
-  out$side <- 0
   part <- out$period %in% f$settings$parts
   out$period <- paste0(out$period, ifelse(part, " (part)", ""))
   out
@@ -95,11 +93,6 @@ cohort_tiles <- function(x) {
              fill = tile_colour(depth), dark = !is.na(depth) & depth > .62,
              label = ifelse(is.na(t$value), "", format_number(100 * t$value, digits = 0)),
              size = t$size)
-}
-
-tile_colour <- function(depth) {
-  shade <- grDevices::colorRamp(c("#EFF4F4", house$main))(ifelse(is.na(depth), 0, pmax(depth, 0)))
-  grDevices::rgb(shade, maxColorValue = 255)
 }
 
 # Everything written beside the bars and tiles.

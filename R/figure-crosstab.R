@@ -30,12 +30,7 @@ autoplot.ll_result_crosstab <- function(object, ...) {
   plot
 }
 
-wrap_each <- function(x, across) {
-  width <- max(floor(84 / max(across, 1)), 6)
-  vapply(fit_text(one_line(x), 3 * width), function(one) {
-    paste(strwrap(one, width), collapse = "\n")
-  }, "")
-}
+wrap_each <- function(x, across) wrap_labels(x, max(floor(84 / max(across, 1)), 6))
 
 # row, column, panel (metric), label, depth (-1 to 1 of the panel's largest), dark.
 crosstab_tiles <- function(x) {

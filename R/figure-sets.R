@@ -54,12 +54,6 @@ circles_figure <- function(x, regions, n) {
                  regions_seen(labels))
 }
 
-wrap_labels <- function(x, width) {
-  vapply(fit_text(one_line(x), 3 * width), function(one) {
-    paste(strwrap(one, width), collapse = "\n")
-  }, "")
-}
-
 # Whether the names of each part are among those listed.
 regions_listed <- function(f, regions) {
   regions$in_sets %in% f$parts$listed$in_sets

@@ -29,6 +29,19 @@ theme_rows <- function(size) {
     hjust = 0, colour = house$ink, size = size * ggplot2::.pt))
 }
 
+# Each of several texts in lines of at most so many characters, three at most.
+wrap_labels <- function(x, width) {
+  vapply(fit_text(one_line(x), 3 * width), function(one) {
+    paste(strwrap(one, width), collapse = "\n")
+  }, "")
+}
+
+# Colours of tiles from nothing (0) to the most (1).
+tile_colour <- function(depth) {
+  shade <- grDevices::colorRamp(c("#EFF4F4", house$main))(ifelse(is.na(depth), 0, pmax(depth, 0)))
+  grDevices::rgb(shade, maxColorValue = 255)
+}
+
 # What a caption says where only the first of many rows are drawn.
 first_of <- function(drawn, all, what = "names") {
   if (all > drawn) paste0("the first ", drawn, " of ", count_text(all), " ", what)

@@ -33,13 +33,11 @@ autoplot.ll_result_whitespace <- function(object, ...) {
 
 space_tiles <- function(x, cells) {
   f <- facts(x)
-  set <- f$settings
   unit <- column_unit(f, "worth")
   row <- factor(cells[[1]], rev(unique(cells[[1]])))
   value <- as.numeric(cells$value)
   depth <- sqrt(pmax(value, 0) / max(value, 1e-300, na.rm = TRUE))
-  shade <- grDevices::colorRamp(c("#EFF4F4", house$main))(ifelse(is.na(depth), 0, depth))
-  fill <- grDevices::rgb(shade, maxColorValue = 255)
+  fill <- tile_colour(depth)
   fill[is.na(value) | value <= 0] <- "#F3F4F4"
   said <- ifelse(cells$gap, cells$worth, value)
   # No coins where there are hundreds.

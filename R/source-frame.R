@@ -15,6 +15,8 @@ new_frame_source <- function(columns, fields, registers = list(), coded = list()
   source$coded <- coded
   source$scaled <- list()
   source$made <- list()
+  # What the second route has looked up, and the names of saved sets.
+  source$plain <- source$plain_days <- source$distinct <- source$sets <- list()
   source$calendar <- calendar
   source
 }
@@ -108,29 +110,28 @@ source_days <- function(source, date) {
 # where: a resolved condition or NULL; totals: subsets of the keys' names whose subtotals are
 # wanted too. Gives list(keys, parts, lines, totals).
 source_fold <- function(source, keys, parts, where = NULL, totals = list()) {
-  kernel_threads(thread_count())
-  columns <- lapply(as_keys(keys), coded_tree, source = source)
-  asked <- lapply(parts, fold_request, source = source)
-  out <- fold_columns(columns, asked, line_mask(source, where), source$n, totals)
+  out <- source_pairs(source, as_keys(keys), parts, where, totals)
   named <- function(folded) {
-    folded$keys <- Map(names_at, folded$keys, columns[names(folded$keys)])
+    folded$keys <- Map(names_at, folded$keys, out$levels[names(folded$keys)])
     folded
   }
-  out$totals <- lapply(out$totals, named)
-  named(out)
+  totals <- lapply(out$totals, named)
+  out <- named(out)
+  out$totals <- totals
+  out
 }
 
-# The same without totals and with the keys as codes, and the names they stand for as `levels`.
-source_pairs <- function(source, keys, parts, where = NULL) {
+# The same with the keys as codes, and the names they stand for as `levels`.
+source_pairs <- function(source, keys, parts, where = NULL, totals = list()) {
   kernel_threads(thread_count())
   columns <- lapply(keys, coded_tree, source = source)
   asked <- lapply(parts, fold_request, source = source)
-  out <- fold_columns(columns, asked, line_mask(source, where), source$n)
-  c(out, list(levels = unname(lapply(columns, `[[`, "levels"))))
+  out <- fold_columns(columns, asked, line_mask(source, where), source$n, totals)
+  c(out, list(levels = lapply(columns, `[[`, "levels")))
 }
 
-# The names that codes of a column stand for; missing where there is none.
-names_at <- function(codes, column) c(NA_character_, column$levels)[codes + 1L]
+# The names that codes stand for; missing where there is none.
+names_at <- function(codes, levels) c(NA_character_, levels)[codes + 1L]
 
 as_keys <- function(keys) {
   if (is.list(keys)) return(keys)
@@ -174,7 +175,7 @@ source_holders <- function(source, keys, value, where = NULL, highest = TRUE, bu
     keep[but] <- FALSE
   }
   out <- fold_holders(columns, row_values(source, value), keep, source$n, highest)
-  keys <- Map(names_at, out$keys, columns)
+  keys <- Map(names_at, out$keys, lapply(columns, `[[`, "levels"))
   data.frame(c(keys, list(line = out$lines, value = scaled_value(out$value))), check.names = FALSE)
 }
 

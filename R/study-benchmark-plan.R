@@ -5,7 +5,7 @@
 # came from, how many rows lie outside the question's period, whether some lie partly in it, and
 # whether the plan names no period though the question does.
 read_plan <- function(q) {
-  if (length(q$each) > 1) ll_abort("'plan' works with one dimension in 'each'.", "argument")
+  refuse_pairs(q, "plan")
   if (is.data.frame(q$plan)) return(table_plan(q, q$plan, "the table given"))
   field <- q$book$fields[q$book$fields$name == real_name(q$book, q$plan), ]
   if (nrow(field) && field$from == q$each) {

@@ -30,7 +30,7 @@ benchmark_foot <- function(s, table) {
     row(paste0(s$held$band[i], " (", count_text(s$held$names[i]), ")"), s$held$value[i])
   })
   none <- if (length(s$none) && m$adds_up)
-    list(row("(none)", exact_total(s$none[!is.na(s$none)])))
+    list(row("(none)", exact_total(s$none)))
   left <- if (s$few && m$adds_up) list(row(paste0("left out (", count_text(s$few), ")"), s$left))
   planned <- if (q$kind == "plan" && m$adds_up) list(row(
     "with a plan", exact_total(s$value[!is.na(s$line)]), exact_total(s$line[!is.na(s$line)])))

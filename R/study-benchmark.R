@@ -131,7 +131,7 @@ benchmark_fold <- function(q) {
   at <- shown[best_order(value[shown], q$first$better == "high")]
   list(keys = lapply(f$keys, `[`, at), value = value[at], none = value[none],
        orders = f$orders[at], few = sum(few & !none),
-       left = exact_total(value[few & !none & !is.na(value)]),
+       left = exact_total(value[few & !none]),
        valueless = sum(!none & !few & is.na(value)),
        unvalued = f$keys[[1]][!none & !few & is.na(value)],
        place = sorted_places(value[at], f$exact[[1]]),

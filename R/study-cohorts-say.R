@@ -151,7 +151,6 @@ cohorts_proof <- function(s) {
   named <- setdiff(kinds, "none")
   per <- Reduce(`+`, lapply(s$kinds[named], function(kind) kind$rows$.names))
   keep <- (plain$keep %||% TRUE) & plain_condition(q$book$source, s$trees$new)
-  first <- q$metrics[1]
   proof <- rbind(
     proof,
     proof_line(paste0("names of ", and_list(named), " = names of each period, added up"),
@@ -160,7 +159,7 @@ cohorts_proof <- function(s) {
                sum(s$all$rows$.names), sum(s$triangle$names)))
   if (!q$first$adds_up) return(proof)
   rbind(proof, proof_line(
-    paste0(first[[1]]$name, " of new names = the lines added up by a second route"),
-    zero(plain_metric(q$book$source, first[[1]]$tree, keep)),
-    zero(s$kinds$new$whole[[first[[1]]$name]]), s$exact[[1]]))
+    paste0(q$first$name, " of new names = the lines added up by a second route"),
+    zero(plain_metric(q$book$source, q$first$tree, keep)),
+    zero(s$kinds$new$whole[[q$first$name]]), s$exact[[1]]))
 }

@@ -78,12 +78,9 @@ ll_cohorts <- function(book, each, metrics = NULL, every = "year", since = NULL,
 }
 
 cohorts_question <- function(book, args) {
-  dates <- book_dates(book, "cohorts")
-  args$period <- paste0(args$every, "(", name_text(book$date), ")")
-  q <- refuse_compared(ask_book(book, args, c("period", "each")), "cohorts")
-  if (length(q$each) > 1) ll_abort("'cohorts' works with one dimension in 'each'.", "argument")
-  q$calendar <- dates$calendar
-  q <- covered_stretch(q, dates$first, max(book$days))
+  q <- ask_by_period(book, args, "cohorts", "each")
+  refuse_pairs(q, "cohorts")
+  q <- covered_stretch(q, q$dates$first, max(book$days))
   q$since <- since_field(q)
   q$extra <- Filter(Negate(is.null), list(
     .names = distinct_names(q$each),
@@ -120,10 +117,8 @@ without_cohorts <- function(book) {
 cohorts_names <- function(q) {
   book <- q$book
   shown <- q$over == "shown"
-  where <- if (shown) and_also(kept_lines(book), q$asked$only) else kept_lines(book)
-  day <- node("aggregate", fn = "min", arg = node("name", name = book$date), where = NULL,
-              prob = NULL, type = "date")
-  fold <- fold_metrics(book, q$each, list(day = list(tree = day)), where)
+  where <- if (shown) q$asked$where_ever else kept_lines(book)
+  fold <- fold_metrics(book, q$each, list(day = list(tree = extreme_day(book, "min"))), where)
   first <- fold$values[[1]]
   named <- !is.na(fold$keys[[1]]) & !is.na(first)
   names <- fold$keys[[1]][named]
@@ -149,9 +144,9 @@ cohorts_split <- function(s) {
   q <- s$q
   cohort <- q$book$computed$.cohort
   period <- key_tree(q$book, q$period)
-  among <- function(labels) node("within", arg = cohort, set = node("set", values = labels))
   new <- node("compare", op = "==", type = "text", args = list(period, cohort))
-  unknown <- and_also(among(s$cohorts$unknown),
+  unknown <- and_also(node("within", arg = cohort,
+                           set = node("set", values = s$cohorts$unknown)),
                       node("compare", op = "==", type = "text",
                            args = list(period, node("text", value = s$cohorts$opens))))
   not <- function(tree) node("logic", op = "!", args = list(tree))
@@ -190,7 +185,7 @@ cohorts_triangle <- function(s) {
   keys <- c(".cohort", q$period)
   fold <- fold_question(q, keys, extra = q$extra)
   ever <- fold_question(q, ".cohort", extra = q$extra[".names"],
-                        where = and_also(kept_lines(q$book), q$asked$only))
+                        where = q$asked$where_ever)
   out <- data.frame(cohort = fold$keys[[1]], period = fold$keys[[2]])
   start <- match(out$cohort, s$periods$label)
   # Those of the opening period, and from before it, are followed from there.

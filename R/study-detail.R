@@ -81,12 +81,7 @@ book_of <- function(x) {
 detail_fields <- function(q) {
   book <- q$book
   own <- book$fields$name[book$fields$from == "lines"]
-  names <- vapply(q$show %||% own, function(field) {
-    field <- real_name(book, field)
-    known_field(book, field, "show")
-    field
-  }, "", USE.NAMES = FALSE)
-  q$show <- unique(names)
+  q$show <- unique(named_fields(book, q$show %||% own, "show"))
   q$sort_by <- if (is.null(q$sort_by)) book$date else real_name(book, q$sort_by)
   if (!is.null(q$sort_by)) known_field(book, q$sort_by, "sort_by")
   q

@@ -12,11 +12,7 @@ holders_table <- function(s) {
   cells$runner_up <- s$runner_up
   cells[[paste0(m$name, "_runner_up")]] <- in_unit(s$next_value, m)
   cells$lead <- s$lead
-  money <- money_fields(q$book)
-  field_unit <- vapply(q$show, function(field) {
-    if (inherits(s$held[[field]], "Date")) "date" else if (!is.numeric(s$held[[field]])) "text" else
-      if (field %in% money) "money" else "number"
-  }, "")
+  field_unit <- field_units(q, s$held)
   table <- as.data.frame(c(s$keys[keys], cells), optional = TRUE)
   names(table) <- c(keys, names(cells))
   columns <- rbind(new_columns(keys, rep("text", length(keys))),

@@ -80,20 +80,14 @@ holders_question <- function(book, args) {
   }
   usual <- c(q$book$order, q$book$date, q$book$people)
   fields <- q$show %||% if (is.null(q$each) || identical(q$each, q$book$order)) usual
-  q$show <- setdiff(vapply(fields, function(field) {
-    field <- real_name(q$book, field)
-    known_field(q$book, field, "show")
-    field
-  }, "", USE.NAMES = FALSE), c(q$each, q$within))
+  q$show <- setdiff(named_fields(q$book, fields, "show"), c(q$each, q$within))
   q
 }
 
 # Lines that hold the extreme of each group: keys, line, value; the runner-up's line and value.
 line_holders <- function(q) {
   source <- q$book$source
-  keys <- lapply(stats::setNames(q$within, q$within), function(key) {
-    bind_scope(key_tree(q$book, key), q$asked$where_now)
-  })
+  keys <- key_trees(q$book, q$within, q$asked$where_now)
   tree <- q$first$tree$arg
   total <- fold_question(q, character())
   find <- function(but = integer()) {

@@ -16,7 +16,7 @@ lapsed_table <- function(s) {
                   last_order = none(rows$last_order), days_since = none(rows$days_since),
                   usual_gap = none(rows$usual_gap)),
              stats::setNames(list(none(rows$before, zero(m)), none(rows$silent, zero(m))), before),
-             lapply(q$metrics, function(one) none(rows$life[[one$name]], zero(one))),
+             lapply(q$metrics, function(one) none(s$life[[one$name]], zero(one))),
              list(order_days = none(rows$order_days, 0), longest_gap = none(rows$longest_gap),
                   gap_of = none(rows$gap_of)))
   for (one in c("at_stake", before)) cells[[one]] <- in_unit(cells[[one]], m)
@@ -36,18 +36,16 @@ lapsed_table <- function(s) {
 # What all lapsed names hold together.
 lapsed_foot <- function(s, table, names, shown) {
   q <- s$q
-  n <- length(s$rows$name)
+  n <- nrow(s$rows)
   if (!n || !q$first$adds_up) return(NULL)
   row <- function(label, at) {
     out <- foot_row(table, q$each, label)
     before <- paste0(q$first$name, c("_before", "_silent"))
     out[c("at_stake", before)] <- lapply(s$rows[c("at_stake", "before", "silent")], function(v) {
-      exact_total(v[at][!is.na(v[at])])
+      exact_total(v[at])
     })
-    for (m in Filter(function(m) m$adds_up, q$metrics)) {
-      v <- s$rows$life[[m$name]][at]
-      out[[m$name]] <- exact_total(v[!is.na(v)])
-    }
+    for (m in Filter(function(m) m$adds_up, q$metrics))
+      out[[m$name]] <- exact_total(s$life[[m$name]][at])
     out
   }
   rest <- setdiff(seq_len(n), shown)
@@ -65,18 +63,16 @@ lapsed_settings <- function(q) {
 
 lapsed_finding <- function(s) {
   q <- s$q
-  n <- length(s$rows$name)
+  n <- nrow(s$rows)
   what <- spoken(q$each)
   never <- length(s$never)
   rest <- if (never) paste0("; ", count_text(never), " of the register never bought")
   if (!n) return(paste0("No ", what, " with lines ", when_words(q$active), " is silent ",
                         when_words(q$silent), rest, "."))
   kinds <- s$rhythms[s$rhythms$rhythm != "never", ]
-  stake <- if (q$first$adds_up) {
-    v <- s$rows$at_stake
-    paste0(" Their last years of buying came to ", said(exact_total(v[!is.na(v)]), q$first), " ",
-           spoken(q$first$name), ".")
-  }
+  stake <- if (q$first$adds_up)
+    paste0(" Their last years of buying came to ", said(exact_total(s$rows$at_stake), q$first),
+           " ", spoken(q$first$name), ".")
   words <- c(gone = "gone", late = "late", waiting = "within their usual gap", back = "back since")
   paste0(plural(n, what), if (n == 1) " is" else " are", " silent ", when_words(q$silent), ": ",
          and_list(paste(vapply(kinds$names, count_text, ""), words[kinds$rhythm])), rest, ".",
@@ -143,11 +139,10 @@ lapsed_proof <- function(s) {
                             s$all_lapsed + s$still),
                  proof_line("silent names on the raw lines, by a second route", gone,
                             s$all_lapsed))
-  if (!q$first$adds_up || !length(s$rows$name)) return(proof)
-  keep <- plain_condition(q$book$source, s$rows$year) & (plain$keep %||% TRUE)
-  v <- s$rows$at_stake
+  if (!q$first$adds_up || !nrow(s$rows)) return(proof)
+  keep <- plain_condition(q$book$source, s$year) & (plain$keep %||% TRUE)
   rbind(proof,
         proof_line(paste0(q$first$name, " at stake = the lines added up by a second route"),
                    plain_metric(q$book$source, q$first$tree, keep),
-                   exact_total(v[!is.na(v)]), s$exact[[1]]))
+                   exact_total(s$rows$at_stake), s$exact[[1]]))
 }

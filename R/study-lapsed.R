@@ -1,7 +1,5 @@
 # Lapsed: names that bought in one period and are silent in another, and what is at stake.
 
-usual_patience <- 2
-
 declared_lapsed <- declare(
   "lapsed", "Names that bought before and not now, by what is at stake; and who never bought",
   args = list(
@@ -11,7 +9,7 @@ declared_lapsed <- declare(
     metrics = arg_metrics("metrics; the first is what is at stake (default: the book's first)"),
     show = arg("words", "further fields of the names: account_name,contact,rep"),
     patience = arg("number", "how many usual gaps a silence may last before a name is late",
-                   usual_patience, from = .1),
+                   2, from = .1),
     never = arg("choice", "the register's names that never bought: list them last, or leave them",
                 "list", choices = c("list", "leave")),
     at_least = arg("whole", "fewest orders a name must have to be listed"),
@@ -80,7 +78,7 @@ ll_lapsed <- function(book, each, active = NULL, silent = NULL, metrics = NULL, 
 lapsed_question <- function(book, args) {
   refuse_at_least(book, args)
   q <- refuse_compared(ask_book(book, args, "each"), "lapsed")
-  if (length(q$each) > 1) ll_abort("'lapsed' works with one dimension in 'each'.", "argument")
+  refuse_pairs(q, "lapsed")
   q <- check_shown(q)
   dates <- book_dates(q$book, "lapsed")
   text <- args$silent %||% "last 365 days"
@@ -105,26 +103,28 @@ lapsed_question <- function(book, args) {
 
 # Lapsed names by what is at stake, names that never bought behind them.
 lapsed_names <- function(q) {
-  book <- q$book
-  inside <- function(p) and_also(and_also(kept_lines(book), q$asked$only), in_period(book, p))
+  inside <- function(p) and_also(q$asked$where_ever, in_period(q$book, p))
   life <- fold_each(q)
-  then <- fold_question(q, q$each, where = inside(q$active))
-  now <- fold_question(q, q$each, where = inside(q$silent))
-  named <- !is.na(then$keys[[1]])
-  was <- then$keys[[1]][named]
+  then <- fold_question(first_only(q), q$each, where = inside(q$active))
+  now <- fold_question(first_only(q), q$each, where = inside(q$silent))
+  was <- then$keys[[1]][!is.na(then$keys[[1]])]
   lapsed <- setdiff(was, now$keys[[1]])
   few <- life$keys[[1]][life$few]
   s <- list(q = q, counted = sum(life$lines), total = life$total,
-            exact = life$exact[names(q$metrics)], folded = life$values, active = length(was),
+            exact = life$exact[names(q$metrics)], active = length(was),
             still = length(intersect(was, now$keys[[1]])), all_lapsed = length(lapsed),
             left = sum(lapsed %in% few), credits = credit_names(q, was, now))
-  names <- sort(setdiff(lapsed, few), method = "radix")
-  s$rows <- lapsed_rows(s, names, list(life = life, then = then, now = now))
-  never <- never_bought(q, life)
-  s$unjudged <- never$unjudged
-  s$never <- never$names
+  s <- lapsed_rows(s, sort(setdiff(lapsed, few), method = "radix"), then, now)
+  s$life <- metrics_of_names(q, s$rows$name, life)
+  s[c("never", "unjudged")] <- never_bought(q, life)
   s$rhythms <- rhythm_counts(s)
   s
+}
+
+# The question with its first metric alone.
+first_only <- function(q) {
+  q$metrics <- q$metrics[1]
+  q
 }
 
 # Names that are active in the silent period by credits alone.
@@ -134,31 +134,27 @@ credit_names <- function(q, was, now) {
   intersect(now$keys[[1]][!is.na(now$keys[[1]]) & !is.na(value) & value <= 0], was)
 }
 
-lapsed_rows <- function(s, names, folds) {
-  q <- s$q
+# A row for each name, most at stake first; `year` is the condition of the lines at stake.
+lapsed_rows <- function(s, names, then, now) {
+  q <- first_only(s$q)
   key <- key_tree(q$book, q$each)
-  where <- q$asked$where_now
-  gaps <- source_gaps(q$book$source, key, node("name", name = q$book$date), where)
+  date <- node("name", name = q$book$date)
+  gaps <- source_gaps(q$book$source, key, date, q$asked$where_now)
   usual <- usual_gaps(gaps)
   at <- match(names, gaps$name)
   last <- gaps$last[at]
-  year <- node("since", arg = key, date = node("name", name = q$book$date), names = names,
-               from = last - 364)
-  stake <- fold_question(q, q$each, where = and_also(where, year))
+  s$year <- node("since", arg = key, date = date, names = names, from = last - 364)
+  stake <- fold_question(q, q$each, where = and_also(q$asked$where_now, s$year))
   value <- function(fold) metrics_of_names(q, names, fold)[[1]]
   since <- as.numeric(q$today) - last
   rhythm <- rhythm_of(since, usual$gap[at], gaps$longest[at], usual$own[at], q$patience)
   rhythm[last > as.numeric(q$silent$to)] <- "back"
-  rows <- list(name = names, rhythm = rhythm, at_stake = value(stake), last_order = as_day(last),
-               days_since = since, usual_gap = usual$gap[at],
-               gap_of = ifelse(usual$own[at], "own", "all"), longest_gap = gaps$longest[at],
-               order_days = gaps$days[at], before = value(folds$then), silent = value(folds$now),
-               life = metrics_of_names(q, names, folds$life))
-  rows$year <- year
-  order <- best_order(rows$at_stake, q$first$better == "high")
-  rows[1:11] <- lapply(rows[1:11], `[`, order)
-  rows$life <- rows$life[order, , drop = FALSE]
-  rows
+  rows <- data.frame(name = names, rhythm = rhythm, at_stake = value(stake),
+                     last_order = as_day(last), days_since = since, usual_gap = usual$gap[at],
+                     gap_of = ifelse(usual$own[at], "own", "all"), longest_gap = gaps$longest[at],
+                     order_days = gaps$days[at], before = value(then), silent = value(now))
+  s$rows <- rows[best_order(rows$at_stake, q$first$better == "high"), ]
+  s
 }
 
 # Names of the register without lines. Under conditions on the lines nobody can tell which of them

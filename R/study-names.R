@@ -4,18 +4,13 @@
 # Fields to show beside names: the register's own, and those of the lines as on each name's latest
 # line.
 check_shown <- function(q) {
-  q$show <- setdiff(vapply(q$show, function(field) {
-    field <- real_name(q$book, field)
-    known_field(q$book, field, "show")
-    field
-  }, "", USE.NAMES = FALSE), q$each)
+  q$show <- setdiff(named_fields(q$book, q$show, "show"), q$each)
   q
 }
 
 # list(cells, columns) for names of the first dimension of `each`.
 shown_fields <- function(q, names) {
   if (!length(q$show)) return(list(cells = list(), columns = NULL))
-  money <- money_fields(q$book)
   latest <- NULL
   cells <- lapply(stats::setNames(q$show, q$show), function(field) {
     row <- q$book$fields[match(field, q$book$fields$name), ]
@@ -26,27 +21,35 @@ shown_fields <- function(q, names) {
     if (is.null(latest)) latest <<- latest_lines(q, names)
     as_dates(field_values(q$book, field, latest))
   })
-  unit <- vapply(q$show, function(field) {
+  unit <- field_units(q, cells)
+  cells[unit == "text"] <- lapply(cells[unit == "text"], as.character)
+  list(cells = cells, columns = new_columns(q$show, unname(unit)))
+}
+
+# The unit of each of several fields, by their values.
+field_units <- function(q, cells) {
+  money <- money_fields(q$book)
+  vapply(stats::setNames(nm = names(cells)), function(field) {
     x <- cells[[field]]
     if (inherits(x, "Date")) "date" else if (!is.numeric(x)) "text" else
       if (field %in% money) "money" else "number"
   }, "")
-  cells[unit == "text"] <- lapply(cells[unit == "text"], as.character)
-  list(cells = cells, columns = new_columns(q$show, unname(unit)))
 }
 
 # The latest line of each name, the last in the file of several; without dates the last one.
 latest_lines <- function(q, names) {
   key <- key_tree(q$book, q$each[1])
-  codes <- coded_tree(q$book$source, key)
-  lines <- seq_along(codes$codes)
-  if (!is.null(q$book$date)) {
-    best <- source_holders(q$book$source, stats::setNames(list(key), q$each[1]),
-                           node("name", name = q$book$date), kept_lines(q$book))
+  if (is.null(q$book$date)) {
+    column <- coded_tree(q$book$source, key)
+    of <- names_at(column$codes, column$levels)
+    lines <- seq_along(of)
+  } else {
+    best <- source_holders(q$book$source, list(name = key), node("name", name = q$book$date),
+                           kept_lines(q$book))
+    of <- best$name
     lines <- best$line
   }
-  at <- match(names, rev(c(NA, codes$levels)[codes$codes[lines] + 1L]))
-  rev(lines)[at]
+  rev(lines)[match(names, rev(of))]
 }
 
 # The metrics of some names together, folded again from their lines.

@@ -41,7 +41,7 @@ pareto_foot <- function(s, table) {
   parts <- lapply(seq_len(nrow(classes)), function(i) {
     row(label[i], classes$value[i], classes$share[i])
   })
-  none <- if (length(s$none)) list(row("(none)", exact_total(s$none[!is.na(s$none)]), NA))
+  none <- if (length(s$none)) list(row("(none)", exact_total(s$none), NA))
   out <- do.call(rbind, c(parts, none, list(row("total", s$total[[1]], NA))))
   rownames(out) <- NULL
   out

@@ -44,7 +44,7 @@ payout_foot <- function(s, table) {
     if (one$names) row(paste0(one$step, " (", count_text(one$names), ")"), one$value, one$payout)
   })
   none <- if (length(s$none) && m$adds_up)
-    list(row("(none)", exact_total(s$none[!is.na(s$none)])))
+    list(row("(none)", exact_total(s$none)))
   total <- row("total", if (m$adds_up) s$total[[1]] else NA, if (q$pay != "offer")
     exact_total(s$paid$payout), if (q$pay != "offer") table)
   out <- do.call(rbind, c(held, none, list(total)))

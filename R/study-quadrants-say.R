@@ -43,7 +43,7 @@ quadrants_foot <- function(s, table) {
 # What names not shown and lines without a name hold.
 left_out_value <- function(s) {
   name <- s$q$held$name
-  exact_total(c(s$all[[name]][!is.na(s$all[[name]])], -s$values[[name]][!is.na(s$values[[name]])]))
+  exact_total(c(s$all[[name]], -s$values[[name]]))
 }
 
 quadrants_settings <- function(s) {

@@ -58,6 +58,11 @@ order_count <- function(book) {
   if (is.null(book$order)) node("aggregate", fn = "count") else distinct_names(book$order)
 }
 
+# The first ("min") or last ("max") day of lines.
+extreme_day <- function(book, fn) {
+  node("aggregate", fn = fn, arg = node("name", name = book$date), where = NULL, type = "date")
+}
+
 distinct_names <- function(field) {
   node("aggregate", fn = "distinct", arg = node("name", name = field), where = NULL)
 }
@@ -65,6 +70,11 @@ distinct_names <- function(field) {
 refuse_several <- function(q, what) {
   if (length(q$metrics) > 1)
     ll_abort(paste0(what, " one metric; give one in 'metrics'."), "argument")
+}
+
+refuse_pairs <- function(q, what) {
+  if (length(q$each) > 1)
+    ll_abort(paste0(quoted(what), " works with one dimension in 'each'."), "argument")
 }
 
 # Single lines have a value where the metric is the sum of a formula.
@@ -115,6 +125,17 @@ question_notes <- function(q) {
         missing_measure_notes(q$book, q$metrics, q$asked$where_now), ratio_notes(q$metrics),
         register_notes(q$book, names_used(q)), no_lines_notes(q$book, q$asked),
         opening_notes(q$book))
+}
+
+# A question by the periods of the book's date, `every` long; the parts of the date are its
+# dimension `period`.
+ask_by_period <- function(book, args, study, dimension) {
+  dates <- book_dates(book, study)
+  args$period <- paste0(args$every, "(", name_text(book$date), ")")
+  q <- refuse_compared(ask_book(book, args, c("period", dimension)), study)
+  q$calendar <- dates$calendar
+  q$dates <- dates
+  q
 }
 
 # The first and last day of a question that has to lie within the book's.
@@ -190,9 +211,7 @@ all_but <- function(q, field, names) {
 
 # The condition of some rows of names of `each`.
 these_names <- function(q, keys) {
-  one_of_rows(keys, lapply(names(keys), function(field) {
-    bind_scope(key_tree(q$book, field), q$asked$where_now)
-  }))
+  one_of_rows(keys, unname(key_trees(q$book, names(keys), q$asked$where_now)))
 }
 
 # A condition that holds for lines whose keys (trees) are one of these rows of names.
@@ -276,9 +295,9 @@ foot_row <- function(table, each, label) {
   out
 }
 
-# Added as whole numbers where they are decimals.
+# What is known, added as whole numbers where they are decimals.
 exact_total <- function(x) {
-  exact <- scaled_number(x)
+  exact <- scaled_number(x[!is.na(x)])
   if (is_exact(exact)) sum(exact$v) / 10^exact$places else sum(x)
 }
 
@@ -304,7 +323,7 @@ move_words <- function(moves, words = identity) {
 nameless_note <- function(q, none) {
   note("none", if (length(none)) paste0(
     "Lines without a name", if (q$first$adds_up)
-      paste0(" hold ", said(exact_total(none[!is.na(none)]), q$first), " and"),
+      paste0(" hold ", said(exact_total(none), q$first), " and"),
     " are not placed."))
 }
 

@@ -122,7 +122,6 @@ sets_notes <- function(s) {
 sets_proof <- function(s) {
   q <- s$q
   proof <- prove_question(q, s$counted, s$total, s$exact)
-  size <- function(x) sum(x)
   pairs <- if (length(s$inside) > 1) utils::combn(names(s$inside), 2, simplify = FALSE)
   for (pair in utils::head(pairs, 6)) {
     a <- s$inside[[pair[1]]]
@@ -130,16 +129,16 @@ sets_proof <- function(s) {
     proof <- rbind(proof, proof_line(
       paste0(pair[1], " + ", pair[2], " - both = either"),
       length(union(which(a), which(b))),
-      size(a) + size(b) - length(intersect(which(a), which(b)))))
+      sum(a) + sum(b) - length(intersect(which(a), which(b)))))
   }
   for (name in names(q$sets)) {
     raw <- plain_members(q, q$sets[[name]])
     if (!is.null(raw)) proof <- rbind(proof, proof_line(
       paste0("names of ", name, " on the raw lines, by a second route"), raw,
-      size(s$inside[[name]])))
+      sum(s$inside[[name]])))
   }
   rbind(proof,
-        proof_line("names of all combinations = names in any set", size(s$any),
+        proof_line("names of all combinations = names in any set", sum(s$any),
                    sum(s$regions$table$names)),
         prove_parts(q$metrics, s$folded, s$total, s$exact, "names in the sets and all others"))
 }
@@ -148,7 +147,7 @@ sets_proof <- function(s) {
 plain_members <- function(q, tree) {
   if (tree$kind != "active") return(NULL)
   source <- q$book$source
-  where <- leaf_lines(q$book, tree, q$lines)
+  where <- leaf_lines(q$book, tree, q$asked$where_ever)
   of <- plain_names(source, key_tree(q$book, q$each))
   at <- if (is.null(where)) of$at else of$at[plain_condition(source, where)]
   sum(tabulate(at, length(of$names)) > 0)

@@ -94,9 +94,8 @@ sets_question <- function(book, args) {
   })
   if (is.null(args$each)) args$each <- dimension_of_sets(book, trees)
   q <- refuse_compared(ask_book(book, args, "each"), "sets")
-  if (length(q$each) > 1) ll_abort("'sets' works with one dimension in 'each'.", "argument")
+  refuse_pairs(q, "sets")
   q <- check_shown(q)
-  q$lines <- and_also(kept_lines(q$book), q$asked$only)
   q$asked_sets <- trees
   q$typed <- label_sets(trees)
   own <- resolve_own(q, q$typed)
@@ -160,17 +159,18 @@ resolve_own <- function(q, typed) {
 taken_apart <- function(own) {
   leaves <- set_leaves(own[[1]])
   leaves <- leaves[!duplicated(vapply(leaves, names_text, ""))]
-  if (length(leaves) > sets_most) own else if (length(leaves) == 1) own else
-    label_sets(stats::setNames(leaves, rep("", length(leaves))))
+  if (length(leaves) == 1 || length(leaves) > sets_most) return(own)
+  label_sets(stats::setNames(leaves, rep("", length(leaves))))
 }
 
 # Which names are in which set, who is listed, and what they hold.
 sets_names <- function(q) {
   all <- do.call(set_universe, c(list(q$book, q$each), unname(q$sets), list(q$kept)[
     !is.null(q$kept)]))
-  inside <- lapply(q$sets, set_members, book = q$book, each = q$each, all = all, only = q$lines)
+  members <- function(tree) set_members(q$book, q$each, tree, all, q$asked$where_ever)
+  inside <- lapply(q$sets, members)
   s <- list(q = q, all = all, inside = inside, any = Reduce(`|`, inside))
-  kept <- if (is.null(q$kept)) s$any else set_members(q$book, q$each, q$kept, all, q$lines)
+  kept <- if (is.null(q$kept)) s$any else members(q$kept)
   f <- fold_each(q)
   s[c("counted", "total", "exact", "folded")] <- list(sum(f$lines), f$total,
                                                       f$exact[names(q$metrics)], f$values)
@@ -189,7 +189,7 @@ sets_names <- function(q) {
 # The metrics of some of the names together: added up where all of them add up, else folded again.
 sum_of_names <- function(s, at) {
   if (all(vapply(s$q$metrics, function(m) m$adds_up, NA)))
-    return(lapply(s$values, function(v) exact_total(v[at][!is.na(v[at])])))
+    return(lapply(s$values, function(v) exact_total(v[at])))
   if (length(at)) return(total_of_names(s$q, s$all[at]))
   lapply(s$q$metrics, function(m) if (m$zero) 0 else NA_real_)
 }

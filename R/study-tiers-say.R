@@ -32,7 +32,7 @@ tiers_foot <- function(s, table) {
     row(paste0(s$held$tier[i], " (", count_text(s$held$names[i]), ")"), s$held$value[i])
   })
   none <- if (length(s$none) && m$adds_up)
-    list(row("(none)", exact_total(s$none[!is.na(s$none)])))
+    list(row("(none)", exact_total(s$none)))
   out <- do.call(rbind, c(held, none, list(row("total", s$total[[1]]))))
   rownames(out) <- NULL
   out

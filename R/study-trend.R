@@ -76,12 +76,9 @@ trend_behind <- function(s) {
 }
 
 trend_question <- function(book, args) {
-  dates <- book_dates(book, "trend")
-  args$period <- paste0(args$every, "(", name_text(book$date), ")")
-  q <- refuse_compared(ask_book(book, args, c("period", "by")), "trend")
+  q <- ask_by_period(book, args, "trend", "by")
   if (length(q$by) > 1) ll_abort("'by' takes one dimension.", "argument")
-  q$calendar <- dates$calendar
-  covered_stretch(q, dates$first, min(dates$last, max(book$days)))
+  covered_stretch(q, q$dates$first, min(q$dates$last, max(book$days)))
 }
 
 # Every period of the stretch: label, first and last day, days covered, whether it is a part.
@@ -121,7 +118,7 @@ trend_series <- function(q, periods) {
 trend_folds <- function(q, keys, also = NULL) {
   now <- fold_question(q, keys, where = and_also(q$asked$where_now, also))
   ever <- if (is.null(q$asked$now)) now else
-    fold_question(q, keys, where = and_also(and_also(kept_lines(q$book), q$asked$only), also))
+    fold_question(q, keys, where = and_also(q$asked$where_ever, also))
   list(now = now, ever = ever)
 }
 
@@ -210,7 +207,7 @@ year_to_date <- function(q) {
   before <- read_against("year before", now, list())
   if (before$from < min(q$book$days) - part_days) return(NULL)
   value <- function(p) {
-    where <- and_also(and_also(kept_lines(q$book), q$asked$only), in_period(q$book, p))
+    where <- and_also(q$asked$where_ever, in_period(q$book, p))
     unlist(fold_question(q, character(), where = where)$values[1, ])
   }
   a <- value(now)

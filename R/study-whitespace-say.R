@@ -126,11 +126,10 @@ whitespace_notes <- function(s) {
 whitespace_proof <- function(s) {
   q <- s$q
   plain <- raw_lines(q)
-  sum_known <- function(v) exact_total(v[!is.na(v)])
   proof <- rbind(
     prove_question(q, s$counted, s$total, s$exact, plain),
     proof_line(paste0(q$first$name, " of the pairs = of the names they are of"),
-               sum_known(s$name_total), sum_known(s$pairs$value) + s$unproduct, s$exact[[1]]))
+               exact_total(s$name_total), exact_total(s$pairs$value) + s$unproduct, s$exact[[1]]))
   if (s$gap == "little" || !nrow(s$gaps)) return(proof)
   # Every name asked about and product judged in its group is a buyer or a gap.
   members <- tabulate(s$group$of[s$asked], length(s$group$labels))
@@ -180,7 +179,7 @@ whitespace_cells <- function(s) {
         list(s$group$of[cells$name], cells$product), s$judged[c("group", "product")])])
   out <- data.frame(name = s$names[cells$name], product = s$product_names[cells$product],
                     value = value, worth = worth, gap = !is.na(worth),
-                    label = name_labels(q, s$names)[cells$name])
+                    label = name_labels(q, s$names[names])[match(cells$name, names)])
   names(out)[1:2] <- c(q$each, q$product)
   out
 }

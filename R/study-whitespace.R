@@ -1,6 +1,5 @@
 # White space: what names like this one buy and this one does not.
 
-buyers_least <- 10     # a product with fewer buyers among the like is not judged
 little_part <- .5      # a product below this part of what is expected is a gap among few names
 little_cells <- 5e6    # names times products that can be held against each other at once
 
@@ -14,7 +13,7 @@ declared_whitespace <- declare(
     top = arg("level", "the best so many names, or all; each is held against the others", 40,
               choices = "all"),
     like = arg("words", "held only against names with the same of this: type (repeat with commas)"),
-    buyers = arg("whole", "fewest buyers a product must have among them", buyers_least),
+    buyers = arg("whole", "fewest buyers a product must have among them", 10),
     gap = arg("choice", paste("a gap is a product not bought at all (none), or less than half of",
                               "what its share elsewhere would make it (little), as for a few",
                               "territories"), "fitting", choices = c("fitting", "none", "little")),
@@ -107,8 +106,7 @@ whitespace_question <- function(book, args) {
   if (is.numeric(q$top) && (q$top < 1 || q$top != round(q$top)))
     ll_abort("'top' must be a whole number of names, or all.", "argument")
   if (!is.null(q$name)) check_names(q$book, q$each, q$name)
-  for (field in q$like) known_field(q$book, real_name(q$book, field), "like")
-  q$like <- vapply(q$like, real_name, "", book = q$book, USE.NAMES = FALSE)
+  q$like <- named_fields(q$book, q$like, "like")
   check_shown(q)
 }
 
@@ -147,7 +145,7 @@ whitespace_names <- function(q) {
   other <- pairs$value[!known & !is.na(at)]
   keep <- function(x) if (all(known)) x else x[known]
   s$pairs <- list(name = keep(at), product = keep(pairs$codes[[2]]), value = keep(pairs$value))
-  s$unproduct <- exact_total(other[!is.na(other)])
+  s$unproduct <- exact_total(other)
   s
 }
 
@@ -166,9 +164,7 @@ peer_groups <- function(q, names) {
 
 # A fold by two keys as codes: for many pairs, whose names are wanted for few.
 fold_coded <- function(q, keys, where) {
-  trees <- lapply(stats::setNames(keys, keys), function(key) {
-    bind_scope(key_tree(q$book, key), q$asked$where_now)
-  })
+  trees <- key_trees(q$book, keys, q$asked$where_now)
   tree <- q$first$tree
   fold <- source_pairs(q$book$source, trees, parts_of(list(tree)), where)
   value <- scaled_value(metric_value(tree, fold$parts))
@@ -240,15 +236,14 @@ gaps_of_little <- function(s) {
 # When each gap was last bought outside the question's period.
 last_bought <- function(s) {
   q <- s$q
-  where <- and_also(kept_lines(q$book), q$asked$only)
+  where <- q$asked$where_ever
   for (key in c(q$each, q$product)) {
     codes <- unique(if (key == q$each) s$gaps$name else s$gaps$product)
     names <- if (key == q$each) s$names[codes] else s$product_names[codes]
     where <- and_also(where, these_names(q, stats::setNames(list(names), key)))
   }
-  day <- node("aggregate", fn = "max", arg = node("name", name = q$book$date), where = NULL,
-              prob = NULL, type = "date")
-  fold <- fold_metrics(q$book, c(q$each, q$product), list(day = list(tree = day)), where)
+  day <- list(day = list(tree = extreme_day(q$book, "max")))
+  fold <- fold_metrics(q$book, c(q$each, q$product), day, where)
   at <- match_keys(list(s$names[s$gaps$name], s$product_names[s$gaps$product]), fold$keys)
   as_day(fold$values[[1]][at])
 }
