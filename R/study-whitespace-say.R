@@ -164,10 +164,11 @@ whitespace_cells <- function(s) {
   if (!nrow(s$products)) return(data.frame())
   products <- utils::head(match(s$products[[q$product]], s$product_names), 60)
   products <- utils::head(unique(products), tiles_products)
-  # Of the names those with the gaps worth most, in the order of their places.
-  worth <- rowsum(s$gaps$worth, s$gaps$name)
-  names <- utils::head(as.integer(rownames(worth))[order(-worth)], tiles_names)
-  names <- intersect(s$asked, names)
+  # Of the names those with the gaps worth most, then the best of the others, by their places.
+  held <- rowsum(s$gaps$worth, s$gaps$name)
+  worth <- numeric(length(s$asked))
+  worth[match(as.integer(rownames(held)), s$asked)] <- held
+  names <- s$asked[sort(utils::head(order(-worth), tiles_names))]
   cells <- expand.grid(name = names, product = products)
   near <- which(s$pairs$name %in% names & s$pairs$product %in% products)
   at <- match_keys(cells, lapply(s$pairs[c("name", "product")], `[`, near))

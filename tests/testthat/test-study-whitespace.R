@@ -59,6 +59,10 @@ test_that("the demo's planted gap, one name's list, a period and what was bought
   expect_setequal(got$account, strsplit(story("gap", "top40_without_extractors_names"), " ")[[1]])
   expect_identical(unique(got$family), "extractors")
   expect_match(ll_finding(got), "8 of the 40 best accounts buy no extractors, which 32 of them do")
+  # Drawn beside names without gaps, in the order of their places.
+  drawn <- unique(ll_part(got, "cells")$account)
+  expect_identical(drawn, intersect(ll_standings(demo, "account", top = 40)$account, drawn))
+  expect_identical(c(length(drawn), sum(drawn %in% got$account)), c(20L, 8L))
   one <- ll_whitespace(demo, "account", "item", name = "02093", like = "type", top = "all", most = 5)
   expect_identical(unique(one$account), "02093")
   expect_match(ll_finding(one), "^02093 buys no")
