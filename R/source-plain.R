@@ -115,12 +115,25 @@ plain_row <- function(source, tree) {
 # Parts of dates by format(), one distinct day at a time; fiscal ones by walking to their start.
 plain_bucket <- function(source, tree) {
   if (tree$part == "hour") return(format(raw_field(source, tree$arg$name), "%H", tz = "UTC"))
-  days <- as_day(rep_len(plain_row(source, tree$arg), source$n))
-  distinct <- unique(days[!is.na(days)])
-  label <- vapply(distinct, function(day) {
-    plain_day(as_day(day), tree$part, source$calendar)
+  of <- if (tree$arg$kind == "name") plain_days(source, tree$arg$name) else
+    days_apart(rep_len(plain_row(source, tree$arg), source$n))
+  label <- vapply(of$days, function(day) {
+    if (is.na(day)) NA_character_ else plain_day(as_day(day), tree$part, source$calendar)
   }, "")
-  label[match(days, distinct)]
+  label[of$at]
+}
+
+# The distinct days of a date field and, for each line, which of them it has: periods and parts of
+# dates ask for them again and again.
+plain_days <- function(source, name) {
+  if (is.null(source$plain_days[[name]]))
+    source$plain_days[[name]] <- days_apart(as.numeric(as_dates(raw_field(source, name))))
+  source$plain_days[[name]]
+}
+
+days_apart <- function(value) {
+  days <- unique(value)
+  list(value = value, days = days, at = match(value, days))
 }
 
 plain_day <- function(day, part, calendar) {
@@ -163,12 +176,7 @@ plain_field <- function(source, name) {
   field <- field_at(source, name)
   values <- raw_field(source, name)
   if (field$type == "number") return(as.double(values))
-  if (field$type == "date") {
-    # Periods ask for the days again and again.
-    if (is.null(source$plain_days[[name]]))
-      source$plain_days[[name]] <- as.numeric(as_dates(values))
-    return(source$plain_days[[name]])
-  }
+  if (field$type == "date") return(plain_days(source, name)$value)
   if (is.numeric(values)) return(plain_text(values))
   values <- as.character(values)
   blank <- plain_blanks(source, name)
@@ -207,6 +215,11 @@ plain_distinct <- function(source, name, values = as.character(raw_field(source,
 }
 
 plain_condition <- function(source, tree) {
+  date <- only_date(source, tree)
+  if (!is.null(date)) {
+    of <- plain_days(source, date)
+    return(plain_condition(day_source(source, date, of$days), tree)[of$at])
+  }
   row <- function(t) plain_row(source, t)
   out <- switch(tree$kind,
                 logic = {
@@ -228,6 +241,23 @@ plain_condition <- function(source, tree) {
                 compare = plain_compare(tree$op, row(tree$args[[1]]), row(tree$args[[2]]),
                                         plain_slack(tree)))
   rep_len(!is.na(out) & out, source$n)
+}
+
+# The date field that a comparison is about and nothing else; such are judged once for each day.
+only_date <- function(source, tree) {
+  if (!tree$kind %in% c("compare", "logic") || isTRUE(source$by_day)) return(NULL)
+  names <- names_in(tree)
+  if (length(names) != 1 || field_at(source, names)$type != "date" ||
+      length(nodes_where(tree, function(t) t$kind == "bucket"))) return(NULL)
+  names
+}
+
+# Days as a source of their own.
+day_source <- function(source, name, days) {
+  out <- new_frame_source(list(days), data.frame(name = name, column = 1, from = "lines",
+                                                 type = "date"), calendar = source$calendar)
+  out$by_day <- TRUE
+  out
 }
 
 # One value is compared sooner than looked up; many are looked up once for each name.

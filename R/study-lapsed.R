@@ -107,14 +107,16 @@ lapsed_names <- function(q) {
   life <- fold_each(q)
   then <- fold_question(first_only(q), q$each, where = inside(q$active))
   now <- fold_question(first_only(q), q$each, where = inside(q$silent))
+  # Names come in their order from each fold; a million of them are looked up once.
   was <- then$keys[[1]][!is.na(then$keys[[1]])]
-  lapsed <- setdiff(was, now$keys[[1]])
-  few <- life$keys[[1]][life$few]
+  at <- match(was, now$keys[[1]])
+  lapsed <- was[is.na(at)]
+  few <- lapsed %in% life$keys[[1]][life$few]
   s <- list(q = q, counted = sum(life$lines), total = life$total,
             exact = life$exact[names(q$metrics)], active = length(was),
-            still = length(intersect(was, now$keys[[1]])), all_lapsed = length(lapsed),
-            left = sum(lapsed %in% few), credits = credit_names(q, was, now))
-  s <- lapsed_rows(s, sort(setdiff(lapsed, few), method = "radix"), then, now)
+            still = sum(!is.na(at)), all_lapsed = length(lapsed), left = sum(few),
+            credits = credit_names(q, was, now$values[[1]][at]))
+  s <- lapsed_rows(s, lapsed[!few], then, now)
   s$life <- metrics_of_names(q, s$rows$name, life)
   s[c("never", "unjudged")] <- never_bought(q, life)
   s$rhythms <- rhythm_counts(s)
@@ -127,11 +129,10 @@ first_only <- function(q) {
   q
 }
 
-# Names that are active in the silent period by credits alone.
-credit_names <- function(q, was, now) {
-  value <- now$values[[1]]
+# Names that are active in the silent period by credits alone; `value` is theirs in it.
+credit_names <- function(q, names, value) {
   if (!q$first$adds_up) return(character())
-  intersect(now$keys[[1]][!is.na(now$keys[[1]]) & !is.na(value) & value <= 0], was)
+  names[!is.na(value) & value <= 0]
 }
 
 # A row for each name, most at stake first; `year` is the condition of the lines at stake.
