@@ -86,9 +86,11 @@ reserved_names <- c("place", "place_overall", "place_before", "moved", "inside",
                     "unbeaten", "in_sets", "rhythm", "new_share", "names_new",
                     "orders_new", "at_stake",
                     "last_order", "days_since", "usual_gap", "longest_gap", "gap_of", "order_days",
-                    "resampled_from", "resampled_to", "ahead_of_next")
+                    "resampled_from", "resampled_to", "ahead_of_next", "presence", "net_share",
+                    "gross_share", "name_count", "mix_before", "mix_now")
 reserved_endings <- c("place", "share", "running_total", "running_share", "before", "change",
-                      "growth", "silent", "new", "existing", "unknown")
+                      "growth", "silent", "new", "existing", "unknown", "effect", "rate_effect",
+                      "mix_effect")
 
 check_reserved <- function(names, what) {
   bad <- intersect(names, reserved_names)

@@ -82,6 +82,12 @@ scaled_number <- function(x) {
   out
 }
 
+# What is known, added as whole numbers where they are decimals.
+exact_total <- function(x) {
+  exact <- scaled_number(x[!is.na(x)])
+  if (is_exact(exact)) sum(exact$v) / 10^exact$places else sum(x, na.rm = TRUE)
+}
+
 scaled_absolute <- function(x) {
   x$v <- abs(x$v)
   x

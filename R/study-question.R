@@ -295,12 +295,6 @@ foot_row <- function(table, each, label) {
   out
 }
 
-# What is known, added as whole numbers where they are decimals.
-exact_total <- function(x) {
-  exact <- scaled_number(x[!is.na(x)])
-  if (is_exact(exact)) sum(exact$v) / 10^exact$places else sum(x)
-}
-
 # How many names went from each group to each other.
 group_moves <- function(then, now, labels, what) {
   out <- as.data.frame(table(factor(then, labels), factor(now, labels)), responseName = "names",

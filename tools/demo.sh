@@ -30,4 +30,7 @@ echo
 ./longladder whitespace --brief inst/extdata/longladder.yml --each account --product family \
   --show account_name,rep --width 110 --out demo-output/whitespace.xlsx --out demo-output/whitespace.png
 echo
+./longladder bridge --brief inst/extdata/longladder.yml --metrics revenue --by territory --when 2026-Q2 \
+  --width 110 --out demo-output/bridge.xlsx --out demo-output/bridge.png
+echo
 echo "in demo-output/: $(ls demo-output | tr '\n' ' ')"

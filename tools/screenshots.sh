@@ -21,7 +21,7 @@ mkdir -p $out
 ./longladder quadrants --brief $brief --each account --metrics revenue,margin_rate --forward high,low --out $out/quadrants.png >/dev/null
 ./longladder payout --brief $brief --each rep --rates 0=1%,100000=2%,250000=3% --pay graduated --when 2025 --out $out/payout.png >/dev/null
 ./longladder holders --brief $brief --each order_no --within family --show rep,order_date --out $out/holders.png >/dev/null
-./longladder benchmark --brief $brief --each rep --plan quota --when 2025 --out $out/benchmark.png >/dev/null
+./longladder bridge --brief $brief --metrics revenue --by item --when 2026-Q2 --out $out/bridge.png >/dev/null
 ./longladder sets --brief $brief --each account --sets 'then=active("2025")' --sets 'now=active("2026")' --keep 'then - now' --out $out/sets.png >/dev/null
 ./longladder cohorts --brief $brief --each account --every quarter --since none --out $out/cohorts.png >/dev/null
 ./longladder lapsed --brief $brief --each account --show account_name --never leave --top 16 --out $out/lapsed.png >/dev/null
