@@ -37,6 +37,7 @@ lint: setup ## house style by lintr
 bench: setup ## time the fold and standings against rivals
 	@$(RSCRIPT) bench/run.R
 	@$(RSCRIPT) bench/names.R
+	@$(RSCRIPT) bench/change.R
 
 screenshots: setup ## draw docs/screenshots again
 	@sh tools/screenshots.sh

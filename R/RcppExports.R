@@ -73,6 +73,26 @@ kernel_scan <- function(path, separator, skip) {
     .Call(`_longladder_kernel_scan`, path, separator, skip)
 }
 
+kernel_segments <- function(codes, period, amount, weight, order, group, root) {
+    .Call(`_longladder_kernel_segments`, codes, period, amount, weight, order, group, root)
+}
+
+kernel_segment_tables <- function(pointer, rows, dims, levels) {
+    .Call(`_longladder_kernel_segment_tables`, pointer, rows, dims, levels)
+}
+
+kernel_segment_rows <- function(pointer, rows, dims, codes, but) {
+    .Call(`_longladder_kernel_segment_rows`, pointer, rows, dims, codes, but)
+}
+
+kernel_segment_fixes <- function(pointer, levels) {
+    .Call(`_longladder_kernel_segment_fixes`, pointer, levels)
+}
+
+kernel_segment_links <- function(pointer, fine, coarse, levels) {
+    .Call(`_longladder_kernel_segment_links`, pointer, fine, coarse, levels)
+}
+
 kernel_extreme <- function(values, highest, group, groups, keep) {
     .Call(`_longladder_kernel_extreme`, values, highest, group, groups, keep)
 }

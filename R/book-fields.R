@@ -87,7 +87,8 @@ reserved_names <- c("place", "place_overall", "place_before", "moved", "inside",
                     "orders_new", "at_stake",
                     "last_order", "days_since", "usual_gap", "longest_gap", "gap_of", "order_days",
                     "resampled_from", "resampled_to", "ahead_of_next", "presence", "net_share",
-                    "gross_share", "name_count", "mix_before", "mix_now")
+                    "gross_share", "name_count", "mix_before", "mix_now",
+                    "excess", "chance")
 reserved_endings <- c("place", "share", "running_total", "running_share", "before", "change",
                       "growth", "silent", "new", "existing", "unknown", "effect", "rate_effect",
                       "mix_effect")

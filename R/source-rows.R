@@ -76,6 +76,26 @@ row_values <- function(source, tree) {
          op = scaled_op(tree$op, lapply(tree$args, row_values, source = source)))
 }
 
+# What each line adds to a metric that adds up, as a scaled vector; missing amounts add nothing.
+metric_lines <- function(source, tree) {
+  out <- switch(tree$kind, number = scaled_number(tree$value),
+                op = scaled_op(tree$op, lapply(tree$args, metric_lines, source = source)),
+                aggregate = aggregate_lines(source, tree))
+  out$v <- rep_len(as.double(out$v), source$n)
+  out$v[is.na(out$v)] <- 0
+  if (!is.null(tree$where)) out$v[!line_mask(source, tree$where)] <- 0
+  out
+}
+
+aggregate_lines <- function(source, tree) {
+  if (is.null(tree$arg)) return(scaled_number(1))
+  if (tree$arg$kind == "per") return(metric_lines(source, tree$arg$inner))
+  if (tree$fn == "sum") return(row_values(source, tree$arg))
+  text <- is_text(source, tree$arg)
+  scaled_number(as.double(if (text) coded_tree(source, tree$arg)$codes > 0L else
+    !is.na(row_values(source, tree$arg)$v)))
+}
+
 # A condition as TRUE or FALSE for each line; NULL when there is none. A comparison with a missing
 # value is FALSE. The folds of a question share their conditions, so the last few are kept.
 line_mask <- function(source, tree) {

@@ -29,7 +29,7 @@ change_sentence <- function(s) {
     " per", if (s$q$per_day == "working") "working day" else "day"))
   if (change == 0) return(paste0(what, " stayed at ", said(s$now, m)))
   paste0(what, if (change > 0) " rose by " else " fell by ", said_change(change, m, FALSE),
-         if (!is.na(growth)) paste0(" (", format_number(growth, "percent"), ")"), " to ",
+         if (!is.na(growth)) paste0(" (", format_number(abs(growth), "percent"), ")"), " to ",
          said(s$now, m))
 }
 
@@ -88,7 +88,8 @@ bridge_reading <- function(s) {
     names = paste0("by what became of ", plural_word(spoken(q$by)), "; new: no line before ",
                    date_text(q$asked$now$from)),
     price = paste0("by price and quantity (", spoken(q$quantity),
-                   ") at midpoints, at the level of ", spoken(q$by), " (", count_text(s$counts[["stayed"]]), " with a price in both ",
+                   ") at midpoints, at the level of ", spoken(q$by), " (",
+                   count_text(s$counts[["stayed"]]), " with a price in both ",
                    "periods)", if (!is.null(q$alike)) paste0(
                      "; a volume is shared by ", if (identical(q$alike, "all"))
                        "all of them" else paste("those of one", spoken(q$alike)))),

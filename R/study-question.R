@@ -155,7 +155,9 @@ raw_lines <- function(q, period = q$asked$period_now) {
 
 # Lines accounted for, totals by the second route, registers, the ledger.
 prove_question <- function(q, counted, whole, exact, plain = raw_lines(q)) {
-  plain_before <- if (!is.null(q$asked$before)) raw_lines(q, q$asked$period_before)
+  # Only a metric that compares the periods itself needs the other one's lines.
+  compares <- any(vapply(q$metrics, function(m) m$against, NA))
+  plain_before <- if (compares) raw_lines(q, q$asked$period_before)
   rbind(prove_lines(q$book, q$asked, counted, plain),
         prove_totals(q$book, q$metrics, whole, exact, plain, plain_before),
         prove_registers(q$book, names_used(q)), prove_control(q$book))

@@ -258,6 +258,78 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
+// kernel_segments
+SEXP kernel_segments(Rcpp::List codes, Rcpp::IntegerVector period, Rcpp::NumericVector amount, SEXP weight, SEXP order, SEXP group, bool root);
+RcppExport SEXP _longladder_kernel_segments(SEXP codesSEXP, SEXP periodSEXP, SEXP amountSEXP, SEXP weightSEXP, SEXP orderSEXP, SEXP groupSEXP, SEXP rootSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< Rcpp::List >::type codes(codesSEXP);
+    Rcpp::traits::input_parameter< Rcpp::IntegerVector >::type period(periodSEXP);
+    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type amount(amountSEXP);
+    Rcpp::traits::input_parameter< SEXP >::type weight(weightSEXP);
+    Rcpp::traits::input_parameter< SEXP >::type order(orderSEXP);
+    Rcpp::traits::input_parameter< SEXP >::type group(groupSEXP);
+    Rcpp::traits::input_parameter< bool >::type root(rootSEXP);
+    rcpp_result_gen = Rcpp::wrap(kernel_segments(codes, period, amount, weight, order, group, root));
+    return rcpp_result_gen;
+END_RCPP
+}
+// kernel_segment_tables
+Rcpp::List kernel_segment_tables(SEXP pointer, SEXP rows, Rcpp::IntegerVector dims, Rcpp::IntegerVector levels);
+RcppExport SEXP _longladder_kernel_segment_tables(SEXP pointerSEXP, SEXP rowsSEXP, SEXP dimsSEXP, SEXP levelsSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< SEXP >::type pointer(pointerSEXP);
+    Rcpp::traits::input_parameter< SEXP >::type rows(rowsSEXP);
+    Rcpp::traits::input_parameter< Rcpp::IntegerVector >::type dims(dimsSEXP);
+    Rcpp::traits::input_parameter< Rcpp::IntegerVector >::type levels(levelsSEXP);
+    rcpp_result_gen = Rcpp::wrap(kernel_segment_tables(pointer, rows, dims, levels));
+    return rcpp_result_gen;
+END_RCPP
+}
+// kernel_segment_rows
+Rcpp::IntegerVector kernel_segment_rows(SEXP pointer, SEXP rows, Rcpp::IntegerVector dims, Rcpp::IntegerVector codes, bool but);
+RcppExport SEXP _longladder_kernel_segment_rows(SEXP pointerSEXP, SEXP rowsSEXP, SEXP dimsSEXP, SEXP codesSEXP, SEXP butSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< SEXP >::type pointer(pointerSEXP);
+    Rcpp::traits::input_parameter< SEXP >::type rows(rowsSEXP);
+    Rcpp::traits::input_parameter< Rcpp::IntegerVector >::type dims(dimsSEXP);
+    Rcpp::traits::input_parameter< Rcpp::IntegerVector >::type codes(codesSEXP);
+    Rcpp::traits::input_parameter< bool >::type but(butSEXP);
+    rcpp_result_gen = Rcpp::wrap(kernel_segment_rows(pointer, rows, dims, codes, but));
+    return rcpp_result_gen;
+END_RCPP
+}
+// kernel_segment_fixes
+Rcpp::LogicalMatrix kernel_segment_fixes(SEXP pointer, Rcpp::IntegerVector levels);
+RcppExport SEXP _longladder_kernel_segment_fixes(SEXP pointerSEXP, SEXP levelsSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< SEXP >::type pointer(pointerSEXP);
+    Rcpp::traits::input_parameter< Rcpp::IntegerVector >::type levels(levelsSEXP);
+    rcpp_result_gen = Rcpp::wrap(kernel_segment_fixes(pointer, levels));
+    return rcpp_result_gen;
+END_RCPP
+}
+// kernel_segment_links
+Rcpp::IntegerVector kernel_segment_links(SEXP pointer, int fine, int coarse, int levels);
+RcppExport SEXP _longladder_kernel_segment_links(SEXP pointerSEXP, SEXP fineSEXP, SEXP coarseSEXP, SEXP levelsSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< SEXP >::type pointer(pointerSEXP);
+    Rcpp::traits::input_parameter< int >::type fine(fineSEXP);
+    Rcpp::traits::input_parameter< int >::type coarse(coarseSEXP);
+    Rcpp::traits::input_parameter< int >::type levels(levelsSEXP);
+    rcpp_result_gen = Rcpp::wrap(kernel_segment_links(pointer, fine, coarse, levels));
+    return rcpp_result_gen;
+END_RCPP
+}
 // kernel_extreme
 Rcpp::List kernel_extreme(SEXP values, bool highest, SEXP group, int groups, SEXP keep);
 RcppExport SEXP _longladder_kernel_extreme(SEXP valuesSEXP, SEXP highestSEXP, SEXP groupSEXP, SEXP groupsSEXP, SEXP keepSEXP) {
@@ -372,6 +444,11 @@ static const R_CallMethodDef CallEntries[] = {
     {"_longladder_kernel_distinct", (DL_FUNC) &_longladder_kernel_distinct, 5},
     {"_longladder_kernel_gaps", (DL_FUNC) &_longladder_kernel_gaps, 4},
     {"_longladder_kernel_scan", (DL_FUNC) &_longladder_kernel_scan, 3},
+    {"_longladder_kernel_segments", (DL_FUNC) &_longladder_kernel_segments, 7},
+    {"_longladder_kernel_segment_tables", (DL_FUNC) &_longladder_kernel_segment_tables, 4},
+    {"_longladder_kernel_segment_rows", (DL_FUNC) &_longladder_kernel_segment_rows, 5},
+    {"_longladder_kernel_segment_fixes", (DL_FUNC) &_longladder_kernel_segment_fixes, 2},
+    {"_longladder_kernel_segment_links", (DL_FUNC) &_longladder_kernel_segment_links, 4},
     {"_longladder_kernel_extreme", (DL_FUNC) &_longladder_kernel_extreme, 5},
     {"_longladder_kernel_holders", (DL_FUNC) &_longladder_kernel_holders, 5},
     {"_longladder_kernel_moments", (DL_FUNC) &_longladder_kernel_moments, 6},

@@ -33,4 +33,7 @@ echo
 ./longladder bridge --brief inst/extdata/longladder.yml --metrics revenue --by territory --when 2026-Q2 \
   --width 110 --out demo-output/bridge.xlsx --out demo-output/bridge.png
 echo
+./longladder drill --brief inst/extdata/longladder.yml --metrics revenue --when 2026-Q2 \
+  --width 110 --out demo-output/drill.xlsx --out demo-output/drill.png
+echo
 echo "in demo-output/: $(ls demo-output | tr '\n' ' ')"

@@ -19,8 +19,8 @@ mkdir -p $out
 ./longladder pareto --brief $brief --each account --cut 80%,95% --when 2025 --against 'year before' --out $out/pareto.png >/dev/null
 ./longladder tiers --brief $brief --each account --tiers Copper=0,Brass=5000,Silver=20000,Gold=50000 --out $out/tiers.png >/dev/null
 ./longladder quadrants --brief $brief --each account --metrics revenue,margin_rate --forward high,low --out $out/quadrants.png >/dev/null
-./longladder payout --brief $brief --each rep --rates 0=1%,100000=2%,250000=3% --pay graduated --when 2025 --out $out/payout.png >/dev/null
-./longladder holders --brief $brief --each order_no --within family --show rep,order_date --out $out/holders.png >/dev/null
+./longladder substitution --brief $brief --each account --product family --when 2026-Q2 --out $out/substitution.png >/dev/null
+./longladder drill --brief $brief --metrics revenue --when 2026-Q2 --out $out/drill.png >/dev/null
 ./longladder bridge --brief $brief --metrics revenue --by item --when 2026-Q2 --out $out/bridge.png >/dev/null
 ./longladder sets --brief $brief --each account --sets 'then=active("2025")' --sets 'now=active("2026")' --keep 'then - now' --out $out/sets.png >/dev/null
 ./longladder cohorts --brief $brief --each account --every quarter --since none --out $out/cohorts.png >/dev/null

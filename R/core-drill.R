@@ -1,0 +1,322 @@
+# Which segments of the lines drove a change between two periods.
+#
+# A segment is a conjunction of names of up to three dimensions. Its excess is what it changed by
+# beyond the growth of everything else: e = B - g A with A then, B now, and g the growth B / A of
+# all other lines. (For a rate, whose lines carry their part of its change, e = B - A - d w, with
+# the weight w and the rest's change d for each unit of weight.)
+#
+# Score. The excess is tested on square roots of amounts (Bartlett 1936, The square root
+# transformation in analysis of variance), which a few large lines sway much less than the amounts
+# themselves, and on the amounts for a rate. Its variance has these parts:
+#   squares of order totals, QB + g^2 QA: lines of one order come together, so they count once
+#     (self-normalised sums: Efron 1969, Student's t-test under symmetry conditions; Shao 1997);
+#   drift, t^2 g A B over the groups (accounts) of the segment and over its items: names buy more or
+#     less from period to period for reasons of their own. t^2 is fitted to all of them by Huber's
+#     proposal 2 (Huber 1964, Robust estimation of a location parameter), so that those that moved
+#     for a cause weigh little, with a prior of three names;
+#   a drift of `steady` of any segment, since no two territories grow alike to the last per cent;
+#   what the rest's growth wavers by itself.
+# The score is -log p of a normal tail, less the log of how many segments of such dimensions there
+# are (Bonferroni, weighted as in Genovese, Roeder and Wasserman 2006, False discovery control with
+# p-value weighting): every name that exists is paid for, so greedy search needs no correction, and
+# many values buy nothing.
+#
+# Search. From all marginal tables the best name of each dimension; the best of these are crossed
+# with every other dimension, the best pairs once more; the highest score wins, whatever its depth
+# (scan statistics: Kulldorff 1997). What is named is set aside and the rest searched again (cover:
+# Friedman and Fisher 1999, Bump hunting in high-dimensional data); with two causes each is found
+# again without the other.
+
+drill_steady <- .015        # drift that any segment may have
+drill_beam <- c(4, 3)       # names, then pairs, that are crossed with other dimensions
+drill_along <- 12           # on a fixed path, names followed at each level
+drill_orders <- 4           # fewest orders of a segment
+drill_prior <- c(group = .03, item = .01)   # drift variances before any name is seen
+
+drill_columns <- c("a", "b", "va", "vb", "wa", "wb", "qa", "qb", "ab", "na", "nb")
+
+# lines: an external pointer of kernel_segments(); levels: number of names of each dimension,
+# named; rate: whether the metric is a rate. A search is an environment of these and its settings.
+# `by_order` tells which dimensions stay the same within orders, `group` by which of them the lines
+# are laid out; `barred` dimensions serve for drift and are not named themselves; with a `path` each
+# level looks at its dimension alone.
+new_drill <- function(lines, levels, rate, by_order, group = NULL, depth = 3, share = .01,
+                      path = NULL, barred = NULL) {
+  d <- list2env(list(lines = lines, levels = levels, names = names(levels), rate = rate,
+                     depth = depth, share = share, path = path, group = group,
+                     open = setdiff(names(levels), barred), tables = 0), parent = emptyenv())
+  d$fixes <- kernel_segment_fixes(lines, levels)
+  dimnames(d$fixes) <- list(d$names, d$names)
+  # Items: the most names among dimensions that differ within orders; without any, among those
+  # that groups neither fix nor are fixed by.
+  free <- if (all(by_order) && !is.null(group))
+    !d$fixes[group, ] & !d$fixes[, group] & d$names != group else !by_order
+  free <- free & levels > 1
+  d$item <- if (any(free)) d$names[free][which.max(levels[free])]
+  d
+}
+
+# Which dimensions stay the same within orders; a few orders entered under two names do not make a
+# dimension of lines. `codes` of dimensions and `order` of some lines.
+drill_by_order <- function(codes, order) {
+  first <- match(order, order)
+  vapply(codes, function(code) mean(code[first] != code) < .001, NA)
+}
+
+# Customers: the most names among dimensions that stay the same within orders.
+drill_group <- function(by_order, levels) {
+  fixed <- by_order & levels > 1
+  if (any(fixed)) names(levels)[fixed][which.max(levels[fixed])]
+}
+
+# Tables of dimensions over rows, as matrices with named columns.
+drill_tables <- function(d, rows, dims) {
+  out <- kernel_segment_tables(d$lines, rows, match(dims, d$names), d$levels[dims])
+  d$tables <- d$tables + length(dims)
+  stats::setNames(lapply(out, function(table) {
+    colnames(table) <- drill_columns
+    table
+  }), dims)
+}
+
+# What holds for all rows of one search: totals, drift, how concentrated coarser names are.
+drill_whole <- function(d, roots) {
+  base <- roots[[d$group %||% d$names[1]]]
+  whole <- as.list(colSums(base))
+  whole$group_drift <- drill_drift(d, roots[[d$group %||% ""]], drill_prior[["group"]])
+  whole$item_drift <- drill_drift(d, roots[[d$item %||% ""]], drill_prior[["item"]])
+  g <- if (d$rate) 1 else whole$vb / whole$va
+  whole$variance <- whole$qb + g^2 * whole$qa + whole$group_drift * g * max(whole$ab, 0)
+  whole$roots <- roots
+  whole
+}
+
+# Excess of each row of a table over the growth of all other lines; `of` is "a" and "b", or "va" and
+# "vb". list(e, g), g being growth, or for a rate the change for each unit of weight.
+drill_excess <- function(d, table, whole, a, b) {
+  if (d$rate) {
+    w <- (table[, "wa"] + table[, "wb"]) / 2
+    rest <- (whole$wa + whole$wb) / 2 - w
+    shift <- ((whole[[b]] - table[, b]) - (whole[[a]] - table[, a])) / pmax(rest, 1e-9)
+    return(list(e = table[, b] - table[, a] - shift * w, g = rep(1, nrow(table)),
+                part = w / pmax(rest, 1e-9)))
+  }
+  rest <- pmax(whole[[a]] - table[, a], 1e-9 * abs(whole[[a]]), 1e-300)
+  g <- pmax(whole[[b]] - table[, b], 0) / rest
+  list(e = table[, b] - g * table[, a], g = g, part = table[, a] / rest)
+}
+
+# Drift of the names of a table: Huber's proposal 2 on the squared excesses over
+# their variance, weighted by how much each tells of the drift.
+drill_drift <- function(d, table, prior) {
+  if (is.null(table)) return(0)
+  weight <- 3
+  if (d$rate) {
+    g <- 1
+    w <- (table[, "wa"] + table[, "wb"]) / 2
+    moved <- table[, "vb"] - table[, "va"]
+    shift <- weighted_median(moved / pmax(w, 1e-12), w)
+    e <- moved - shift * w
+    m2 <- table[, "wa"] * table[, "wb"]
+    whole <- sum(table[, "vb"]) - sum(table[, "va"])
+    prior <- prior * (abs(whole) + stats::sd(e / pmax(w, 1e-12)) / 10)^2
+  } else {
+    ratio <- table[, "vb"] / pmax(table[, "va"], 1e-9)
+    g <- weighted_median(ratio, table[, "va"] + table[, "vb"])
+    e <- table[, "vb"] - g * table[, "va"]
+    m2 <- g * table[, "va"] * table[, "vb"]
+  }
+  q <- table[, "qb"] + g^2 * table[, "qa"]
+  ok <- m2 > 0 & q > 0
+  if (sum(ok) < 5) return(prior)
+  e2 <- e[ok]^2
+  q <- q[ok]
+  m2 <- m2[ok]
+  t2 <- max(prior, 1e-300)
+  for (step in 1:30) {
+    w <- (t2 * m2 / (q + t2 * m2))^2
+    seen <- pmin(e2 / (q + t2 * m2), 4) / huber_mean
+    ratio <- (sum(w * seen) + weight) / (sum(w) + weight)
+    t2 <- if (d$rate) t2 * ratio else min(1, max(1e-4, t2 * ratio))
+    if (abs(ratio - 1) < 1e-3) break
+  }
+  t2
+}
+
+# The mean of min(z^2, 4) for a standard normal z.
+huber_mean <- stats::pchisq(4, 3) + 4 * stats::pchisq(4, 1, lower.tail = FALSE)
+
+weighted_median <- function(x, w) {
+  at <- order(x)
+  x[at][which(cumsum(w[at]) >= sum(w) / 2)[1]]
+}
+
+# Scores of every name of a table of dimension `v` under the names already fixed.
+drill_scores <- function(d, table, whole, v, named, codes) {
+  money <- drill_excess(d, table, whole, "a", "b")$e
+  x <- drill_excess(d, table, whole, "va", "vb")
+  square <- if (d$rate) table[, "wa"] * table[, "wb"] else x$g * table[, "va"] * table[, "vb"]
+  square <- pmax(square, 0)
+  orders <- table[, "qb"] + x$g^2 * table[, "qa"]
+  group <- whole$group_drift * pmax(if (d$rate) table[, "ab"] else x$g * table[, "ab"], 0)
+  item <- whole$item_drift * square * drill_items(d, whole, v, named, codes, nrow(table))
+  steady <- if (d$rate) 0 else drill_steady^2 * square
+  own <- orders + group + item + steady
+  rest <- x$part^2 * pmax(whole$variance - orders - group, 0)
+  v2 <- own + rest
+  z <- ifelse(v2 > 0, x$e / sqrt(v2), 0)
+  score <- -(stats::pnorm(-abs(z), log.p = TRUE) + log(2)) - drill_penalty(d, c(named, v))
+  enough <- table[, "na"] + table[, "nb"] >= drill_orders & sign(money) == sign(x$e) &
+    abs(money) >= d$share * drill_scale(d, whole)
+  score[!enough] <- -Inf
+  data.frame(score = score, z = z, excess = money)
+}
+
+# What an excess has to be material beside.
+drill_scale <- function(d, whole) {
+  if (d$rate) max(abs(whole$b - whole$a), 1e-4) * 5 else max(abs(whole$a), abs(whole$b))
+}
+
+# How much of the drift of items a segment has: all of it where it names one, for coarser names of
+# items the sum of their squared shares, else none, since all segments share it.
+drill_items <- function(d, whole, v, named, codes, rows) {
+  if (is.null(d$item)) return(0)
+  if (d$item %in% c(v, named)) return(1)
+  of_items <- function(dim) d$fixes[d$item, dim]
+  if (of_items(v)) return(drill_squares(d, whole, v))
+  coarse <- named[vapply(named, of_items, NA)]
+  if (!length(coarse)) return(0)
+  drill_squares(d, whole, coarse[1])[codes[[coarse[1]]] + 1]
+}
+
+# Sums of squared shares of items, for each name of a dimension that items fix.
+drill_squares <- function(d, whole, dim) {
+  key <- paste0("squares_", dim)
+  if (is.null(d[[key]])) {
+    rows <- kernel_segment_links(d$lines, match(d$item, d$names), match(dim, d$names),
+                                 d$levels[[d$item]])
+    d[[key]] <- rows
+  }
+  items <- whole$roots[[d$item]]
+  size <- pmax(items[, "va"] + items[, "vb"], 0)
+  group <- factor(d[[key]], 0:d$levels[[dim]])
+  sums <- tapply(size, group, sum, default = 0)
+  squares <- tapply(size^2, group, sum, default = 0)
+  as.vector(ifelse(sums > 0, squares / sums^2, 0))
+}
+
+# The log of how many segments of such dimensions there are.
+drill_penalty <- function(d, dims) {
+  lchoose(length(d$open), length(dims)) + sum(log(pmax(d$levels[dims], 1)))
+}
+
+# The best segment among `rows` (NULL for all): list(dims, codes, score, z, excess), and with
+# `others` the best of each table; NULL where none is admissible.
+drill_best <- function(d, rows = NULL) {
+  first <- if (is.null(d$path)) d$open else d$path[1]
+  roots <- drill_tables(d, rows, d$names)
+  whole <- drill_whole(d, roots)
+  if (!d$rate && whole$a <= 0) return(NULL)
+  found <- list()
+  look <- function(parent, tables) {
+    for (v in names(tables)) {
+      # Lines without a name are no segment of their own.
+      scores <- drill_scores(d, tables[[v]], whole, v, parent$dims, parent$codes)
+      scores$score[1] <- -Inf
+      best <- first_few(order(-scores$score), if (is.null(d$path)) 1 else drill_along)
+      for (k in best[scores$score[best] > -Inf]) found[[length(found) + 1]] <<- list(
+        dims = c(parent$dims, v), codes = c(parent$codes, stats::setNames(list(k - 1L), v)),
+        score = scores$score[k], z = scores$z[k], excess = scores$excess[k])
+    }
+  }
+  look(list(), roots[first])
+  fresh <- found
+  for (level in seq_len(d$depth - 1)) {
+    fresh <- fresh[order(-vapply(fresh, `[[`, 0, "score"))]
+    fresh <- first_few(fresh, if (is.null(d$path)) drill_beam[level] else drill_along)
+    before <- length(found)
+    for (parent in fresh) {
+      dims <- drill_open(d, parent$dims, level + 1)
+      if (!length(dims)) next
+      mine <- kernel_segment_rows(d$lines, rows, match(parent$dims, d$names),
+                                  unlist(parent$codes), FALSE)
+      look(parent, drill_tables(d, mine, dims))
+    }
+    fresh <- found[seq_along(found) > before]
+    key <- vapply(fresh, function(f) {
+      at <- order(f$dims)
+      paste(f$dims[at], unlist(f$codes)[at], collapse = "\r")
+    }, "")
+    fresh <- fresh[!duplicated(key)]
+    if (!length(fresh)) break
+  }
+  if (!length(found)) return(NULL)
+  best <- found[[drill_first(found)]]
+  best$others <- found
+  best
+}
+
+first_few <- function(x, n) x[seq_len(min(n, length(x)))]
+
+# Dimensions that tell something under those named: neither fixed by one, nor fixing one.
+drill_open <- function(d, dims, level) {
+  if (!is.null(d$path)) return(if (level <= length(d$path)) d$path[level])
+  tied <- vapply(d$names, function(v) any(d$fixes[dims, v]) || any(d$fixes[v, dims]), NA)
+  setdiff(intersect(d$names[!tied], d$open), dims)
+}
+
+# The highest score; ties by fewer conditions, larger excess, name.
+drill_first <- function(found) {
+  score <- vapply(found, `[[`, 0, "score")
+  excess <- vapply(found, function(f) abs(f$excess), 0)
+  depth <- vapply(found, function(f) length(f$dims), 0L)
+  key <- vapply(found, function(f) paste(f$dims, unlist(f$codes), collapse = " "), "")
+  order(-score, depth, -excess, key)[1]
+}
+
+# The rows that none of these segments has, or (`but = FALSE`) that the only one has.
+drill_rows <- function(d, leaves, rows = NULL, but = TRUE) {
+  for (leaf in leaves)
+    rows <- kernel_segment_rows(d$lines, rows, match(leaf$dims, d$names), unlist(leaf$codes), but)
+  rows
+}
+
+# Amounts then and now of some rows.
+drill_amounts <- function(d, rows) {
+  table <- drill_tables(d, rows, d$names[1])[[1]]
+  colSums(table[, c("a", "b"), drop = FALSE])
+}
+
+# Every segment that stands out by more than `least` (in nats), most firmly first. Where one alone
+# explains the change the search ends; else each of a pair is sought again without the other.
+drill_segments <- function(d, least, most = 4) {
+  seek <- function(leaves) {
+    found <- drill_best(d, drill_rows(d, leaves))
+    if (!is.null(found) && found$score >= least) found
+  }
+  first <- seek(list())
+  if (is.null(first)) return(list())
+  second <- if (most > 1) seek(list(first))
+  if (is.null(second)) return(list(first))
+  starts <- list(first)
+  opposite <- Filter(function(f) f$score >= least && sign(f$excess) != sign(first$excess),
+                     first$others)
+  if (length(opposite)) starts <- c(starts, opposite[drill_first(opposite)])
+  best <- list(first, second)
+  best_score <- first$score
+  for (i in seq_along(starts)) {
+    partner <- if (i == 1) second else seek(starts[i])
+    again <- if (!is.null(partner)) seek(list(partner))
+    if (is.null(again)) next
+    if (again$score + partner$score > best_score) {
+      best_score <- again$score + partner$score
+      best <- list(again, partner)
+    }
+  }
+  while (length(best) < most) {
+    further <- seek(best)
+    if (is.null(further)) break
+    best <- c(best, list(further))
+  }
+  best[order(-vapply(best, `[[`, 0, "score"))]
+}

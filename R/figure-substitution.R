@@ -1,0 +1,64 @@
+# Substitution as tiles: old products down, new ones across, what may have moved in each tile; the
+# gains that certainly did not in a row of their own.
+
+#' @rdname ll_figures
+#' @exportS3Method ggplot2::autoplot
+autoplot.ll_result_substitution <- function(object, ...) {
+  f <- facts(object)
+  tiles <- substitution_tiles(object)
+  if (!nrow(tiles)) return(empty_figure(object))
+  unit <- column_unit(f, "matched")
+  tiles$text <- ifelse(tiles$value > 0, format_short(tiles$value, unit), "")
+  apart <- tiles$row == 0
+  depth <- tiles$value / max(tiles$value[!apart], 1e-300)
+  tiles$fill <- ifelse(apart, "#F4F5F5", tile_colour(pmin(sqrt(depth), 1)))
+  dark <- !apart & depth > .45
+  rows <- tiles[!duplicated(tiles$row), ]
+  across <- tiles[!duplicated(tiles$column), ]
+  ggplot2::ggplot(tiles, ggplot2::aes(x = .data$column, y = .data$row)) +
+    ggplot2::geom_tile(fill = tiles$fill, colour = house$paper, linewidth = 1) +
+    ggplot2::geom_text(ggplot2::aes(label = .data$text), size = 3.2,
+                       colour = ifelse(dark, house$paper, house$ink)) +
+    ggplot2::scale_x_continuous(breaks = across$column, labels = across$new, position = "top",
+                                expand = ggplot2::expansion(0)) +
+    ggplot2::scale_y_continuous(breaks = rows$row, labels = rows$old,
+                                expand = ggplot2::expansion(0)) +
+    theme_rows(3.3) +
+    ggplot2::theme(axis.text.x = ggplot2::element_text(colour = house$ink, size = 9)) +
+    figure_words(object, paste("down: what was bought less; across: what was bought more;",
+                               "tiles: matched"),
+                 paste0("Tiles: ", paste(utils::head(paste(object$old, "to", object$new,
+                                                           format_short(object$matched, unit)), 5),
+                                         collapse = "; "), "."))
+}
+
+# row (0 at the bottom: certainly not), column, old, new, value.
+substitution_tiles <- function(x) {
+  f <- facts(x)
+  unit <- column_unit(f, "matched")
+  matrix <- f$parts$matrix
+  if (!nrow(x)) return(data.frame())
+  # Products by themselves; those gathered are in the table.
+  first <- function(sums) {
+    named <- sums[sums > 0 & !grepl(gathered_words, names(sums))]
+    names(utils::head(named[order(-named)], 8))
+  }
+  old <- first(stats::setNames(rowSums(matrix[-1]), matrix$old))
+  new <- first(colSums(matrix[-1]))
+  olds <- f$parts$old_products
+  news <- f$parts$new_products
+  out <- expand.grid(i = seq_along(old), j = seq_along(new))
+  out$value <- vapply(seq_len(nrow(out)), function(k) {
+    matrix[[new[out$j[k]]]][match(old[out$i[k]], matrix$old)]
+  }, 0)
+  name <- function(text, sum, sign) {
+    paste0(fit_text(one_line(text), 20), "\n", sign, format_short(sum, unit))
+  }
+  of_new <- match(new, news$new)
+  tiles <- data.frame(row = length(old) + 1 - out$i, column = out$j,
+                      old = name(old, olds$lost[match(old, olds$old)], "-")[out$i],
+                      new = name(new, news$gained[of_new], "+")[out$j], value = out$value)
+  rbind(tiles, data.frame(row = 0, column = seq_along(new), old = "certainly\nno substitution",
+                          new = name(new, news$gained[of_new], "+"),
+                          value = news$certainly_not[of_new]))
+}
