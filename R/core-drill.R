@@ -231,6 +231,7 @@ drill_best <- function(d, rows = NULL) {
   }
   look(list(), roots[first])
   fresh <- found
+  held <- list()
   for (level in seq_len(d$depth - 1)) {
     fresh <- fresh[order(-vapply(fresh, `[[`, 0, "score"))]
     fresh <- first_few(fresh, if (is.null(d$path)) drill_beam[level] else drill_along)
@@ -238,8 +239,11 @@ drill_best <- function(d, rows = NULL) {
     for (parent in fresh) {
       dims <- drill_open(d, parent$dims, level + 1)
       if (!length(dims)) next
-      mine <- kernel_segment_rows(d$lines, rows, match(parent$dims, d$names),
+      # The rows of a pair are among those of its first name.
+      first <- held[[segment_key(parent, level - 1)]]
+      mine <- kernel_segment_rows(d$lines, first %||% rows, match(parent$dims, d$names),
                                   unlist(parent$codes), FALSE)
+      held[[segment_key(parent, level)]] <- mine
       look(parent, drill_tables(d, mine, dims))
     }
     fresh <- found[seq_along(found) > before]
@@ -254,6 +258,11 @@ drill_best <- function(d, rows = NULL) {
   best <- found[[drill_first(found)]]
   best$others <- found
   best
+}
+
+# The first conditions of a segment as one text.
+segment_key <- function(segment, n) {
+  paste(n, paste(segment$dims[seq_len(n)], unlist(segment$codes)[seq_len(n)], collapse = "\r"))
 }
 
 first_few <- function(x, n) x[seq_len(min(n, length(x)))]

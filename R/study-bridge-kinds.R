@@ -61,11 +61,7 @@ bridge_rate <- function(q) {
 # Names by what became of them.
 bridge_names <- function(q) {
   m <- q$first
-  f <- both_periods(q, q$by, stats::setNames(list(m$tree), m$name))
-  if (!m$adds_up) {
-    refuse_overlap(q, f$now[[1]], f$total_now[[1]])
-    refuse_overlap(q, f$before[[1]], f$total_before[[1]])
-  }
+  f <- added_names(q)
   s <- bridge_from(q, f)
   names <- f$keys[[1]]
   rows <- cbind(name = named_keys(f$keys)[[1]], bridge_values(q, f))

@@ -246,6 +246,17 @@ refuse_overlap <- function(q, parts, whole, what = q$first$name) {
              i = "Take a dimension of which each has one, or into = \"factors\"."), "argument")
 }
 
+# Both periods by name, of a metric that adds up over the names.
+added_names <- function(q) {
+  m <- q$first
+  f <- both_periods(q, q$by, stats::setNames(list(m$tree), m$name))
+  if (!m$adds_up) {
+    refuse_overlap(q, f$now[[1]], f$total_now[[1]])
+    refuse_overlap(q, f$before[[1]], f$total_before[[1]])
+  }
+  f
+}
+
 # Gains largest first, then losses largest first; names decide ties.
 step_order <- function(change, name) {
   by_name <- order(name, method = "radix")
@@ -256,11 +267,7 @@ step_order <- function(change, name) {
 # The segments of a metric that adds up.
 bridge_segments <- function(q) {
   m <- q$first
-  f <- both_periods(q, q$by, stats::setNames(list(m$tree), m$name))
-  if (!m$adds_up) {
-    refuse_overlap(q, f$now[[1]], f$total_now[[1]])
-    refuse_overlap(q, f$before[[1]], f$total_before[[1]])
-  }
+  f <- added_names(q)
   s <- bridge_from(q, f)
   rows <- cbind(name = named_keys(f$keys)[[1]], bridge_values(q, f))
   rows <- rows[step_order(rows$change, rows$name), ]
