@@ -47,3 +47,6 @@ format_short <- function(x, unit = "number") {
   out[is.na(x)] <- "-"
   out
 }
+
+# Nothing where a number is missing.
+or_zero <- function(x) ifelse(is.na(x), 0, x)

@@ -23,6 +23,11 @@ first_of_month <- function(year, month) {
 # 1 Monday to 7 Sunday; 1 January 1970 was a Thursday.
 weekday_of <- function(days) as.integer((days + 3) %% 7 + 1)
 
+# How many days lie between two, both ends in: all ("calendar") or Monday to Friday ("working").
+count_days <- function(from, to, kind) {
+  if (kind == "calendar") to - from + 1 else sum(weekday_of(from:to) <= 5)
+}
+
 # The first day of the fiscal year named `year`.
 fiscal_year_start <- function(year, calendar) {
   first <- first_of_month(year - (calendar$fiscal_start > 1), calendar$fiscal_start)

@@ -44,7 +44,7 @@ new_drill <- function(lines, levels, rate, by_order, group = NULL, depth = 3, sh
                       path = NULL, barred = NULL) {
   d <- list2env(list(lines = lines, levels = levels, names = names(levels), rate = rate,
                      depth = depth, share = share, path = path, group = group,
-                     open = setdiff(names(levels), barred), tables = 0), parent = emptyenv())
+                     open = setdiff(names(levels), barred)), parent = emptyenv())
   d$fixes <- kernel_segment_fixes(lines, levels)
   dimnames(d$fixes) <- list(d$names, d$names)
   # Items: the most names among dimensions that differ within orders; without any, among those
@@ -72,7 +72,6 @@ drill_group <- function(by_order, levels) {
 # Tables of dimensions over rows, as matrices with named columns.
 drill_tables <- function(d, rows, dims) {
   out <- kernel_segment_tables(d$lines, rows, match(dims, d$names), d$levels[dims])
-  d$tables <- d$tables + length(dims)
   stats::setNames(lapply(out, function(table) {
     colnames(table) <- drill_columns
     table
@@ -91,8 +90,8 @@ drill_whole <- function(d, roots) {
   whole
 }
 
-# Excess of each row of a table over the growth of all other lines; `of` is "a" and "b", or "va" and
-# "vb". list(e, g), g being growth, or for a rate the change for each unit of weight.
+# Excess of each row of a table over the growth of all other lines, in columns `a` then and `b` now.
+# list(e, g, part): g is that growth (1 for a rate), part the row's size beside the others'.
 drill_excess <- function(d, table, whole, a, b) {
   if (d$rate) {
     w <- (table[, "wa"] + table[, "wb"]) / 2
@@ -159,7 +158,7 @@ drill_scores <- function(d, table, whole, v, named, codes) {
   square <- pmax(square, 0)
   orders <- table[, "qb"] + x$g^2 * table[, "qa"]
   group <- whole$group_drift * pmax(if (d$rate) table[, "ab"] else x$g * table[, "ab"], 0)
-  item <- whole$item_drift * square * drill_items(d, whole, v, named, codes, nrow(table))
+  item <- whole$item_drift * square * drill_items(d, whole, v, named, codes)
   steady <- if (d$rate) 0 else drill_steady^2 * square
   own <- orders + group + item + steady
   rest <- x$part^2 * pmax(whole$variance - orders - group, 0)
@@ -169,7 +168,7 @@ drill_scores <- function(d, table, whole, v, named, codes) {
   enough <- table[, "na"] + table[, "nb"] >= drill_orders & sign(money) == sign(x$e) &
     abs(money) >= d$share * drill_scale(d, whole)
   score[!enough] <- -Inf
-  data.frame(score = score, z = z, excess = money)
+  data.frame(score = score, excess = money)
 }
 
 # What an excess has to be material beside.
@@ -179,7 +178,7 @@ drill_scale <- function(d, whole) {
 
 # How much of the drift of items a segment has: all of it where it names one, for coarser names of
 # items the sum of their squared shares, else none, since all segments share it.
-drill_items <- function(d, whole, v, named, codes, rows) {
+drill_items <- function(d, whole, v, named, codes) {
   if (is.null(d$item)) return(0)
   if (d$item %in% c(v, named)) return(1)
   of_items <- function(dim) d$fixes[d$item, dim]
@@ -192,11 +191,9 @@ drill_items <- function(d, whole, v, named, codes, rows) {
 # Sums of squared shares of items, for each name of a dimension that items fix.
 drill_squares <- function(d, whole, dim) {
   key <- paste0("squares_", dim)
-  if (is.null(d[[key]])) {
-    rows <- kernel_segment_links(d$lines, match(d$item, d$names), match(dim, d$names),
-                                 d$levels[[d$item]])
-    d[[key]] <- rows
-  }
+  if (is.null(d[[key]]))
+    d[[key]] <- kernel_segment_links(d$lines, match(d$item, d$names), match(dim, d$names),
+                                     d$levels[[d$item]])
   items <- whole$roots[[d$item]]
   size <- pmax(items[, "va"] + items[, "vb"], 0)
   group <- factor(d[[key]], 0:d$levels[[dim]])
@@ -210,7 +207,7 @@ drill_penalty <- function(d, dims) {
   lchoose(length(d$open), length(dims)) + sum(log(pmax(d$levels[dims], 1)))
 }
 
-# The best segment among `rows` (NULL for all): list(dims, codes, score, z, excess), and with
+# The best segment among `rows` (NULL for all): list(dims, codes, score, excess), and with
 # `others` the best of each table; NULL where none is admissible.
 drill_best <- function(d, rows = NULL) {
   first <- if (is.null(d$path)) d$open else d$path[1]
@@ -226,7 +223,7 @@ drill_best <- function(d, rows = NULL) {
       best <- first_few(order(-scores$score), if (is.null(d$path)) 1 else drill_along)
       for (k in best[scores$score[best] > -Inf]) found[[length(found) + 1]] <<- list(
         dims = c(parent$dims, v), codes = c(parent$codes, stats::setNames(list(k - 1L), v)),
-        score = scores$score[k], z = scores$z[k], excess = scores$excess[k])
+        score = scores$score[k], excess = scores$excess[k])
     }
   }
   look(list(), roots[first])

@@ -63,15 +63,14 @@ cohort_bars <- function(x) {
 # New, existing and unknown amounts of each period, in the order they are stacked.
 cohort_amounts <- function(x, shown) {
   if (shown == "names") {
-    new <- ifelse(is.na(x$names_new), 0, x$names_new)
+    new <- or_zero(x$names_new)
     return(cbind(existing = x$names - new, new = new))
   }
   kinds <- c("unknown", "existing", "new")
   columns <- paste0(shown, "_", kinds)
   there <- columns %in% names(x)
   out <- vapply(columns[there], function(name) {
-    v <- as.numeric(x[[name]])
-    ifelse(is.na(v), 0, v)
+    or_zero(as.numeric(x[[name]]))
   }, numeric(nrow(x)))
   matrix(out, nrow(x), dimnames = list(NULL, kinds[there]))
 }

@@ -90,7 +90,7 @@ metric_unit <- function(f, metric) {
 
 share_of_cells <- function(cells, set, row, column) {
   value <- cells[[set$metrics[1]]]
-  known <- ifelse(is.na(value), 0, value)
+  known <- or_zero(value)
   whole <- switch(set$share_of, row = stats::ave(known, row, FUN = sum),
                   column = stats::ave(known, column %||% rep(1, length(row)), FUN = sum),
                   all = sum(known))

@@ -57,8 +57,7 @@ drill_nodes <- function(x) {
                         excess > 0, "gain", "loss")),
                       text = ifelse(last, paste0(change(own), "; own ", change(excess)),
                                     change(path$change)), leaf = path$leaf)
-  nodes$parent <- ifelse(nodes$x == 1, "whole", c("", utils::head(nodes$id, -1)))[seq_len(nrow(
-    nodes))]
+  nodes$parent <- ifelse(nodes$x == 1, "whole", c("", nodes$id)[seq_len(nrow(nodes))])
   nodes <- nodes[!duplicated(nodes$id), ]
   ends <- nrow(table)
   rest <- table[ends, ]

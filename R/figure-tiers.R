@@ -44,7 +44,7 @@ tier_steps <- function(held, f) {
   panel <- function(name, value, label) {
     most <- max(value, 0, na.rm = TRUE)
     data.frame(panel = name, row = rev(seq_len(n)), label = label,
-               length = if (most > 0) ifelse(is.na(value), 0, value) / most else 0)
+               length = if (most > 0) or_zero(value) / most else 0)
   }
   share <- function(x) ifelse(is.na(x), "", paste0("  (", format_number(x, "percent", 0), ")"))
   out <- panel("names", held$names, paste0(vapply(held$names, count_text, ""),

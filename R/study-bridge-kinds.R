@@ -5,14 +5,13 @@ bridge_rate <- function(q) {
   m <- q$first
   trees <- c(stats::setNames(list(m$tree), m$name), list(.n = q$ratio$n, .d = q$ratio$d))
   f <- both_periods(q, q$by, trees)
-  zero <- function(v) ifelse(is.na(v), 0, v)
-  n <- lapply(f[c("before", "now")], function(v) zero(v$.n))
-  d <- lapply(f[c("before", "now")], function(v) zero(v$.d))
+  n <- lapply(f[c("before", "now")], function(v) or_zero(v$.n))
+  d <- lapply(f[c("before", "now")], function(v) or_zero(v$.d))
   for (side in c("before", "now")) for (part in c(".n", ".d"))
     if (!adds_up(trees[[part]]))
       refuse_overlap(q, f[[side]][[part]], f[[paste0("total_", side)]][[part]],
                      paste("what", m$name, "divides"))
-  s <- bridge_from(q, f)
+  s <- period_totals(q, f)
   effect <- split_rate(n$before, d$before, n$now, d$now)
   whole <- lapply(d, sum)
   rows <- data.frame(name = named_keys(f$keys)[[1]], mix_before = d$before / whole$before,
@@ -62,9 +61,9 @@ bridge_rate <- function(q) {
 bridge_names <- function(q) {
   m <- q$first
   f <- added_names(q)
-  s <- bridge_from(q, f)
+  s <- period_totals(q, f)
   names <- f$keys[[1]]
-  rows <- cbind(name = named_keys(f$keys)[[1]], bridge_values(q, f))
+  rows <- cbind(name = named_keys(f$keys)[[1]], period_changes(q, f))
   rows$step <- what_became(q, names, rows)
   s$rows <- rows
   s$moves <- gross_moves(rows$change)
@@ -157,13 +156,12 @@ bridge_price <- function(q) {
   keys <- c(q$by, setdiff(q$alike, c("all", q$by)))
   has <- counted_lines(q)
   all <- both_periods(q, character(), trees[1])
-  s <- bridge_from(q, all)
+  s <- period_totals(q, all)
   f <- both_periods(q, keys, trees, has)
   bare <- both_periods(q, character(), trees[1], node("logic", op = "!", args = list(has)))
-  zero <- function(v) ifelse(is.na(v), 0, v)
-  value <- bridge_values(q, f)
-  q0 <- zero(f$before$.q) / q$days[["before"]]
-  q1 <- zero(f$now$.q) / q$days[["now"]]
+  value <- period_changes(q, f)
+  q0 <- or_zero(f$before$.q) / q$days[["before"]]
+  q1 <- or_zero(f$now$.q) / q$days[["now"]]
   kind <- value$presence
   kind[kind == "stayed" & (q0 <= 0 | q1 <= 0)] <- "no price"
   priced <- kind == "stayed"
@@ -172,7 +170,7 @@ bridge_price <- function(q) {
       match(f$keys[[q$alike]][priced], unique(f$keys[[q$alike]]))
   }
   split <- split_prices(value$before[priced], q0[priced], value$now[priced], q1[priced], group)
-  none <- bridge_values(q, bare)
+  none <- period_changes(q, bare)
   s$bare <- none
   step <- c(vapply(split, sum, 0), vapply(c("new", "gone", "no price"), function(one) {
     exact_total(value$change[kind == one])
@@ -233,7 +231,7 @@ bridge_factors <- function(q) {
   trees <- c(stats::setNames(list(m$tree), m$name), lapply(q$factors, `[[`, "tree"))
   trees <- trees[!duplicated(names(trees))]
   f <- both_periods(q, character(), trees)
-  s <- bridge_from(q, f)
+  s <- period_totals(q, f)
   value <- function(total) vapply(names(q$factors), function(name) total[[name]], 0)
   was <- value(f$total_before)
   now <- value(f$total_now)

@@ -8,29 +8,9 @@ bridge_settings <- function(s) {
                     top = q$top, then = s$then, now = s$now)
 }
 
-# "134,042", "+134,042", "-0.3 points": a change of the metric, a rate's in points.
-said_change <- function(x, m, sign = TRUE) {
-  text <- if (m$unit == "percent") paste(format_number(abs(x) * 100, digits = 2), "points") else
-    format_number(abs(x), if (m$unit == "date") "number" else m$unit)
-  paste0(if (sign) ifelse(x < 0, "-", "+"), text)
-}
-
 bridge_finding <- function(s) {
   paste0(change_sentence(s), switch(s$q$into, segments = if (is.null(s$q$ratio))
     segments_words(s) else rate_words(s), names = names_words(s), steps_words(s)), ".")
-}
-
-# "Revenue rose by 134,042 (11.2 %) to 1,329,696"
-change_sentence <- function(s) {
-  m <- s$q$first
-  change <- exact_change(s$now, s$then)
-  growth <- if (m$unit != "percent") growth_of(s$now, s$then) else NA
-  what <- paste0(capital(spoken(m$name)), if (!is.null(s$q$per_day)) paste(
-    " per", if (s$q$per_day == "working") "working day" else "day"))
-  if (change == 0) return(paste0(what, " stayed at ", said(s$now, m)))
-  paste0(what, if (change > 0) " rose by " else " fell by ", said_change(change, m, FALSE),
-         if (!is.na(growth)) paste0(" (", format_number(abs(growth), "percent"), ")"), " to ",
-         said(s$now, m))
 }
 
 # What gained most and what lost most.
@@ -38,7 +18,7 @@ segments_words <- function(s) {
   moves <- s$moves
   m <- s$q$first
   rows <- s$rows
-  side <- function(which, total, word, verb) {
+  side <- function(which, total, word) {
     if (!any(which)) return(NULL)
     # Largest first on either side.
     named <- utils::head(rows[which, ], 2)
@@ -147,23 +127,14 @@ kind_notes <- function(s) {
 
 bridge_proof <- function(s) {
   q <- s$q
-  m <- q$first
-  plain_before <- raw_lines(q, q$asked$period_before)
-  whole <- stats::setNames(list(s$total_now), m$name)
-  zero <- function(x) if (is.na(x) && m$zero) 0 else x
-  proof <- prove_question(q, s$counted, whole, stats::setNames(list(s$exact), m$name))
-  steps <- if (q$into == "segments" && is.null(q$ratio)) s$rows$change else
-    if (!is.null(s$effects)) s$rows$change else s$steps$change
+  steps <- if (q$into == "segments") s$rows$change else s$steps$change
   proof <- rbind(
-    proof,
-    proof_line(paste0(m$name, " then = the lines added up by a second route"),
-               zero(plain_metric(q$book$source, m$tree, plain_before$keep)), s$total_before,
-               s$exact),
+    prove_two_periods(s),
     proof_line("then + all steps = now", s$now, s$then + sum(steps), s$exact),
     proof_line("steps shown and gathered = the change", s$now - s$then, sum(s$steps$change),
                s$exact))
   if (q$into == "factors") proof <- rbind(
-    proof, proof_line(paste0("product of the factors = ", m$name), s$now,
+    proof, proof_line(paste0("product of the factors = ", q$first$name), s$now,
                       prod(s$factors$now), FALSE))
   if (q$into == "names") proof <- rbind(
     proof, proof_line("names of both periods, new, returned and gone = all names",

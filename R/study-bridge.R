@@ -110,12 +110,11 @@ bridge_question <- function(book, args) {
   q <- refuse_compared(ask_book(book, args, "by"), "bridge")
   refuse_several(q, "'bridge' explains")
   check_bridge_words(book, q)
-  check_two_periods(q)
+  q <- ask_two_periods(q)
   q$ratio <- ratio_parts(q$first$tree)
   check_added(q)
-  q$days <- if (is.null(q$per_day)) c(now = 1, before = 1) else
-    c(now = trading_days(book, q$asked$now, q$per_day),
-      before = trading_days(book, q$asked$before, q$per_day))
+  if (!is.null(q$per_day)) q$days <- c(now = trading_days(book, q$asked$now, q$per_day),
+                                       before = trading_days(book, q$asked$before, q$per_day))
   switch(q$into, price = price_question(q), factors = factors_question(q), q)
 }
 
@@ -139,33 +138,6 @@ check_added <- function(q) {
     ll_abort("'per_day' is for metrics that add up, over segments, names or products.", "argument")
 }
 
-# Both periods must touch the book's dates; conditions may still leave one of them empty.
-check_two_periods <- function(q) {
-  for (p in q$asked[c("now", "before")])
-    if (p$to < min(q$book$days) || p$from > max(q$book$days))
-      ll_abort(c(paste0("The book has no lines in ", span_text(p$from, p$to),
-                        ", so there is nothing to compare."),
-                 i = paste0("Its lines are from ", span_text(min(q$book$days), max(q$book$days)),
-                            "; give 'when' and 'against'.")), "data")
-}
-
-# A rate as list(n, d), two trees that are added up and then divided; NULL for other metrics.
-ratio_parts <- function(tree) {
-  if (tree$kind == "op" && tree$op == "/" && !is_constant(tree$args[[2]]) &&
-        all(vapply(tree$args, counted_up, NA)))
-    return(list(n = tree$args[[1]], d = tree$args[[2]]))
-  if (tree$kind == "aggregate" && tree$fn == "mean" && tree$arg$kind != "per") {
-    as <- function(fn) {
-      tree$fn <- fn
-      tree
-    }
-    return(list(n = as("sum"), d = as("count")))
-  }
-  NULL
-}
-
-counted_up <- function(tree) adds_up(tree) || counts_distinct(tree)
-
 not_added <- function(q) {
   c(paste0(capital(spoken(q$first$name)), " (", one_line(q$first$text),
            ") does not add up over ", if (q$into == "segments") "segments" else q$into, "."),
@@ -173,67 +145,6 @@ not_added <- function(q) {
       "Metrics that do: sums, counts, ratios of two such (over segments), or a product of ",
       "factors (into = \"factors\").") else
         "For a rate use into = \"segments\", or its factors.")
-}
-
-# Days of a period that the book covers.
-trading_days <- function(book, p, kind) {
-  days <- seq(as.integer(max(p$from, min(book$days))), as.integer(min(p$to, max(book$days))))
-  if (kind == "calendar") return(length(days))
-  n <- sum(weekday_of(days) <= 5)
-  if (!n) ll_abort(paste0("There is no working day in ", span_text(p$from, p$to), "."), "data")
-  n
-}
-
-# Values of both periods, a row for each name of either: list(keys, now, before, in_now, in_before,
-# total_now, total_before, counted, exact). `trees` are named formulas; `also` narrows the lines.
-both_periods <- function(q, keys, trees, also = NULL) {
-  parts <- lapply(trees, function(tree) list(tree = tree))
-  one <- function(where) {
-    fold_metrics(q$book, keys, parts, and_also(where, also), shown = q$asked$where_now,
-                 totals = list(character()))
-  }
-  now <- one(q$asked$where_now)
-  was <- one(q$asked$where_before)
-  at <- if (length(keys)) match_keys(was$keys, now$keys) else 1
-  fresh <- which(is.na(at))
-  here <- c(seq_len(now$rows), rep(NA, length(fresh)))
-  there <- c(match(seq_len(now$rows), at), fresh)
-  values <- function(fold, rows) {
-    Map(function(v, tree) {
-      v <- v[rows]
-      if (zero_without_lines(tree)) v[is.na(rows)] <- 0
-      v
-    }, fold$values[names(trees)], trees)
-  }
-  total <- function(fold) as.list(fold$totals[[1]]$values[1, , drop = FALSE])
-  list(keys = Map(function(a, b) c(a, b[fresh]), now$keys, was$keys),
-       now = values(now, here), before = values(was, there), in_now = !is.na(here),
-       in_before = !is.na(there), total_now = total(now), total_before = total(was),
-       counted = sum(now$lines), exact = now$exact & was$exact)
-}
-
-# What every kind of bridge starts from: the metric's totals, put per day where asked.
-bridge_from <- function(q, f, name = q$first$name) {
-  whole <- function(x) if (is.na(x) && q$first$zero) 0 else x
-  then <- whole(f$total_before[[name]])
-  now <- whole(f$total_now[[name]])
-  if (is.na(then) || is.na(now))
-    ll_abort(paste0(capital(spoken(q$first$name)), " has no value in ",
-                    span_text(q$asked[[if (is.na(now)) "now" else "before"]]$from,
-                              q$asked[[if (is.na(now)) "now" else "before"]]$to), "."), "data")
-  list(q = q, total_now = now, total_before = then, then = then / q$days[["before"]],
-       now = now / q$days[["now"]], counted = f$counted,
-       exact = f$exact[[name]] && is.null(q$per_day))
-}
-
-# The metric's values by name, both per day: a name without lines, or none of whose amounts is
-# known, adds nothing.
-bridge_values <- function(q, f, name = q$first$name) {
-  known <- function(v, days) ifelse(is.na(v), 0, v) / days
-  before <- known(f$before[[name]], q$days[["before"]])
-  now <- known(f$now[[name]], q$days[["now"]])
-  data.frame(before = before, now = now, change = exact_change(now, before),
-             presence = ifelse(!f$in_before, "new", ifelse(!f$in_now, "gone", "stayed")))
 }
 
 # Names of several rows would count twice where they overlap; then they are no steps.
@@ -268,8 +179,8 @@ step_order <- function(change, name) {
 bridge_segments <- function(q) {
   m <- q$first
   f <- added_names(q)
-  s <- bridge_from(q, f)
-  rows <- cbind(name = named_keys(f$keys)[[1]], bridge_values(q, f))
+  s <- period_totals(q, f)
+  rows <- cbind(name = named_keys(f$keys)[[1]], period_changes(q, f))
   rows <- rows[step_order(rows$change, rows$name), ]
   s$moves <- gross_moves(rows$change)
   s$rows <- rows

@@ -213,6 +213,6 @@ long_cells <- function(s) {
   cells <- c(lapply(s$down[s$q$rows], `[`, at$i), lapply(s$across[s$q$columns], `[`, at$j),
              lapply(s$values, function(m) m[as.matrix(at)]))
   lines <- s$count[as.matrix(at)]
-  out <- data.frame(cells, lines = ifelse(is.na(lines), 0, lines), check.names = FALSE)
+  out <- data.frame(cells, lines = or_zero(lines), check.names = FALSE)
   out[order(at$i, at$j), , drop = FALSE]
 }

@@ -179,13 +179,8 @@ drill_proof <- function(s) {
   source <- q$book$source
   plain <- raw_lines(q)
   plain_before <- raw_lines(q, q$asked$period_before)
-  proof <- prove_question(q, s$counted[["now"]], stats::setNames(list(s$total_now), m$name),
-                          stats::setNames(list(s$exact), m$name), plain)
-  last <- nrow(s$parts)
   proof <- rbind(
-    proof,
-    proof_line(paste0(m$name, " then = the lines added up by a second route"),
-               plain_metric(source, m$tree, plain_before$keep), s$total_before, s$exact),
+    prove_two_periods(s, plain, plain_before),
     proof_line("growth of everything else over the whole + all excesses = the change",
                s$now - s$then, s$uniform + sum(s$parts$excess), FALSE))
   if (!q$rate) proof <- rbind(
@@ -195,8 +190,7 @@ drill_proof <- function(s) {
     inside <- plain_condition(source, s$trees[[i]])
     for (side in c("before", "now")) {
       keep <- inside & ((if (side == "now") plain else plain_before)$keep %||% TRUE)
-      value <- plain_metric(source, m$tree, keep)
-      if (is.na(value) && m$zero) value <- 0
+      value <- value_or_zero(plain_metric(source, m$tree, keep), m)
       proof <- rbind(proof, proof_line(
         paste0(segment_words(s$named[[i]]), if (side == "now") " now" else " then",
                " = its lines added up by a second route"), value, s$parts[[side]][i], s$exact))

@@ -114,7 +114,7 @@ ll_drill <- function(book, metrics = NULL, dims = NULL, barred = NULL, path = NU
 drill_question <- function(book, args) {
   q <- refuse_compared(ask_book(book, args, c("dims", "barred", "path")), "drill")
   refuse_several(q, "'drill' explains")
-  check_two_periods(q)
+  q <- ask_two_periods(q)
   if (q$asked$now$from <= q$asked$before$to && q$asked$before$from <= q$asked$now$to)
     ll_abort("'when' and 'against' overlap: a line cannot be both then and now.", "argument")
   q$ratio <- ratio_parts(q$first$tree)
@@ -166,8 +166,7 @@ drill_lines <- function(q) {
   lines <- kernel_segments(codes, period, values$amount, values$weight, order,
                            if (!is.null(group)) codes[[group]], !q$rate)
   list(lines = lines, levels = levels, names = lapply(columns, `[[`, "levels"), group = group,
-       by_order = by_order, places = values$places,
-       counted = c(before = sum(period == 1), now = sum(period == 2)))
+       by_order = by_order, places = values$places)
 }
 
 # Lines without an order are one each.
@@ -201,14 +200,11 @@ drill_values <- function(q, period) {
 # Everything that is found.
 drill_found <- function(q) {
   laid <- drill_lines(q)
-  s <- list(q = q, laid = laid, counted = laid$counted)
   deep <- min(q$depth, if (!is.null(q$path)) length(q$path) else 3)
   d <- new_drill(laid$lines, laid$levels, q$rate, laid$by_order, laid$group, deep, q$material,
                  q$path, q$others)
-  s$search <- d
   whole <- both_periods(q, character(), stats::setNames(list(q$first$tree), q$first$name))
-  s <- c(s, bridge_from(c(q, list(days = c(now = 1, before = 1))), whole)[
-    c("total_now", "total_before", "then", "now", "exact")])
+  s <- c(period_totals(q, whole), list(laid = laid, search = d))
   if (!q$rate && s$then <= 0)
     ll_abort(c(paste0(capital(spoken(q$first$name)), " then is ", said(s$then, q$first),
                       "; growth needs a total above zero."),
@@ -226,8 +222,6 @@ measure_leaves <- function(s) {
     leaf$all <- length(drill_rows(d, list(leaf), NULL, FALSE)) == length(mine)
     rows <<- drill_rows(d, list(leaf), rows)
     leaf$amount <- drill_amounts(d, mine) / 10^s$laid$places
-    leaf$rows <- length(mine)
-    leaf$codes <- lapply(leaf$codes, identity)
     leaf
   })
 }
@@ -252,7 +246,6 @@ merge_leaves <- function(s, leaves) {
       b <- leaves[[j]]
       a$codes[[differ]] <- sort(c(a$codes[[differ]], b$codes[[differ]]))
       a$amount <- a$amount + b$amount
-      a$rows <- a$rows + b$rows
       # The less firm of the two.
       a$score <- min(a$score, b$score)
       a$all <- a$all && b$all

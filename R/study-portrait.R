@@ -159,7 +159,7 @@ portrait_months <- function(s) {
     value
   }
   lines <- own$lines[match(months, own$keys[[1]])]
-  stats::setNames(data.frame(months, pick(own), pick(book), ifelse(is.na(lines), 0, lines)),
+  stats::setNames(data.frame(months, pick(own), pick(book), or_zero(lines)),
                   c("month", q$first$name, "overall", "lines"))
 }
 

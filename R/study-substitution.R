@@ -90,17 +90,15 @@ substitution_question <- function(book, args) {
   both <- intersect(q$old, q$new)
   if (length(both))
     ll_abort(paste0(quoted(both[1]), " is given as old and as new."), "argument")
-  check_two_periods(q)
-  q$days <- c(now = 1, before = 1)
-  q
+  ask_two_periods(q)
 }
 
 # Losses and gains of every customer by old and by new product.
 substitution_moves <- function(q) {
   m <- q$first
   f <- both_periods(q, c(q$each, q$product), stats::setNames(list(m$tree), m$name))
-  value <- bridge_values(q, f)
-  s <- c(bridge_from(q, f), list(f = f))
+  value <- period_changes(q, f)
+  s <- period_totals(q, f)
   product <- f$keys[[2]]
   total <- vapply(split(value$change, factor(product)), exact_total, 0)
   old <- q$old %||% setdiff(names(total)[total < 0], q$new)
@@ -121,19 +119,23 @@ substitution_moves <- function(q) {
   s
 }
 
+# The sum of the values at each of n places.
+sums_at <- function(x, at, n) {
+  out <- numeric(n)
+  if (length(x)) {
+    sums <- rowsum(x, at)
+    out[as.integer(rownames(sums))] <- sums
+  }
+  out
+}
+
 # What may have moved, for each pair and each product.
 substitution_pairs <- function(s) {
   who <- unique(c(s$losses$who, s$gains$who))
   s$losses$who <- match(s$losses$who, who)
   s$gains$who <- match(s$gains$who, who)
-  each <- function(moves) {
-    out <- numeric(length(who))
-    sums <- rowsum(moves$amount, moves$who)
-    out[as.integer(rownames(sums))] <- sums
-    out
-  }
-  lost <- each(s$losses)
-  gained <- each(s$gains)
+  lost <- sums_at(s$losses$amount, s$losses$who, length(who))
+  gained <- sums_at(s$gains$amount, s$gains$who, length(who))
   moved <- pmin(lost, gained)
   s$moved <- sum(moved)
   s$lost <- sum(lost)
@@ -155,14 +157,7 @@ substitution_pairs <- function(s) {
   }
   losses <- together(s$losses)
   gains <- together(s$gains)
-  by_old <- function(x, at) {
-    out <- numeric(length(old))
-    if (length(x)) {
-      sums <- rowsum(x, at)
-      out[as.integer(rownames(sums))] <- sums
-    }
-    out
-  }
+  by_old <- function(x, at) sums_at(x, at, length(old))
   pairs <- lapply(seq_along(new), function(j) {
     own <- numeric(length(who))
     mine <- gains$at == j
@@ -275,9 +270,10 @@ substitution_notes <- function(s) {
 substitution_proof <- function(s) {
   q <- s$q
   m <- q$first
+  plain <- raw_lines(q)
   proof <- prove_question(q, s$counted, stats::setNames(list(s$total_now), m$name),
-                          stats::setNames(list(s$exact), m$name))
-  second <- plain_moves(s)
+                          stats::setNames(list(s$exact), m$name), plain)
+  second <- plain_moves(s, plain)
   rbind(proof,
         proof_line("matched pairs add up to what may have moved", s$moved, sum(s$pairs$matched),
                    FALSE),
@@ -289,28 +285,23 @@ substitution_proof <- function(s) {
                    s$gained, s$exact))
 }
 
-# What may have moved and the gains again, in base R on the raw lines.
-plain_moves <- function(s) {
+# What may have moved and the gains again, in base R on the raw lines; `plain` are those now.
+plain_moves <- function(s, plain) {
   q <- s$q
   source <- q$book$source
   who <- plain_names(source, key_tree(q$book, q$each))
   what <- plain_names(source, key_tree(q$book, q$product))
   group <- who$at + length(who$names) * (what$at - 1)
-  sums <- function(period) {
-    keep <- raw_lines(q, period)$keep %||% rep(TRUE, source$n)
-    rows <- which(keep & !is.na(group))
+  sums <- function(lines) {
+    rows <- which(lines$keep & !is.na(group))
     if (!length(rows)) return(list(id = numeric(), value = numeric()))
     by <- factor(group[rows])
-    value <- plain_by(source, q$first$tree, rows, by)
-    list(id = as.numeric(levels(by)), value = ifelse(is.na(value), 0, value))
+    list(id = as.numeric(levels(by)), value = plain_by(source, q$first$tree, rows, by))
   }
-  then <- sums(q$asked$period_before)
-  now <- sums(q$asked$period_now)
+  then <- sums(raw_lines(q, q$asked$period_before))
+  now <- sums(plain)
   id <- unique(c(then$id, now$id))
-  value <- function(x) {
-    v <- x$value[match(id, x$id)]
-    ifelse(is.na(v), 0, v)
-  }
+  value <- function(x) or_zero(x$value[match(id, x$id)])
   change <- value(now) - value(then)
   name <- what$names[(id - 1) %/% length(who$names) + 1]
   whose <- (id - 1) %% length(who$names) + 1

@@ -58,8 +58,7 @@ rolling_mean <- function(value, part, n) {
 }
 
 covered_days <- function(periods, kind) {
-  if (kind == "calendar") return(periods$days)
-  mapply(function(from, to) sum(weekday_of(from:to) <= 5), periods$first, periods$last)
+  mapply(count_days, periods$first, periods$last, kind)
 }
 
 # Mean, deviation and coefficient of variation of each line's whole periods.

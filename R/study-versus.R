@@ -148,7 +148,7 @@ versus_rest <- function(s) {
     s$cells[[name]] <- rbind(s$cells[[name]][match(kept, s$rows), , drop = FALSE], value)
   }
   lines <- fold$lines[at]
-  s$lines <- rbind(s$lines[match(kept, s$rows), , drop = FALSE], ifelse(is.na(lines), 0, lines))
+  s$lines <- rbind(s$lines[match(kept, s$rows), , drop = FALSE], or_zero(lines))
   s$rows <- c(kept, paste0("everyone else (", count_text(length(s$rows) - length(kept)), ")"))
   s$weights <- NULL
   s
