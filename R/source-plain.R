@@ -14,7 +14,8 @@ plain_lines <- function(source, aside, only, period) {
   # Those that each step leaves; the difference is what it puts outside.
   step <- function(tree) {
     before <- if (length(left) == 1) source$n else sum(left)
-    left <<- left & plain_condition(source, tree)
+    meets <- plain_condition(source, tree)
+    left <<- if (length(left) == 1) meets else left & meets
     before - sum(left)
   }
   if (!is.null(only)) out$outside_conditions <- step(only)
@@ -67,7 +68,7 @@ plain_aggregate <- function(source, tree, rows, by) {
   }
   lines <- if (is.null(rows)) source$n else length(rows)
   if (is.null(tree$arg)) return(as.double(if (is.null(by)) lines else tabulate(by, nlevels(by))))
-  values <- rep_len(plain_row(source, tree$arg), source$n)
+  values <- for_lines(source, plain_row(source, tree$arg))
   if (!is.null(rows)) values <- values[rows]
   groups <- if (is.null(by)) list(values) else split(values, by)
   vapply(groups, plain_summary, 0, tree = tree)
@@ -106,8 +107,8 @@ plain_row <- function(source, tree) {
                   tree$map$to[match(of$names, tree$map$names)][of$at]
                 },
                 choose = ifelse(plain_condition(source, tree$test),
-                                rep_len(plain_row(source, tree$args[[1]]), source$n),
-                                rep_len(plain_row(source, tree$args[[2]]), source$n)),
+                                for_lines(source, plain_row(source, tree$args[[1]])),
+                                for_lines(source, plain_row(source, tree$args[[2]]))),
                 op = plain_op(tree$op, lapply(tree$args, plain_row, source = source)))
   out
 }
@@ -116,7 +117,7 @@ plain_row <- function(source, tree) {
 plain_bucket <- function(source, tree) {
   if (tree$part == "hour") return(format(raw_field(source, tree$arg$name), "%H", tz = "UTC"))
   of <- if (tree$arg$kind == "name") plain_days(source, tree$arg$name) else
-    days_apart(rep_len(plain_row(source, tree$arg), source$n))
+    days_apart(for_lines(source, plain_row(source, tree$arg)))
   label <- vapply(of$days, function(day) {
     if (is.na(day)) NA_character_ else plain_day(as_day(day), tree$part, source$calendar)
   }, "")
@@ -188,7 +189,7 @@ plain_field <- function(source, name) {
 # field are looked for once.
 plain_names <- function(source, tree) {
   if (tree$kind != "name") {
-    values <- rep_len(plain_row(source, tree), source$n)
+    values <- for_lines(source, plain_row(source, tree))
     names <- unique(values[!is.na(values)])
     return(list(names = names, at = match(values, names)))
   }
@@ -240,7 +241,13 @@ plain_condition <- function(source, tree) {
                 },
                 compare = plain_compare(tree$op, row(tree$args[[1]]), row(tree$args[[2]]),
                                         plain_slack(tree)))
-  rep_len(!is.na(out) & out, source$n)
+  if (anyNA(out)) out[is.na(out)] <- FALSE
+  for_lines(source, out)
+}
+
+# One value of a constant stands for every line.
+for_lines <- function(source, values) {
+  if (length(values) == source$n) values else rep_len(values, source$n)
 }
 
 # The date field that a comparison is about and nothing else; such are judged once for each day.

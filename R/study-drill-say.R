@@ -72,7 +72,7 @@ rows_with <- function(d, rows, dim, codes) {
   found <- lapply(codes, function(code) {
     kernel_segment_rows(d$lines, rows, match(dim, d$names), code, FALSE)
   })
-  sort(unlist(found))
+  if (length(found) == 1) found[[1]] else sort(unlist(found))
 }
 
 drill_settings <- function(s) {
@@ -186,14 +186,20 @@ drill_proof <- function(s) {
   if (!q$rate) proof <- rbind(
     proof, proof_line("segments and everything else now = now", s$now, sum(s$parts$now), s$exact),
     proof_line("segments and everything else then = then", s$then, sum(s$parts$before), s$exact))
+  taken <- FALSE
   for (i in seq_along(s$leaves)) {
-    inside <- plain_condition(source, s$trees[[i]])
+    # A line belongs to the first segment that it fits.
+    fits <- plain_condition(source, s$conditions[[i]])
+    inside <- which(fits & !taken)
+    taken <- fits | taken
     for (side in c("before", "now")) {
-      keep <- inside & ((if (side == "now") plain else plain_before)$keep %||% TRUE)
-      value <- value_or_zero(plain_metric(source, m$tree, keep), m)
+      keep <- (if (side == "now") plain else plain_before)$keep
+      rows <- if (is.null(keep)) inside else inside[keep[inside]]
+      value <- value_or_zero(plain_by(source, m$tree, rows, NULL), m)
       proof <- rbind(proof, proof_line(
         paste0(segment_words(s$named[[i]]), if (side == "now") " now" else " then",
-               " = its lines added up by a second route"), value, s$parts[[side]][i], s$exact))
+               " = its lines added up by a second route"), unname(value), s$parts[[side]][i],
+        s$exact))
     }
   }
   proof

@@ -171,8 +171,9 @@ drill_lines <- function(q) {
 
 # Lines without an order are one each.
 order_codes <- function(codes) {
+  if (min(codes) > 0L) return(codes)
   none <- which(codes == 0L)
-  if (length(none)) codes[none] <- max(codes) + seq_along(none)
+  codes[none] <- max(codes) + seq_along(none)
   codes
 }
 
@@ -217,13 +218,15 @@ drill_found <- function(q) {
 measure_leaves <- function(s) {
   d <- s$search
   rows <- NULL
-  lapply(s$leaves, function(leaf) {
+  for (i in seq_along(s$leaves)) {
+    leaf <- s$leaves[[i]]
     mine <- drill_rows(d, list(leaf), rows, FALSE)
-    leaf$all <- length(drill_rows(d, list(leaf), NULL, FALSE)) == length(mine)
-    rows <<- drill_rows(d, list(leaf), rows)
+    leaf$all <- i == 1 || length(drill_rows(d, list(leaf), NULL, FALSE)) == length(mine)
     leaf$amount <- drill_amounts(d, mine) / 10^s$laid$places
-    leaf
-  })
+    if (i < length(s$leaves)) rows <- drill_rows(d, list(leaf), rows)
+    s$leaves[[i]] <- leaf
+  }
+  s$leaves
 }
 
 # Neighbours that differ in one dimension, went the same way and changed alike are one: "Fen or

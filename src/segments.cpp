@@ -1,5 +1,6 @@
 // R's side of kernels/segments.h. The lines of two periods are laid out once and asked many times.
 #include <Rcpp.h>
+#include <atomic>
 #include <cmath>
 #include <thread>
 #include "kernels/segments.h"
@@ -11,14 +12,15 @@ using ladder::SegmentLines;
 
 SegmentLines& lines_behind(SEXP pointer) { return *Rcpp::XPtr<SegmentLines>(pointer); }
 
-// work(i) for each of a few jobs, shared among the threads.
+// work(i) for each of a few jobs, each taken by the next thread that is free.
 template <class Work>
 void share_out(std::size_t jobs, std::size_t lines, Work work) {
   const int threads = std::min<std::size_t>(threads_for(lines, 0), jobs);
+  std::atomic<std::size_t> next(0);
+  const auto take = [&] { for (std::size_t i; (i = next++) < jobs;) work(i); };
   std::vector<std::thread> pool;
-  for (int t = 1; t < threads; ++t)
-    pool.emplace_back([&, t] { for (std::size_t i = t; i < jobs; i += threads) work(i); });
-  for (std::size_t i = 0; i < jobs; i += threads) work(i);
+  for (int t = 1; t < threads; ++t) pool.emplace_back(take);
+  take();
   for (std::thread& one : pool) one.join();
 }
 
@@ -37,57 +39,61 @@ SEXP kernel_segments(Rcpp::List codes, Rcpp::IntegerVector period, Rcpp::Numeric
     if (in[i] > 0) kept.push_back(static_cast<std::uint32_t>(i));
   const int* of_order = Rf_isNull(order) ? nullptr : INTEGER(order);
   const int* of_group = Rf_isNull(group) ? nullptr : INTEGER(group);
-  // Orders by the group of their first line, lines by their orders.
+  // Orders by the group of their first line, lines by their orders and periods.
   std::size_t orders = 0, groups = 0;
   for (std::uint32_t i : kept) {
     if (of_order) orders = std::max<std::size_t>(orders, of_order[i] + 1);
     if (of_group) groups = std::max<std::size_t>(groups, of_group[i] + 1);
   }
   if (!of_order) orders = kept.size();
+  const auto order_at = [&](std::size_t k) { return of_order ? of_order[kept[k]] : k; };
   std::vector<std::uint32_t> group_of(orders), rank(orders);
   for (std::size_t k = kept.size(); k-- > 0;)
-    if (of_group) group_of[of_order ? of_order[kept[k]] : k] = of_group[kept[k]];
-  const std::vector<std::uint32_t> sorted = ladder::counting_sort(
-      orders, groups + 1, [&](std::size_t o) { return group_of[o]; });
-  for (std::size_t r = 0; r < orders; ++r) rank[sorted[r]] = static_cast<std::uint32_t>(r);
-  const auto order_at = [&](std::size_t k) { return of_order ? of_order[kept[k]] : k; };
-  const std::vector<std::uint32_t> by = ladder::counting_sort(
-      kept.size(), orders, [&](std::size_t k) { return rank[order_at(k)]; });
-  std::vector<std::uint32_t> at(kept.size());
-  for (std::size_t i = 0; i < at.size(); ++i) at[i] = kept[by[i]];
+    if (of_group) group_of[order_at(k)] = of_group[kept[k]];
+  const auto sorted = ladder::counting_sort(
+      orders, groups + 1, [&](std::size_t o) { return group_of[o]; },
+      [](std::size_t o) { return static_cast<std::uint32_t>(o); });
+  for (std::size_t r = 0; r < orders; ++r) rank[sorted.items[r]] = static_cast<std::uint32_t>(r);
+  const auto laid = ladder::counting_sort(
+      kept.size(), 2 * orders, [&](std::size_t k) {
+        return 2 * static_cast<std::size_t>(rank[order_at(k)]) + (in[kept[k]] == 2);
+      },
+      [&](std::size_t k) { return kept[k]; });
+  const std::vector<std::uint32_t>& at = laid.items;
   Rcpp::checkUserInterrupt();
 
   auto* lines = new SegmentLines;
   Rcpp::XPtr<SegmentLines> out(lines, true);
-  const std::size_t size = kept.size(), dims = codes.size();
+  const std::size_t size = at.size(), dims = codes.size();
+  std::vector<std::uint32_t> first;  // line of each entry
+  lines->entry.resize(size);
+  for (std::size_t key = 0, i = 0; key < 2 * orders; ++key) {
+    if (i == laid.end[key]) continue;
+    const std::uint32_t order = sorted.items[key / 2];
+    lines->now.push_back(key & 1);
+    lines->group.push_back(of_group ? group_of[order] : order);
+    first.push_back(static_cast<std::uint32_t>(i));
+    for (; i < laid.end[key]; ++i) lines->entry[i] = static_cast<std::uint32_t>(first.size() - 1);
+  }
   std::vector<const int*> from(dims);
   for (std::size_t d = 0; d < dims; ++d) from[d] = INTEGER(codes[d]);
   const double* of_weight = Rf_isNull(weight) ? nullptr : REAL(weight);
   lines->code.resize(dims);
   share_out(dims + 2, size, [&](std::size_t job) {
-    if (job < dims) {
-      auto& code = lines->code[job];
-      code.resize(size);
-      for (std::size_t i = 0; i < size; ++i) code[i] = from[job][at[i]];
-    } else if (job == dims) {
+    const auto known = [&](std::size_t i) { return std::isnan(amount[at[i]]) ? 0 : amount[at[i]]; };
+    if (job == 0) {
       lines->amount.resize(size);
+      for (std::size_t i = 0; i < size; ++i) lines->amount[i] = known(i);
+    } else if (job == 1) {
       lines->tested.resize(size);
+      for (std::size_t i = 0; i < size; ++i) {
+        const double x = known(i);
+        lines->tested[i] = root ? std::copysign(std::sqrt(std::fabs(x)), x) : x;
+      }
       if (of_weight) lines->weight.resize(size);
-      for (std::size_t i = 0; i < size; ++i) {
-        const double x = amount[at[i]];
-        const double known = std::isnan(x) ? 0 : x;
-        lines->amount[i] = known;
-        lines->tested[i] = root ? std::copysign(std::sqrt(std::fabs(known)), known) : known;
-        if (of_weight) lines->weight[i] = of_weight[at[i]];
-      }
+      if (of_weight) for (std::size_t i = 0; i < size; ++i) lines->weight[i] = of_weight[at[i]];
     } else {
-      lines->order.resize(size);
-      lines->group.resize(size);
-      for (std::size_t i = 0; i < size; ++i) {
-        const std::size_t o = order_at(by[i]);
-        lines->order[i] = static_cast<std::uint32_t>(2 * o + (in[at[i]] == 2));
-        lines->group[i] = of_group ? group_of[o] : static_cast<std::uint32_t>(o);
-      }
+      ladder::lay_out(from[job - 2], at, first, lines->code[job - 2]);
     }
   });
   return out;
@@ -103,14 +109,20 @@ Rcpp::List kernel_segment_tables(SEXP pointer, SEXP rows, Rcpp::IntegerVector di
   const std::size_t n = row ? Rf_xlength(rows) : lines.size(), many = dims.size();
   std::vector<std::vector<ladder::SegmentCell>> cells(many);
   const std::vector<int> at(dims.begin(), dims.end()), size(levels.begin(), levels.end());
-  share_out(many, n, [&](std::size_t j) {
-    cells[j].resize(size[j] + 1);
-    const auto& code = lines.code[at[j] - 1];
-    if (row)
-      ladder::segment_table(lines, code, n, [=](std::size_t i) { return row[i] - 1; }, cells[j]);
-    else
-      ladder::segment_table(lines, code, n, [](std::size_t i) { return i; }, cells[j]);
-  });
+  const auto over = [&](auto line) {
+    std::vector<ladder::EntryTotal> totals;
+    for (int d : at)
+      if (totals.empty() && lines.code[d - 1].by_entry)
+        totals = ladder::entry_totals(lines, n, line);
+    share_out(many, n, [&](std::size_t j) {
+      cells[j].resize(size[j] + 1);
+      const ladder::SegmentCode& code = lines.code[at[j] - 1];
+      if (code.by_entry) ladder::entry_table(lines, code, totals, cells[j]);
+      else ladder::line_table(lines, code, n, line, cells[j]);
+    });
+  };
+  if (row) over([=](std::size_t i) { return row[i] - 1; });
+  else over([](std::size_t i) { return i; });
   Rcpp::checkUserInterrupt();
   Rcpp::List out(many);
   for (std::size_t j = 0; j < many; ++j) {
@@ -129,14 +141,22 @@ Rcpp::IntegerVector kernel_segment_rows(SEXP pointer, SEXP rows, Rcpp::IntegerVe
   const SegmentLines& lines = lines_behind(pointer);
   const int* row = Rf_isNull(rows) ? nullptr : INTEGER(rows);
   const std::size_t n = row ? Rf_xlength(rows) : lines.size();
-  std::vector<int> out;
-  for (std::size_t i = 0; i < n; ++i) {
-    const std::size_t at = row ? row[i] - 1 : i;
-    bool in = true;
-    for (R_xlen_t d = 0; in && d < dims.size(); ++d) in = lines.code[dims[d] - 1][at] == codes[d];
-    if (in != but) out.push_back(static_cast<int>(at + 1));
-  }
-  return Rcpp::IntegerVector(out.begin(), out.end());
+  std::vector<ladder::SegmentName> names;
+  for (R_xlen_t d = 0; d < dims.size(); ++d)
+    names.push_back({&lines.code[dims[d] - 1], codes[d]});
+  // Counted first, then written to its place: a stretch of the lines for each thread.
+  const std::size_t parts = threads_for(n, 0), step = n / parts + 1;
+  std::vector<std::size_t> start(parts + 1);
+  const auto stretch = [&](std::size_t part, int* out) {
+    const std::size_t from = std::min(n, part * step), to = std::min(n, from + step);
+    return ladder::rows_named(lines, names, row, from, to, but, out);
+  };
+  share_out(parts, n, [&](std::size_t part) { start[part + 1] = stretch(part, nullptr); });
+  for (std::size_t part = 0; part < parts; ++part) start[part + 1] += start[part];
+  Rcpp::IntegerVector out(start[parts]);
+  int* to = out.begin();
+  share_out(parts, n, [&](std::size_t part) { stretch(part, to + start[part]); });
+  return out;
 }
 
 // Which dimensions fix which: [i, j] where every name of i has one name of j.
@@ -144,10 +164,15 @@ Rcpp::IntegerVector kernel_segment_rows(SEXP pointer, SEXP rows, Rcpp::IntegerVe
 Rcpp::LogicalMatrix kernel_segment_fixes(SEXP pointer, Rcpp::IntegerVector levels) {
   const SegmentLines& lines = lines_behind(pointer);
   const int dims = lines.code.size();
-  Rcpp::LogicalMatrix out(dims, dims);
-  for (int i = 0; i < dims; ++i)
+  std::vector<char> found(dims * dims);
+  const std::vector<int> size(levels.begin(), levels.end());
+  share_out(dims, lines.size(), [&](std::size_t i) {
     for (int j = 0; j < dims; ++j)
-      out(i, j) = i != j && ladder::fixes(lines.code[i], lines.code[j], levels[i] + 1);
+      found[i + j * dims] = static_cast<int>(i) != j &&
+        ladder::fixes(lines, lines.code[i], lines.code[j], size[i] + 1);
+  });
+  Rcpp::LogicalMatrix out(dims, dims);
+  std::copy(found.begin(), found.end(), out.begin());
   return out;
 }
 
@@ -157,6 +182,6 @@ Rcpp::IntegerVector kernel_segment_links(SEXP pointer, int fine, int coarse, int
   const SegmentLines& lines = lines_behind(pointer);
   Rcpp::IntegerVector out(levels + 1);
   for (std::size_t i = 0; i < lines.size(); ++i)
-    out[lines.code[fine - 1][i]] = lines.code[coarse - 1][i];
+    out[lines.name(lines.code[fine - 1], i)] = lines.name(lines.code[coarse - 1], i);
   return out;
 }

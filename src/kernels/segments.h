@@ -1,26 +1,38 @@
 // Tables of segments: what the lines of each name of a dimension amount to in two periods, and how
 // much that wavers.
 //
-// Lines are laid out by group (an account) and order, so that the sum of squares of order totals,
-// and the products of a group's two periods, come from one pass with a running sum for each name.
-// For the change of a running total s by x its square grows by (2 s + x) x.
+// Lines are laid out by group (an account) and entry, the lines of one order in one period, so that
+// the sum of squares of order totals, and the products of a group's two periods, come from one pass
+// with a running sum for each name. For the change of a running total s by x its square grows by
+// (2 s + x) x. A dimension whose name is the same for all lines of an entry, as an order's account
+// is, goes by entries, of which there are fewer.
 //
-// Cost: one pass over the lines asked for and one cell of some 130 bytes for each name.
+// Cost: one pass over the lines asked for and one cell of some 120 bytes for each name.
 #pragma once
+#include <algorithm>
 #include <cstddef>
 #include <cstdint>
 #include <vector>
 
 namespace ladder {
 
+struct SegmentCode {
+  bool by_entry = true;
+  std::vector<std::int32_t> name;  // of each entry or each line
+};
+
 struct SegmentLines {
   std::vector<double> amount;        // what is reported
   std::vector<double> tested;        // what is held against its own noise
   std::vector<double> weight;        // what growth goes by; empty where it is `tested`
-  std::vector<std::uint32_t> order;  // twice the order, one more in the period now
-  std::vector<std::uint32_t> group;
-  std::vector<std::vector<std::int32_t>> code;
+  std::vector<std::uint32_t> entry;  // of each line
+  std::vector<unsigned char> now;    // of each entry: whether it is in the period now
+  std::vector<std::uint32_t> group;  // of each entry
+  std::vector<SegmentCode> code;
   std::size_t size() const { return amount.size(); }
+  std::int32_t name(const SegmentCode& of, std::size_t line) const {
+    return of.name[of.by_entry ? entry[line] : line];
+  }
 };
 
 enum SegmentColumn { kAmount = 0, kTested = 2, kWeight = 4, kSquares = 6, kProduct = 8, kOrders = 9,
@@ -28,64 +40,155 @@ enum SegmentColumn { kAmount = 0, kTested = 2, kWeight = 4, kSquares = 6, kProdu
 
 struct SegmentCell {
   double sum[kColumns] = {};
-  double order_total = 0;
+  double entry_total = 0;
   double group_total[2] = {};
-  std::uint32_t order = ~0u;
+  std::uint32_t entry = ~0u;
   std::uint32_t group = ~0u;
   void close_group() { sum[kProduct] += group_total[0] * group_total[1]; }
+  // A line, or all lines of an entry at once.
+  void add(std::uint32_t of_entry, int now, std::uint32_t of_group, double amount, double tested,
+           double weight) {
+    sum[kAmount + now] += amount;
+    sum[kTested + now] += tested;
+    sum[kWeight + now] += weight;
+    if (entry == of_entry) {
+      sum[kSquares + now] += (2 * entry_total + tested) * tested;
+      entry_total += tested;
+    } else {
+      entry = of_entry;
+      entry_total = tested;
+      sum[kSquares + now] += tested * tested;
+      sum[kOrders + now] += 1;
+    }
+    if (group != of_group) {
+      close_group();
+      group = of_group;
+      group_total[0] = group_total[1] = 0;
+    }
+    group_total[now] += weight;
+  }
 };
 
-// `row(i)` gives the line at i of `n`.
+// The names of lines `at`, by entry where each has one; `first` is the first line of each entry.
+inline void lay_out(const int* code, const std::vector<std::uint32_t>& at,
+                    const std::vector<std::uint32_t>& first, SegmentCode& out) {
+  out.name.resize(first.size());
+  for (std::size_t e = 0; e < first.size() && out.by_entry; ++e) {
+    const std::size_t end = e + 1 < first.size() ? first[e + 1] : at.size();
+    out.name[e] = code[at[first[e]]];
+    for (std::size_t i = first[e]; i < end; ++i)
+      if (code[at[i]] != out.name[e]) out.by_entry = false;
+  }
+  if (out.by_entry) return;
+  out.name.resize(at.size());
+  for (std::size_t i = 0; i < at.size(); ++i) out.name[i] = code[at[i]];
+}
+
+struct EntryTotal {
+  std::uint32_t entry;
+  double amount, tested, weight;
+};
+
+// The lines asked for added up within their entries; `row(i)` gives the line at i of `n`.
 template <class Row>
-void segment_table(const SegmentLines& lines, const std::vector<std::int32_t>& code, std::size_t n,
-                   Row row, std::vector<SegmentCell>& cells) {
+std::vector<EntryTotal> entry_totals(const SegmentLines& lines, std::size_t n, Row row) {
+  const std::vector<double>& weight = lines.weight.empty() ? lines.tested : lines.weight;
+  std::vector<EntryTotal> out;
+  for (std::size_t i = 0; i < n; ++i) {
+    const std::size_t at = row(i);
+    if (out.empty() || out.back().entry != lines.entry[at])
+      out.push_back({lines.entry[at], 0, 0, 0});
+    out.back().amount += lines.amount[at];
+    out.back().tested += lines.tested[at];
+    out.back().weight += weight[at];
+  }
+  return out;
+}
+
+inline void entry_table(const SegmentLines& lines, const SegmentCode& code,
+                        const std::vector<EntryTotal>& totals, std::vector<SegmentCell>& cells) {
+  for (const EntryTotal& t : totals)
+    cells[code.name[t.entry]].add(t.entry, lines.now[t.entry], lines.group[t.entry], t.amount,
+                                  t.tested, t.weight);
+  for (SegmentCell& cell : cells) cell.close_group();
+}
+
+template <class Row>
+void line_table(const SegmentLines& lines, const SegmentCode& code, std::size_t n, Row row,
+                std::vector<SegmentCell>& cells) {
   const std::vector<double>& weight = lines.weight.empty() ? lines.tested : lines.weight;
   for (std::size_t i = 0; i < n; ++i) {
     const std::size_t at = row(i);
-    SegmentCell& cell = cells[code[at]];
-    const int now = lines.order[at] & 1;
-    const double x = lines.tested[at];
-    cell.sum[kAmount + now] += lines.amount[at];
-    cell.sum[kTested + now] += x;
-    cell.sum[kWeight + now] += weight[at];
-    if (cell.order == lines.order[at]) {
-      cell.sum[kSquares + now] += (2 * cell.order_total + x) * x;
-      cell.order_total += x;
-    } else {
-      cell.order = lines.order[at];
-      cell.order_total = x;
-      cell.sum[kSquares + now] += x * x;
-      cell.sum[kOrders + now] += 1;
-    }
-    if (cell.group != lines.group[at]) {
-      cell.close_group();
-      cell.group = lines.group[at];
-      cell.group_total[0] = cell.group_total[1] = 0;
-    }
-    cell.group_total[now] += weight[at];
+    const std::uint32_t entry = lines.entry[at];
+    cells[code.name[at]].add(entry, lines.now[entry], lines.group[entry], lines.amount[at],
+                             lines.tested[at], weight[at]);
   }
   for (SegmentCell& cell : cells) cell.close_group();
 }
 
+struct SegmentName {
+  const SegmentCode* code;
+  std::int32_t name;
+};
+
+// How many of the rows from `from` up to `to` bear all these names, or (`but`) do not; writes them,
+// from 1, to `out` unless that is null. `row` gives rows from 1, or is null for all lines.
+inline std::size_t rows_named(const SegmentLines& lines, const std::vector<SegmentName>& names,
+                              const int* row, std::size_t from, std::size_t to, bool but,
+                              int* out) {
+  constexpr std::size_t block = 2048;
+  unsigned char in[block];
+  int at[block];
+  std::size_t found = 0;
+  for (; from < to; from += block) {
+    const std::size_t n = std::min(block, to - from);
+    for (std::size_t i = 0; i < n; ++i) {
+      at[i] = row ? row[from + i] - 1 : static_cast<int>(from + i);
+      in[i] = 1;
+    }
+    for (const SegmentName& one : names)
+      for (std::size_t i = 0; i < n; ++i) in[i] &= lines.name(*one.code, at[i]) == one.name;
+    if (!out) {
+      for (std::size_t i = 0; i < n; ++i) found += in[i] != but;
+      continue;
+    }
+    for (std::size_t i = 0; i < n; ++i)
+      if (in[i] != but) out[found++] = at[i] + 1;
+  }
+  return found;
+}
+
 // Whether every name of `fine` has one name of `coarse`; stops at the first that has two.
-inline bool fixes(const std::vector<std::int32_t>& fine, const std::vector<std::int32_t>& coarse,
+inline bool fixes(const SegmentLines& lines, const SegmentCode& fine, const SegmentCode& coarse,
                   std::size_t levels) {
   std::vector<std::int32_t> of(levels, -1);
-  for (std::size_t i = 0; i < fine.size(); ++i) {
-    std::int32_t& known = of[fine[i]];
-    if (known < 0) known = coarse[i];
-    if (known != coarse[i]) return false;
+  const auto differs = [&](std::int32_t f, std::int32_t c) {
+    if (of[f] < 0) of[f] = c;
+    return of[f] != c;
+  };
+  if (fine.by_entry && coarse.by_entry) {
+    for (std::size_t e = 0; e < fine.name.size(); ++e)
+      if (differs(fine.name[e], coarse.name[e])) return false;
+    return true;
   }
+  for (std::size_t i = 0; i < lines.size(); ++i)
+    if (differs(lines.name(fine, i), lines.name(coarse, i))) return false;
   return true;
 }
 
-// The places of `n` items by their keys below `keys`, items of one key in their own order.
-template <class Key>
-std::vector<std::uint32_t> counting_sort(std::size_t n, std::size_t keys, Key key) {
-  std::vector<std::uint32_t> start(keys + 1), out(n);
-  for (std::size_t i = 0; i < n; ++i) ++start[key(i) + 1];
-  for (std::size_t k = 1; k <= keys; ++k) start[k] += start[k - 1];
-  for (std::size_t i = 0; i < n; ++i) out[start[key(i)]++] = static_cast<std::uint32_t>(i);
+// Items by their keys, and where the items of each key end.
+struct Sorted {
+  std::vector<std::uint32_t> items, end;
+};
+
+// The items of 0 to `n` by their keys below `keys`, those of one key in their own order, each written
+// as `item(i)`.
+template <class Key, class Item>
+Sorted counting_sort(std::size_t n, std::size_t keys, Key key, Item item) {
+  Sorted out{std::vector<std::uint32_t>(n), std::vector<std::uint32_t>(keys + 1)};
+  for (std::size_t i = 0; i < n; ++i) ++out.end[key(i) + 1];
+  for (std::size_t k = 1; k <= keys; ++k) out.end[k] += out.end[k - 1];
+  for (std::size_t i = 0; i < n; ++i) out.items[out.end[key(i)]++] = item(i);
   return out;
 }
 
