@@ -34,6 +34,8 @@ check_metric_names <- function(names, book) {
                i = paste0("Choose another, such as own_", hit[1], ".")), "word")
 }
 
+metric_shows <- c("money", "percent", "count", "number")
+
 read_spec <- function(name, given) {
   spec <- if (is.list(given)) given else list(is = given)
   unknown <- setdiff(names(spec), c("is", "show", "better"))
@@ -45,7 +47,7 @@ read_spec <- function(name, given) {
              "argument")
   if (!is.null(spec$show))
     check_choice(spec$show, paste("show of", name),
-                 list(choices = c("money", "percent", "count", "number")))
+                 list(choices = metric_shows))
   if (!is.null(spec$better))
     check_choice(spec$better, paste("better of", name), list(choices = c("high", "low")))
   list(name = name, typed = read_metric(spec$is, paste0("metric ", quoted(name))), show = spec$show,

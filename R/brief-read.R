@@ -1,10 +1,6 @@
 # A brief: a YAML file that tells the book and the pages. Scalars are read as text and typed by
 # their declaration, so that 00123, No and 1e5 stay what was typed.
 
-brief_keys <- c("title", "lines", "date", "order", "people", "as_of", "fields", "registers",
-                "metrics", "parameters", "bands", "calendar", "set_aside", "grain", "unfold",
-                "repairs", "control", "sets", "pages")
-
 #' Open a brief
 #'
 #' A brief is a YAML file that tells where the lines are, what the fields mean, the registers, the
@@ -12,25 +8,50 @@ brief_keys <- c("title", "lines", "date", "order", "people", "as_of", "fields", 
 #'
 #' Keys: `title`, `lines`, `date`, `order`, `people`, `as_of`, `fields`, `registers`, `metrics`,
 #' `parameters`, `bands`, `calendar`, `set_aside`, `grain`, `unfold`, `repairs`, `control`, `sets`
-#' (as the arguments of [ll_book()]) and `pages`, each page a `study` and its arguments.
+#' (as the arguments of [ll_book()]) and `pages`, each page a `study`, its arguments and, if wanted,
+#' a `title`. A brief is checked as a whole before anything is read. [ll_schema()] writes the keys
+#' for editors.
 #'
 #' @param file (text) the path of the brief.
 #' @param lines (data frame or path) other lines than the brief names.
+#' @param set (named character or list) values in the place of the brief's, by their key: a
+#'   parameter (`c(big_order = 2000)`), a page's argument (`c(reps.top = 5)`) or any other key
+#'   (`c(calendar.fiscal_start = "july")`).
 #' @return An object of class `ll_brief`: a list of `book` (`ll_book`), `pages` (a named list of
-#'   checked arguments) and `file`.
-#' @section Errors: `ll_error_brief` for unknown keys and values, with their line; `ll_error_file`
-#' where the brief cannot be read; and those of [ll_book()].
+#'   checked arguments), `file`, and the `lines` and `set` given.
+#' @section Errors: `ll_error_brief` with every unknown key and wrong value, with their lines;
+#' `ll_error_file` where the brief cannot be read; `ll_error_word` for a setting of what does not
+#' exist; and those of [ll_book()], with the line where one is known.
 #' @examples
 #' brief <- ll_brief(system.file("extdata", "longladder.yml", package = "longladder"))
 #' brief
 #' @export
-ll_brief <- function(file, lines = NULL) {
+ll_brief <- function(file, lines = NULL, set = NULL) {
+  brief <- read_brief(file, set)
+  book <- open_brief_book(brief, lines)
+  structure(list(book = book, pages = brief$pages, file = file, lines = lines, set = set),
+            class = "ll_brief")
+}
+
+# A brief, read and checked: list(file, keys, lines, pages), `lines` where its keys stand.
+read_brief <- function(file, set = NULL) {
   text <- read_brief_text(file)
-  brief <- parse_brief(text, file)
-  check_brief_keys(brief, text, file)
-  pages <- check_pages(brief$pages, text, file)
-  book <- open_brief_book(brief, dirname(file), lines)
-  structure(list(book = book, pages = pages, file = file), class = "ll_brief")
+  keys <- with_settings(parse_brief(text, file), set)
+  lines <- brief_lines(text)
+  check_brief(keys, file, lines, attr(keys, "set"))
+  pages <- pages_of(keys)
+  list(file = file, keys = keys, lines = lines,
+       pages = lapply(stats::setNames(nm = names(pages)), function(name) {
+         read_page(pages[[name]])
+       }))
+}
+
+# A page's study and checked arguments. What was given stays with it, for the notebook.
+read_page <- function(page) {
+  declaration <- declaration_of(page$study)
+  args <- lapply(page[intersect(names(page), names(declaration$args))], page_value)
+  structure(c(list(study = page$study), check_args(declaration, args)), given = args,
+            title = page$title)
 }
 
 #' The demo book
@@ -66,77 +87,111 @@ read_brief_text <- function(file) {
 }
 
 parse_brief <- function(text, file) {
+  brief <- parse_yaml(text, function(why) {
+    # Of a key given twice YAML does not tell where.
+    twice <- sub("^.*[Dd]uplicate map key: '(.*)'.*$", "\\1", why)
+    safe <- gsub("([][{}()+*^$|\\\\?.])", "\\\\\\1", twice)
+    at <- if (twice != why) grep(paste0("(^|[ {,\"'])", safe, "[\"']?\\s*:"), text)
+    brief_error(file, "is no readable YAML",
+                paste0(why, if (length(at) > 1) paste0(" (line ", at[2], ")")))
+  })
+  if (!is_map(brief))
+    brief_error(file, "must hold keys and values",
+                paste0("Keys: ", and_list(names(brief_spec()), 40), "."))
+  brief
+}
+
+# YAML with every scalar as it was typed; nothing in it is run.
+parse_yaml <- function(text, refuse) {
   as_typed <- function(x) x
   types <- c("bool#yes", "bool#no", "int", "int#hex", "int#oct", "float", "float#fix", "float#exp",
              "int#base60", "float#base60", "float#inf", "float#neginf", "float#nan",
              "timestamp#iso8601",
-             "timestamp#spaced", "timestamp#ymd", "bool#na", "int#na", "float#na", "str#na", "null")
+             "timestamp#spaced", "timestamp#ymd", "bool#na", "int#na", "float#na", "str#na")
   handlers <- stats::setNames(rep(list(as_typed), length(types)), types)
-  brief <- tryCatch(
+  # A key with nothing behind it is absent; the word null is a word.
+  handlers$null <- function(x) if (x %in% c("", "~")) NULL else x
+  tryCatch(
     withCallingHandlers(
       yaml::yaml.load(paste(text, collapse = "\n"), handlers = handlers, eval.expr = FALSE),
       warning = function(w) invokeRestart("muffleWarning")),
-    error = function(e) brief_error(file, "is no readable YAML", one_line(conditionMessage(e))))
-  if (!is.list(brief) || is.null(names(brief)))
-    brief_error(file, "must hold keys and values", paste0("Keys: ", and_list(brief_keys, 20), "."))
-  brief
+    error = function(e) refuse(one_line(conditionMessage(e))))
 }
 
 brief_error <- function(file, problem, found, ...) {
   ll_abort(c(paste0("The brief ", quoted(file), " ", problem, "."), x = found, ...), "brief")
 }
 
-# The line on which a key stands, for messages; yaml keeps no lines.
-key_line <- function(key, text) {
-  safe <- gsub("([][{}()+*^$|\\\\?.])", "\\\\\\1", key)
-  at <- grep(paste0("(^|[ {,-])[\"']?", safe, "[\"']?\\s*:"), text)
-  if (length(at)) paste0("line ", at[1]) else "somewhere"
+# Values given beside a brief: c(big_order = 2000, pages.reps.top = 5). A parameter or a page may be
+# named without saying so. What was set is kept with the result, as paths.
+with_settings <- function(brief, set) {
+  done <- character()
+  for (name in names(set)) {
+    path <- setting_path(name, brief)
+    value <- set[[name]]
+    if (is.character(value) && grepl("^\\s*[[{]", value)) value <- parse_yaml(value, function(why) {
+      ll_abort(c(paste0("The value of ", quoted(name), " cannot be read."), x = why), "argument")
+    })
+    brief <- set_at(brief, path, if (is.list(value)) value else as.character(value))
+    done <- c(done, paste(path, collapse = "."))
+  }
+  structure(brief, set = done)
 }
 
-check_brief_keys <- function(brief, text, file) {
-  unknown <- setdiff(names(brief), brief_keys)
-  if (length(unknown))
-    brief_error(file, paste0("has an unknown key ", quoted(unknown[1]), " (",
-                             key_line(unknown[1], text), ")"),
-                paste0("Keys: ", and_list(brief_keys, 20), "."), near_only(unknown[1], brief_keys))
-  maps <- intersect(names(brief), c("fields", "registers", "metrics", "parameters", "bands",
-                                    "calendar", "control", "sets", "pages"))
-  is_map <- function(x) is.null(x) || is.list(x) && !is.null(names(x))
-  for (key in maps) if (!is_map(brief[[key]]))
-    brief_error(file, paste0("needs names and values under ", quoted(key), " (",
-                             key_line(key, text), ")"), "For example `revenue: sum(net)`.")
+setting_path <- function(name, brief) {
+  words <- strsplit(name, ".", fixed = TRUE)[[1]]
+  if (!length(words) || any(!nzchar(words)))
+    ll_abort(paste0("A setting must be a key of the brief, not ", shown(name), "."), "argument")
+  known <- names(brief_spec())
+  if (words[1] %in% known) return(words)
+  if (words[1] %in% names(brief$parameters)) return(c("parameters", words))
+  if (words[1] %in% names(brief$pages)) return(c("pages", words))
+  ll_abort(c(paste0("There is nothing called ", quoted(words[1]), " to set."),
+             offer(words[1], c(names(brief$parameters), names(brief$pages), known),
+                   "Parameters, pages and keys")), "word")
 }
 
-# Each page's arguments are those of its study's declaration.
-check_pages <- function(pages, text, file) {
-  thunks <- lapply(names(pages), function(name) {
-    function() check_page(name, pages[[name]], text, file)
+# A single value in the place of a map goes under its chief key.
+set_at <- function(x, path, value) {
+  if (!length(path)) {
+    chief <- intersect(c("is", "role", "file"), names(x))
+    if (!is_map(x) || is.list(value) || !length(chief)) return(value)
+    x[[chief[1]]] <- value
+    return(x)
+  }
+  if (!is.list(x)) x <- if (length(x)) list(is = x) else list()
+  x[[path[1]]] <- set_at(x[[path[1]]], path[-1], value)
+  x
+}
+
+# The book of a brief that was read; what is wrong in it is told with its line.
+open_brief_book <- function(brief, lines = NULL) {
+  force(brief)
+  tryCatch(open_keys(brief$keys, dirname(brief$file), lines), ll_error = function(e) {
+    problems <- e$problems %||% list(e)
+    texts <- vapply(problems, function(p) {
+      at <- line_of_word(conditionMessage(p), brief)
+      paste0(conditionMessage(p), if (at) paste0("\ni In the brief, line ", at, "."))
+    }, "")
+    kind <- sub("ll_error_", "", class(problems[[1]])[1])
+    if (length(texts) == 1) ll_abort(texts, kind)
+    ll_abort(c(paste(length(texts), "problems:"), paste0("- ", gsub("\n", "\n  ", texts))), kind,
+             problems = problems)
   })
-  stats::setNames(do.call(together, thunks), names(pages))
 }
 
-check_page <- function(name, page, text, file) {
-  where <- paste0("page ", quoted(name), " (", key_line(name, text), ")")
-  if (!is.list(page) || is.null(page$study))
-    brief_error(file, paste0("has a ", where, " without a study"),
-                paste0("Studies: ", and_list(names(declarations()), 30), "."))
-  declaration <- tryCatch(declaration_of(page$study), ll_error = function(e) {
-    brief_error(file, paste0("asks for an unknown study on ", where), conditionMessage(e))
-  })
-  args <- page[setdiff(names(page), c("study", "title"))]
-  unknown <- setdiff(names(args), names(declaration$args))
-  if (length(unknown))
-    brief_error(file, paste0("has an unknown key ", quoted(unknown[1]), " on ", where),
-                paste0("Keys of ", page$study, ": ", and_list(names(declaration$args), 30), "."),
-                near_only(unknown[1], names(declaration$args)))
-  args <- lapply(args, function(value) if (is.list(value)) unlist(value) else value)
-  checked <- tryCatch(check_args(declaration, args), ll_error = function(e) {
-    brief_error(file, paste0("has a wrong value on ", where), conditionMessage(e))
-  })
-  c(list(study = page$study), checked)
+# The line of the first name in quotes that the brief defines; 0 where there is none.
+line_of_word <- function(message, brief) {
+  words <- regmatches(message, gregexpr("'[^']+'", message))[[1]]
+  words <- substr(words, 2, nchar(words) - 1)
+  maps <- c("metrics", "fields", "bands", "sets", "parameters", "registers", "control")
+  for (word in words) for (map in maps)
+    if (word %in% names(brief$keys[[map]])) return(line_of(c(map, word), brief$lines))
+  if (length(words) && words[1] %in% names(brief$keys)) return(line_of(words[1], brief$lines))
+  0L
 }
 
-open_brief_book <- function(brief, folder, lines = NULL) {
+open_keys <- function(brief, folder, lines = NULL) {
   near <- function(path) if (grepl("^(/|~|[A-Za-z]:)", path)) path else file.path(folder, path)
   if (is.null(lines)) {
     if (is.null(brief$lines))
@@ -151,11 +206,19 @@ open_brief_book <- function(brief, folder, lines = NULL) {
   registers <- lapply(brief$registers, function(register) {
     if (is.list(register)) near_file(register) else near(register)
   })
-  ll_book(lines, fields = brief$fields, metrics = brief$metrics,
-          registers = if (length(registers)) registers, parameters = brief$parameters,
-          date = brief$date, order = brief$order, people = brief$people, as_of = brief$as_of,
-          control = brief$control, title = brief$title, bands = brief$bands,
-          calendar = brief$calendar, set_aside = brief$set_aside,
-          grain = brief$grain %||% "lines", unfold = brief$unfold,
-          repairs = brief$repairs %||% TRUE, sets = lapply(brief$sets, near_file))
+  sets <- lapply(brief$sets, near_file)
+  book <- ll_book(lines, fields = brief$fields, metrics = brief$metrics,
+                  registers = if (length(registers)) registers, parameters = brief$parameters,
+                  date = brief$date, order = brief$order, people = brief$people,
+                  as_of = brief$as_of, control = brief$control, title = brief$title,
+                  bands = brief$bands, calendar = brief$calendar, set_aside = brief$set_aside,
+                  grain = brief$grain %||% "lines", unfold = brief$unfold,
+                  repairs = if (one_scalar(brief$repairs)) check_flag(brief$repairs, "repairs") else
+                    brief$repairs %||% TRUE,
+                  sets = sets)
+  # The files that it was read from, for the record of a run.
+  path <- function(spec) if (is.list(spec)) spec$file else spec
+  book$read <- unlist(c(list(lines = if (is.character(lines)) lines), lapply(registers, path),
+                        lapply(Filter(function(s) !is.null(s$file), sets), path)))
+  book
 }

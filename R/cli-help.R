@@ -3,11 +3,13 @@
 show_help <- function() {
   known <- declarations()
   names <- names(known)
+  commands <- c(draft = command_draft$title, run = command_run$title,
+                schema = command_schema$title)
   writeLines(c(
     "longladder: rank, score and explain commercial performance from order lines", "",
     "usage: longladder STUDY [LINES] [options]", "", "studies",
     paste0("  ", pad(names, max(nchar(names))), "  ", vapply(known, `[[`, "", "title")), "",
-    "commands", paste0("  draft", strrep(" ", max(nchar(names)) - 3), command_draft$title), "",
+    "commands", paste0("  ", pad(names(commands), max(nchar(names))), "  ", commands), "",
     "longladder STUDY --help    options and examples of a study",
     "longladder --version       the version", "",
     "LINES is a CSV file of order lines; without it, longladder.yml in this folder tells.",

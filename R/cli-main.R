@@ -11,28 +11,27 @@
 #' @export
 ll_main <- function(args = commandArgs(trailingOnly = TRUE)) {
   utf8_if_can()
+  start_log()
   status <- tryCatch(
     withCallingHandlers(run_command(args), warning = function(w) {
       tell(paste("note:", conditionMessage(w)))
       invokeRestart("muffleWarning")
     }),
     ll_error = function(e) {
-      tell(paste0("longladder: ", conditionMessage(e)))
+      tell(paste0("longladder: ", conditionMessage(e)), "error")
       2L
     },
     interrupt = function(e) {
-      tell("longladder: stopped")
+      tell("longladder: stopped", "error")
       1L
     },
     error = function(e) {
       tell(c(paste0("longladder: something went wrong that should not: ", conditionMessage(e)),
-             "Please report it with the command that you typed."))
+             "Please report it with the command that you typed."), "error")
       1L
     })
   invisible(as.integer(status))
 }
-
-tell <- function(text) cat(text, sep = "\n", file = stderr())
 
 # Names in any script need a UTF-8 locale; R may have been started without one.
 utf8_if_can <- function() {
@@ -52,6 +51,8 @@ run_command <- function(args) {
     ll_abort(c(paste0("A study comes first; ", quoted(args[1]), " is an option."),
                i = paste0("Studies: ", and_list(names(declarations()), 30), ".")), "word")
   if (args[1] == "draft") return(run_draft(args[-1]))
+  if (args[1] == "run") return(run_brief(args[-1]))
+  if (args[1] == "schema") return(run_schema(args[-1]))
   run_study(declaration_of(args[1]), args[-1])
 }
 
@@ -85,14 +86,21 @@ run_study <- function(declaration, words) {
     writeLines(study_help(declaration))
     return(0L)
   }
+  begin_log(read$options)
   check_output(read$options)
+  started <- proc.time()[["elapsed"]]
   book <- command_book(read)
+  tell(paste0("opened ", plural(book$lines, "line"), " in ", seconds_since(started)), "debug")
   values <- study_values(declaration, read$options)
   study <- get(paste0("ll_", declaration$name), envir = parent.env(environment()))
+  started <- proc.time()[["elapsed"]]
   result <- do.call(study, c(list(book), values))
+  tell(paste0(declaration$name, " took ", seconds_since(started)), "debug")
   write_result(result, read$options)
   0L
 }
+
+seconds_since <- function(started) paste(round(proc.time()[["elapsed"]] - started, 2), "s")
 
 # Options of the study as its arguments: comma lists become several words.
 study_values <- function(declaration, options) {
@@ -151,6 +159,9 @@ command_book <- function(read) {
                i = paste0("For example: longladder standings order_lines.csv --each rep ",
                           "--define 'revenue=sum(net)'")),
              "argument")
+  if (is.null(file) && !is.null(options[["set"]]))
+    ll_abort(c("'--set' changes a value of a brief, and there is none.",
+               i = "Give --brief FILE, or --parameter NAME=NUMBER."), "argument")
   book <- with_progress(if (is.null(file)) lines else file, function() {
     if (is.null(file)) plain_book(lines, options) else brief_book(file, lines, options)
   })
@@ -202,16 +213,17 @@ unfold_option <- function(options) {
 }
 
 brief_book <- function(file, lines, options) {
-  text <- read_brief_text(file)
-  brief <- parse_brief(text, file)
-  check_brief_keys(brief, text, file)
-  check_pages(brief$pages, text, file)
+  open_brief_book(command_brief(file, options), lines)
+}
+
+# The brief with what the options change.
+command_brief <- function(file, options) {
+  brief <- read_brief(file, unlist(pairs_of(options[["set"]], "set")))
   given <- book_options(options)
   # A path typed counts from the folder we are in, not from the brief's.
   given$registers <- lapply(given$registers, normalizePath, mustWork = FALSE)
-  for (key in setdiff(names(given), "metrics")) brief[[key]] <- override(brief[[key]], given[[key]])
-  book <- open_brief_book(brief, dirname(file), lines)
-  add_metrics(book, given$metrics)
+  for (key in names(given)) brief$keys[[key]] <- override(brief$keys[[key]], given[[key]])
+  brief
 }
 
 # An option wins over the brief's key of that name; lists are joined.

@@ -5,6 +5,8 @@ common_options <- list(
   brief = arg("text", "the brief (default, when no LINES are given: longladder.yml here)"),
   define = arg("text", "a metric, as NAME=FORMULA: 'revenue=sum(net)' (repeatable)"),
   parameter = arg("text", "a parameter, as NAME=NUMBER (repeatable)"),
+  set = arg("text", paste("a value of the brief, as KEY=VALUE: big_order=2000, PAGE.top=5",
+                          "(repeatable)")),
   only = arg("text", "only these names, as FIELD=NAME,NAME (repeatable)"),
   field = arg("text", "a field's role, as NAME=identifier|date|dimension|measure (repeatable)"),
   compute = arg("text", paste("a field made from others, as NAME=FORMULA:",
@@ -27,10 +29,13 @@ common_options <- list(
                                "alone (default: table)")),
   out = arg("text", "also write a file: .csv .json .xlsx .png .svg .pdf (repeatable)"),
   width = arg("whole", "columns of the printed table (default: the terminal's)"),
+  verbose = arg("flag", "tell more while it runs (-v)"),
+  quiet = arg("flag", "tell nothing but errors"),
+  log = arg("text", "append everything that is told to this file, with its time"),
   help = arg("flag", "show this help"))
 
 repeatable <- c("define", "parameter", "only", "field", "compute", "repair", "register",
-                "saved_set", "sets", "out")
+                "saved_set", "sets", "set", "out")
 
 dashed <- function(name) gsub("_", "-", name, fixed = TRUE)
 
@@ -49,7 +54,8 @@ read_words <- function(declaration, words, common = common_options, most = 1) {
     })
   options <- gather_repeats(read$options, counts)
   if (length(read$args) > most)
-    ll_abort(c("Give one file of lines.", x = paste0("There are ", length(read$args), ": ",
+    ll_abort(c(if (most) "Give one file of lines." else "This takes no files.",
+               x = paste0("There are ", length(read$args), ": ",
                                                      and_list(quoted(read$args)), ".")), "argument")
   list(options = options, lines = read$args)
 }
@@ -63,6 +69,7 @@ join_values <- function(words, specs) {
     word <- words[i]
     if (word == "--") return(c(out, words[-seq_len(i)]))
     if (word == "-h") word <- "--help"
+    if (word == "-v") word <- "--verbose"
     if (!startsWith(word, "--")) {
       if (startsWith(word, "-") && nchar(word) > 1) unknown_option(word, specs)
       out <- c(out, word)

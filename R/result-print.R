@@ -70,18 +70,26 @@ paste_columns <- function(columns) do.call(paste, c(unname(columns), sep = "  ")
 
 # Heading (in as many lines as it takes), rows and foot of one column, padded to one width.
 format_cells <- function(values, foot, unit, name, digits = NA) {
-  counted <- is.numeric(values) && !unit %in% c("moved", "place")
-  digits <- if (counted) if (is.na(digits)) fitting_digits(values, unit) else digits
-  text <- if (is.null(digits)) format_values(values, unit) else format_number(values, unit, digits)
-  below <- if (is.null(foot)) character() else
-    ifelse(is.na(foot), "", if (is.null(digits)) format_values(foot, unit) else
-      format_number(foot, unit, digits))
+  cells <- cell_texts(values, foot, unit, digits)
+  text <- cells$text
+  below <- cells$below
   body <- fit_text(c(text, below), 40)
   words <- strsplit(spoken(name), " ")[[1]]
   width <- max(nchar(c(body, words), "width"))
   right <- unit != "text"
   head <- strwrap(spoken(name), width + 1)
   list(head = pad(head, width, right), body = pad(body, width, right))
+}
+
+# A column's cells, and those of its foot, in people's formats.
+cell_texts <- function(values, foot, unit, digits = NA) {
+  counted <- is.numeric(values) && !unit %in% c("moved", "place")
+  digits <- if (counted) if (is.na(digits)) fitting_digits(values, unit) else digits
+  show <- function(x) {
+    if (is.null(digits)) format_values(x, unit) else format_number(x, unit, digits)
+  }
+  list(text = show(values),
+       below = if (is.null(foot)) character() else ifelse(is.na(foot), "", show(foot)))
 }
 
 # Values that have a unit each.

@@ -1,13 +1,18 @@
 # A result's figure as PNG, SVG or PDF, with the finer devices where they are installed.
 
-write_figure <- function(x, path, kind, width, height) {
+# `bare` leaves out title, subtitle and caption, where they stand around the figure. Gives back the
+# text for those who cannot see it.
+write_figure <- function(x, path, kind, width, height, bare = FALSE) {
   plot <- ggplot2::autoplot(x)
+  alt <- ggplot2::get_alt_text(plot)
+  if (bare) plot <- plot + ggplot2::labs(title = NULL, subtitle = NULL, caption = NULL)
   open_device(path, kind, width, height)
   shut <- FALSE
   on.exit(if (!shut) grDevices::dev.off())
   print(plot)
   grDevices::dev.off()
   shut <- TRUE
+  invisible(alt)
 }
 
 open_device <- function(path, kind, width, height) {

@@ -13,16 +13,21 @@ write_xlsx <- function(x, path) {
 
 add_table_sheet <- function(book, sheet, table, f) {
   openxlsx::addWorksheet(book, sheet)
+  openxlsx::freezePane(book, sheet, firstRow = TRUE)
+  put_table(book, sheet, table, f)
+}
+
+# A table with its foot from row `top` on, in people's formats; gives back the row after it.
+put_table <- function(book, sheet, table, f, top = 1) {
   header <- openxlsx::createStyle(textDecoration = "bold", border = "bottom", wrapText = TRUE,
                                   valign = "top")
   openxlsx::writeData(book, sheet, table, headerStyle = header, withFilter = nrow(table) > 0,
-                      keepNA = FALSE)
-  openxlsx::freezePane(book, sheet, firstRow = TRUE)
+                      keepNA = FALSE, startRow = top)
   foot <- f$parts$foot
   if (!is.null(foot) && nrow(foot))
-    openxlsx::writeData(book, sheet, foot[names(table)], startRow = nrow(table) + 3,
+    openxlsx::writeData(book, sheet, foot[names(table)], startRow = top + nrow(table) + 2,
                         colNames = FALSE, keepNA = FALSE)
-  rows <- seq_len(nrow(table) + 2 + NROW(foot)) + 1
+  rows <- top + seq_len(nrow(table) + 2 + NROW(foot))
   for (i in seq_along(table)) {
     unit <- column_unit(f, names(table)[i])
     openxlsx::addStyle(book, sheet, openxlsx::createStyle(numFmt = sheet_format(unit)), rows, i,
@@ -31,8 +36,9 @@ add_table_sheet <- function(book, sheet, table, f) {
   }
   if (NROW(foot))
     openxlsx::addStyle(book, sheet, openxlsx::createStyle(textDecoration = "italic"),
-                       nrow(table) + 2 + seq_len(nrow(foot)), seq_along(table), gridExpand = TRUE,
-                       stack = TRUE)
+                       top + nrow(table) + 1 + seq_len(nrow(foot)), seq_along(table),
+                       gridExpand = TRUE, stack = TRUE)
+  top + nrow(table) + 2 + NROW(foot)
 }
 
 sheet_format <- function(unit) {

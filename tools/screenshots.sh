@@ -14,8 +14,6 @@ mkdir -p $out
 ./longladder versus --brief $brief --each territory --names Moor,Fen --by family --out $out/versus.png >/dev/null
 ./longladder check --brief $brief --out $out/check.png >/dev/null
 ./longladder portrait --brief $brief --each account --name 03085 --out $out/portrait.png >/dev/null
-./longladder associations --brief $brief --metrics revenue --by quantity,list_price,discount,item,family,account,rep,team,territory,type,channel,ship_days \
-  --out $out/associations.png >/dev/null
 ./longladder pareto --brief $brief --each account --cut 80%,95% --when 2025 --against 'year before' --out $out/pareto.png >/dev/null
 ./longladder tiers --brief $brief --each account --tiers Copper=0,Brass=5000,Silver=20000,Gold=50000 --out $out/tiers.png >/dev/null
 ./longladder quadrants --brief $brief --each account --metrics revenue,margin_rate --forward high,low --out $out/quadrants.png >/dev/null
@@ -27,3 +25,9 @@ mkdir -p $out
 ./longladder lapsed --brief $brief --each account --show account_name --never leave --top 16 --out $out/lapsed.png >/dev/null
 ./longladder whitespace --brief $brief --each account --product family --show account_name --out $out/whitespace.png >/dev/null
 ./longladder score --brief $brief --each rep --metrics revenue,margin_rate,orders --weights 3,2,1 --when 2025 --out $out/score.png >/dev/null
+# The report as a browser shows it.
+made=$(mktemp -d)
+./longladder run $brief --out $made/run --quiet >/dev/null
+chromium --headless --no-sandbox --disable-gpu --hide-scrollbars --window-size=1280,800 \
+  --screenshot=$out/report.png file://$made/run/report.html >/dev/null 2>&1
+rm -r $made

@@ -1,6 +1,6 @@
 #!/bin/sh
 # Installs the R packages that are missing: Debian's built ones where R is Debian's and we are root,
-# from CRAN otherwise. Says what it does; quick when nothing is missing.
+# from CRAN otherwise; and pandoc and a browser where apt can. Says what it does; quick when nothing is missing.
 set -e
 if ! command -v R >/dev/null 2>&1; then
   if [ "$(id -u)" = 0 ] && command -v apt-get >/dev/null 2>&1; then
@@ -9,6 +9,20 @@ if ! command -v R >/dev/null 2>&1; then
   else
     echo "setup: R is missing; install R 4.1 or later, with its compilers" >&2
     exit 1
+  fi
+fi
+# Reports are made with pandoc; a test opens them in a browser. Without them both are done without.
+tools=""
+command -v pandoc >/dev/null 2>&1 || tools="pandoc"
+command -v chromium >/dev/null 2>&1 || command -v google-chrome >/dev/null 2>&1 || tools="$tools chromium"
+if [ -n "$tools" ]; then
+  if [ "$(id -u)" = 0 ] && command -v apt-get >/dev/null 2>&1; then
+    echo "setup: installing" $tools
+    apt-get update -qq >/dev/null
+    DEBIAN_FRONTEND=noninteractive apt-get install -y -qq --no-install-recommends $tools >build-setup.log 2>&1 || tail -5 build-setup.log
+    rm -f build-setup.log
+  else
+    echo "setup: not found:" $tools "(reports need pandoc, their test a browser)"
   fi
 fi
 missing() {

@@ -1,0 +1,38 @@
+# What is told beside the result: to standard error, and to a file where one is asked for. The
+# logger package is loaded only for -v and --log, since it takes longer than many a question.
+
+log_state <- new.env()
+log_state$level <- "info"
+log_state$file <- FALSE
+
+# level: "quiet" (errors alone), "info" or "debug"; file: a path to append to, or NULL.
+start_log <- function(level = "info", file = NULL) {
+  log_state$level <- level
+  log_state$file <- !is.null(file)
+  if (!log_uses_logger()) return(invisible())
+  if (!requireNamespace("logger", quietly = TRUE))
+    ll_abort(c("--verbose and --log need the logger package.",
+               i = "install.packages(\"logger\")"), "package")
+  plain <- function(level, msg, ...) msg
+  logger::log_threshold(switch(level, quiet = logger::ERROR, debug = logger::DEBUG, logger::INFO),
+                        "longladder")
+  logger::log_layout(plain, "longladder")
+  logger::log_appender(function(lines) cat(lines, sep = "\n", file = stderr()), "longladder")
+  if (is.null(file)) return(invisible())
+  logger::log_threshold(logger::DEBUG, "longladder", 2)
+  logger::log_layout(logger::layout_simple, "longladder", 2)
+  logger::log_appender(logger::appender_file(file), "longladder", 2)
+}
+
+log_uses_logger <- function() log_state$file || log_state$level == "debug"
+
+# Text is told as it is: nothing in it is filled in or run.
+tell <- function(text, level = "info") {
+  if (log_uses_logger()) {
+    severity <- switch(level, error = logger::ERROR, debug = logger::DEBUG, logger::INFO)
+    for (one in text)
+      logger::log_level(severity, logger::skip_formatter(one), namespace = "longladder")
+  } else if (level == "error" || level == "info" && log_state$level != "quiet") {
+    cat(text, sep = "\n", file = stderr())
+  }
+}

@@ -1,0 +1,119 @@
+# A brief checked as a whole, before anything is read: every problem with its line, the key, what
+# is allowed and the nearest known word.
+
+# Stops with every problem of a parsed brief. `settings` are the keys given with --set.
+check_brief <- function(brief, file, lines, settings = character()) {
+  known <- brief_spec()
+  found <- c(check_map(brief, known, character()),
+             unlist(lapply(names(pages_of(brief)), function(name) {
+               check_page(name, brief$pages[[name]])
+             }), recursive = FALSE))
+  if (!length(found)) return(invisible())
+  at <- vapply(found, function(f) line_of(f$path, lines), 0L)
+  found <- found[order(at)]
+  where <- vapply(found, function(f) {
+    path <- paste(f$path, collapse = ".")
+    if (path %in% settings) return(paste0("--set ", path))
+    paste(c(if (line_of(f$path, lines)) paste("line", line_of(f$path, lines)), path),
+          collapse = ", ")
+  }, "")
+  texts <- paste0(where, ": ", vapply(found, `[[`, "", "text"))
+  many <- length(texts) > 1
+  ll_abort(c(paste0("The brief ", quoted(file), " has ", if (many) paste(length(texts), "problems:")
+                    else "a problem:"), paste0("- ", gsub("\n", "\n  ", texts))), "brief")
+}
+
+brief_problem <- function(path, ...) {
+  text <- c(...)
+  marks <- names(text) %||% rep("", length(text))
+  list(list(path = path, text = paste(paste0(ifelse(nzchar(marks), paste0(marks, " "), ""), text),
+                                      collapse = "\n")))
+}
+
+pages_of <- function(brief) {
+  pages <- brief$pages
+  if (is.list(pages) && !is.null(names(pages))) pages
+}
+
+is_map <- function(x) is.list(x) && !is.null(names(x))
+
+# A map against the keys it may hold.
+check_map <- function(x, keys, path) {
+  unknown <- setdiff(names(x), names(keys))
+  c(unlist(lapply(unknown, function(key) {
+    brief_problem(c(path, key), paste0("unknown key ", quoted(key), "."),
+                  near_only(key, names(keys)),
+            i = paste0("Keys", if (length(path)) paste0(" of ", paste(path, collapse = ".")),
+                   ": ",
+                       and_list(names(keys), 40), "."))
+  }), recursive = FALSE),
+  unlist(lapply(intersect(names(keys), names(x)), function(key) {
+    check_value(x[[key]], keys[[key]], c(path, key))
+  }), recursive = FALSE))
+}
+
+check_value <- function(x, spec, path) {
+  # A key with nothing after it is as good as absent.
+  if (is.null(x)) return(NULL)
+  if (is_map(x) && !is.null(spec$each))
+    return(unlist(lapply(names(x), function(name) {
+      check_value(x[[name]], spec$each, c(path, name))
+    }), recursive = FALSE))
+  if (is_map(x) && !is.null(spec$keys)) {
+    # Pages have the keys of their study.
+    if (!length(spec$keys)) return(NULL)
+    return(check_map(x, spec$keys, path))
+  }
+  takes <- value_words(spec)
+  flags <- c("yes", "no", "true", "false", "on", "off")
+  ok <- switch(spec$type, none = FALSE, rows = is.list(x), texts = all_scalars(x),
+               choice = one_scalar(x) && x %in% spec$choices,
+               number = !is.na(as_single_number(x)),
+               flag = one_scalar(x) && tolower(x) %in% flags, one_scalar(x))
+  if (ok) return(NULL)
+  brief_problem(path, paste0("needs ", takes, ": ", spec$help, "."),
+                x = paste0("It is ", shown(x), "."),
+                if (spec$type == "choice" && one_scalar(x)) near_only(x, spec$choices))
+}
+
+one_scalar <- function(x) is.atomic(x) && length(x) == 1
+
+all_scalars <- function(x) {
+  length(x) > 0 && !is_map(x) && all(vapply(x, one_scalar, NA))
+}
+
+# "a number", "money, percent or count", "names with values"
+value_words <- function(spec) {
+  first <- switch(spec$type, none = NULL, texts = "a text or a list of texts",
+                  choice = and_list(spec$choices, 12, "or"), number = "a number",
+                  flag = "yes or no", rows = "a list of rows", "a text")
+  map <- if (!is.null(spec$each)) "names and values" else if (!is.null(spec$keys))
+    paste("the keys", and_list(names(spec$keys), 12))
+  paste(c(first, map), collapse = ", or ")
+}
+
+# A page against its study's declaration.
+check_page <- function(name, page) {
+  path <- c("pages", name)
+  known <- names(declarations())
+  all <- c(i = paste0("Studies: ", and_list(known, 40), "."))
+  if (is.null(page$study)) return(brief_problem(path, "the page has no study.", all))
+  if (!one_scalar(page$study) || !page$study %in% known)
+    return(brief_problem(c(path, "study"),
+                         paste0("there is no study called ", shown(page$study), "."),
+                         if (one_scalar(page$study)) near_only(page$study, known), all))
+  keys <- page_keys(page$study)
+  args <- declaration_of(page$study)$args
+  of_args <- lapply(names(args), function(key) {
+    # What is not given is checked too, when it must be.
+    tryCatch({
+      check_arg(page_value(page[[key]]), key, args[[key]])
+      NULL
+    }, ll_error = function(e) brief_problem(c(path, key), conditionMessage(e)))
+  })
+  c(check_map(page[!names(page) %in% names(args)], keys, path),
+    unlist(of_args, recursive = FALSE))
+}
+
+# Lists of YAML as R has them.
+page_value <- function(value) if (is.list(value)) unlist(value) else value

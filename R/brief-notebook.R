@@ -1,0 +1,75 @@
+# The pages of a brief as an R Markdown file of plain calls, to be edited and rendered.
+
+#' A notebook of a brief
+#'
+#' Writes the pages of a brief as an R Markdown file: the book is opened from the brief, then each
+#' page is a call of its study, with its figure. It renders as it is and is meant to be edited.
+#'
+#' @param brief (`ll_brief`) the brief.
+#' @param file (text) where to write it, ending in `.Rmd`; `NULL` to only give it back.
+#' @param pages (text) names of pages; all if not given.
+#' @param from (text) the path of the brief as the notebook should open it; by default its path as
+#'   seen from anywhere.
+#' @param only (named list) names of a dimension that the book is narrowed to, as in [ll_where()].
+#' @return The lines of the notebook, a character vector; invisibly when written.
+#' @section Errors: `ll_error_word` for an unknown page, `ll_error_target` where the file cannot be
+#' written.
+#' @examples
+#' brief <- ll_brief(system.file("extdata", "longladder.yml", package = "longladder"))
+#' cat(head(ll_notebook(brief, pages = "reps"), 30), sep = "\n")
+#' @export
+ll_notebook <- function(brief, file = NULL, pages = NULL, from = NULL, only = NULL) {
+  check_brief_object(brief)
+  unknown <- setdiff(pages, names(brief$pages))
+  if (length(unknown))
+    ll_abort(c(paste0("The brief has no page called ", quoted(unknown[1]), "."),
+               offer(unknown[1], names(brief$pages), "Pages")), "word")
+  wanted <- brief$pages[pages_in_order(brief$pages[pages %||% names(brief$pages)])]
+  text <- c(notebook_head(brief, from %||% normalizePath(brief$file), only),
+            unlist(Map(notebook_page, names(wanted), wanted, file_words(names(wanted)))))
+  if (is.null(file)) return(unname(text))
+  write_whole(file, function(path) writeLines(enc2utf8(text), path, useBytes = TRUE))
+  invisible(unname(text))
+}
+
+check_brief_object <- function(brief) {
+  if (!inherits(brief, "ll_brief"))
+    ll_abort(c("'brief' must be a brief.", i = "Open one with ll_brief(\"longladder.yml\")."),
+             "argument")
+}
+
+notebook_head <- function(brief, from, only) {
+  set <- brief$set
+  extra <- c(if (is.character(brief$lines)) paste0(", lines = ", r_text(brief$lines)),
+             if (length(set)) paste0(", set = ", r_text(unlist(set))))
+  c("---", paste0("title: ", yaml_text(brief$book$title)), "output: html_document", "---", "",
+    "```{r setup, include=FALSE}",
+    "knitr::opts_chunk$set(fig.width = 8.9, fig.height = 5.6, comment = \"\")",
+    "options(width = 110)", "library(ggplot2)", "library(longladder)", "```", "",
+    "```{r book}",
+    paste0("brief <- ll_brief(", r_text(from), paste(extra, collapse = ""), ")"),
+    paste0("book <- ", if (length(only)) paste0(
+      "ll_where(brief$book, ", name_text(names(only)), " = ", r_text(only[[1]]), ")") else
+        "brief$book"), "book", "```")
+}
+
+notebook_page <- function(name, page, chunk) {
+  given <- attr(page, "given")
+  declared <- declaration_of(page$study)$args
+  args <- vapply(names(given), function(arg) {
+    typed <- declared[[arg]]$type %in% c("whole", "number", "flag")
+    paste0(arg, " = ", r_text(if (typed) page[[arg]] else given[[arg]]))
+  }, "")
+  call <- paste0("ll_", page$study, "(", paste(c("book", args), collapse = ", "), ")")
+  c("", paste("##", markdown_text(attr(page, "title") %||% capital(spoken(name)))), "",
+    paste0("```{r ", chunk, "}"),
+    paste("result <-", call), "result", "autoplot(result)", "```")
+}
+
+# A value as R code.
+r_text <- function(x) paste(deparse(x, width.cutoff = 500L), collapse = " ")
+
+yaml_text <- function(x) paste0("'", gsub("'", "''", one_line(x), fixed = TRUE), "'")
+
+# Signs that would mean something in Markdown stand for themselves.
+markdown_text <- function(x) gsub("([\\\\`*_{}#<>!$|~^-]|\\[|\\])", "\\\\\\1", one_line(x))

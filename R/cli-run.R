@@ -1,0 +1,124 @@
+# The command `run`: a brief from start to end. And `schema`, which prints the schema of briefs.
+
+command_run <- declare(
+  "run", "Run a brief: every page as table and picture, workbook, report, notebook",
+  args = list(
+    for_each = arg("words", "a dimension: one set of files for each of its names"),
+    lines = arg("text", "other lines than the brief names")),
+  examples = c("inst/extdata/longladder.yml --out march",
+               "inst/extdata/longladder.yml reps accounts --out march --for-each territory"))
+
+command_schema <- declare("schema", "Print the JSON Schema of briefs, for editors", args = list(),
+                          examples = "--out longladder.schema.json")
+
+# Options of `run` beside those that change what the brief says of the book.
+run_options <- function() {
+  c(command_run$args, common_options[setdiff(names(common_options),
+                                             c("brief", "format", "width", "out"))],
+    list(out = arg("text", "the folder to write into")))
+}
+
+run_brief <- function(words) {
+  own <- run_options()
+  read <- read_words(command_run, words, own[setdiff(names(own), names(command_run$args))],
+                     most = Inf)
+  options <- read$options
+  if (isTRUE(options$help)) {
+    writeLines(run_help())
+    return(0L)
+  }
+  begin_log(options)
+  if (length(options$out) != 1)
+    ll_abort(c("'run' writes into one folder: give '--out' once.",
+               i = paste("For example: longladder run", command_run$examples[1])), "argument")
+  given <- run_targets(read$lines)
+  check_folder(options$out)
+  started <- proc.time()[["elapsed"]]
+  opened <- command_brief(given$brief, options)
+  tell(paste("reading", given$brief), "debug")
+  book <- narrow_by_options(open_brief_book(opened, options$lines), options)
+  tell_repairs(book)
+  brief <- structure(list(book = book, pages = opened$pages, file = given$brief,
+                          lines = options$lines, set = unlist(pairs_of(options[["set"]], "set"))),
+                     class = "ll_brief")
+  tell(paste0("read ", plural(book$lines, "line")), "debug")
+  made <- ll_run(brief, options$out, given$pages, options$for_each, tell_progress())
+  tell(paste("all took", seconds_since(started)), "debug")
+  tell_run(made, options)
+  if (any(nzchar(made$problem))) 2L else 0L
+}
+
+# The brief is the word that ends as YAML does, or the one in this folder; other words are pages.
+run_targets <- function(words) {
+  is_brief <- grepl("\\.ya?ml$", words, ignore.case = TRUE)
+  if (sum(is_brief) > 1) ll_abort("'run' takes one brief.", "argument")
+  brief <- if (any(is_brief)) words[is_brief] else "longladder.yml"
+  if (!any(is_brief) && !file.exists(brief))
+    ll_abort(c("No brief: give its file, or run in the folder of longladder.yml.",
+               i = paste("For example: longladder run", command_run$examples[1])), "argument")
+  list(brief = brief, pages = if (any(!is_brief)) words[!is_brief])
+}
+
+# On a terminal and in a log each page is told as it comes.
+tell_progress <- function() {
+  function(text) tell(text, if (isatty(stderr())) "info" else "debug")
+}
+
+# What became of it: where the files are, the chief findings, and what went wrong.
+tell_run <- function(made, options) {
+  wrong <- made[nzchar(made$problem), ]
+  for (i in seq_len(nrow(wrong))) tell(paste0(
+    "longladder: ", if (nzchar(wrong$group[i])) paste0(wrong$group[i], ", "),
+    if (nzchar(wrong$page[i])) paste("page", wrong$page[i]) else wrong$file[i],
+    " could not be made: ", wrong$problem[i]), "error")
+  out <- options$out
+  found <- chief_found(made)
+  where <- function(name) {
+    paste(c(sub("/+$", "", out), if (length(unique(made$group)) > 1) "*", name), collapse = "/")
+  }
+  writeLines(enc2utf8(c(
+    if (length(found)) c("found", paste0("  ", seq_along(found), ". ", found), ""),
+    paste0("report    ", where("report.html")), paste0("workbook  ", where("workbook.xlsx")),
+    paste0("notebook  ", where("notebook.Rmd")),
+    paste0("pages     ", where("*.csv"), ", ", where("*.png")),
+    paste0("record    ", sub("/+$", "", out), "/record.json"))), useBytes = TRUE)
+}
+
+chief_found <- function(made) {
+  good <- made[nzchar(made$finding), ]
+  if (!nrow(good) || length(unique(made$group)) > 1) return(character())
+  pages <- Map(function(study, finding) {
+    list(study = study, stage = stage_of(study), finding = finding)
+  }, good$study, good$finding)
+  vapply(chief_findings(pages), `[[`, "", "finding", USE.NAMES = FALSE)
+}
+
+run_help <- function() {
+  c("usage: longladder run [BRIEF] [PAGE...] --out DIR [options]", "",
+    paste0(command_run$title, "."), "",
+    "BRIEF ends in .yml; without it, longladder.yml in this folder. Without pages all are run.", "",
+    "options", option_help(run_options()), "", "examples",
+    paste0("  longladder run ", command_run$examples))
+}
+
+run_schema <- function(words) {
+  read <- read_words(command_schema, words, common_options[c("out", "help")], most = 0)
+  if (isTRUE(read$options$help)) {
+    writeLines(c("usage: longladder schema [--out FILE]", "", paste0(command_schema$title, ".")))
+  } else if (is.null(read$options$out)) {
+    writeLines(ll_schema())
+  } else {
+    ll_schema(read$options$out[1])
+    tell(paste("wrote", read$options$out[1]))
+  }
+  0L
+}
+
+# -v, --quiet and --log.
+begin_log <- function(options) {
+  if (isTRUE(options$quiet) && isTRUE(options$verbose))
+    ll_abort("'--quiet' and '--verbose' exclude each other.", "argument")
+  if (!is.null(options$log)) check_target(options$log)
+  level <- if (isTRUE(options$quiet)) "quiet" else if (isTRUE(options$verbose)) "debug" else "info"
+  start_log(level, options$log)
+}

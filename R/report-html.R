@@ -1,0 +1,171 @@
+# The report: one HTML file that needs nothing else, by rmarkdown from a template.
+
+#' Write a report
+#'
+#' One HTML file of all pages of a brief, or of the results given: what was found first, then the
+#' pages in the order of work, each with its finding, figure, table, reading, notes, proof and CSV.
+#' It needs no other file and no network, in a browser or printed. A page that fails is shown with
+#' the reason, and the others still come.
+#'
+#' The report is rendered by rmarkdown with pandoc from the template "Report of a brief" of this
+#' package; `rmarkdown::draft("report.Rmd", "report", "longladder", edit = FALSE)` gives a copy to
+#' edit, whose output format is `ll_report_format()` and whose body is written by
+#' `ll_report_body()`.
+#'
+#' @param x (`ll_brief`, or named list of `ll_result`) whose pages.
+#' @param file (text) the path, ending in `.html`.
+#' @param pages (text) names of pages of the brief; all if not given.
+#' @param title (text) the report's title; the book's if not given.
+#' @return `ll_report()`: the path, invisibly. `ll_report_format()`: an rmarkdown output format.
+#'   `ll_report_body()`: the body as text for a chunk with `results = "asis"`, printed.
+#' @section Errors: `ll_error_package` where rmarkdown or pandoc is missing, `ll_error_word` for an
+#' unknown page, `ll_error_target` where the file cannot be written.
+#' @examplesIf requireNamespace("rmarkdown", quietly = TRUE) && rmarkdown::pandoc_available("2.0")
+#' file <- tempfile(fileext = ".html")
+#' ll_report(list(reps = ll_standings(ll_demo(), "rep", "revenue", top = 5)), file)
+#' @export
+ll_report <- function(x, file, pages = NULL, title = NULL) {
+  made <- report_pages(x, pages)
+  if (!grepl("\\.html?$", file, ignore.case = TRUE))
+    ll_abort(paste0("A report ends in .html, not as ", quoted(basename(file)), "."), "target")
+  write_report(made, file, title)
+  invisible(file)
+}
+
+# What both brief and results come to: pages of a brief, already run.
+report_pages <- function(x, pages = NULL) {
+  if (inherits(x, "ll_brief")) return(run_pages(x, pages))
+  if (inherits(x, "ll_result")) x <- list(x)
+  if (!is.list(x) || !length(x))
+    ll_abort(c("A report is of a brief, or of results in a named list.",
+               i = "ll_brief(\"longladder.yml\") opens a brief."), "argument")
+  # Pages that were run before.
+  if (all(vapply(x, function(p) is.list(p) && !is.null(p$stage), NA))) return(x)
+  for (one in x) facts(one)
+  studies <- vapply(x, function(one) facts(one)$study, "")
+  names <- names(x) %||% rep("", length(x))
+  names[!nzchar(names)] <- studies[!nzchar(names)]
+  made <- Map(function(name, result) {
+    study <- facts(result)$study
+    list(name = name, title = capital(spoken(name)), study = study, stage = stage_of(study),
+         result = result)
+  }, make.unique(names, " "), x)
+  made[order(match(studies, unlist(page_stages)))]
+}
+
+write_report <- function(pages, file, title = NULL) {
+  need_pandoc()
+  write_whole(file, function(path) {
+    folder <- tempfile("report-")
+    dir.create(folder)
+    on.exit(unlink(folder, recursive = TRUE))
+    source <- file.path(folder, "report.Rmd")
+    file.copy(template_file("skeleton", "skeleton.Rmd"), source)
+    first <- Filter(function(p) !page_failed(p), pages)
+    named <- title %||% if (length(first)) facts(first[[1]]$result)$title else "Report"
+    made <- rmarkdown::render(source, output_format = ll_report_format(named),
+                              output_file = "report.html", output_dir = folder, quiet = TRUE,
+                              params = list(pages = pages), envir = new.env())
+    file.copy(made, path)
+  })
+}
+
+need_pandoc <- function() {
+  if (!requireNamespace("rmarkdown", quietly = TRUE))
+    ll_abort(c("A report needs the rmarkdown package.", i = "install.packages(\"rmarkdown\")"),
+             "package")
+  if (!rmarkdown::pandoc_available("2.0"))
+    ll_abort(c("A report needs pandoc 2.0 or later.",
+               i = "Install pandoc (on Debian: apt install pandoc), or run from RStudio."),
+             "package")
+}
+
+template_file <- function(...) {
+  system.file("rmarkdown", "templates", "report", ..., package = "longladder", mustWork = TRUE)
+}
+
+#' @rdname ll_report
+#' @export
+ll_report_format <- function(title = NULL) {
+  need_pandoc()
+  template <- tempfile(fileext = ".html")
+  # A dollar sign begins a variable of pandoc's templates.
+  part <- function(name) gsub("$", "$$", read_text(template_file(name)), fixed = TRUE)
+  page <- read_text(template_file("page.html"))
+  page <- sub("$style$", part("report.css"), page, fixed = TRUE)
+  writeLines(sub("$script$", part("report.js"), page, fixed = TRUE), template)
+  rmarkdown::output_format(
+    knitr = rmarkdown::knitr_options(),
+    pandoc = rmarkdown::pandoc_options(
+      to = "html5", from = "markdown-smart+raw_attribute",
+      args = c("--template", template, "--wrap=none",
+               if (!is.null(title)) c("--metadata", paste0("pagetitle=", one_line(title))))),
+    clean_supporting = TRUE)
+}
+
+read_text <- function(path) paste(readLines(path, encoding = "UTF-8"), collapse = "\n")
+
+#' @rdname ll_report
+#' @export
+ll_report_body <- function(x, title = NULL) {
+  pages <- report_pages(x)
+  # Raw HTML for pandoc, fenced by more signs than any text in it is likely to have.
+  fence <- strrep("`", 40)
+  cat("\n", fence, "{=html}\n", paste(report_html(pages, title), collapse = "\n"), "\n", fence,
+      "\n", sep = "")
+}
+
+report_html <- function(pages, title = NULL) {
+  ids <- file_words(vapply(pages, `[[`, "", "name"))
+  pages <- Map(function(p, id) {
+    p$file <- id
+    p$id <- paste0("page-", id)
+    p
+  }, pages, ids)
+  done <- Filter(function(p) !page_failed(p), pages)
+  book <- if (length(done)) facts(done[[1]]$result)$book
+  c(tag("header", c(
+    tag("h1", escaped(title %||% book$title %||% "Report")),
+    if (!is.null(book)) tag("p", escaped(book_words(book))))),
+    contents_html(pages), tag("main", c(
+      found_html(pages),
+      unlist(lapply(unique(vapply(pages, `[[`, "", "stage")), function(stage) {
+        c(tag("h2", stage, id = paste0("stage-", file_words(stage))),
+          unlist(lapply(pages, function(p) if (p$stage == stage) page_html(p, p$id))))
+      })), tag("footer", paste0("Made with Long Ladder ",
+                                utils::packageVersion("longladder"), "."))), id = "main"))
+}
+
+# "41,204 order lines, 2 January 2024 to 16 September 2026"
+book_words <- function(book) {
+  paste(c(paste(count_text(book$lines), "order lines"),
+          if (length(book$days)) span_text(min(book$days), max(book$days))), collapse = ", ")
+}
+
+contents_html <- function(pages) {
+  stages <- vapply(pages, `[[`, "", "stage")
+  tag("nav", paste0("<details open>", tag("summary", "Contents"), paste(c(
+    tag("ol", tag("li", "<a href=\"#found\">What was found</a>")),
+    unlist(lapply(unique(stages), function(stage) {
+      c(tag("h3", stage), tag("ol", vapply(pages[stages == stage], function(p) {
+        mark <- if (page_failed(p)) " (failed)" else if (!all(ll_proof(p$result)$holds))
+          " (proof does not hold)"
+        tag("li", tag("a", escaped(paste0(p$title, mark)), href = paste0("#", p$id)))
+      }, "")))
+    }))), collapse = "\n"), "</details>"), id = "contents", "aria-label" = "Contents")
+}
+
+# The chief findings large, the others below them.
+found_html <- function(pages) {
+  chief <- chief_findings(pages)
+  link <- function(p) tag("li", tag("a", escaped(ll_finding(p$result)), href = paste0("#", p$id)))
+  chosen <- vapply(chief, `[[`, "", "id")
+  others <- Filter(function(p) !page_failed(p) && !p$id %in% chosen, pages)
+  failed <- Filter(page_failed, pages)
+  tag("section", c(
+    tag("h2", "What was found"), tag("ol", vapply(chief, link, ""), class = "chief"),
+    if (length(others)) tag("ul", vapply(others, link, ""), class = "others"),
+    if (length(failed)) tag("p", paste0(
+      plural(length(failed), "page"), " could not be made; the reason stands there."),
+      class = "broken")), id = "found")
+}

@@ -1,0 +1,29 @@
+# The record of a run: what was read, by what versions, and what became of each page. No secrets.
+
+write_record <- function(brief, made, staged, for_each) {
+  book <- brief$book
+  one <- jsonlite::unbox
+  record <- list(
+    made = one(format(Sys.time(), "%Y-%m-%dT%H:%M:%SZ", tz = "UTC")),
+    brief = list(file = one(brief$file), md5 = one(unname(tools::md5sum(brief$file)))),
+    set = lapply(as.list(brief$set), function(x) one(paste(x, collapse = ","))),
+    for_each = if (!is.null(for_each)) one(for_each),
+    read = files_read(brief), lines = one(book$lines),
+    first_day = if (length(book$days)) one(format(as_day(min(book$days)))),
+    last_day = if (length(book$days)) one(format(as_day(max(book$days)))),
+    versions = list(longladder = one(format(utils::packageVersion("longladder"))),
+                    R = one(as.character(getRversion())), platform = one(R.version$platform)),
+    pages = made[c("group", "page", "study", "file", "finding", "problem")],
+    files = I(c(list.files(staged, recursive = TRUE), "record.json")))
+  writeLines(jsonlite::toJSON(record, pretty = 2, null = "null", digits = NA),
+             file.path(staged, "record.json"), useBytes = TRUE)
+}
+
+# Each file that the book was read from, with its size, checksum and rows.
+files_read <- function(brief) {
+  paths <- brief$book$read
+  if (!length(paths)) return(data.frame())
+  rows <- c(lines = brief$book$lines, vapply(brief$book$registers, `[[`, 0, "rows"))
+  data.frame(what = names(paths), file = unname(paths), bytes = file.size(paths),
+             md5 = unname(tools::md5sum(paths)), rows = unname(rows[names(paths)]))
+}
