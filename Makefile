@@ -1,7 +1,7 @@
 # Long Ladder. `make help` lists the targets.
 
 LIBRARY := build/library
-SOURCES := DESCRIPTION NAMESPACE $(wildcard R/*.R src/*.cpp src/*.h src/kernels/*.h src/Makevars* inst/extdata/* exec/*)
+SOURCES := DESCRIPTION NAMESPACE $(wildcard R/*.R src/*.cpp src/*.h src/kernels/*.h src/Makevars* inst/extdata/* inst/schema/* exec/*) $(shell find inst/rmarkdown -type f)
 RSCRIPT := R_LIBS=$(CURDIR)/$(LIBRARY):$$R_LIBS Rscript --no-init-file
 
 .PHONY: help setup demo test test-servers check lint bench screenshots document clean
@@ -46,6 +46,7 @@ document: ## write NAMESPACE, man and the glue to C++ again
 	@Rscript --no-init-file -e 'Rcpp::compileAttributes()'
 	@$(MAKE) --no-print-directory setup
 	@$(RSCRIPT) -e 'suppressMessages(roxygen2::roxygenise(load_code = "installed"))'
+	@$(RSCRIPT) -e 'invisible(longladder::ll_schema("inst/schema/longladder.schema.json"))'
 
 clean: ## remove what was built
 	@rm -rf build demo-output src/*.o src/*.so

@@ -65,7 +65,7 @@ write_report <- function(pages, file, title = NULL) {
     named <- title %||% if (length(first)) facts(first[[1]]$result)$title else "Report"
     made <- rmarkdown::render(source, output_format = ll_report_format(named),
                               output_file = "report.html", output_dir = folder, quiet = TRUE,
-                              params = list(pages = pages), envir = new.env())
+                              params = list(pages = pages, name = named), envir = new.env())
     file.copy(made, path)
   })
 }

@@ -90,7 +90,7 @@ table_html <- function(table, columns, foot, id, what) {
 
 proof_html <- function(proof) {
   broken <- !all(proof$holds)
-  number <- function(x) escaped(cell_texts(x, NULL, "number")$text)
+  number <- function(x) escaped(vapply(x, format_number, ""))
   rows <- paste0("<tr><td class=\"text\">", escaped(proof$check), "</td><td>",
                  number(proof$expected), "</td><td>", number(proof$found), "</td><td",
                  ifelse(proof$holds, ">holds", " class=\"broken\">does not hold"), "</td></tr>")

@@ -75,7 +75,7 @@ run_groups <- function(brief, for_each) {
 # Names of a dimension that have lines, most lines first.
 names_on_lines <- function(book, dimension) {
   counted <- book
-  counted$metrics <- list()
+  counted[c("metrics", "control")] <- list(list(), list())
   found <- ll_standings(counted, each = dimension, metrics = c(lines_of = "count()"))
   names <- found[[dimension]]
   sort(names[!is.na(names) & !is.na(found$place)])

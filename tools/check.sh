@@ -4,5 +4,5 @@ set -e
 mkdir -p build/check
 rm -f build/check/*.tar.gz
 cd build/check
-R CMD build --no-build-vignettes ../.. >/dev/null
+R CMD build ../.. >/dev/null
 _R_CHECK_FORCE_SUGGESTS_=false R CMD check --no-manual longladder_*.tar.gz

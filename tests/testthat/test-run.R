@@ -66,6 +66,13 @@ test_that("one set for each name: what lies in it is that name's, odd names get 
   expect_equal(command("run", file, "--out", out, "--for-each", "aera")$status, 2)
 })
 
+test_that("groups are the names on lines, of register fields and computed ones too", {
+  book <- ll_brief(demo_path("longladder.yml"))$book
+  on_lines <- getFromNamespace("names_on_lines", "longladder")
+  expect_identical(on_lines(book, "territory"), c("Coast", "Downs", "Fen", "Heath", "Moor", "Vale"))
+  expect_identical(on_lines(book, "account_size"), sort(c("small", "middle", "large", "key")))
+})
+
 test_that("next month: new lines and names with no edit; what is no longer made goes, what is not ours stays", {
   skip_without_pandoc()
   file <- small_brief()
