@@ -10,7 +10,7 @@
 #' @param pages (text) names of pages; all if not given.
 #' @param from (text) the path of the brief as the notebook should open it; by default its path as
 #'   seen from anywhere.
-#' @param only (named list) names of a dimension that the book is narrowed to, as in [ll_where()].
+#' @param only (named list) names of dimensions that the book is narrowed to, as in [ll_where()].
 #' @return The lines of the notebook, a character vector; invisibly when written.
 #' @section Errors: `ll_error_word` for an unknown page, `ll_error_target` where the file cannot be
 #' written.
@@ -40,7 +40,8 @@ check_brief_object <- function(brief) {
 
 notebook_head <- function(brief, from, only) {
   set <- brief$set
-  extra <- c(if (is.character(brief$lines)) paste0(", lines = ", r_text(brief$lines)),
+  lines <- if (is.character(brief$lines)) normalizePath(brief$lines, "/")
+  extra <- c(if (!is.null(lines)) paste0(", lines = ", r_text(lines)),
              if (length(set)) paste0(", set = ", r_text(unlist(set))))
   c("---", paste0("title: ", yaml_text(brief$book$title)), "output: html_document", "---", "",
     "```{r setup, include=FALSE}",
@@ -48,9 +49,13 @@ notebook_head <- function(brief, from, only) {
     "options(width = 110)", "library(ggplot2)", "library(longladder)", "```", "",
     "```{r book}",
     paste0("brief <- ll_brief(", r_text(from), paste(extra, collapse = ""), ")"),
-    paste0("book <- ", if (length(only)) paste0(
-      "ll_where(brief$book, ", name_text(names(only)), " = ", r_text(only[[1]]), ")") else
-        "brief$book"), "book", "```")
+    paste0("book <- ", if (length(only)) {
+      named <- vapply(names(only), name_text, "")
+      values <- vapply(only, function(x) r_text(unlist(x)), "")
+      paste0("ll_where(brief$book, ", paste(named, "=", values, collapse = ", "), ")")
+    } else {
+      "brief$book"
+    }), "book", "```")
 }
 
 notebook_page <- function(name, page, chunk) {

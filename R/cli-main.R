@@ -248,9 +248,14 @@ pairs_of <- function(values, option) {
 }
 
 narrow_by_options <- function(book, options) {
-  only <- pairs_of(options$only, "only")
+  only <- only_option(options)
   if (is.null(only)) return(book)
-  do.call(ll_where, c(list(book), lapply(only, function(v) split_list(v, "only"))))
+  do.call(ll_where, c(list(book), only))
+}
+
+only_option <- function(options) {
+  only <- pairs_of(options$only, "only")
+  if (!is.null(only)) lapply(only, split_list, "only")
 }
 
 # Without a brief the person should see how the columns were understood.

@@ -39,7 +39,8 @@ run_brief <- function(words) {
   book <- narrow_by_options(open_brief_book(opened, options$lines), options)
   tell_repairs(book)
   brief <- structure(list(book = book, pages = opened$pages, file = given$brief,
-                          lines = options$lines, set = unlist(pairs_of(options[["set"]], "set"))),
+                          lines = options$lines, set = unlist(pairs_of(options[["set"]], "set")),
+                          only = only_option(options)),
                      class = "ll_brief")
   tell(paste0("read ", plural(book$lines, "line")), "debug")
   made <- ll_run(brief, options$out, given$pages, options$for_each, tell_progress())

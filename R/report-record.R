@@ -7,6 +7,7 @@ write_record <- function(brief, made, staged, for_each) {
     made = one(format(Sys.time(), "%Y-%m-%dT%H:%M:%SZ", tz = "UTC")),
     brief = list(file = one(brief$file), md5 = one(unname(tools::md5sum(brief$file)))),
     set = lapply(as.list(brief$set), function(x) one(paste(x, collapse = ","))),
+    only = brief$only %||% empty_object(),
     for_each = if (!is.null(for_each)) one(for_each),
     read = files_read(brief), lines = one(book$lines),
     first_day = if (length(book$days)) one(format(as_day(min(book$days)))),

@@ -101,7 +101,7 @@ run_group <- function(brief, group, staged, out, pages, tell) {
     report.html = whole("report.html", function(path) write_report(done, path, title)),
     notebook.Rmd = whole("notebook.Rmd", function(path) {
       ll_notebook(brief, path, pages, path_from(brief$file, file.path(out, group$folder)),
-                  group$only)
+                  c(brief$only, group$only))
     }))
   rows <- data.frame(
     group = group$name, page = names(done), study = vapply(done, `[[`, "", "study"), file = files,

@@ -66,6 +66,16 @@ test_that("one set for each name: what lies in it is that name's, odd names get 
   expect_equal(command("run", file, "--out", out, "--for-each", "aera")$status, 2)
 })
 
+test_that("a run narrowed to names says so in record and notebook", {
+  skip_without_pandoc()
+  file <- small_brief("  reps: {study: standings, each: rep}")
+  out <- file.path(dirname(file), "out")
+  expect_equal(command("run", file, "--out", out, "--only", "area=Fen,Moor", "--only", "rep=Ida")$status, 0)
+  expect_identical(read_record(out)$only, list(area = c("Fen", "Moor"), rep = "Ida"))
+  expect_true("book <- ll_where(brief$book, area = c(\"Fen\", \"Moor\"), rep = \"Ida\")" %in% readLines(file.path(out, "notebook.Rmd")))
+  expect_equal(utils::read.csv(file.path(out, "reps.csv"))$revenue, 30.4)
+})
+
 test_that("groups are the names on lines, of register fields and computed ones too", {
   book <- ll_brief(demo_path("longladder.yml"))$book
   on_lines <- getFromNamespace("names_on_lines", "longladder")
