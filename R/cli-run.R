@@ -77,10 +77,11 @@ tell_run <- function(made, options) {
   where <- function(name) {
     paste(c(sub("/+$", "", out), if (length(unique(made$group)) > 1) "*", name), collapse = "/")
   }
+  whole <- setdiff(c("report.html", "workbook.xlsx", "notebook.Rmd"), wrong$file)
+  kinds <- sub("[.].*", "", whole)
   writeLines(enc2utf8(c(
     if (length(found)) c("found", paste0("  ", seq_along(found), ". ", found), ""),
-    paste0("report    ", where("report.html")), paste0("workbook  ", where("workbook.xlsx")),
-    paste0("notebook  ", where("notebook.Rmd")),
+    paste0(pad(kinds, 8), "  ", vapply(whole, where, "")),
     paste0("pages     ", where("*.csv"), ", ", where("*.png")),
     paste0("record    ", sub("/+$", "", out), "/record.json"))), useBytes = TRUE)
 }
