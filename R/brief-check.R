@@ -32,7 +32,7 @@ brief_problem <- function(path, ...) {
 
 pages_of <- function(brief) {
   pages <- brief$pages
-  if (is.list(pages) && !is.null(names(pages))) pages
+  if (is_map(pages)) pages
 }
 
 is_map <- function(x) is.list(x) && !is.null(names(x))
@@ -43,9 +43,8 @@ check_map <- function(x, keys, path) {
   c(unlist(lapply(unknown, function(key) {
     brief_problem(c(path, key), paste0("unknown key ", quoted(key), "."),
                   near_only(key, names(keys)),
-            i = paste0("Keys", if (length(path)) paste0(" of ", paste(path, collapse = ".")),
-                   ": ",
-                       and_list(names(keys), 40), "."))
+                  i = paste0("Keys", if (length(path)) paste0(" of ", paste(path, collapse = ".")),
+                             ": ", and_list(names(keys), 40), "."))
   }), recursive = FALSE),
   unlist(lapply(intersect(names(keys), names(x)), function(key) {
     check_value(x[[key]], keys[[key]], c(path, key))

@@ -20,11 +20,7 @@
 #' @export
 ll_notebook <- function(brief, file = NULL, pages = NULL, from = NULL, only = NULL) {
   check_brief_object(brief)
-  unknown <- setdiff(pages, names(brief$pages))
-  if (length(unknown))
-    ll_abort(c(paste0("The brief has no page called ", quoted(unknown[1]), "."),
-               offer(unknown[1], names(brief$pages), "Pages")), "word")
-  wanted <- brief$pages[pages_in_order(brief$pages[pages %||% names(brief$pages)])]
+  wanted <- brief$pages[pages_in_order(brief, pages)]
   text <- c(notebook_head(brief, from %||% normalizePath(brief$file), only),
             unlist(Map(notebook_page, names(wanted), wanted, file_words(names(wanted)))))
   if (is.null(file)) return(unname(text))

@@ -15,24 +15,26 @@ stage_of <- function(study) {
   names(page_stages)[vapply(page_stages, function(s) study %in% s, NA)]
 }
 
-# Names of pages in the order of work; those of one study as the brief has them.
-pages_in_order <- function(pages) {
-  studies <- vapply(pages, `[[`, "", "study")
-  names(pages)[order(match(studies, unlist(page_stages)))]
-}
-
-# The pages asked for, each a list of name, title, study, stage, args (as given), and result or
-# error. `tell` is called with each page's name before it runs.
-run_pages <- function(brief, names = NULL, book = brief$book, tell = function(text) NULL) {
+# Names of the pages asked for (all when NULL) in the order of work; those of one study as they are
+# asked for.
+pages_in_order <- function(brief, names = NULL) {
   known <- names(brief$pages)
   unknown <- setdiff(names, known)
   if (length(unknown))
     ll_abort(c(paste0("The brief has no page called ", quoted(unknown[1]), "."),
                offer(unknown[1], known, "Pages")), "word")
-  if (!length(known))
+  names <- names %||% known
+  studies <- vapply(brief$pages[names], `[[`, "", "study")
+  names[order(match(studies, unlist(page_stages)))]
+}
+
+# The pages asked for, each a list of name, title, study, stage, and result or error. `tell`
+# is called with each page's name before it runs.
+run_pages <- function(brief, names = NULL, book = brief$book, tell = function(text) NULL) {
+  if (!length(brief$pages) && is.null(names))
     ll_abort(c(paste0("The brief ", quoted(brief$file), " has no pages to run."),
                i = "Add for example `pages: {reps: {study: standings, each: rep}}`."), "brief")
-  wanted <- pages_in_order(brief$pages[names %||% known])
+  wanted <- pages_in_order(brief, names)
   lapply(stats::setNames(nm = wanted), function(name) {
     tell(name)
     run_page(name, brief$pages[[name]], book)
@@ -41,12 +43,10 @@ run_pages <- function(brief, names = NULL, book = brief$book, tell = function(te
 
 run_page <- function(name, page, book) {
   out <- list(name = name, title = attr(page, "title") %||% capital(spoken(name)),
-              study = page$study, stage = stage_of(page$study), args = attr(page, "given"))
+              study = page$study, stage = stage_of(page$study))
   study <- get(paste0("ll_", page$study), envir = parent.env(environment()))
-  started <- proc.time()[["elapsed"]]
   result <- tryCatch(do.call(study, c(list(book), page[setdiff(names(page), "study")])),
-                     ll_error = identity, error = identity)
-  out$seconds <- proc.time()[["elapsed"]] - started
+                     error = identity)
   if (inherits(result, "error")) out$error <- result else out$result <- result
   out
 }

@@ -168,15 +168,13 @@ set_at <- function(x, path, value) {
 open_brief_book <- function(brief, lines = NULL) {
   force(brief)
   tryCatch(open_keys(brief$keys, dirname(brief$file), lines), ll_error = function(e) {
-    problems <- e$problems %||% list(e)
-    texts <- vapply(problems, function(p) {
-      at <- line_of_word(conditionMessage(p), brief)
-      paste0(conditionMessage(p), if (at) paste0("\ni In the brief, line ", at, "."))
-    }, "")
-    kind <- sub("ll_error_", "", class(problems[[1]])[1])
-    if (length(texts) == 1) ll_abort(texts, kind)
-    ll_abort(c(paste(length(texts), "problems:"), paste0("- ", gsub("\n", "\n  ", texts))), kind,
-             problems = problems)
+    do.call(together, lapply(e$problems %||% list(e), function(p) {
+      function() {
+        at <- line_of_word(conditionMessage(p), brief)
+        ll_abort(c(conditionMessage(p), i = if (at) paste0("In the brief, line ", at, ".")),
+                 sub("ll_error_", "", class(p)[1]))
+      }
+    }))
   })
 }
 

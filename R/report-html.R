@@ -41,16 +41,12 @@ report_pages <- function(x, pages = NULL) {
                i = "ll_brief(\"longladder.yml\") opens a brief."), "argument")
   # Pages that were run before.
   if (all(vapply(x, function(p) is.list(p) && !is.null(p$stage), NA))) return(x)
-  for (one in x) facts(one)
-  studies <- vapply(x, function(one) facts(one)$study, "")
-  names <- names(x) %||% rep("", length(x))
-  names[!nzchar(names)] <- studies[!nzchar(names)]
   made <- Map(function(name, result) {
     study <- facts(result)$study
     list(name = name, title = capital(spoken(name)), study = study, stage = stage_of(study),
          result = result)
-  }, make.unique(names, " "), x)
-  made[order(match(studies, unlist(page_stages)))]
+  }, result_names(x), x)
+  made[order(match(vapply(made, `[[`, "", "study"), unlist(page_stages)))]
 }
 
 write_report <- function(pages, file, title = NULL) {

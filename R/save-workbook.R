@@ -22,17 +22,21 @@ ll_workbook <- function(results, file, title = NULL) {
   if (inherits(results, "ll_result")) results <- list(results)
   if (!is.list(results) || !length(results))
     ll_abort("'results' must be results of studies, in a named list.", "argument")
-  for (x in results) facts(x)
-  studies <- vapply(results, function(x) facts(x)$study, "")
-  names <- names(results) %||% rep("", length(results))
-  names[!nzchar(names)] <- studies[!nzchar(names)]
-  pages <- Map(function(name, x) list(title = name, result = x), make.unique(names, " "), results)
+  pages <- Map(function(name, x) list(title = name, result = x), result_names(results), results)
   if (check_ending(file) != "xlsx")
     ll_abort(paste0("A workbook ends in .xlsx, not as ", quoted(basename(file)), "."), "target")
   write_whole(file, function(path) {
     write_workbook(pages, title %||% facts(results[[1]])$title, path)
   })
   invisible(file)
+}
+
+# What results of a list are called, each once; those without a name as their study. Refuses what is
+# no result.
+result_names <- function(results) {
+  studies <- vapply(results, function(x) facts(x)$study, "")
+  names <- names(results) %||% studies
+  make.unique(unname(ifelse(nzchar(names), names, studies)), " ")
 }
 
 # Pages as lists of title, and result or error.

@@ -30,6 +30,7 @@ struct SegmentLines {
   std::vector<std::uint32_t> group;  // of each entry
   std::vector<SegmentCode> code;
   std::size_t size() const { return amount.size(); }
+  const std::vector<double>& weights() const { return weight.empty() ? tested : weight; }
   std::int32_t name(const SegmentCode& of, std::size_t line) const {
     return of.name[of.by_entry ? entry[line] : line];
   }
@@ -92,7 +93,7 @@ struct EntryTotal {
 // The lines asked for added up within their entries; `row(i)` gives the line at i of `n`.
 template <class Row>
 std::vector<EntryTotal> entry_totals(const SegmentLines& lines, std::size_t n, Row row) {
-  const std::vector<double>& weight = lines.weight.empty() ? lines.tested : lines.weight;
+  const std::vector<double>& weight = lines.weights();
   std::vector<EntryTotal> out;
   for (std::size_t i = 0; i < n; ++i) {
     const std::size_t at = row(i);
@@ -116,7 +117,7 @@ inline void entry_table(const SegmentLines& lines, const SegmentCode& code,
 template <class Row>
 void line_table(const SegmentLines& lines, const SegmentCode& code, std::size_t n, Row row,
                 std::vector<SegmentCell>& cells) {
-  const std::vector<double>& weight = lines.weight.empty() ? lines.tested : lines.weight;
+  const std::vector<double>& weight = lines.weights();
   for (std::size_t i = 0; i < n; ++i) {
     const std::size_t at = row(i);
     const std::uint32_t entry = lines.entry[at];

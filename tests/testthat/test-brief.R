@@ -91,6 +91,17 @@ test_that("values are set beside the brief: parameters, pages, any key; what doe
   expect_match(command("standings", demo_path("order_lines.csv"), "--each", "rep", "--set", "a=1")$err, "there is none")
 })
 
+test_that("a brief may hold what the book takes, key by key", {
+  inside <- function(name) getFromNamespace(name, "longladder")
+  spec <- inside("brief_spec")()
+  expect_setequal(names(spec$fields$each$keys), inside("field_keys"))
+  expect_setequal(names(spec$bands$each$keys), inside("band_keys"))
+  expect_setequal(names(spec$calendar$keys), inside("calendar_keys"))
+  expect_setequal(names(spec$unfold$keys), inside("unfold_keys"))
+  expect_setequal(names(spec$sets$each$keys), inside("set_keys"))
+  expect_setequal(setdiff(names(formals(ll_book)), names(spec)), character())
+})
+
 test_that("the schema is the one that ships, and allows the demo's brief", {
   shipped <- system.file("schema", "longladder.schema.json", package = "longladder")
   expect_identical(readLines(shipped), ll_schema())
