@@ -79,12 +79,6 @@ check_condition_names <- function(book, tree) {
   tree
 }
 
-and_also <- function(a, b) {
-  if (is.null(a)) return(b)
-  if (is.null(b)) return(a)
-  node("logic", op = "&", args = list(a, b))
-}
-
 known_field <- function(book, field, what) {
   if (field %in% book$fields$name) return(invisible(field))
   hint <- if (field %in% names(book$metrics))

@@ -100,7 +100,7 @@ register_match <- function(book, dimension) {
 
 # All names of a field that the lines of the whole book know.
 names_of <- function(book, field) {
-  coded_field(book$source, field)$levels
+  source_names(book$source, node("name", name = field))
 }
 
 # Names given by a person, against those the dimension may take.
@@ -116,7 +116,7 @@ check_names <- function(book, field, names) {
 known_names <- function(book, field) {
   tree <- key_tree(book, field)
   if (tree$kind %in% c("band", "banded")) return(tree$labels)
-  if (tree$kind == "computed") return(coded_tree(book$source, tree)$levels)
+  if (tree$kind == "computed") return(source_names(book$source, tree))
   union(names_of(book, field), book$registers[[field]]$names)
 }
 

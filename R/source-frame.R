@@ -18,14 +18,20 @@ new_frame_source <- function(columns, fields, registers = list(), coded = list()
   # What the second route has looked up, and the names of saved sets.
   source$plain <- source$plain_days <- source$distinct <- source$sets <- list()
   source$calendar <- calendar
+  class(source) <- "frame_source"
   source
 }
 
-source_size <- function(source) source$n
+#' @export
+source_size.frame_source <- function(source) source$n
 
-# The lines that meet a condition as a source of their own, for questions that fold a few of many
-# lines several times. Names keep the codes of the whole, and bands over the book are the book's.
-source_narrowed <- function(source, where) {
+# Lines in memory are here already.
+#' @export
+source_here.frame_source <- function(source, trees, where = NULL, first = NULL) source
+
+# Names keep the codes of the whole, and bands over the book are the book's.
+#' @export
+source_narrowed.frame_source <- function(source, where) {
   keep <- line_mask(source, where)
   if (is.null(keep)) source else source_rows(source, which(keep))
 }
@@ -38,8 +44,8 @@ source_rows <- function(source, rows) {
   part
 }
 
-# The lines that agree with another in all these fields, as a source of their own.
-source_alike <- function(source, fields, where = NULL) {
+#' @export
+source_alike.frame_source <- function(source, fields, where = NULL) {
   columns <- lapply(fields, function(name) {
     if (field_at(source, name)$type %in% c("text", "empty")) return(coded_field(source, name)$codes)
     v <- scaled_field(source, name)$v
@@ -99,17 +105,18 @@ plain_key <- function(x) {
   plain_text(if (is.factor(x)) as.character(x) else x)
 }
 
-# The days on which there are lines.
-source_days <- function(source, date) {
+#' @export
+source_names.frame_source <- function(source, tree) coded_tree(source, tree)$levels
+
+#' @export
+source_days.frame_source <- function(source, date) {
   days <- as.integer(scaled_value(scaled_field(source, date)))
   days <- sort(unique(days))
   as_day(days)
 }
 
-# keys: names of fields, or named trees that give names (see coded_tree); parts: aggregate nodes;
-# where: a resolved condition or NULL; totals: subsets of the keys' names whose subtotals are
-# wanted too. Gives list(keys, parts, lines, totals).
-source_fold <- function(source, keys, parts, where = NULL, totals = list()) {
+#' @export
+source_fold.frame_source <- function(source, keys, parts, where = NULL, totals = list()) {
   out <- source_pairs(source, as_keys(keys), parts, where, totals)
   named <- function(folded) {
     folded$keys <- Map(names_at, folded$keys, out$levels[names(folded$keys)])
@@ -121,8 +128,8 @@ source_fold <- function(source, keys, parts, where = NULL, totals = list()) {
   out
 }
 
-# The same with the keys as codes, and the names they stand for as `levels`.
-source_pairs <- function(source, keys, parts, where = NULL, totals = list()) {
+#' @export
+source_pairs.frame_source <- function(source, keys, parts, where = NULL, totals = list()) {
   kernel_threads(thread_count())
   columns <- lapply(keys, coded_tree, source = source)
   asked <- lapply(parts, fold_request, source = source)
@@ -164,6 +171,38 @@ inner_source <- function(it) {
   source
 }
 
+#' @export
+source_counted.frame_source <- function(source, value, by = NULL, where = NULL) {
+  value <- row_values(source, value)
+  value$v <- rep_len(value$v, source$n)
+  keep <- line_mask(source, where)
+  if (!is.null(keep)) value <- take(value, which(keep))
+  missing <- sum(is.na(value$v))
+  if (is.null(by)) return(c(list(group = NULL, missing = missing), count_values(value)))
+  column <- coded_tree(source, by)
+  codes <- if (is.null(keep)) column$codes else column$codes[keep]
+  parts <- lapply(split(seq_along(codes), codes), take, x = value)
+  counted <- lapply(parts, count_values)
+  of <- function(part) unlist(lapply(counted, `[[`, part), use.names = FALSE)
+  group <- rep(names_at(as.integer(names(parts)), column$levels),
+               vapply(counted, function(x) length(x$value), 0L))
+  list(group = group, missing = missing, value = of("value"), times = of("times"))
+}
+
+#' @export
+source_latest.frame_source <- function(source, key, date, where, fields) {
+  if (is.null(date)) {
+    column <- coded_tree(source, key)
+    of <- names_at(column$codes, column$levels)
+    lines <- seq_along(of)
+  } else {
+    best <- source_holders(source, list(name = key), node("name", name = date), where)
+    of <- best$name
+    lines <- best$line
+  }
+  list(name = of, line = lines, source = source)
+}
+
 # Who holds the highest or lowest value of a row formula, in each group: the keys, the line's
 # number, its value; every holder when tied.
 source_holders <- function(source, keys, value, where = NULL, highest = TRUE, but = integer()) {
@@ -179,9 +218,8 @@ source_holders <- function(source, keys, value, where = NULL, highest = TRUE, bu
   data.frame(c(keys, list(line = out$lines, value = scaled_value(out$value))), check.names = FALSE)
 }
 
-# The days on which each name has lines: list(name, days, first, last, median, longest), see
-# core-gaps.R.
-source_gaps <- function(source, key, date, where = NULL) {
+#' @export
+source_gaps.frame_source <- function(source, key, date, where = NULL) {
   kernel_threads(thread_count())
   column <- coded_tree(source, key)
   out <- gaps_by_name(column, scaled_value(row_values(source, date)), line_mask(source, where))

@@ -2,9 +2,8 @@
 # and no scaled numbers. It shares no code with the fold, so that the proof can hold one against the
 # other.
 
-# Which lines meet the conditions, the period, and both, and which are set aside before. `keep` is
-# NULL where every line counts.
-plain_lines <- function(source, aside, only, period) {
+#' @export
+plain_lines.frame_source <- function(source, aside, only, period) {
   asked <- Filter(Negate(is.null), list(aside, only, period))
   if (!length(asked))
     return(list(keep = NULL, set_aside = 0, outside_conditions = 0, outside_period = 0))
@@ -24,10 +23,43 @@ plain_lines <- function(source, aside, only, period) {
   out
 }
 
-# `keep` tells the lines that count, `before` those of the other period; NULL for all.
-plain_metric <- function(source, tree, keep, before = NULL) {
+#' @export
+plain_metric.frame_source <- function(source, tree, keep, before = NULL) {
   unname(plain_by(source, tree, if (!is.null(keep)) which(keep), NULL,
                   if (!is.null(before)) which(before)))
+}
+
+#' @export
+plain_pick.frame_source <- function(source, tree) plain_condition(source, tree)
+
+#' @export
+plain_held.frame_source <- function(source, tree, keep) {
+  of <- plain_names(source, tree)
+  of$names[tabulate(if (is.null(keep)) of$at else of$at[keep], length(of$names)) > 0]
+}
+
+#' @export
+plain_sums.frame_source <- function(source, each, product, tree, keep) {
+  who <- plain_names(source, each)
+  what <- plain_names(source, product)
+  group <- who$at + length(who$names) * (what$at - 1)
+  rows <- which((keep %||% TRUE) & !is.na(group))
+  if (!length(rows)) return(data.frame(each = character(), product = character(),
+                                       value = numeric()))
+  by <- factor(group[rows])
+  id <- as.numeric(levels(by)) - 1
+  data.frame(each = who$names[id %% length(who$names) + 1],
+             product = what$names[id %/% length(who$names) + 1],
+             value = plain_by(source, tree, rows, by))
+}
+
+#' @export
+plain_cells.frame_source <- function(source, names) {
+  vapply(names, function(name) {
+    x <- raw_field(source, name)
+    blank <- if (is.character(x) || is.factor(x)) plain_blanks(source, name)
+    as.double(sum(!is.na(x)) - if (length(blank)) sum(x %in% blank) else 0)
+  }, 0)
 }
 
 # A metric over lines `rows` (all when NULL) for each level of the factor `by`, one of which each

@@ -41,7 +41,9 @@ make_codes <- function(source, tree) {
 # Each name's metric, over the whole book or the lines shown, gives its band.
 code_banded <- function(source, tree) {
   base <- coded_tree(source, tree$each)
-  fold <- source_fold(source, list(each = tree$each), parts_of(list(tree$metric)), tree$scope)
+  # Lines that were brought from elsewhere may be a part of the book's.
+  fold <- source_fold(source$origin %||% source, list(each = tree$each),
+                      parts_of(list(tree$metric)), tree$scope)
   value <- metric_value(tree$metric, fold$parts)
   value$v <- rep_len(value$v, length(fold$lines))
   band <- code_bands(value, tree$bounds, tree$labels)

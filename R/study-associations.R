@@ -215,13 +215,13 @@ strata_of_sizes <- function(size) {
 
 values_of_lines <- function(s) {
   q <- s$q
-  source <- q$book$source
+  source <- here(q, c(q$by, q$numbers, q$book$order))
   keep <- line_mask(source, q$asked$where_now)
   rows <- if (is.null(keep)) seq_len(source_size(source)) else which(keep)
   value <- scaled_value(row_values(source, q$first$tree$arg))[rows]
   rows <- rows[!is.na(value)]
   s$missing <- sum(is.na(value))
-  block <- blocks_of(q$book, rows)
+  block <- blocks_of(q$book, source, rows)
   taken <- evenly(block, q$sample, q$seed)
   s$sampled <- length(taken) < length(rows)
   s$of <- length(rows)
@@ -241,9 +241,9 @@ values_of_lines <- function(s) {
 }
 
 # Lines of one order belong together; a line without an order stands alone.
-blocks_of <- function(book, rows) {
+blocks_of <- function(book, source, rows) {
   if (is.null(book$order) || book$grain == "summed") return(seq_along(rows))
-  codes <- coded_field(book$source, book$order)$codes[rows]
+  codes <- coded_field(source, book$order)$codes[rows]
   alone <- codes == 0L
   codes[alone] <- max(codes, 0L) + seq_len(sum(alone))
   codes
@@ -259,7 +259,7 @@ evenly <- function(block, most, seed) {
 
 values_of_names <- function(s) {
   q <- s$q
-  source <- q$book$source
+  source <- here(q, c(q$each, q$by))
   numbers <- q$book$metrics[intersect(q$numbers, names(q$book$metrics))]
   fold <- fold_metrics(q$book, q$each, c(q$metrics, numbers), q$asked$where_now)
   known <- !is.na(fold$keys[[1]]) & !is.na(fold$values[[1]])

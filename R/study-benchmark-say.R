@@ -160,9 +160,9 @@ benchmark_proof <- function(s) {
                  proof_line("names = names of all bands", length(s$value), sum(s$held$names)))
   pooled <- q$kind == "best" && q$level == "mean" && averages(m$tree) && length(q$each) == 1
   if (!pooled || !length(s$value)) return(proof)
-  all <- seq_len(source_size(q$book$source))
-  keep <- as.character(field_values(q$book, q$each, all)) %in% s$best[[1]]
-  if (!is.null(plain$keep)) keep <- keep & plain$keep
+  best <- plain_pick(q$book$source, node("within", arg = key_tree(q$book, q$each),
+                                         set = node("set", values = s$best[[1]])))
+  keep <- pick_both(best, plain$keep)
   rbind(proof, proof_line("the line = the lines of the best by a second route",
                           plain_metric(q$book$source, m$tree, keep), s$common, FALSE))
 }

@@ -19,16 +19,15 @@ find_early_dates <- function(s) {
   others <- setdiff(own$name[own$role == "date"], date)
   if (is.null(date)) return(NULL)
   do.call(rbind, lapply(others, function(other) {
-    first <- scaled_value(scaled_field(s$q$book$source, date))
-    second <- scaled_value(scaled_field(s$q$book$source, other))
-    early <- which(second < first)
-    if (!length(early) || length(early) > .1 * sum(!is.na(second))) return(NULL)
     where <- node("compare", op = "<", type = "date",
                   args = list(node("name", name = other), node("name", name = date)))
+    early <- source_fold(s$q$book$source, other, list(), where)
+    held <- s$q$book$lines - own$missing[own$name == other]
+    if (!length(early$lines) || sum(early$lines) > .1 * held) return(NULL)
     weighed <- weigh(s, where)
     if (!weighed$lines) return(NULL)
     one_finding("middle", paste(spoken(other), "before", spoken(date)), other, weighed,
-            day_of(second[early]), paste0("set_aside: ", tree_text(where)))
+            early$keys[[1]], paste0("set_aside: ", tree_text(where)))
   }))
 }
 
@@ -86,7 +85,7 @@ find_stopped <- function(s) {
                                     !grepl(".", book$fields$name, fixed = TRUE)])
   month <- node("bucket", part = "month", arg = node("name", name = book$date))
   do.call(rbind, lapply(dims, function(field) {
-    n <- length(coded_field(book$source, field)$levels)
+    n <- length(names_of(book, field))
     if (n < 2 || n > 40) return(NULL)
     fold <- source_fold(book$source, list(name = node("name", name = field), month = month), list(),
                         s$q$asked$where_now)
@@ -106,7 +105,7 @@ find_single <- function(s) {
   own <- own_fields(s)
   dims <- own$name[own$role == "dimension" & own$type %in% c("text", "empty")]
   do.call(rbind, lapply(dims, function(field) {
-    levels <- coded_field(s$q$book$source, field)$levels
+    levels <- names_of(s$q$book, field)
     if (length(levels) > 1) return(NULL)
     one_finding("low", if (length(levels)) "one name only" else "no values at all", field,
             list(lines = s$lines$lines), levels)
@@ -143,11 +142,7 @@ check_proof <- function(s) {
   q <- s$q
   source <- q$book$source
   own <- own_fields(s)
-  held <- vapply(own$name, function(name) {
-    x <- raw_field(source, name)
-    blank <- if (is.character(x) || is.factor(x)) plain_blanks(source, name)
-    as.double(sum(!is.na(x)) - if (length(blank)) sum(x %in% blank) else 0)
-  }, 0)
+  held <- plain_cells(source, own$name)
   whole <- as.list(s$lines$values[1, , drop = FALSE])
   rbind(prove_question(q, s$lines$lines, whole, s$lines$exact),
         proof_line("cells of every field = missing + held",

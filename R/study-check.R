@@ -74,29 +74,24 @@ less_than <- function(field, value, type = "number") {
 counted_numbers <- function(s) {
   own <- own_fields(s)
   numbers <- own$name[!own$type %in% c("text", "empty")]
-  source <- s$q$book$source
-  keep <- line_mask(source, s$q$asked$where_now)
-  rows <- if (!is.null(keep)) which(keep)
   lapply(stats::setNames(numbers, numbers), function(name) {
-    column <- scaled_field(source, name)
-    count_values(if (is.null(rows)) column else take(column, rows))
+    source_counted(s$q$book$source, node("name", name = name), NULL, s$q$asked$where_now)
   })
 }
 
 # One row for each field of the lines.
 check_fields_table <- function(s) {
-  source <- s$q$book$source
   own <- own_fields(s)
   rows <- lapply(seq_len(nrow(own)), function(i) {
     field <- own[i, ]
     named <- field$type %in% c("text", "empty")
-    seen <- if (named) coded_field(source, field$name)$levels
-    value <- if (!named) scaled_field(source, field$name)
+    seen <- if (named) names_of(s$q$book, field$name)
+    counted <- s$counted[[field$name]]
     plain <- function(x) if (field$type == "date") day_of(x) else format_plain(x)
-    held <- if (named) seen else s$counted[[field$name]]$value
+    held <- if (named) seen else counted$value
     range <- if (named || !length(held)) c("", "") else plain(range(held))
-    few <- if (named) utils::head(held, 3) else utils::head(unique(stats::na.omit(
-      scaled_value(lapply(value, utils::head, 1000)))), 3)
+    # Of numbers and dates the commonest.
+    few <- utils::head(if (named) held else held[order(-counted$times, held)], 3)
     data.frame(field = field$name, role = field$role, type = field$type, why = field$why,
                missing = field$missing,
                money = if (field$missing) weigh(s, is_missing(field$name))$money else 0,
@@ -139,15 +134,16 @@ find_spellings <- function(s) {
   own <- own_fields(s)
   dims <- own$name[own$role == "dimension" & own$type == "text"]
   do.call(rbind, lapply(dims, function(field) {
-    column <- coded_field(s$q$book$source, field)
-    if (length(column$levels) > 2e5) return(NULL)
-    alike <- lapply(spelled_alike(column$levels), match, column$levels)
+    names <- names_of(s$q$book, field)
+    if (length(names) > 2e5) return(NULL)
+    alike <- lapply(spelled_alike(names), match, names)
     if (!length(alike)) return(NULL)
-    count <- tabulate(column$codes, length(column$levels))
+    fold <- source_fold(s$q$book$source, field, list())
+    count <- fold$lines[match(names, fold$keys[[1]])]
     rarer <- unlist(lapply(alike, function(at) at[-which.max(count[at])]))
     where <- node("within", arg = node("name", name = field),
-                  set = node("set", values = column$levels[rarer]))
-    one_finding("high", "spelled alike", field, weigh(s, where), column$levels[unlist(alike)],
+                  set = node("set", values = names[rarer]))
+    one_finding("high", "spelled alike", field, weigh(s, where), names[unlist(alike)],
             paste0("fields: {", field, ": {same: alike}}"))
   }))
 }

@@ -150,7 +150,7 @@ cohorts_proof <- function(s) {
   }
   named <- setdiff(kinds, "none")
   per <- Reduce(`+`, lapply(s$kinds[named], function(kind) kind$rows$.names))
-  keep <- (plain$keep %||% TRUE) & plain_condition(q$book$source, s$trees$new)
+  keep <- pick_both(plain$keep, plain_pick(q$book$source, s$trees$new))
   proof <- rbind(
     proof,
     proof_line(paste0("names of ", and_list(named), " = names of each period, added up"),

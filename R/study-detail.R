@@ -35,8 +35,8 @@ declared_detail <- declare(
 #' @param column (text) with a result: the column of a crosstab or versus whose lines are meant; the
 #'   whole row if not given.
 #'
-#' @return A data frame of class `ll_result_detail`: `line` (the number of the line in the book) and
-#'   the fields. Part `totals`: each metric over all the lines found, shown or not.
+#' @return A data frame of class `ll_result_detail`: `line` (the number of the line in the book,
+#'   missing where the lines are in a database) and the fields. Part `totals`: each metric over all the lines found, shown or not.
 #' @section Errors: As [ll_standings()], and `ll_error_argument` for a row that the result has not.
 #' @examples
 #' book <- ll_demo()
@@ -88,14 +88,18 @@ detail_fields <- function(q) {
 }
 
 detail_lines <- function(q) {
-  source <- q$book$source
-  keep <- line_mask(source, q$asked$where_now)
-  lines <- if (is.null(keep)) seq_len(source_size(source)) else which(keep)
+  first <- if (!is.null(q$top) && !is.null(q$sort_by))
+    list(by = key_tree(q$book, q$sort_by), highest = q$direction == "highest", n = q$top)
+  book <- q$book
+  book$source <- here(q, c(q$show, q$sort_by), first = first)
+  keep <- line_mask(book$source, q$asked$where_now)
+  lines <- if (is.null(keep)) seq_len(source_size(book$source)) else which(keep)
   total <- fold_question(q, character())
-  s <- list(q = q, found = length(lines), counted = sum(total$lines), exact = total$exact,
+  s <- list(q = q, here = book, counted = sum(total$lines), exact = total$exact,
+            found = if (is_partial(book$source)) sum(total$lines) else length(lines),
             total = as.list(total$values[1, , drop = FALSE]))
   if (!is.null(q$sort_by)) {
-    by <- field_values(q$book, q$sort_by, lines)
+    by <- field_values(book, q$sort_by, lines)
     if (is.character(by)) by <- match(by, sort(unique(by), method = "radix"))
     by <- as.numeric(by)
     lines <- lines[order(if (q$direction == "highest") -by else by, lines, na.last = TRUE)]
@@ -120,14 +124,14 @@ detail_table <- function(s) {
   q <- s$q
   money <- money_fields(q$book)
   cells <- lapply(stats::setNames(q$show, q$show), function(field) {
-    as_dates(field_values(q$book, field, s$lines))
+    as_dates(field_values(s$here, field, s$lines))
   })
   unit <- vapply(q$show, function(field) {
     type <- q$book$fields$type[match(field, q$book$fields$name)]
     if (field %in% money) "money" else if (type %in% c("number", "date")) type else "text"
   }, "")
   cells[unit == "text"] <- lapply(cells[unit == "text"], as.character)
-  list(table = data.frame(line = s$lines, cells, check.names = FALSE),
+  list(table = data.frame(line = line_numbers(s$here$source, s$lines), cells, check.names = FALSE),
        columns = rbind(new_columns("line", "count", FALSE), new_columns(q$show, unname(unit))))
 }
 

@@ -101,27 +101,15 @@ name_values <- function(s) {
 
 line_values <- function(s) {
   q <- s$q
-  source <- q$book$source
-  keep <- line_mask(source, q$asked$where_now)
-  value <- row_values(source, q$first$tree$arg)
-  value$v <- rep_len(value$v, source_size(source))
-  if (!is.null(keep)) value <- take(value, which(keep))
+  by <- if (!is.null(q$by)) bind_scope(key_tree(q$book, q$by), q$asked$where_now)
+  counted <- source_counted(q$book$source, q$first$tree$arg, by, q$asked$where_now)
   s$nameless <- numeric()
-  s$counted <- length(value$v)
-  s$missing <- sum(is.na(value$v))
-  parts <- list(`1` = value)
-  names <- ""
-  if (!is.null(q$by)) {
-    column <- coded_tree(source, bind_scope(key_tree(q$book, q$by), q$asked$where_now))
-    codes <- if (is.null(keep)) column$codes else column$codes[keep]
-    names <- c("(none)", column$levels)
-    parts <- lapply(split(seq_along(codes), codes), take, x = value)
-  }
-  counted <- lapply(parts, count_values)
-  s$value <- unlist(lapply(counted, `[[`, "value"), use.names = FALSE)
-  s$times <- unlist(lapply(counted, `[[`, "times"), use.names = FALSE)
-  s$group <- rep(if (is.null(q$by)) names else names[as.integer(names(parts)) + 1],
-                 vapply(counted, function(x) length(x$value), 0L))
+  s$missing <- counted$missing
+  s$counted <- sum(counted$times) + counted$missing
+  s$value <- counted$value
+  s$times <- counted$times
+  s$group <- if (is.null(by)) rep("", length(s$value)) else
+    ifelse(is.na(counted$group), "(none)", counted$group)
   s
 }
 

@@ -186,20 +186,18 @@ drill_proof <- function(s) {
   if (!q$rate) proof <- rbind(
     proof, proof_line("segments and everything else now = now", s$now, sum(s$parts$now), s$exact),
     proof_line("segments and everything else then = then", s$then, sum(s$parts$before), s$exact))
-  taken <- FALSE
+  taken <- NULL
   for (i in seq_along(s$leaves)) {
     # A line belongs to the first segment that it fits.
-    fits <- plain_condition(source, s$conditions[[i]])
-    inside <- which(fits & !taken)
-    taken <- fits | taken
+    fits <- plain_pick(source, s$conditions[[i]])
+    inside <- if (is.null(taken)) fits else pick_both(fits, pick_not(taken))
+    taken <- if (is.null(taken)) fits else pick_not(pick_both(pick_not(taken), pick_not(fits)))
     for (side in c("before", "now")) {
       keep <- (if (side == "now") plain else plain_before)$keep
-      rows <- if (is.null(keep)) inside else inside[keep[inside]]
-      value <- value_or_zero(plain_by(source, m$tree, rows, NULL), m)
+      value <- value_or_zero(plain_metric(source, m$tree, pick_both(keep, inside)), m)
       proof <- rbind(proof, proof_line(
         paste0(segment_words(s$named[[i]]), if (side == "now") " now" else " then",
-               " = its lines added up by a second route"), unname(value), s$parts[[side]][i],
-        s$exact))
+               " = its lines added up by a second route"), value, s$parts[[side]][i], s$exact))
     }
   }
   proof

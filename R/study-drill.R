@@ -148,7 +148,8 @@ drill_dimensions <- function(q) {
 
 # The lines of both periods laid out for the search.
 drill_lines <- function(q) {
-  source <- q$book$source
+  source <- here(q, c(q$dims, q$others, q$book$order), either(q$asked$where_before,
+                                                               q$asked$where_now))
   masks <- list(line_mask(source, q$asked$where_before), line_mask(source, q$asked$where_now))
   period <- masks[[1]] + 2L * masks[[2]]
   columns <- lapply(stats::setNames(nm = c(q$dims, q$others)), function(field) {
@@ -162,7 +163,7 @@ drill_lines <- function(q) {
   by_order <- if (length(some)) drill_by_order(lapply(codes, `[`, some), order[some]) else
     levels >= 0
   group <- drill_group(by_order, levels)
-  values <- drill_values(q, period)
+  values <- drill_values(q, source, period)
   lines <- kernel_segments(codes, period, values$amount, values$weight, order,
                            if (!is.null(group)) codes[[group]], !q$rate)
   list(lines = lines, levels = levels, names = lapply(columns, `[[`, "levels"), group = group,
@@ -179,8 +180,7 @@ order_codes <- function(codes) {
 
 # What each line adds: amounts as whole numbers of 10^-places where they are decimals; for a rate
 # its part of the rate's change and its weight.
-drill_values <- function(q, period) {
-  source <- q$book$source
+drill_values <- function(q, source, period) {
   if (!q$rate) {
     v <- metric_lines(source, q$first$tree)
     return(list(amount = v$v, weight = NULL, places = if (is_exact(v)) v$places else 0L))

@@ -6,7 +6,7 @@ holders_table <- function(s) {
   keys <- c(q$within, q$each)
   unit <- if (m$unit == "date") "number" else m$unit
   cells <- list()
-  if (!is.null(s$line)) cells$line <- s$line
+  if (!is.null(s$line)) cells$line <- line_numbers(s$book$source, s$line)
   cells[[m$name]] <- in_unit(s$value, m)
   cells[q$show] <- s$held
   cells$runner_up <- s$runner_up
@@ -46,7 +46,7 @@ extreme_word <- function(q) {
 holder_name <- function(s, i, fields = TRUE) {
   q <- s$q
   name <- if (is.null(s$line)) joined_names(lapply(s$keys[q$each], `[`, i)) else
-    paste("line", count_text(s$line[i]))
+    line_label(line_numbers(s$book$source, s$line[i]))
   held <- if (fields) vapply(q$show, function(field) {
     value <- s$held[[field]][i]
     if (is.na(value)) "" else if (inherits(value, "Date")) date_text(value) else

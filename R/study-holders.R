@@ -86,7 +86,8 @@ holders_question <- function(book, args) {
 
 # Lines that hold the extreme of each group: keys, line, value; the runner-up's line and value.
 line_holders <- function(q) {
-  source <- q$book$source
+  here <- holders_here(q)
+  source <- here$source
   keys <- key_trees(q$book, q$within, q$asked$where_now)
   tree <- q$first$tree$arg
   total <- fold_question(q, character())
@@ -99,13 +100,23 @@ line_holders <- function(q) {
   names <- as.list(best[q$within])
   at <- if (length(q$within)) match_keys(names, as.list(after[q$within])) else
     rep(if (nrow(after)) 1L else NA_integer_, nrow(best))
-  labels <- if (is.null(q$book$order)) paste("line", after$line) else
-    one_line(as.character(field_values(q$book, q$book$order, after$line)))
+  labels <- if (is.null(q$book$order)) line_label(line_numbers(source, after$line)) else
+    one_line(as.character(field_values(here, q$book$order, after$line)))
   list(keys = named_keys(names), line = best$line, value = best$value,
+       book = here,
        group = group_numbers(names, nrow(best)), runner_up = labels[at],
        next_value = after$value[at],
        total = as.list(total$values[1, , drop = FALSE]), exact = total$exact,
        counted = sum(total$lines), left = 0)
+}
+
+line_label <- function(number) ifelse(is.na(number), "a line", paste("line", count_text(number)))
+
+# The book with its lines in memory.
+holders_here <- function(q, where = q$asked$where_now) {
+  book <- q$book
+  book$source <- here(q, c(q$show, book$order), where)
+  book
 }
 
 # Names that hold the extreme of each group.
@@ -163,16 +174,17 @@ held_fields <- function(s) {
 # The lines behind the holders: list(lines, row), the row being the first one of the line's holder.
 holder_lines <- function(s) {
   q <- s$q
-  if (!is.null(s$line)) return(list(lines = s$line))
+  if (!is.null(s$line)) return(list(lines = s$line, book = s$book))
   by <- c(if (q$part == "inside") q$within, q$each)
   first <- q$each[1]
   where <- and_also(q$asked$where_now, these_names(q, s$keys[first]))
-  lines <- which(line_mask(q$book$source, where))
+  book <- holders_here(q, where)
+  lines <- which(line_mask(book$source, where))
   names <- lapply(stats::setNames(by, by), function(key) {
-    as.character(field_values(q$book, key, lines))
+    as.character(field_values(book, key, lines))
   })
   # A name may hold the value of several groups.
-  list(lines = lines, row = match_keys(named_keys(names), s$keys[by]),
+  list(lines = lines, book = book, row = match_keys(named_keys(names), s$keys[by]),
        holder = match_keys(s$keys[by], s$keys[by]))
 }
 
@@ -180,7 +192,7 @@ holder_lines <- function(s) {
 show_values <- function(field, s, behind) {
   q <- s$q
   role <- q$book$fields$role[match(field, q$book$fields$name)]
-  value <- as_dates(field_values(q$book, field, behind$lines))
+  value <- as_dates(field_values(behind$book, field, behind$lines))
   # Numbers that name something are names.
   if (is.numeric(value) && role %in% c("identifier", "dimension")) value <- format_plain(value)
   if (!is.null(s$line)) return(value)

@@ -128,19 +128,18 @@ lapsed_proof <- function(s) {
   q <- s$q
   plain <- raw_lines(q)
   proof <- prove_question(q, s$counted, s$total, s$exact, plain)
-  of <- plain_names(q$book$source, key_tree(q$book, q$each))
   seen <- function(p) {
-    keep <- plain_condition(q$book$source, in_period(q$book, p))
-    tabulate(of$at[keep & (plain$keep %||% TRUE)], length(of$names)) > 0
+    inside <- plain_pick(q$book$source, in_period(q$book, p))
+    plain_held(q$book$source, key_tree(q$book, q$each), pick_both(inside, plain$keep))
   }
-  gone <- sum(seen(q$active) & !seen(q$silent))
+  gone <- length(setdiff(seen(q$active), seen(q$silent)))
   proof <- rbind(proof,
                  proof_line("active names = silent + still active", s$active,
                             s$all_lapsed + s$still),
                  proof_line("silent names on the raw lines, by a second route", gone,
                             s$all_lapsed))
   if (!q$first$adds_up || !nrow(s$rows)) return(proof)
-  keep <- plain_condition(q$book$source, s$year) & (plain$keep %||% TRUE)
+  keep <- pick_both(plain_pick(q$book$source, s$year), plain$keep)
   rbind(proof,
         proof_line(paste0(q$first$name, " at stake = the lines added up by a second route"),
                    plain_metric(q$book$source, q$first$tree, keep),

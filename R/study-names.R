@@ -19,7 +19,7 @@ shown_fields <- function(q, names) {
       return(register$table[[row$column]][match(names, register$names)])
     }
     if (is.null(latest)) latest <<- latest_lines(q, names)
-    as_dates(field_values(q$book, field, latest))
+    as_dates(field_values(latest$book, field, latest$lines))
   })
   unit <- field_units(q, cells)
   cells[unit == "text"] <- lapply(cells[unit == "text"], as.character)
@@ -36,20 +36,14 @@ field_units <- function(q, cells) {
   }, "")
 }
 
-# The latest line of each name, the last in the file of several; without dates the last one.
+# The latest line of each name, the last in the file of several; without dates the last one:
+# list(lines, book), the book being one in which the lines can be looked up.
 latest_lines <- function(q, names) {
-  key <- key_tree(q$book, q$each[1])
-  if (is.null(q$book$date)) {
-    column <- coded_tree(q$book$source, key)
-    of <- names_at(column$codes, column$levels)
-    lines <- seq_along(of)
-  } else {
-    best <- source_holders(q$book$source, list(name = key), node("name", name = q$book$date),
-                           kept_lines(q$book))
-    of <- best$name
-    lines <- best$line
-  }
-  rev(lines)[match(names, rev(of))]
+  found <- source_latest(q$book$source, key_tree(q$book, q$each[1]), q$book$date,
+                         kept_lines(q$book), lapply(q$show, key_tree, book = q$book))
+  book <- q$book
+  book$source <- found$source
+  list(lines = rev(found$line)[match(names, rev(found$name))], book = book)
 }
 
 # The metrics of some names together, folded again from their lines.

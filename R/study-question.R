@@ -117,6 +117,13 @@ question_trees <- function(q) {
     lapply(q$metrics, `[[`, "tree"))
 }
 
+# The lines of a question in memory, with its fields and those in `more`; lines that were there
+# already are all there.
+here <- function(q, more = NULL, where = q$asked$where_now, first = NULL) {
+  trees <- c(question_trees(q), lapply(more, key_tree, book = q$book))
+  source_here(q$book$source, trees, where, first)
+}
+
 # Every field that a question uses.
 names_used <- function(q) unique(unlist(lapply(question_trees(q), names_in)))
 

@@ -148,7 +148,6 @@ plain_members <- function(q, tree) {
   if (tree$kind != "active") return(NULL)
   source <- q$book$source
   where <- leaf_lines(q$book, tree, q$asked$where_ever)
-  of <- plain_names(source, key_tree(q$book, q$each))
-  at <- if (is.null(where)) of$at else of$at[plain_condition(source, where)]
-  sum(tabulate(at, length(of$names)) > 0)
+  keep <- if (!is.null(where)) plain_pick(source, where)
+  length(plain_held(source, key_tree(q$book, q$each), keep))
 }

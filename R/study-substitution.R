@@ -288,25 +288,20 @@ substitution_proof <- function(s) {
 # What may have moved and the gains again, in base R on the raw lines; `plain` are those now.
 plain_moves <- function(s, plain) {
   q <- s$q
-  source <- q$book$source
-  who <- plain_names(source, key_tree(q$book, q$each))
-  what <- plain_names(source, key_tree(q$book, q$product))
-  group <- who$at + length(who$names) * (what$at - 1)
   sums <- function(lines) {
-    rows <- which(lines$keep & !is.na(group))
-    if (!length(rows)) return(list(id = numeric(), value = numeric()))
-    by <- factor(group[rows])
-    list(id = as.numeric(levels(by)), value = plain_by(source, q$first$tree, rows, by))
+    plain_sums(q$book$source, key_tree(q$book, q$each), key_tree(q$book, q$product),
+               q$first$tree, lines$keep)
   }
   then <- sums(raw_lines(q, q$asked$period_before))
   now <- sums(plain)
-  id <- unique(c(then$id, now$id))
-  value <- function(x) or_zero(x$value[match(id, x$id)])
+  pairs <- unique(rbind(then, now)[c("each", "product")])
+  value <- function(x) or_zero(x$value[match_keys(as.list(pairs), as.list(x[1:2]))])
   change <- value(now) - value(then)
-  name <- what$names[(id - 1) %/% length(who$names) + 1]
-  whose <- (id - 1) %% length(who$names) + 1
+  name <- pairs$product
+  who <- unique(pairs$each)
+  whose <- match(pairs$each, who)
   part <- function(side) {
-    out <- numeric(length(who$names))
+    out <- numeric(length(who))
     if (any(side)) {
       added <- rowsum(abs(change[side]), whose[side])
       out[as.integer(rownames(added))] <- added

@@ -145,16 +145,14 @@ whitespace_proof <- function(s) {
 prove_buyers <- function(s, plain) {
   q <- s$q
   top <- s$gaps[1, ]
-  product <- plain_names(q$book$source, key_tree(q$book, q$product))
-  wanted <- match(s$product_names[top$product], product$names)
-  rows <- which((plain$keep %||% TRUE) & product$at == wanted)
-  of <- plain_names(q$book$source, key_tree(q$book, q$each))
-  name <- of$names[of$at[rows]]
+  name <- s$product_names[top$product]
+  wanted <- plain_pick(q$book$source, node("within", arg = key_tree(q$book, q$product),
+                                           set = node("set", values = name)))
+  sums <- plain_sums(q$book$source, key_tree(q$book, q$each), key_tree(q$book, q$product),
+                     q$first$tree, pick_both(plain$keep, wanted))
   like <- s$names[s$in_peers & s$group$of == s$group$of[top$name]]
-  rows <- rows[name %in% like]
-  by <- factor(name[name %in% like])
-  value <- plain_by(q$book$source, q$first$tree, rows, by)
-  proof_line(paste0("buyers of ", one_line(s$product_names[top$product]), " by a second route"),
+  value <- sums$value[sums$each %in% like]
+  proof_line(paste0("buyers of ", one_line(name), " by a second route"),
              sum(value > 0, na.rm = TRUE), top$buyers)
 }
 

@@ -65,3 +65,15 @@ set_item <- function(x, context) {
     return(node("number", value = -as.double(x[[2]])))
   literal_node(x, context)
 }
+
+# Conditions joined; NULL is none.
+and_also <- function(a, b) {
+  if (is.null(a)) return(b)
+  if (is.null(b)) return(a)
+  node("logic", op = "&", args = list(a, b))
+}
+
+either <- function(a, b) {
+  if (is.null(a) || is.null(b)) return(NULL)
+  node("logic", op = "|", args = list(a, b))
+}
