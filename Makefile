@@ -25,8 +25,8 @@ demo: setup ## run the full example on the demo data, into demo-output/
 test: setup ## run the tests on what is embedded
 	@$(RSCRIPT) tools/run-tests.R
 
-test-servers: setup ## test against real database servers (none yet)
-	@echo "no database sources yet: nothing to test"
+test-servers: setup ## install and start PostgreSQL, ClickHouse and DuckDB, and test against them
+	@sh tools/test-servers.sh $(RSCRIPT) tools/run-tests.R sources
 
 check: setup ## R CMD check
 	@sh tools/check.sh

@@ -192,21 +192,40 @@ add_band <- function(book, name, table, context) {
                    if (table$over == "book") ", over the whole book" else ", over what is shown"))
 }
 
-# Bands of metrics can be made once the metrics are known.
+# Bands of metrics can be made once the metrics are known, those first that need no other; metrics
+# that look at such bands are completed after them.
 finish_metric_bands <- function(book) {
-  for (name in names(book$waiting)) {
-    table <- book$waiting[[name]]
-    context <- list(label = paste0("band ", quoted(name)), text = table$of_text)
-    check_dimension(book, table$each, paste("each of", name))
-    metric <- resolve_metric(table$tree, known_to(book), context)
-    if (needs_against(metric)) refuse(context, "change() and growth() make no bands")
-    book$computed[[name]] <- node("banded", name = name, each = key_tree(book, table$each),
-                                  metric = metric, bounds = table$bounds, labels = table$labels,
-                                  over = table$over, scope = NULL, of = table$of_text,
-                                  whose = table$each)
+  waiting <- names(book$waiting)
+  if (!length(waiting)) return(book)
+  while (length(waiting)) {
+    before <- length(waiting)
+    for (name in waiting) {
+      made <- finish_metric_band(book, name, waiting)
+      if (is.null(made)) next
+      book$computed[[name]] <- made
+      waiting <- setdiff(waiting, name)
+    }
+    if (length(waiting) == before)
+      ll_abort(paste0("Bands and metrics refer to each other in a circle: ",
+                      and_list(quoted(waiting)), "."), "formula")
   }
   book$waiting <- NULL
+  typed <- lapply(book$metrics, `[[`, "typed")
+  book$metrics <- lapply(book$metrics, complete_metric, book = book, trees = typed)
   book
+}
+
+# NULL while its metric looks at a band that is not made yet.
+finish_metric_band <- function(book, name, waiting) {
+  table <- book$waiting[[name]]
+  context <- list(label = paste0("band ", quoted(name)), text = table$of_text)
+  check_dimension(book, table$each, paste("each of", name))
+  metric <- resolve_metric(table$tree, known_to(book), context)
+  if (needs_against(metric)) refuse(context, "change() and growth() make no bands")
+  if (length(intersect(c(names_in(metric), table$each), waiting))) return(NULL)
+  node("banded", name = name, each = key_tree(book, table$each), metric = metric,
+       bounds = table$bounds, labels = table$labels, over = table$over, scope = NULL,
+       of = table$of_text, whose = table$each)
 }
 
 # The tree that gives the names of a dimension.

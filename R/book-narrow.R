@@ -255,21 +255,3 @@ join_folds <- function(now, before) {
                   parts = lapply(now$parts, spread_part, ahead)),
        before = lapply(before$parts, spread_part, back))
 }
-
-# Rows of keys among those of a table, both lists of columns.
-match_keys <- function(keys, table) {
-  if (length(keys) == 1) return(match(keys[[1]], table[[1]]))
-  code <- function(column, levels) match(column, levels)
-  levels <- lapply(table, unique)
-  size <- lengths(levels)
-  if (prod(size) < 2^53) {
-    # One number for each row, exact in a double.
-    step <- c(1, cumprod(as.double(size)))[seq_along(size)]
-    part <- function(column, level, by) by * code(column, level)
-    number <- function(x) Reduce(`+`, Map(part, unname(x), unname(levels), step))
-    return(match(number(keys), number(table), incomparables = NA))
-  }
-  # Codes joined by a mark that no number holds stay apart whatever the names hold.
-  text <- function(x) do.call(paste, c(unname(Map(code, x, levels)), sep = ":"))
-  match(text(keys), text(table))
-}

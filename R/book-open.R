@@ -4,9 +4,19 @@
 #' It is opened once and asked many times; studies such as [ll_standings()] take it as their first
 #' argument.
 #'
-#' @param lines (data frame, or path of a text table) the order lines, one row each. The data frame
-#'   is never changed, and later changes to it do not reach the book. In a file, empty cells and
-#'   `NA` are missing, numbers with leading zeros stay text.
+#' @param lines the order lines, one row each:
+#'   * a data frame, which is never changed, and whose later changes do not reach the book
+#'   * paths or patterns (`"lines-*.csv"`) of text tables, Parquet files or spreadsheets: several
+#'     are one book, with columns matched by name. In a text table, empty cells and `NA` are
+#'     missing, numbers with leading zeros stay text
+#'   * an open DBI connection, with `table` or `query`
+#'   * a list that says more: of files `file`, `columns` (only these are read), `source_field` (a
+#'     field that tells the file of each line), `sheet`, `range` and `header_row` of a spreadsheet,
+#'     `through = "duckdb"` for files larger than memory; of a database `connect` (a connection, or
+#'     a list of `driver`, `"sqlite"`, `"postgres"`, `"duckdb"` or `"clickhouse"`, and `file` or
+#'     `host`, `port`, `dbname`, `user`, `password_from`, an environment variable) and `table` or
+#'     `query`.
+#'     See `vignette("h-sources", package = "longladder")`
 #' @param fields (named list or character) what fields are where the guess is wrong: a role, or a
 #'   list (see Fields below). Roles:
 #'   * `"identifier"`: counted, never added up; kept as text
@@ -19,8 +29,10 @@
 #'   better = "low")`, where `show` is `"money"`, `"percent"`, `"count"` or `"number"` and `better`
 #'   is `"high"` or `"low"`. See [ll_languages] for what formulas may hold.
 #' @param registers (named list) per dimension a data frame or path of all the names that should
-#'   exist, with their own fields; or a list of `table` and `key` where the key column bears another
-#'   name. A register's fields serve as if they stood on the lines: under their own name where that
+#'   exist, with their own fields; or a list of `table` (or `file`, with `sheet`, `range` and
+#'   `header_row` of a spreadsheet) and `key` where the key column bears another name; or of
+#'   `connect` (as in `lines`, or `"lines"` for the database of the lines) and `table` or `query`.
+#'   A register's fields serve as if they stood on the lines: under their own name where that
 #'   is free, and always as `dimension.field`.
 #' @param parameters (named numbers) usable by name in formulas and conditions.
 #' @param date (text) the date field that periods go by; the first one if not given.
@@ -59,6 +71,9 @@
 #'   of [ll_sets()]. Instead of `is`, `names` or a `file` lists names from elsewhere. They are made
 #'   of all lines that are not set aside, whatever a question asks.
 #'
+#' @param table,query (text) with a connection: the table (`"schema.table"` too), or a query in its
+#'   place. Questions run in the database, which only ever sees `SELECT`; folded rows travel.
+#'
 #' @section Fields:
 #' A list for a field may hold
 #' * `role`, and `column`: the column's name in `lines`, to give the field another one
@@ -78,7 +93,9 @@
 #'   reason and gaps, registers and metrics.
 #' @section Errors:
 #' `ll_error_file` for a file that cannot be read, `ll_error_data` for lines that cannot serve,
-#' `ll_error_word` and `ll_error_formula` for words and metrics that do not fit.
+#' `ll_error_word` and `ll_error_formula` for words and metrics that do not fit, `ll_error_package`
+#' where a package for the kind of lines is missing, `ll_error_database` for a server or table that
+#' cannot be reached; later `ll_error_lost` where a connection is lost midway.
 #' @examples
 #' lines <- data.frame(
 #'   order_no = c("A1", "A1", "A2", "A3"), day = as.Date("2026-03-01") + 0:3,
@@ -89,15 +106,25 @@
 ll_book <- function(lines, fields = NULL, metrics = NULL, registers = NULL, parameters = NULL,
                     date = NULL, order = NULL, people = NULL, as_of = NULL, control = NULL,
                     title = NULL, bands = NULL, calendar = NULL, set_aside = NULL,
-                    grain = "lines", unfold = NULL, repairs = TRUE, sets = NULL) {
+                    grain = "lines", unfold = NULL, repairs = TRUE, sets = NULL, table = NULL,
+                    query = NULL) {
   specs <- check_fields(fields)
   switches <- check_repairs(repairs)
   calendar <- check_calendar(calendar)
-  columns <- open_columns(lines, specs, unfold, switches)
-  tables <- open_registers(registers, names(columns$data), switches)
-  described <- describe_fields(columns, specs, tables, calendar, switches)
-  source <- new_frame_source(described$data, described$fields, tables$tables, described$coded,
-                             calendar)
+  place <- lines_place(lines, table, query)
+  far <- !is.null(place$con)
+  if (far && !is.null(unfold)) refuse_unfold()
+  columns <- if (far) open_database(place$con, place$table, place$query, specs, calendar) else
+    open_columns(place, specs, unfold, switches)
+  tables <- open_registers(registers, names(if (far) columns$columns else columns$data), switches,
+                           columns$con)
+  described <- if (far) describe_database(columns, specs, tables$tables, calendar) else
+    describe_fields(columns, specs, tables, calendar, switches)
+  described$fields <- all_fields(described$rows, tables$tables)
+  source <- if (far) described$source else
+    new_frame_source(described$data, described$fields, tables$tables, described$coded, calendar)
+  source$fields <- described$fields
+  if (isTRUE(place$ours)) close_with(source)
   book <- list(source = source, fields = described$fields, registers = tables$tables,
                parameters = check_parameters(parameters, described$fields), metrics = list(),
                only = NULL, aside = NULL, title = title %||% columns$title,
@@ -124,20 +151,75 @@ ll_book <- function(lines, fields = NULL, metrics = NULL, registers = NULL, para
 }
 
 # The lines as a plain list of columns of our own, under the names that the person gave.
-open_columns <- function(lines, specs, unfold, switches) {
-  file <- is.character(lines) && length(lines) == 1 && !is.na(lines)
-  read <- if (file) read_table_file(lines, switches = switches) else
-    list(data = check_frame(lines, "lines"), decimal = ".", repairs = NULL)
-  where <- if (file) paste0("the file ", quoted(lines)) else "the data frame"
+open_columns <- function(place, specs, unfold, switches) {
+  if (is.null(place$file)) {
+    read <- list(data = check_frame(place$lines, "lines"), decimal = ".")
+    return(open_table(read, specs, unfold, switches, "the data frame", FALSE))
+  }
+  files <- place$file
+  several <- length(files) > 1
+  tables <- lapply(files, function(file) {
+    read <- read_file(file, switches = switches, spec = place$spec)
+    own <- if (several) present_specs(specs, names(read$data), unfold) else specs
+    out <- open_table(read, own, unfold, switches, paste0("the file ", quoted(file)), TRUE)
+    if (several && !is.null(out$repairs))
+      out$repairs$text <- paste0(basename(file), ": ", out$repairs$text)
+    out
+  })
+  out <- if (several) join_tables(tables, files, specs) else tables[[1]]
+  out$title <- if (several) paste(length(files), "files") else
+    sub("\\.[^.]*$", "", basename(files))
+  with_source_field(out, place, vapply(tables, function(t) length(t$data[[1]]), 0L))
+}
+
+# A table as it was read, under the names given and with its repairs made.
+open_table <- function(read, specs, unfold, switches, where, file) {
   data <- read$data
   names(data) <- as_utf8(trimws(names(data)))
   unfolded <- unfold_columns(as.list(data), unfold, where)
   data <- rename_columns(unfolded$data, specs, where)
   made <- prepare_columns(data, specs, switches, where, file, read$decimal, read$total_line)
-  records <- if (!is.null(unfold) || !file) NULL else read$records
-  list(data = made$data, where = where, removed = made$removed, records = records,
-       repairs = rbind(read$repairs, unfolded$repairs, made$repairs),
-       title = if (file) sub("\\.[^.]*$", "", basename(lines)))
+  list(data = made$data, where = where, removed = made$removed,
+       records = if (is.null(unfold)) read$records,
+       repairs = rbind(read$repairs, unfolded$repairs, made$repairs))
+}
+
+# Of several files each may lack some columns; none may lack in all.
+present_specs <- function(specs, names, unfold) {
+  made <- unlist(unfold[c("names", "values")])
+  Filter(function(spec) !is.null(spec$is) || spec$column %in% c(names, made), Map(
+    function(spec, name) {
+      spec$column <- spec$column %||% name
+      spec
+    }, specs, names(specs)))
+}
+
+join_tables <- function(tables, files, specs) {
+  part <- function(what) lapply(tables, `[[`, what)
+  bound <- bind_tables(part("data"), files)
+  missing <- setdiff(names(column_specs(specs)), names(bound$data))
+  if (length(missing)) {
+    column <- specs[[missing[1]]]$column %||% missing[1]
+    ll_abort(c(paste0("There is no column ", quoted(column), " in any of the ",
+                      plural(length(files), "file"), "."),
+               offer(column, names(bound$data), "Columns")), "word")
+  }
+  records <- part("records")
+  list(data = bound$data, where = paste("the", plural(length(files), "file")),
+       removed = sum(unlist(part("removed"))),
+       records = if (!any(vapply(records, is.null, NA))) sum(unlist(records)),
+       repairs = rbind(do.call(rbind, part("repairs")), bound$repairs))
+}
+
+# The file that each line came from, as a field, where it was asked for.
+with_source_field <- function(out, place, size) {
+  name <- place$spec$source_field
+  if (is.null(name)) return(out)
+  if (name %in% names(out$data))
+    ll_abort(c(paste0("'source_field' would make a second column ", quoted(name), "."),
+               i = "Choose another name."), "argument")
+  out$data[[name]] <- rep(basename(place$file), size)
+  out
 }
 
 check_frame <- function(x, what) {
@@ -159,7 +241,7 @@ check_frame <- function(x, what) {
   x
 }
 
-# The field table of lines and registers, and the columns with dates read and mends made.
+# The rows of the field table for the lines, and the columns with dates read and mends made.
 describe_fields <- function(columns, specs, tables, calendar, switches) {
   data <- columns$data
   rows <- list()
@@ -185,16 +267,21 @@ describe_fields <- function(columns, specs, tables, calendar, switches) {
                           describe_column(x, name, role, name %in% names(tables$tables),
                                           coded[[name]]))
   }
-  taken <- names(data)
+  list(data = data, rows = rows, coded = coded, repairs = mended$repairs)
+}
+
+# The fields of the lines, then those of the registers.
+all_fields <- function(rows, registers) {
+  taken <- vapply(rows, `[[`, "", "name")
   more <- list()
-  for (dimension in names(tables$tables)) {
-    made <- register_fields(dimension, tables$tables[[dimension]], taken)
+  for (dimension in names(registers)) {
+    made <- register_fields(dimension, registers[[dimension]], taken)
     more <- c(more, made)
     taken <- c(taken, unlist(lapply(made, `[[`, "name")))
   }
-  fields <- do.call(rbind, c(rows, more))
+  fields <- do.call(rbind, c(unname(rows), more))
   rownames(fields) <- NULL
-  list(data = data, fields = fields, coded = coded, repairs = mended$repairs)
+  fields
 }
 
 check_usable <- function(x, name, role, where) {

@@ -1,14 +1,14 @@
 # Registers: the tables of all names of a dimension that should exist, with their own fields.
 
 # list(tables, repairs)
-open_registers <- function(registers, columns, switches) {
+open_registers <- function(registers, columns, switches, con = NULL) {
   if (is.null(registers)) return(list(tables = list()))
   if (is.null(names(registers)) || any(!nzchar(names(registers))))
     ll_abort("'registers' must be named after their dimensions: list(account = accounts).",
              "argument")
   if (length(registers) == 1) check_register_keys(registers, columns)
   thunks <- lapply(names(registers), function(dimension) {
-    function() open_register(dimension, registers[[dimension]], switches)
+    function() open_register(dimension, registers[[dimension]], switches, con)
   })
   tables <- stats::setNames(do.call(together, thunks), names(registers))
   check_register_keys(tables, columns)
@@ -20,7 +20,8 @@ check_register_keys <- function(tables, columns) {
   known <- columns
   waiting <- names(tables)
   while (length(ready <- intersect(waiting, known))) {
-    known <- c(known, unlist(lapply(tables[ready], function(t) names(t$table))))
+    fields <- lapply(tables[ready], function(t) if (is.list(t)) names(t$table))
+    known <- c(known, unlist(fields))
     waiting <- setdiff(waiting, ready)
   }
   if (length(waiting))
@@ -28,17 +29,19 @@ check_register_keys <- function(tables, columns) {
                offer(waiting[1], unique(known), "Fields")), "word")
 }
 
-open_register <- function(dimension, given, switches) {
+open_register <- function(dimension, given, switches, con = NULL) {
   spec <- if (is.data.frame(given) || !is.list(given)) list(table = given) else given
-  unknown <- setdiff(names(spec), c("table", "file", "key"))
+  unknown <- setdiff(names(spec), register_keys)
   if (length(unknown))
     ll_abort(c(paste0("The register of ", dimension, " has an unknown key ", quoted(unknown[1]),
-                      "."), offer(unknown[1], c("table", "file", "key"), "Keys")), "word")
+                      "."), offer(unknown[1], register_keys, "Keys")), "word")
   table <- spec$table %||% spec$file
   where <- paste("the register of", dimension)
   repairs <- NULL
-  if (is.character(table)) {
-    read <- read_side_table(table, where, switches)
+  if (!is.null(spec$connect)) {
+    table <- register_of_database(spec, con, where)
+  } else if (is.character(table)) {
+    read <- read_side_table(table, where, switches, spec[intersect(names(spec), sheet_keys)])
     table <- read$table
     repairs <- read$repairs
     if (!is.null(repairs)) repairs$text <- paste0(where, ": ", repairs$text)
@@ -52,9 +55,28 @@ open_register <- function(dimension, given, switches) {
   keyed_register(table, key, where, repairs)
 }
 
+sheet_keys <- c("sheet", "range", "header_row")
+register_keys <- c("table", "file", "key", "connect", "query", sheet_keys)
+
+# A register that is a table or a query in a database: that of the lines, or another.
+register_of_database <- function(spec, con, where) {
+  own <- spec$connect
+  if (identical(own, "lines")) {
+    if (is.null(con))
+      ll_abort(paste0("'connect: lines' of ", where, " needs lines that are in a database."),
+               "argument")
+    own <- con
+  }
+  if (!is_connection(own)) {
+    own <- connect_to(own)
+    on.exit(DBI::dbDisconnect(own))
+  }
+  whole_table(own, spec$table, spec$query)
+}
+
 # A file that stands beside the lines: list(table, repairs).
-read_side_table <- function(file, where, switches = all_repairs) {
-  read <- read_table_file(file, "names", switches)
+read_side_table <- function(file, where, switches = all_repairs, spec = list()) {
+  read <- read_file(file, "names", switches, spec)
   made <- prepare_columns(as.list(read$data), list(), switches, where, TRUE, read$decimal)
   table <- as.data.frame(made$data, optional = TRUE)
   names(table) <- names(read$data)

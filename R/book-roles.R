@@ -9,14 +9,28 @@ people_words <- paste0("^(sales_?)?(reps?|representative|person|man|seller|agent
 
 # One row of the field table per column: role, type, why, missing, distinct.
 describe_column <- function(x, name, role = NULL, is_key = FALSE, coded = NULL) {
+  describe_facts(column_facts(x, coded), name, role, is_key)
+}
+
+# What a role is guessed from: the type, how many lines have a value (`known`) of how many (`of`),
+# how many distinct values there are, whether numbers are whole, and rise with every line.
+column_facts <- function(x, coded = NULL) {
   type <- column_type(x)
   if (type == "text" && is.null(coded)) coded <- code_column(x)
-  guess <- if (is.null(role)) guess_role(x, name, type, is_key, coded) else list(role, "given")
-  data.frame(role = guess[[1]], type = if (guess[[1]] == "identifier" && type == "number") "text"
-             else if (guess[[1]] == "dimension" && type == "number") "text" else type,
-             why = guess[[2]],
-             missing = if (is.null(coded)) sum(is.na(x)) else sum(coded$codes == 0L),
-             timed = inherits(x, "POSIXct"), numeric = is.numeric(x))
+  known <- function() x[!is.na(x)]
+  list(type = type, of = length(x), timed = inherits(x, "POSIXct"), numeric = is.numeric(x),
+       known = if (is.null(coded)) sum(!is.na(x)) else sum(coded$codes > 0L),
+       distinct = function() if (is.null(coded)) length(unique(known())) else length(coded$levels),
+       whole = function() is.integer(x) || all(known() == round(known())),
+       rising = function() !anyNA(x) && !is.unsorted(x, strictly = TRUE))
+}
+
+describe_facts <- function(told, name, role = NULL, is_key = FALSE) {
+  type <- told$type
+  guess <- if (is.null(role)) guess_role(told, name, is_key) else list(role, "given")
+  named <- guess[[1]] %in% c("identifier", "dimension") && type == "number"
+  data.frame(role = guess[[1]], type = if (named) "text" else type, why = guess[[2]],
+             missing = told$of - told$known, timed = told$timed, numeric = told$numeric)
 }
 
 column_type <- function(x) {
@@ -32,41 +46,39 @@ column_word <- function(name) {
   tolower(gsub("[^[:alnum:]]+", "_", gsub("([a-z])([A-Z])", "\\1_\\2", name)))
 }
 
-guess_role <- function(x, name, type, is_key, coded) {
+guess_role <- function(told, name, is_key) {
   word <- column_word(name)
+  type <- told$type
   if (type == "date") return(list("date", "it holds dates"))
   if (is_key) return(list("dimension", "a register is keyed by it"))
   if (type == "empty") return(list("dimension", "it holds no values"))
-  if (type == "text") return(guess_text(coded, word))
-  guess_number(x, word)
+  if (type == "text") return(guess_text(told, word))
+  guess_number(told, word)
 }
 
-guess_text <- function(coded, word) {
-  known <- sum(coded$codes > 0L)
-  distinct <- length(coded$levels)
-  share <- distinct / max(known, 1)
+guess_text <- function(told, word) {
+  distinct <- told$distinct()
+  share <- distinct / max(told$known, 1)
   if (grepl(paste0("^(", order_words, ")$"), word) ||
         grepl(id_words, word) && (grepl(order_words, word) || share > .2))
     return(list("identifier", paste0("named like a number, ", distinct_text(distinct))))
-  if (share > .5 && known >= 100)
+  if (share > .5 && told$known >= 100)
     return(list("identifier", paste0("text, ", distinct_text(distinct))))
   list("dimension", paste0("text, ", distinct_text(distinct)))
 }
 
-guess_number <- function(x, word) {
-  known <- x[!is.na(x)]
-  whole <- is.integer(known) || all(known == round(known))
-  if (!whole) return(list("measure", "numbers with decimals"))
+guess_number <- function(told, word) {
+  if (!told$whole()) return(list("measure", "numbers with decimals"))
   if (grepl(part_words, word)) return(list("dimension", "named like a part of a date or place"))
   if (grepl(id_words, word)) {
-    distinct <- length(unique(known))
-    if (grepl(order_words, word) || distinct / length(known) > .2)
+    distinct <- told$distinct()
+    if (grepl(order_words, word) || distinct / told$known > .2)
       return(list("identifier", paste0("named like a number, ", distinct_text(distinct))))
     return(list("dimension", paste0("named like a number, ", distinct_text(distinct))))
   }
   if (grepl("^(account|customer|client|item|product|article|material|store|outlet)$", word))
     return(list("dimension", "numbers that name things"))
-  if (length(known) >= 100 && !is.unsorted(known, strictly = TRUE) && !anyNA(x))
+  if (told$known >= 100 && told$rising())
     return(list("identifier", "whole numbers that rise with every line"))
   list("measure", "whole numbers")
 }

@@ -15,7 +15,14 @@ brief_spec <- function() {
   one_of <- function(help, choices) key_spec(help, "choice", choices = choices)
   list(
     title = text("the book's name, on figures, reports and workbooks"),
-    lines = text("the file of order lines; paths count from the brief's folder"),
+    lines = key_spec("the file or files of order lines, or where they are in a database; paths and
+                      patterns count from the brief's folder", "texts", c(
+                        list(file = texts("files, or patterns such as lines-*.csv")),
+                        sheet_keys_spec(),
+                        list(columns = texts("only these columns are read"),
+                             source_field = text("a field that tells the file of each line"),
+                             through = one_of("read in pieces by this engine", "duckdb"),
+                             connect = connect_spec()), table_keys_spec())),
     date = text("the date field that periods go by"),
     order = text("the identifier that counts orders"),
     people = text("the dimension of the people who sell"),
@@ -31,9 +38,11 @@ brief_spec <- function() {
       form = one_of("how its dates are written", c("day first", "month first")),
       currency = text("the currency that counts, or any")), choices = roles)),
     registers = key_spec("all names of a dimension that should exist, with their own fields",
-                         each = file_or("a file, or file and key", list(
-                           file = text("the file"),
-                           key = text("its column of the names")))),
+                         each = file_or("a file, or more", c(
+                           list(file = text("the file"), key = text("its column of the names")),
+                           sheet_keys_spec(),
+                           list(connect = connect_spec("lines: the database of the lines; or ")),
+                           table_keys_spec()))),
     metrics = key_spec("named formulas over lines", each = file_or("a formula, or more", list(
       is = text("the formula"), show = one_of("how it is shown", metric_shows),
       better = one_of("whether more or less is better", c("high", "low"))))),
@@ -67,6 +76,30 @@ brief_spec <- function() {
       names = texts("its names"), file = text("a file of its names")))),
     pages = key_spec("the pages: a study each, with its arguments",
                      each = key_spec("a page", keys = list())))
+}
+
+sheet_keys_spec <- function() {
+  list(sheet = key_spec("the sheet of a spreadsheet, by name or number", "text"),
+       range = key_spec("the cells of the table, such as A3:F500", "text"),
+       header_row = key_spec("the row of the names of its columns", "number"))
+}
+
+table_keys_spec <- function() {
+  list(table = key_spec("the table in the database", "text"),
+       query = key_spec("a query in its place", "text"))
+}
+
+# How to reach a database; a register may be in that of the lines.
+connect_spec <- function(first = "") {
+  text <- function(help) key_spec(help, "text")
+  key_spec(paste0(first, "how to reach the database"), if (nzchar(first)) "choice" else "none",
+           choices = if (nzchar(first)) "lines", keys = list(
+    driver = key_spec("the engine", "choice", choices = names(connection_drivers)),
+    file = text("the file of a SQLite or DuckDB database"), host = text("the server"),
+    port = key_spec("its port", "number"), dbname = text("the database"),
+    user = text("the user"),
+    password_from = text("the environment variable that holds the password"),
+    sslmode = text("how PostgreSQL encrypts")))
 }
 
 # The keys of a page of one study.

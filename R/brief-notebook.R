@@ -36,8 +36,7 @@ check_brief_object <- function(brief) {
 
 notebook_head <- function(brief, from, only) {
   set <- brief$set
-  lines <- if (is.character(brief$lines)) normalizePath(brief$lines, "/")
-  extra <- c(if (!is.null(lines)) paste0(", lines = ", r_text(lines)),
+  extra <- c(lines_argument(brief$lines),
              if (length(set)) paste0(", set = ", r_text(unlist(set))))
   c("---", paste0("title: ", yaml_text(brief$book$title)), "output: html_document", "---", "",
     "```{r setup, include=FALSE}",
@@ -52,6 +51,20 @@ notebook_head <- function(brief, from, only) {
     } else {
       "brief$book"
     }), "book", "```")
+}
+
+# Lines given beside the brief, as an argument; a data frame or an open connection cannot be written
+# down.
+lines_argument <- function(lines) {
+  if (is.null(lines)) return(NULL)
+  object <- is.data.frame(lines) || is_connection(lines) ||
+    is.list(lines) && is_connection(lines$connect)
+  if (object)
+    return(", lines = stop(\"the lines were an R object: name them here\")")
+  whole <- function(paths) normalizePath(expand_files(unlist(paths)), "/")
+  if (is.character(lines)) lines <- whole(lines) else if (!is.null(lines$file))
+    lines$file <- whole(lines$file)
+  paste0(", lines = ", r_text(lines))
 }
 
 notebook_page <- function(name, page, chunk) {

@@ -13,7 +13,7 @@
 #' for editors.
 #'
 #' @param file (text) the path of the brief.
-#' @param lines (data frame or path) other lines than the brief names.
+#' @param lines other lines than the brief names, as in [ll_book()].
 #' @param set (named character or list) values in the place of the brief's, by their key: a
 #'   parameter (`c(big_order = 2000)`), a page's argument (`c(reps.top = 5)`) or any other key
 #'   (`c(calendar.fiscal_start = "july")`).
@@ -195,15 +195,10 @@ open_keys <- function(brief, folder, lines = NULL) {
     if (is.null(brief$lines))
       ll_abort(c("The brief names no lines.", i = "Add `lines: FILE.csv`, or give the file."),
                "brief")
-    lines <- near(brief$lines)
+    lines <- near_files(brief$lines, near)
   }
-  near_file <- function(spec) {
-    if (is.list(spec) && !is.null(spec$file)) spec$file <- near(spec$file)
-    spec
-  }
-  registers <- lapply(brief$registers, function(register) {
-    if (is.list(register)) near_file(register) else near(register)
-  })
+  near_file <- function(spec) near_files(spec, near)
+  registers <- lapply(brief$registers, near_file)
   sets <- lapply(brief$sets, near_file)
   book <- ll_book(lines, fields = brief$fields, metrics = brief$metrics,
                   registers = if (length(registers)) registers, parameters = brief$parameters,
@@ -214,9 +209,28 @@ open_keys <- function(brief, folder, lines = NULL) {
                   repairs = if (one_scalar(brief$repairs)) check_flag(brief$repairs, "repairs") else
                     brief$repairs %||% TRUE,
                   sets = sets)
-  # The files that it was read from, for the record of a run.
-  path <- function(spec) if (is.list(spec)) spec$file else spec
-  book$read <- unlist(c(list(lines = if (is.character(lines)) lines), lapply(registers, path),
-                        lapply(Filter(function(s) !is.null(s$file), sets), path)))
+  # What it was read from, for the record of a run.
+  book$read <- c(list(lines = read_words_of(lines)), lapply(registers, read_words_of),
+                 lapply(Filter(function(s) !is.null(s$file), sets), read_words_of))
   book
+}
+
+# Paths of a brief count from its folder, those of database files too.
+near_files <- function(spec, near) {
+  each <- function(paths) vapply(unlist(paths), near, "", USE.NAMES = FALSE)
+  if (!is.list(spec) || is.null(names(spec))) return(each(spec))
+  if (!is.null(spec$file)) spec$file <- each(spec$file)
+  if (is.list(spec$connect) && !is.null(spec$connect$file))
+    spec$connect$file <- near(spec$connect$file)
+  spec
+}
+
+# The files that something was read from, or where it is in a database; no secrets.
+read_words_of <- function(spec) {
+  if (is.data.frame(spec)) return(character())
+  if (is.character(spec)) return(expand_files(spec))
+  if (is.null(spec$connect)) return(expand_files(unlist(spec$file)))
+  where <- if (identical(spec$connect, "lines")) "the database of the lines" else
+    connection_name(spec$connect)
+  paste0(where, ", ", if (is.null(spec$query)) paste("table", spec$table) else "a query")
 }

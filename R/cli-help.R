@@ -4,7 +4,7 @@ show_help <- function() {
   known <- declarations()
   names <- names(known)
   commands <- c(draft = command_draft$title, run = command_run$title,
-                schema = command_schema$title)
+                schema = command_schema$title, sql = command_sql$title)
   writeLines(c(
     "longladder: rank, score and explain commercial performance from order lines", "",
     "usage: longladder STUDY [LINES] [options]", "", "studies",
@@ -12,7 +12,7 @@ show_help <- function() {
     "commands", paste0("  ", pad(names(commands), max(nchar(names))), "  ", commands), "",
     "longladder STUDY --help    options and examples of a study",
     "longladder --version       the version", "",
-    "LINES is a CSV file of order lines; without it, longladder.yml in this folder tells.",
+    "LINES are files of order lines (CSV, Parquet, XLSX); without them, longladder.yml here tells.",
     "Exit status: 0 done, 2 something you can mend, 1 anything else."))
   0L
 }

@@ -19,7 +19,8 @@ ll_main <- function(args = commandArgs(trailingOnly = TRUE)) {
     }),
     ll_error = function(e) {
       tell(paste0("longladder: ", conditionMessage(e)), "error")
-      2L
+      # A server that went away is nothing that was typed wrong.
+      if (inherits(e, "ll_error_lost")) 1L else 2L
     },
     interrupt = function(e) {
       tell("longladder: stopped", "error")
@@ -53,6 +54,7 @@ run_command <- function(args) {
   if (args[1] == "draft") return(run_draft(args[-1]))
   if (args[1] == "run") return(run_brief(args[-1]))
   if (args[1] == "schema") return(run_schema(args[-1]))
+  if (args[1] == "sql") return(run_sql(args[-1]))
   run_study(declaration_of(args[1]), args[-1])
 }
 
@@ -81,13 +83,19 @@ run_draft <- function(words) {
 }
 
 run_study <- function(declaration, words) {
-  read <- read_words(declaration, words)
+  read <- read_words(declaration, words, most = Inf)
   if (isTRUE(read$options$help)) {
     writeLines(study_help(declaration))
     return(0L)
   }
   begin_log(read$options)
   check_output(read$options)
+  write_result(ask_study(declaration, read), read$options)
+  0L
+}
+
+# The study's result on the book that the words tell of.
+ask_study <- function(declaration, read) {
   started <- proc.time()[["elapsed"]]
   book <- command_book(read)
   tell(paste0("opened ", plural(book$lines, "line"), " in ", seconds_since(started)), "debug")
@@ -96,8 +104,7 @@ run_study <- function(declaration, words) {
   started <- proc.time()[["elapsed"]]
   result <- do.call(study, c(list(book), values))
   tell(paste0(declaration$name, " took ", seconds_since(started)), "debug")
-  write_result(result, read$options)
-  0L
+  result
 }
 
 seconds_since <- function(started) paste(round(proc.time()[["elapsed"]] - started, 2), "s")
@@ -151,9 +158,8 @@ output_width <- function(options) {
 command_book <- function(read) {
   options <- read$options
   file <- options$brief
-  if (is.null(file) && !length(read$lines) && file.exists("longladder.yml"))
-    file <- "longladder.yml"
-  lines <- if (length(read$lines)) read$lines
+  lines <- command_lines(read)
+  if (is.null(file) && is.null(lines) && file.exists("longladder.yml")) file <- "longladder.yml"
   if (is.null(file) && is.null(lines))
     ll_abort(c("No lines: give a file, or a brief with --brief FILE.",
                i = paste0("For example: longladder standings order_lines.csv --each rep ",
@@ -168,6 +174,30 @@ command_book <- function(read) {
   if (is.null(file)) tell_roles(book)
   tell_repairs(book)
   narrow_by_options(book, options)
+}
+
+# The lines that the words and options tell of: files, with what is said of them, or a database.
+command_lines <- function(read) {
+  options <- read$options
+  spec <- Filter(Negate(is.null), options[c("source_field", "sheet", "range", "header_row",
+                                            "through", "table", "query")])
+  files <- read$lines
+  if (!is.null(options$connect)) {
+    if (length(files))
+      ll_abort("Lines are in files or in a database: give LINES or '--connect', not both.",
+               "argument")
+    pairs <- pairs_of(split_list(options$connect, "connect"), "connect")
+    return(c(list(connect = check_connection(pairs)), spec))
+  }
+  if (!length(files)) {
+    if (length(spec))
+      ll_abort(c(paste0("'--", dashed(names(spec)[1]), "' needs ",
+                        if (names(spec)[1] %in% c("table", "query")) "'--connect'." else
+                          "files of lines."),
+                 i = "See --help for both."), "argument")
+    return(NULL)
+  }
+  if (length(files) == 1 && !length(spec)) files else c(list(file = files), spec)
 }
 
 plain_book <- function(lines, options) {
@@ -276,7 +306,9 @@ tell_repairs <- function(book) {
 }
 
 # Reading a large file takes a while; on a terminal it is said.
-with_progress <- function(file, work) {
-  if (isatty(stderr()) && isTRUE(file.size(file) > 5e7)) tell(paste("reading", file, "..."))
+with_progress <- function(given, work) {
+  files <- if (is.list(given)) given$file else given
+  if (isatty(stderr()) && isTRUE(sum(file.size(files), na.rm = TRUE) > 5e7))
+    tell(paste("reading", and_list(files, 3), "..."))
   work()
 }

@@ -21,13 +21,23 @@ common_options <- list(
   saved_set = arg("text", paste("a set for conditions, as NAME=EACH: DEFINITION:",
                                 "'gone=account: active(2025) - active(2026)' (repeatable)")),
   register = arg("text", "a dimension's register, as NAME=FILE (repeatable)"),
+  source_field = arg("text", "a field that tells which of several files each line came from"),
+  sheet = arg("text", "the sheet of a spreadsheet, by name or number"),
+  range = arg("text", "the cells of the table in the sheet, such as A3:F500"),
+  header_row = arg("whole", "the row of the sheet that names the columns"),
+  through = arg("text", "duckdb: files larger than memory, read in pieces by that engine"),
+  connect = arg("text", paste("lines in a database: 'driver=postgres,host=db,dbname=sales',",
+                              "'driver=sqlite,file=shop.db'; drivers: sqlite, postgres, duckdb,",
+                              "clickhouse")),
+  table = arg("text", "the table of the lines in that database"),
+  query = arg("text", "a query in place of the table"),
   date = arg("text", "the date field that periods go by"),
   order = arg("text", "the identifier that counts orders"),
   people = arg("text", "the dimension of the people who sell"),
   as_of = arg("text", "the day that 'last quarter' counts back from"),
   format = arg("choice", paste("what standard output gets: table, csv, json, or line, the finding",
                                "alone (default: table)")),
-  out = arg("text", "also write a file: .csv .json .xlsx .png .svg .pdf (repeatable)"),
+  out = arg("text", "also write a file: .csv .json .xlsx .parquet .png .svg .pdf (repeatable)"),
   width = arg("whole", "columns of the printed table (default: the terminal's)"),
   verbose = arg("flag", "tell more while it runs (-v)"),
   quiet = arg("flag", "tell nothing but errors"),
@@ -55,8 +65,8 @@ read_words <- function(declaration, words, common = common_options, most = 1) {
   options <- gather_repeats(read$options, counts)
   if (length(read$args) > most)
     ll_abort(c(if (most) "Give one file of lines." else "This takes no files.",
-               x = paste0("There are ", length(read$args), ": ",
-                                                     and_list(quoted(read$args)), ".")), "argument")
+               x = paste0("There are ", length(read$args), ": ", and_list(quoted(read$args)),
+                          ".")), "argument")
   list(options = options, lines = read$args)
 }
 

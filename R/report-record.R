@@ -16,15 +16,19 @@ write_record <- function(brief, made, staged, for_each) {
                     R = one(as.character(getRversion())), platform = one(R.version$platform)),
     pages = made[c("group", "page", "study", "file", "finding", "problem")],
     files = I(c(list.files(staged, recursive = TRUE), "record.json")))
-  writeLines(jsonlite::toJSON(record, pretty = 2, null = "null", digits = NA),
+  writeLines(jsonlite::toJSON(record, pretty = 2, null = "null", na = "null", digits = NA),
              file.path(staged, "record.json"), useBytes = TRUE)
 }
 
 # Each file that the book was read from, with its size, checksum and rows.
 files_read <- function(brief) {
-  paths <- brief$book$read
+  read <- brief$book$read
+  paths <- unlist(read, use.names = FALSE)
   if (!length(paths)) return(data.frame())
+  what <- rep(names(read), lengths(read))
   rows <- c(lines = brief$book$lines, vapply(brief$book$registers, `[[`, 0, "rows"))
-  data.frame(what = names(paths), file = unname(paths), bytes = file.size(paths),
-             md5 = unname(tools::md5sum(paths)), rows = unname(rows[names(paths)]))
+  # Of several files the rows are known together only.
+  alone <- what %in% names(read)[lengths(read) == 1]
+  data.frame(what = what, file = paths, bytes = file.size(paths),
+             md5 = unname(tools::md5sum(paths)), rows = ifelse(alone, unname(rows[what]), NA))
 }

@@ -1,9 +1,9 @@
 #' Save a result to a file
 #'
-#' The kind goes by the ending: `.csv` (the bare table), `.json` (everything), `.xlsx` (the table,
-#' and
-#' a sheet with reading, notes and proof), `.png`, `.svg`, `.pdf` (the figure). Files are written
-#' beside the target and renamed when complete, so that a stop leaves an older file whole.
+#' The kind goes by the ending: `.csv` and `.parquet` (the bare table), `.json` (everything),
+#' `.xlsx` (the table, and a sheet with reading, notes and proof), `.png`, `.svg`, `.pdf` (the
+#' figure). Files are written beside the target and renamed when complete, so that a stop leaves an
+#' older file whole.
 #'
 #' @param x (`ll_result`) what a study returned.
 #' @param file (text) the path; its ending says what to write.
@@ -23,12 +23,19 @@ ll_save <- function(x, file, width = 8.9, height = 5.6) {
   kind <- check_ending(file)
   write_whole(file, function(path) {
     switch(kind, csv = write_csv(x, path), json = writeLines(as_json(x), path, useBytes = TRUE),
-           xlsx = write_xlsx(x, path), write_figure(x, path, kind, width, height))
+           xlsx = write_xlsx(x, path), parquet = write_parquet(x, path),
+           write_figure(x, path, kind, width, height))
   })
   invisible(file)
 }
 
-save_kinds <- c("csv", "json", "xlsx", "png", "svg", "pdf")
+save_kinds <- c("csv", "json", "xlsx", "parquet", "png", "svg", "pdf")
+
+# The bare table; needs_package() says what is missing.
+write_parquet <- function(x, path) {
+  needs_package("nanoparquet", "A Parquet file")
+  nanoparquet::write_parquet(plain_frame(x), path)
+}
 
 check_ending <- function(file) {
   kind <- tolower(sub(".*\\.", "", basename(file)))

@@ -23,6 +23,9 @@ new_frame_source <- function(columns, fields, registers = list(), coded = list()
 }
 
 #' @export
+source_begin.frame_source <- function(source) invisible()
+
+#' @export
 source_size.frame_source <- function(source) source$n
 
 # Lines in memory are here already.

@@ -19,7 +19,7 @@ coded_tree <- function(source, tree) {
     if (is.null(tree$map$coded)) tree$map$coded <- code_mapped(source, tree)
     return(tree$map$coded)
   }
-  key <- paste(deparse(tree), collapse = "")
+  key <- deparse_whole(tree)
   if (is.null(source$made[[key]])) {
     if (length(source$made) >= 24) source$made <- source$made[-1]
     source$made[[key]] <- make_codes(source, tree)

@@ -2,6 +2,9 @@
 # database (database_source). Keys and values are trees of the languages, `where` a resolved
 # condition or NULL for all lines.
 
+# A new question begins: what was asked for the one before is asked again.
+source_begin <- function(source) UseMethod("source_begin")
+
 # How many lines there are.
 source_size <- function(source) UseMethod("source_size")
 

@@ -215,7 +215,7 @@ strata_of_sizes <- function(size) {
 
 values_of_lines <- function(s) {
   q <- s$q
-  source <- here(q, c(q$by, q$numbers, q$book$order))
+  source <- lines_here(q, c(q$by, q$numbers, q$book$order))
   keep <- line_mask(source, q$asked$where_now)
   rows <- if (is.null(keep)) seq_len(source_size(source)) else which(keep)
   value <- scaled_value(row_values(source, q$first$tree$arg))[rows]
@@ -259,7 +259,6 @@ evenly <- function(block, most, seed) {
 
 values_of_names <- function(s) {
   q <- s$q
-  source <- here(q, c(q$each, q$by))
   numbers <- q$book$metrics[intersect(q$numbers, names(q$book$metrics))]
   fold <- fold_metrics(q$book, q$each, c(q$metrics, numbers), q$asked$where_now)
   known <- !is.na(fold$keys[[1]]) & !is.na(fold$values[[1]])
@@ -268,30 +267,35 @@ values_of_names <- function(s) {
   s$sampled <- FALSE
   s$value <- fold$values[[1]][known]
   s$block <- seq_along(s$value)
-  keep <- line_mask(source, q$asked$where_now)
-  rows <- if (is.null(keep)) seq_len(source_size(source)) else which(keep)
-  column <- coded_tree(source, bind_scope(key_tree(q$book, q$each), q$asked$where_now))
-  code <- column$codes[rows]
-  rows <- rows[code > 0]
-  code <- code[code > 0]
-  at <- match(fold$keys[[1]][known], column$levels)
-  first <- match(at, code)
+  names <- fold$keys[[1]][known]
   fields <- lapply(q$by, function(name) {
-    codes <- coded_tree(source, bind_scope(key_tree(q$book, name), q$asked$where_now))$codes[rows]
-    mine <- rep(NA_integer_, length(column$levels))
-    mine[at] <- codes[first]
-    differ <- length(unique(code[codes != mine[code]]))
-    if (differ > few_differ * length(at)) return(name)
-    c(names_field(name, mine[at]), list(differ = differ))
+    of <- commonest_value(q, name, names)
+    if (of$differ > few_differ * length(names)) return(name)
+    c(names_field(name, of$codes), list(differ = of$differ))
   })
   varies <- vapply(fields, is.character, NA)
   s$left_out <- rbind(s$left_out, fields_out(unlist(fields[varies]),
                                            paste("varies within", spoken(q$each))))
   s$fields <- c(fields[!varies], lapply(q$numbers, function(name) {
     numbers_field(name, if (name %in% names(numbers)) fold$values[[name]][known] else
-      register_numbers(q$book, name, fold$keys[[1]][known]))
+      register_numbers(q$book, name, names))
   }))
   s
+}
+
+# What most lines of each name say of a field, the first of several: codes, and how many names have
+# lines that differ.
+commonest_value <- function(q, field, names) {
+  fold <- source_fold(q$book$source, key_trees(q$book, c(q$each, field), q$asked$where_now),
+                      list(), q$asked$where_now)
+  value <- code_column(fold$keys[[2]])$codes
+  at <- match(fold$keys[[1]], names)
+  best <- order(at, -fold$lines, value)
+  best <- best[!is.na(at[best])]
+  first <- best[!duplicated(at[best])]
+  codes <- integer(length(names))
+  codes[at[first]] <- value[first]
+  list(codes = codes, differ = sum(tabulate(at[best], length(names)) > 1))
 }
 
 register_numbers <- function(book, field, names) {

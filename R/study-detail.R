@@ -36,7 +36,8 @@ declared_detail <- declare(
 #'   whole row if not given.
 #'
 #' @return A data frame of class `ll_result_detail`: `line` (the number of the line in the book,
-#'   missing where the lines are in a database) and the fields. Part `totals`: each metric over all the lines found, shown or not.
+#'   missing where the lines are in a database) and the fields. Part `totals`: each metric over all
+#'   the lines found, shown or not.
 #' @section Errors: As [ll_standings()], and `ll_error_argument` for a row that the result has not.
 #' @examples
 #' book <- ll_demo()
@@ -91,7 +92,7 @@ detail_lines <- function(q) {
   first <- if (!is.null(q$top) && !is.null(q$sort_by))
     list(by = key_tree(q$book, q$sort_by), highest = q$direction == "highest", n = q$top)
   book <- q$book
-  book$source <- here(q, c(q$show, q$sort_by), first = first)
+  book$source <- lines_here(q, c(q$show, q$sort_by), first = first)
   keep <- line_mask(book$source, q$asked$where_now)
   lines <- if (is.null(keep)) seq_len(source_size(book$source)) else which(keep)
   total <- fold_question(q, character())

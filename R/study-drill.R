@@ -148,14 +148,14 @@ drill_dimensions <- function(q) {
 
 # The lines of both periods laid out for the search.
 drill_lines <- function(q) {
-  source <- here(q, c(q$dims, q$others, q$book$order), either(q$asked$where_before,
-                                                               q$asked$where_now))
+  both <- either(q$asked$where_before, q$asked$where_now)
+  source <- lines_here(q, c(q$dims, q$others, q$book$order), both)
   masks <- list(line_mask(source, q$asked$where_before), line_mask(source, q$asked$where_now))
   period <- masks[[1]] + 2L * masks[[2]]
-  columns <- lapply(stats::setNames(nm = c(q$dims, q$others)), function(field) {
-    coded_tree(source, bind_scope(key_tree(q$book, field), q$asked$where_now))
-  })
-  levels <- vapply(columns, function(c) length(c$levels), 0L)
+  trees <- key_trees(q$book, c(q$dims, q$others), q$asked$where_now)
+  columns <- lapply(trees, coded_tree, source = source)
+  # Every name of the book counts among those that might have been named.
+  levels <- vapply(trees, function(tree) length(source_names(q$book$source, tree)), 0L)
   codes <- lapply(columns, `[[`, "codes")
   order <- if (!is.null(q$book$order)) order_codes(coded_field(source, q$book$order)$codes)
   # Some thousand orders tell which dimensions stay the same within them.

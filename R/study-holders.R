@@ -115,7 +115,7 @@ line_label <- function(number) ifelse(is.na(number), "a line", paste("line", cou
 # The book with its lines in memory.
 holders_here <- function(q, where = q$asked$where_now) {
   book <- q$book
-  book$source <- here(q, c(q$show, book$order), where)
+  book$source <- lines_here(q, c(q$show, book$order), where)
   book
 }
 

@@ -5,6 +5,7 @@
 ask_book <- function(book, args, dimensions = character(), metrics = args$metrics) {
   # Checked before the thunks below look at them, or each would meet the same error again.
   force(args)
+  source_begin(book$source)
   sliced <- book
   picked <- list()
   found <- together(
@@ -119,7 +120,7 @@ question_trees <- function(q) {
 
 # The lines of a question in memory, with its fields and those in `more`; lines that were there
 # already are all there.
-here <- function(q, more = NULL, where = q$asked$where_now, first = NULL) {
+lines_here <- function(q, more = NULL, where = q$asked$where_now, first = NULL) {
   trees <- c(question_trees(q), lapply(more, key_tree, book = q$book))
   source_here(q$book$source, trees, where, first)
 }

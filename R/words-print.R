@@ -106,3 +106,6 @@ logic_words <- function(tree) {
   if (tree$op == "!") return(paste0("not (", inner, ")"))
   paste(inner, collapse = if (tree$op == "&") " and " else " or ")
 }
+
+# A tree in full, to tell it from others. What it holds by reference does not show.
+deparse_whole <- function(tree) paste(deparse(tree), collapse = "")

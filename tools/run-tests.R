@@ -1,9 +1,12 @@
-# Runs the tests on the installed package and ends with one plain line of counts. Snapshots are
-# compared as well; one that changed or is missing fails.
+# Runs the tests on the installed package, all of them or those whose file names match the words
+# given, and ends with one plain line of counts. Snapshots are compared as well; one that changed or
+# is missing fails.
 Sys.setenv(NOT_CRAN = "true")
 library(testthat)
-results <- test_dir("tests/testthat", package = "longladder", load_package = "installed",
-                    reporter = "summary", stop_on_failure = FALSE)
+words <- commandArgs(TRUE)
+results <- test_dir("tests/testthat", filter = if (length(words)) paste(words, collapse = "|"), 
+                    package = "longladder", load_package = "installed", reporter = "summary",
+                    stop_on_failure = FALSE)
 counts <- as.data.frame(results)
 snapshots <- system2("git", c("status", "--porcelain", "tests/testthat/_snaps"), stdout = TRUE,
                      stderr = FALSE)

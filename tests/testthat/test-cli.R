@@ -71,7 +71,7 @@ test_that("what the person can mend ends with status 2 and one clear message", {
     "'top' must be a whole number.*'-3'" = ask("--top", "-3"), "'top' must be a whole number.*'x'" = ask("--top", "x"),
     "No lines: give a file" = c("standings", "--each", "rep"),
     "does not exist" = c("standings", "nowhere.csv", "--each", "rep"),
-    "Give one file of lines" = c("standings", one, one, "--each", "rep"),
+    "'sheet' belongs to spreadsheets" = c("standings", one, "--sheet", "1", "--each", "rep"),
     "'each' must be given" = c("standings", one, "--define", "revenue=sum(net)"),
     "no field called 'rap'.*Nearest: 'rep'" = c("standings", one, "--define", "a=sum(net)", "--each", "rap"),
     "no metric called 'revenu'" = ask("--metrics", "revenu"),

@@ -1,0 +1,82 @@
+# Questions to a database: one statement each, told in the log, guarded against more rows than
+# memory, and taken back when the person stops.
+
+# `why` tells what is asked, in the log; `guard`: a fold, whose rows are counted.
+ask <- function(source, sql, why, guard = FALSE) {
+  if (!is.null(source$answers[[sql]])) return(source$answers[[sql]])
+  answer <- ask_afresh(source, sql, why, guard)
+  # The same statement within one question has the same answer.
+  if (nrow(answer) <= 1e5) source$answers[[sql]] <- answer
+  answer
+}
+
+ask_afresh <- function(source, sql, why, guard) {
+  most <- getOption("longladder.most_rows", 1e7)
+  if (guard) sql <- paste0(sql, "\nLIMIT ", sprintf("%.0f", most + 1))
+  started <- proc.time()[["elapsed"]]
+  answer <- tryCatch(fetch_answer(source$con, sql), error = function(e) refused(source, e))
+  took <- proc.time()[["elapsed"]] - started
+  if (!is.null(ask_log$statements))
+    ask_log$statements <- c(ask_log$statements,
+                            list(list(sql = sql, why = why, rows = nrow(answer))))
+  tell(paste0(sql, "\n-- ", why, ": ", plural(nrow(answer), "row"), " in ", round(took, 2), " s"),
+       "debug")
+  if (guard && nrow(answer) > most)
+    ll_abort(c(paste0("This question folds to more than ", count_text(most), " rows."),
+               i = paste0("Narrow it, place by a dimension with fewer names, or raise the limit: ",
+                          "options(longladder.most_rows = 1e8).")), "data")
+  answer
+}
+
+# The statements asked so far, while somebody listens.
+ask_log <- new.env(parent = emptyenv())
+ask_log$statements <- NULL
+
+# The statements that a call asks, as text.
+statements_of <- function(call) {
+  ask_log$statements <- list()
+  on.exit(ask_log$statements <- NULL)
+  call()
+  ask_log$statements
+}
+
+# A statement that is stopped midway is cancelled by clearing its result.
+fetch_answer <- function(con, sql) {
+  result <- DBI::dbSendQuery(con, enc2utf8(sql))
+  on.exit(DBI::dbClearResult(result))
+  out <- as.data.frame(DBI::dbFetch(result, n = -1))
+  # Counts fit into doubles; columns of 64-bit integers lose their class when they are joined.
+  wide <- vapply(out, inherits, NA, "integer64")
+  out[wide] <- lapply(out[wide], as.double)
+  out
+}
+
+# What went wrong, told as what the person can mend where it is that.
+refused <- function(source, e) {
+  why <- fit_text(one_line(conditionMessage(e)), 300)
+  if (!still_there(source))
+    ll_abort(c(paste0("The connection to ", source$dialect$name, " was lost; nothing was made."),
+               x = paste0("It says: ", why)), "lost")
+  gone <- vanished_columns(source)
+  if (length(gone))
+    ll_abort(c(paste0("The column ", quoted(gone[1]), " is no longer among the lines."),
+               i = "The table has changed since the book was opened: open it again."), "data")
+  ll_abort(c(paste0(source$dialect$name, " refused a question."), x = paste0("It says: ", why)),
+           "database")
+}
+
+# Some drivers lose their connection with every statement that fails.
+still_there <- function(source) {
+  if (source$dialect$breaks) return(TRUE)
+  tryCatch({
+    DBI::dbGetQuery(source$con, "SELECT 1 AS ll_one")
+    TRUE
+  }, error = function(e) FALSE)
+}
+
+vanished_columns <- function(source) {
+  if (source$dialect$breaks) return(character())
+  now <- tryCatch(source$dialect$columns(source$con, source$from)$name, error = function(e) NULL)
+  if (is.null(now)) return(character())
+  setdiff(vapply(source$columns, `[[`, "", "name"), now)
+}

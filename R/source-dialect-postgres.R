@@ -1,0 +1,43 @@
+# PostgreSQL, 12 or later. Text sorts by the database's collation unless told otherwise; sums of
+# whole numbers are exact numerics; moments have a time zone, which the calendar names.
+
+postgres_dialect <- function() {
+  new_dialect(
+    name = "PostgreSQL",
+    columns = postgres_columns,
+    text = function(x) paste0("CAST(", x, " AS TEXT)"),
+    date = function(x, storage, zone) {
+      switch(storage, date = x, instant = paste0("CAST(", x, " AT TIME ZONE '", zone, "' AS DATE)"),
+             paste0("CAST(", x, " AS DATE)"))
+    },
+    hour = function(x, storage, zone) {
+      if (storage == "instant") x <- paste0("(", x, " AT TIME ZONE '", zone, "')")
+      if (storage == "text_time") x <- paste0("CAST(", x, " AS TIMESTAMP)")
+      paste0("CAST(EXTRACT(HOUR FROM ", x, ") AS INTEGER)")
+    },
+    is_nan = function(x) paste0(x, " = 'NaN'"),
+    bare = function(x) paste0("BTRIM(", x, ", E' \\t\\r\\n')"),
+    by_bytes = function(x) paste0(x, " COLLATE \"C\""),
+    quantile = function(x, prob) {
+      paste0("PERCENTILE_CONT(", number_literal(prob), ") WITHIN GROUP (ORDER BY CAST(", x,
+             " AS DOUBLE PRECISION))")
+    },
+    variance = function(x) paste0("CAST(VAR_SAMP(", x, ") AS DOUBLE PRECISION)"),
+    lookup = function(alias, names, values) {
+      paste0("(", values_table(names, values), ") AS ", alias, " (", alias, "_n, ", alias, "_v)")
+    },
+    read_only = "SET SESSION CHARACTERISTICS AS TRANSACTION READ ONLY")
+}
+
+postgres_columns <- function(con, from) {
+  asked <- DBI::dbSendQuery(con, paste("SELECT * FROM", from, "LIMIT 0"))
+  on.exit(DBI::dbClearResult(asked))
+  info <- DBI::dbColumnInfo(asked)
+  kind <- sub("^_?", "", info$`.typname` %||% info$type)
+  storage <- c(int2 = "whole", int4 = "whole", int8 = "whole", oid = "whole", numeric = "decimal",
+               money = "other", float4 = "double", float8 = "double", bool = "flag", date = "date",
+               timestamp = "time", timestamptz = "instant", text = "text", varchar = "text",
+               bpchar = "text", char = "text", name = "text", uuid = "text", citext = "text")[kind]
+  storage[is.na(storage)] <- "other"
+  data.frame(name = info$name, storage = unname(storage), kind = kind)
+}

@@ -1,0 +1,102 @@
+# What differs between database engines. A dialect is a list of functions that give SQL text;
+# `plain_dialect` is standard SQL, and each engine's own file says where it departs from it.
+#
+# Columns are kept by `storage`: text, whole, decimal, double, flag, date, time (a clock on the
+# wall), instant (a moment, whose day depends on the time zone), text_date and text_time (ISO dates
+# kept as text), days and seconds (counted from 1970); other types cannot be used.
+
+plain_dialect <- list(
+  name = "SQL",
+  # The columns of a relation: a data frame of name and storage (`kind` the engine's own word).
+  columns = NULL,
+  # Whether groups, and picks of rows within them, can be told by window functions.
+  windows = TRUE,
+  whole = function(x) paste0("CAST(", x, " AS BIGINT)"),
+  double = function(x) paste0("CAST(", x, " AS DOUBLE PRECISION)"),
+  text = function(x) paste0("CAST(", x, " AS VARCHAR)"),
+  # Results of sums as doubles: whole numbers below 2^53 are exact in them.
+  sum = function(x, whole) paste0("CAST(SUM(", x, ") AS DOUBLE PRECISION)"),
+  distinct = function(x) paste0("COUNT(DISTINCT ", x, ")"),
+  # Whose days count where a column holds moments and the calendar names no time zone.
+  own_zone = "UTC",
+  divide_whole = function(a, b) paste0("(", a, ") / ", b),
+  # A comparison with a missing value is false.
+  sure = function(test) paste0("COALESCE(", test, ", FALSE)"),
+  is_nan = function(x) NULL,
+  literal_date = function(day) paste0("DATE '", format(as_day(day)), "'"),
+  # A column as a date, and a date as the days since 1970.
+  date = function(x, storage, zone) if (storage == "date") x else paste0("CAST(", x, " AS DATE)"),
+  day_number = function(date) paste0("(", date, " - DATE '1970-01-01')"),
+  # Months since the year 0 of a date.
+  month_number = function(date) {
+    paste0("CAST(EXTRACT(YEAR FROM ", date, ") * 12 + EXTRACT(MONTH FROM ", date,
+           ") - 1 AS BIGINT)")
+  },
+  from_day_number = function(n) paste0("(DATE '1970-01-01' + CAST(", n, " AS INTEGER))"),
+  hour = function(x, storage, zone) paste0("CAST(EXTRACT(HOUR FROM ", x, ") AS INTEGER)"),
+  # Text without the blanks of both ends.
+  bare = function(x) paste0("TRIM(BOTH ' \t\r\n' FROM ", x, ")"),
+  # Text that sorts by its bytes.
+  by_bytes = function(x) x,
+  starts = function(x, text, n) paste0("SUBSTR(", x, ", 1, ", n, ") = ", text),
+  holds = function(x, text) paste0("POSITION(", text, " IN ", x, ") > 0"),
+  # Quantiles by linear interpolation between order statistics (Hyndman and Fan 1996, type 7); NULL
+  # where there are none of this kind.
+  quantile = function(x, prob) {
+    paste0("PERCENTILE_CONT(", number_literal(prob), ") WITHIN GROUP (ORDER BY ", x, ")")
+  },
+  # The sample variance, by a way that does not lose digits; NULL where there is none.
+  variance = function(x) paste0("VAR_SAMP(", x, ")"),
+  # Rows of values among those of a subquery.
+  rows_in = " IN ",
+  # The columns `n`, `low` and `high` of an engine that has the sorted values and no quantile:
+  # their number and the two between which the quantile lies. Or NULL.
+  order_statistics = NULL,
+  # A value for each name by lists of both; or NULL.
+  transform = NULL,
+  # Looks names up in a table of literals: a join of `alias` with the columns ll_n and ll_v.
+  lookup = NULL,
+  # Statements that make a connection of ours read only.
+  read_only = character(),
+  # Whether the connection is of no more use after a statement that failed.
+  breaks = FALSE)
+
+new_dialect <- function(...) utils::modifyList(plain_dialect, list(...))
+
+# Numbers as every engine reads them back to the last bit.
+number_literal <- function(x) {
+  vapply(x, function(one) {
+    if (one == round(one) && abs(one) < 2^53) return(sprintf("%.0f", one))
+    for (digits in 15:17) {
+      text <- formatC(one, digits = digits, format = "g", width = 1)
+      if (as.numeric(text) == one) break
+    }
+    # An exponent makes it a double rather than a decimal.
+    if (grepl("e", text, fixed = TRUE)) text else paste0(text, "e0")
+  }, "", USE.NAMES = FALSE)
+}
+
+# A table of literals, in rows of names and values.
+values_table <- function(names, values) {
+  paste0("VALUES ", paste0("(", names, ", ", values, ")", collapse = ", "))
+}
+
+dialects <- function() {
+  list(SQLite = sqlite_dialect(), PostgreSQL = postgres_dialect(), DuckDB = duckdb_dialect(),
+       ClickHouse = clickhouse_dialect())
+}
+
+# The dialect of an open connection: by its class, or by what it answers.
+dialect_of <- function(con) {
+  kinds <- c(SQLiteConnection = "SQLite", PqConnection = "PostgreSQL",
+             PostgreSQLConnection = "PostgreSQL", duckdb_connection = "DuckDB",
+             ClickhouseConnection = "ClickHouse")
+  known <- kinds[intersect(names(kinds), class(con))]
+  if (length(known)) return(dialects()[[known[[1]]]])
+  answer <- tryCatch(DBI::dbGetQuery(con, "SELECT library_version FROM pragma_version()"),
+                     error = function(e) NULL)
+  if (!is.null(answer)) return(dialects()$DuckDB)
+  ll_abort(c("This kind of database connection is not known.",
+             x = paste0("It is a ", class(con)[1], "."),
+             i = paste0("Known: ", and_list(names(dialects())), ".")), "argument")
+}

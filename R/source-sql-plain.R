@@ -1,0 +1,144 @@
+# The second route to a total where the lines are in a database: statements without groups over the
+# numbers as the engine has them, not over whole numbers. Picks of lines are conditions.
+
+second_route <- "a total by the second route"
+
+#' @export
+plain_lines.database_source <- function(source, aside, only, period) {
+  w <- sql_writer(source, plain = TRUE)
+  asked <- Filter(Negate(is.null), list(aside = aside, only = only, period = period))
+  out <- list(keep = NULL, set_aside = 0, outside_conditions = 0, outside_period = 0)
+  if (!length(asked)) return(out)
+  # What each step leaves; the difference is what it puts outside.
+  if (!is.null(aside)) asked$aside <- pick_not(aside)
+  left <- Reduce(and_also, asked, accumulate = TRUE)
+  tests <- vapply(left, sql_where, "", w = w)
+  columns <- paste0("COUNT(CASE WHEN ", tests, " THEN 1 END) AS ll_n", seq_along(tests))
+  select <- paste(c("COUNT(*) AS ll_n0", columns), collapse = ",\n       ")
+  answer <- ask(source, paste0("SELECT ", select, "\n", from_where(w, NULL)), second_route)
+  n <- as.double(unlist(answer[paste0("ll_n", seq(0, length(tests)))]))
+  outside <- stats::setNames(-diff(n), names(asked))
+  for (step in names(asked))
+    out[[c(aside = "set_aside", only = "outside_conditions", period = "outside_period")[[step]]]] <-
+      outside[[step]]
+  out$keep <- left[[length(left)]]
+  out
+}
+
+#' @export
+plain_pick.database_source <- function(source, tree) tree
+
+#' @export
+plain_metric.database_source <- function(source, tree, keep, before = NULL) {
+  tryCatch({
+    now <- plain_values(source, tree, keep)
+    was <- if (!is.null(before)) plain_values(source, tree, before)
+    plain_total(tree, now, was, is.null(before))
+  }, no_sql = function(e) {
+    here <- source_here(source, list(tree), if (!is.null(before)) either(keep, before) else keep)
+    mask <- function(pick) if (!is.null(pick)) plain_condition(here, pick)
+    plain_metric(here, tree, mask(keep), mask(before))
+  })
+}
+
+# Arithmetic between aggregates; `now` and `was` give an aggregate's value in each period.
+plain_total <- function(tree, now, was, no_before) {
+  switch(tree$kind,
+         number = , date = tree$value,
+         versus = {
+           if (no_before) return(NA_real_)
+           a <- plain_total(tree$arg, now, now, TRUE)
+           b <- plain_total(tree$arg, was, was, TRUE)
+           if (tree$fn == "change") return(a - b)
+           if (is.na(b) || b <= 0) NA_real_ else (a - b) / b
+         },
+         op = plain_op(tree$op, lapply(tree$args, plain_total, now = now, was = was,
+                                       no_before = no_before)),
+         aggregate = now(tree))
+}
+
+# The aggregates of a metric in one statement, for each row of `keys` where there are any: a
+# function that gives the value of each.
+plain_values <- function(source, tree, keep, keys = NULL, w = sql_writer(source, plain = TRUE)) {
+  aggregates <- nodes_where(tree, function(t) t$kind == "aggregate")
+  columns <- unlist(lapply(seq_along(aggregates), function(i) {
+    t <- aggregates[[i]]
+    paste0(c(plain_aggregate_sql(w, t), plain_seen_sql(w, t), plain_held_sql(w, t)), " AS ll_",
+           c("v", "seen", "held"), i)
+  }))
+  by <- key_columns(keys)
+  answer <- ask(source, paste0("SELECT ", paste(c(by$select, columns), collapse = ", "), "\n",
+                               from_where(w, keep), by$group), second_route, length(keys) > 0)
+  value <- function(t) {
+    i <- which(vapply(aggregates, identical, NA, t))[1]
+    part <- function(what) as.double(answer[[paste0("ll_", what, i)]])
+    plain_answer(t, part("v"), part("seen"), part("held"))
+  }
+  structure(value, answer = answer)
+}
+
+plain_aggregate_sql <- function(w, tree) {
+  if (is.null(tree$arg)) return(paste0("COUNT(", sql_where_met(w, "1", tree$where), ")"))
+  if (tree$arg$kind == "per" || tree$fn %in% c("median", "quantile", "sd", "var"))
+    no_sql(tree$fn, "() by a second route")
+  x <- sql_where_met(w, sql_argument(w, tree)$sql, tree$where)
+  switch(tree$fn, count = paste0("COUNT(", x, ")"), distinct = w$dialect$distinct(x),
+         mean = paste0("AVG(", x, ")"), paste0(toupper(tree$fn), "(", x, ")"))
+}
+
+plain_seen_sql <- function(w, tree) paste0("COUNT(", sql_where_met(w, "1", tree$where), ")")
+
+plain_held_sql <- function(w, tree) {
+  if (is.null(tree$arg)) return(plain_seen_sql(w, tree))
+  paste0("COUNT(", sql_where_met(w, sql_argument(w, tree)$sql, tree$where), ")")
+}
+
+# Of lines none of which has a value the sum is missing; of no lines it is nothing.
+plain_answer <- function(tree, v, seen, held) {
+  if (tree$fn %in% c("count", "distinct")) return(v)
+  ifelse(held > 0, v, ifelse(tree$fn == "sum" & seen == 0, 0, NA))
+}
+
+#' @export
+plain_held.database_source <- function(source, tree, keep) {
+  w <- sql_writer(source, plain = TRUE)
+  key <- sql_key(w, tree, coarse = FALSE)
+  answer <- ask(source, paste0("SELECT DISTINCT ", key$sql, " AS ll_k1\n", from_where(w, keep)),
+                second_route, guard = TRUE)
+  coded <- key$coded(answer$ll_k1)
+  names <- names_at(coded$codes, coded$levels)
+  names[!is.na(names)]
+}
+
+#' @export
+plain_sums.database_source <- function(source, each, product, tree, keep) {
+  tryCatch({
+    w <- sql_writer(source, plain = TRUE)
+    keys <- lapply(list(each, product), sql_key, w = w, coarse = FALSE)
+    value <- plain_values(source, tree, keep, keys, w)
+    answer <- attr(value, "answer")
+    named <- function(key, x) {
+      coded <- key$coded(x)
+      names_at(coded$codes, coded$levels)
+    }
+    out <- data.frame(each = named(keys[[1]], answer$ll_k1),
+                      product = named(keys[[2]], answer$ll_k2),
+                      value = rep_len(plain_total(tree, value, value, TRUE), nrow(answer)))
+    out[!is.na(out$each) & !is.na(out$product), ]
+  }, no_sql = function(e) {
+    here <- source_here(source, list(each, product, tree), keep)
+    plain_sums(here, each, product, tree, if (!is.null(keep)) plain_condition(here, keep))
+  })
+}
+
+#' @export
+plain_cells.database_source <- function(source, names) {
+  w <- sql_writer(source, plain = TRUE)
+  columns <- vapply(names, function(name) {
+    x <- sql_field(w, name)
+    paste0("COUNT(", x$raw %||% x$sql, ")")
+  }, "")
+  select <- paste0(columns, " AS ll_n", seq_along(columns), collapse = ",\n       ")
+  answer <- ask(source, paste0("SELECT ", select, "\n", from_where(w, NULL)), second_route)
+  stats::setNames(as.double(unlist(answer[paste0("ll_n", seq_along(columns))])), names)
+}

@@ -1,0 +1,97 @@
+# The same result from wherever the lines are: every kind of source at hand against the data frame.
+
+test_that("servers are there where they were promised", {
+  if (!nzchar(Sys.getenv("LONGLADDER_TEST_SERVERS"))) return(succeed("servers are tested by make test-servers"))
+  expect_setequal(server_kinds(), c("postgres", "duckdb", "clickhouse"))
+})
+
+test_that("every example of every study gives the same result from every database", {
+  lines <- demo_frame()
+  brief <- demo_path("longladder.yml")
+  frame <- ll_brief(brief, lines = lines)$book
+  for (kind in database_kinds()) {
+    far <- ll_brief(brief, lines = lines_in(kind, lines))$book
+    expect_identical(far$fields, frame$fields, info = kind)
+    for (study in internal("declarations")()) for (example in study$examples) {
+      read <- internal("read_words")(study, scan(text = example, what = "", quiet = TRUE))
+      ask <- function(book) {
+        book <- internal("add_metrics")(book, internal("book_options")(read$options)$metrics)
+        book <- internal("narrow_by_options")(book, read$options)
+        do.call(internal(paste0("ll_", study$name)), c(list(book), internal("study_values")(study, read$options)))
+      }
+      got <- ask(far)
+      want <- ask(frame)
+      info <- paste(kind, study$name, example)
+      # Lines of one day come in no order of their own, and have no number to be called by.
+      if (study$name == "detail") {
+        sorted <- function(x) {
+          x <- as.data.frame(x)
+          x <- x[setdiff(names(x), "line")]
+          unname(as.list(x[do.call(order, unname(as.list(x))), ]))
+        }
+        expect_equal(sorted(got), sorted(want), info = info)
+        expect_true(all(ll_proof(got)$holds), info = info)
+      } else if (study$name == "holders" && !grepl("--each", example)) {
+        expect_equal(got$revenue, want$revenue, info = info)
+        expect_equal(got$order_no, want$order_no, info = info)
+      } else {
+        expect_same_result(got, want, info)
+      }
+    }
+  }
+})
+
+test_that("random books with odd names, gaps, ties and extreme values agree for every key", {
+  keys <- list("account", "area", "code", "month(day)", "weekday(day)", "week(day)", "quarter(day)", "year(day)", "day(day)",
+               "fiscal_quarter(day)", "fiscal_month(day)", "hour(at)", "kind", "size", "class_of", "shown_of", "spread", "mon",
+               "order_no", c("account", "area"), c("kind", "size"), c("class_of", "month(day)"), c("code", "spread"))
+  for (kind in database_kinds()) for (seed in 1:2) {
+    lines <- odd_lines(seed)
+    far_lines <- lines_in(kind, lines)
+    frame <- odd_book(lines)
+    far <- odd_book(far_lines)
+    expect_identical(far$fields, frame$fields, info = kind)
+    for (each in keys[(seq_along(keys) + seed) %% 2 == 0 | lengths(keys) > 1]) {
+      ask <- function(book) ll_standings(book, each, names(odd_metrics))
+      expect_same_result(ask(far), ask(frame), paste(kind, seed, paste(each, collapse = "+")))
+    }
+    ask <- function(lines) ll_standings(odd_book(lines, odd_inner_metrics), "area", names(odd_inner_metrics))
+    expect_same_result(ask(far_lines), ask(lines), paste(kind, seed, "inner"))
+  }
+})
+
+test_that("every condition means the same, inside metrics and for whole questions", {
+  inside <- stats::setNames(paste0("count(net[", odd_conditions, "])"), paste0("c", seq_along(odd_conditions)))
+  for (kind in database_kinds()) {
+    lines <- odd_lines(3)
+    far_lines <- lines_in(kind, lines)
+    frame <- odd_book(lines, inside)
+    far <- odd_book(far_lines, inside)
+    got <- ll_standings(far, "area", names(inside))
+    want <- ll_standings(frame, "area", names(inside))
+    for (i in seq_along(inside))
+      expect_identical(got[[names(inside)[i]]], want[[names(inside)[i]]], info = paste(kind, odd_conditions[i]))
+    expect_true(all(ll_proof(got)$holds))
+    for (where in odd_conditions[seq(1, length(odd_conditions), by = 4)])
+      expect_same_result(ll_standings(far, "account", "c1", where = where),
+                         ll_standings(frame, "account", "c1", where = where), paste(kind, where))
+  }
+})
+
+test_that("what stands in a register of the same database serves as one of a file does", {
+  for (kind in database_kinds()) {
+    lines <- odd_lines(4)
+    far <- lines_in(kind, lines)
+    register <- odd_register()
+    register$kind[register$kind %in% ""] <- NA
+    other <- lines_in(kind, register, table = "accounts")
+    ask <- function(lines, accounts) {
+      ll_standings(ll_book(lines, registers = list(account = accounts), metrics = c(revenue = "sum(net)")), "kind")
+    }
+    want <- ask(lines, register)
+    if (kind %in% c("postgres", "clickhouse"))
+      expect_same_result(ask(far, list(connect = "lines", table = "accounts")), want, kind)
+    expect_same_result(ask(far, list(connect = other$connect, table = "accounts")), want, kind)
+    expect_same_result(ask(lines, list(connect = other$connect, query = "SELECT * FROM accounts")), want, kind)
+  }
+})
