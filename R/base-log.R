@@ -36,3 +36,12 @@ tell <- function(text, level = "info") {
     cat(text, sep = "\n", file = stderr())
   }
 }
+
+# Work with a line about it on a terminal, gone when it is done.
+while_shown <- function(text, long, work) {
+  if (!long || log_state$level == "quiet" || !isatty(stderr())) return(work)
+  text <- substr(text, 1, 78)
+  cat(text, "\r", sep = "", file = stderr())
+  on.exit(cat(strrep(" ", nchar(text)), "\r", sep = "", file = stderr()))
+  work
+}

@@ -122,7 +122,8 @@ read_storage <- function(opened, specs) {
   names <- vapply(columns[text], `[[`, "", "name")
   names <- as.character(DBI::dbQuoteIdentifier(opened$con, names))
   select <- paste0(names, " AS ll_c", seq_along(text), collapse = ", ")
-  some <- fetch_answer(opened$con, paste("SELECT", select, "FROM", opened$from, "LIMIT 1000"))
+  some <- ask(opened, paste("SELECT", select, "FROM", opened$from, "LIMIT 1000"),
+              "some of the text, for dates")
   for (i in seq_along(text)) {
     x <- some[[paste0("ll_c", i)]]
     x <- x[!is_blank(x)]

@@ -15,14 +15,7 @@ brief_spec <- function() {
   one_of <- function(help, choices) key_spec(help, "choice", choices = choices)
   list(
     title = text("the book's name, on figures, reports and workbooks"),
-    lines = key_spec("the file or files of order lines, or where they are in a database; paths and
-                      patterns count from the brief's folder", "texts", c(
-                        list(file = texts("files, or patterns such as lines-*.csv")),
-                        sheet_keys_spec(),
-                        list(columns = texts("only these columns are read"),
-                             source_field = text("a field that tells the file of each line"),
-                             through = one_of("read in pieces by this engine", "duckdb"),
-                             connect = connect_spec()), table_keys_spec())),
+    lines = lines_spec(),
     date = text("the date field that periods go by"),
     order = text("the identifier that counts orders"),
     people = text("the dimension of the people who sell"),
@@ -76,6 +69,17 @@ brief_spec <- function() {
       names = texts("its names"), file = text("a file of its names")))),
     pages = key_spec("the pages: a study each, with its arguments",
                      each = key_spec("a page", keys = list())))
+}
+
+lines_spec <- function() {
+  texts <- function(help) key_spec(help, "texts")
+  key_spec(paste("the files of order lines, or where they are in a database; paths and patterns",
+                 "count from the brief's folder"), "texts", c(
+    list(file = texts("files, or patterns such as lines-*.csv")), sheet_keys_spec(),
+    list(columns = texts("only these columns are read"),
+         source_field = key_spec("a field that tells the file of each line", "text"),
+         through = key_spec("read in pieces by this engine", "choice", choices = "duckdb"),
+         connect = connect_spec()), table_keys_spec()))
 }
 
 sheet_keys_spec <- function() {

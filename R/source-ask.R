@@ -14,7 +14,9 @@ ask_afresh <- function(source, sql, why, guard) {
   most <- getOption("longladder.most_rows", 1e7)
   if (guard) sql <- paste0(sql, "\nLIMIT ", sprintf("%.0f", most + 1))
   started <- proc.time()[["elapsed"]]
-  answer <- tryCatch(fetch_answer(source$con, sql), error = function(e) refused(source, e))
+  answer <- while_shown(paste0("asking ", source$dialect$name, ": ", why), isTRUE(source$n > 1e6), {
+    tryCatch(fetch_answer(source$con, sql), error = function(e) refused(source, e))
+  })
   took <- proc.time()[["elapsed"]] - started
   if (!is.null(ask_log$statements))
     ask_log$statements <- c(ask_log$statements,
@@ -54,19 +56,25 @@ fetch_answer <- function(con, sql) {
 # What went wrong, told as what the person can mend where it is that.
 refused <- function(source, e) {
   why <- fit_text(one_line(conditionMessage(e)), 300)
-  if (!still_there(source))
+  if (!still_there(source, why))
     ll_abort(c(paste0("The connection to ", source$dialect$name, " was lost; nothing was made."),
                x = paste0("It says: ", why)), "lost")
   gone <- vanished_columns(source)
   if (length(gone))
     ll_abort(c(paste0("The column ", quoted(gone[1]), " is no longer among the lines."),
                i = "The table has changed since the book was opened: open it again."), "data")
-  ll_abort(c(paste0(source$dialect$name, " refused a question."), x = paste0("It says: ", why)),
-           "database")
+  ll_abort(c(paste0(source$dialect$name, " refused a question."), x = paste0("It says: ", why),
+             i = if (source$dialect$breaks)
+               "Its driver gives the connection up with that: open the book again."), "database")
 }
 
-# Some drivers lose their connection with every statement that fails.
-still_there <- function(source) {
+lost_words <- paste("terminating connection", "closed the connection", "connection .*(lost|reset)",
+                    "broken pipe", "[Ii]nvalid .*connection", "fail to send data", sep = "|")
+
+# By what the driver says, since some connect anew without a word; and by asking once more, unless
+# the driver loses its connection with every statement that fails.
+still_there <- function(source, why) {
+  if (grepl(lost_words, why, ignore.case = TRUE)) return(FALSE)
   if (source$dialect$breaks) return(TRUE)
   tryCatch({
     DBI::dbGetQuery(source$con, "SELECT 1 AS ll_one")

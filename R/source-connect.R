@@ -81,7 +81,8 @@ open_connection <- function(spec, secret) {
                 password = secret, sslmode = spec$sslmode)
   given <- Filter(Negate(is.null), given)
   if (spec$driver == "postgres")
-    return(do.call(DBI::dbConnect, c(list(RPostgres::Postgres(), bigint = "numeric"), given)))
+    return(do.call(DBI::dbConnect, c(list(RPostgres::Postgres(), bigint = "numeric",
+                                          check_interrupts = TRUE), given)))
   names(given)[names(given) == "dbname"] <- "db"
   given$sslmode <- NULL
   do.call(DBI::dbConnect, c(list(RClickhouse::clickhouse()), given))
