@@ -226,21 +226,33 @@ values_of_lines <- function(s) {
   s$sampled <- length(taken) < length(rows)
   s$of <- length(rows)
   rows <- rows[taken]
+  value <- value[!is.na(value)][taken]
+  codes <- lapply(key_trees(q$book, q$by, q$asked$where_now), function(tree) {
+    coded_tree(source, tree)$codes[rows]
+  })
+  numbers <- lapply(q$numbers, function(name) {
+    scaled_value(row_values(source, key_tree(q$book, name)))[rows]
+  })
+  # What is shuffled does not depend on the order in which the lines came: those that stand alone are
+  # told by their values.
   block <- block[taken]
+  block[occurs_once(block)] <- Inf
+  at <- do.call(order, c(list(block, value), unname(codes), numbers, list(method = "radix")))
+  block <- block[at]
+  alone <- is.infinite(block)
+  block[alone] <- max(0, block[!alone]) + seq_len(sum(alone))
   s$block <- block
-  s$value <- value[!is.na(value)][taken]
-  s$fields <- c(
-    lapply(q$by, function(name) {
-      names_field(name, coded_tree(source, bind_scope(key_tree(q$book, name),
-                                                      q$asked$where_now))$codes[rows])
-    }),
-    lapply(q$numbers, function(name) {
-      numbers_field(name, scaled_value(row_values(source, key_tree(q$book, name)))[rows])
-    }))
+  s$value <- value[at]
+  s$fields <- c(Map(function(name, codes) names_field(name, codes[at]), q$by, codes),
+                Map(function(name, x) numbers_field(name, x[at]), q$numbers, numbers))
+  s$fields <- unname(s$fields)
   s
 }
 
-# Lines of one order belong together; a line without an order stands alone.
+# Which values occur once.
+occurs_once <- function(x) !(duplicated(x) | duplicated(x, fromLast = TRUE))
+
+# Lines of one order belong together; a line without an order stands alone, after all others.
 blocks_of <- function(book, source, rows) {
   if (is.null(book$order) || book$grain == "summed") return(seq_along(rows))
   codes <- coded_field(source, book$order)$codes[rows]

@@ -96,12 +96,17 @@ line_holders <- function(q) {
   }
   best <- find()
   after <- find(best$line)
-  after <- after[!duplicated(after[q$within]), , drop = FALSE]
+  labels <- if (is.null(q$book$order)) line_label(line_numbers(source, after$line)) else
+    one_line(as.character(field_values(here, q$book$order, after$line)))
+  # Of several the one whose order comes first by its number, since lines may have no order.
+  first <- if (is.null(q$book$order)) seq_along(labels) else order(labels, method = "radix")
+  first <- first[!duplicated(after[first, q$within, drop = FALSE])]
+  if (!length(q$within)) first <- utils::head(first, 1)
+  after <- after[first, , drop = FALSE]
+  labels <- labels[first]
   names <- as.list(best[q$within])
   at <- if (length(q$within)) match_keys(names, as.list(after[q$within])) else
     rep(if (nrow(after)) 1L else NA_integer_, nrow(best))
-  labels <- if (is.null(q$book$order)) line_label(line_numbers(source, after$line)) else
-    one_line(as.character(field_values(here, q$book$order, after$line)))
   list(keys = named_keys(names), line = best$line, value = best$value,
        book = here,
        group = group_numbers(names, nrow(best)), runner_up = labels[at],

@@ -111,7 +111,7 @@ portrait_notes <- function(s) {
   if (!s$counted) return(question_notes(q$own))
   tied <- s$placed[s$placed$tied > 0 & !is.na(s$placed$place), ]
   behind <- if (is.null(q$book$order)) "line" else "order"
-  silent <- if (!is.null(s$months) && q$first$zero) sum(s$months[[2]] == 0) else 0
+  silent <- if (!is.null(s$months) && q$first$zero) sum(s$months[[2]] == 0, na.rm = TRUE) else 0
   rbind(note("ties", if (nrow(tied)) paste0(
           "Its place by ", spoken(tied$metric), " is shared with ", vapply(
             tied$tied, plural, "", "other"), ".")),

@@ -11,6 +11,9 @@ server_kinds <- function() {
 
 database_kinds <- function() c("sqlite", server_kinds())
 
+# Files are read into memory as frames are; databases answer for themselves.
+source_kinds <- function() c("csv", if (requireNamespace("nanoparquet", quietly = TRUE)) "parquet", database_kinds())
+
 connect_kind <- function(kind, second = FALSE) {
   switch(kind,
          sqlite = DBI::dbConnect(RSQLite::SQLite(), ":memory:", extended_types = TRUE),
@@ -33,6 +36,7 @@ connect_duckdb <- function() {
 
 # Lines as a table of a database of that kind: what ll_book() takes as lines.
 lines_in <- function(kind, data, env = parent.frame(), table = "order_lines") {
+  if (kind %in% c("csv", "parquet")) return(lines_in_file(kind, data, env))
   con <- connect_kind(kind)
   if (kind == "clickhouse") write_shards(con, data, table) else {
     if (kind == "postgres") for (sql in c("SET client_min_messages = error", paste("DROP TABLE IF EXISTS", table)))
@@ -41,6 +45,21 @@ lines_in <- function(kind, data, env = parent.frame(), table = "order_lines") {
   }
   withr::defer(DBI::dbDisconnect(con), env)
   list(connect = con, table = table)
+}
+
+lines_in_file <- function(kind, data, env) {
+  file <- withr::local_tempfile(fileext = paste0(".", kind), .local_envir = env)
+  if (kind == "parquet") {
+    nanoparquet::write_parquet(data, file)
+  } else {
+    # Every digit that a double holds.
+    number <- vapply(data, is.double, NA) & !vapply(data, inherits, NA, c("Date", "POSIXct"))
+    data[number] <- lapply(data[number], function(x) ifelse(is.na(x), NA, sprintf("%.17g", x)))
+    time <- vapply(data, inherits, NA, "POSIXct")
+    data[time] <- lapply(data[time], format, "%Y-%m-%d %H:%M:%S")
+    data.table::fwrite(data, file, na = "")
+  }
+  file
 }
 
 # Half of the lines on each of two servers, and a table over both.
@@ -87,7 +106,20 @@ expect_same_result <- function(got, want, info) {
   expect_identical(ll_notes(got)$text, ll_notes(want)$text, info = info)
   proof <- ll_proof(got)
   expect_true(all(proof$holds), info = paste(info, paste(proof$check[!proof$holds], collapse = "; ")))
+  # A file is also held against its own count of lines.
+  proof <- proof[!grepl("^lines in the file|^cells of .* dates read$", proof$check), ]
   expect_equal(proof$expected, ll_proof(want)$expected, tolerance = 1e-9, info = info)
+}
+
+# The same lines in whatever order.
+expect_same_lines <- function(got, want, info) {
+  sorted <- function(x) {
+    x <- as.data.frame(x)
+    x <- x[setdiff(names(x), "line")]
+    unname(as.list(x[do.call(order, c(unname(as.list(x)), list(method = "radix"))), ]))
+  }
+  expect_equal(sorted(got), sorted(want), info = info)
+  expect_true(all(ll_proof(got)$holds), info = info)
 }
 
 odd_names <- c("O'Brien \"Ltd\"", "back\\slash", "semi;colon -- x", "new\nline", "tab\tx", "caf\u00e9",
@@ -160,3 +192,32 @@ odd_book <- function(lines, metrics = odd_metrics, ...) {
                        shown_of = list(of = "count()", each = "area", from = c(0, 50, 100), over = "shown")),
           calendar = list(fiscal_start = 4), as_of = "2026-12-31", ...)
 }
+
+# A call of every study, for books of odd_lines().
+odd_questions <- list(
+  standings = function(b) ll_standings(b, "account", c("revenue", "ratio"), when = "2025-Q3", against = "previous"),
+  check = function(b) ll_check(b), crosstab = function(b) ll_crosstab(b, "account", "kind", c("revenue", "customers", "med")),
+  trend = function(b) ll_trend(b, c("revenue", "med"), by = "area"),
+  distribution = function(b) ll_distribution(b, metrics = "revenue", by = "area"),
+  distribution_each = function(b) ll_distribution(b, metrics = "revenue", each = "account"),
+  portrait = function(b) ll_portrait(b, "account", odd_names[1], c("revenue", "ratio", "med")),
+  versus = function(b) ll_versus(b, "area", c("x", "y"), by = "kind", metrics = c("revenue", "ratio")),
+  associations = function(b) ll_associations(b, metrics = "revenue", by = c("area", "kind", "code")),
+  associations_each = function(b) ll_associations(b, metrics = "revenue", each = "account", by = c("kind", "area")),
+  holders = function(b) ll_holders(b, each = "account", within = "area", metrics = "revenue", show = "kind"),
+  holders_lines = function(b) ll_holders(b, within = "area", metrics = "revenue", show = c("order_no", "day")),
+  benchmark = function(b) ll_benchmark(b, "account", "ratio"),
+  score = function(b) ll_score(b, "account", c("revenue", "ratio", "orders_each")),
+  pareto = function(b) ll_pareto(b, "account", "revenue"),
+  quadrants = function(b) ll_quadrants(b, "account", c("revenue", "ratio")),
+  tiers = function(b) ll_tiers(b, "account", metrics = "revenue", tiers = c(low = 0, high = 300)),
+  payout = function(b) ll_payout(b, "account", metrics = "revenue", rates = c("0" = "1%", "300" = "2%"), pay = "graduated"),
+  cohorts = function(b) ll_cohorts(b, "account", "revenue", every = "quarter"),
+  lapsed = function(b) ll_lapsed(b, "account", "revenue", active = "2025-Q1", silent = "2025-Q4", show = "kind"),
+  sets = function(b) ll_sets(b, "account", c(a = "active('2025-Q1')", b = "top(revenue, 5)"), metrics = c("revenue", "customers")),
+  whitespace = function(b) ll_whitespace(b, "account", "code", "revenue", buyers = 2, show = "kind"),
+  bridge = function(b) ll_bridge(b, "revenue", by = "account", when = "2025-Q3", against = "2025-Q2"),
+  bridge_rate = function(b) ll_bridge(b, "ratio", by = "area", when = "2025-Q3", against = "2025-Q2"),
+  drill = function(b) ll_drill(b, "revenue", when = "2025-Q3", against = "2025-Q2", dims = c("account", "area", "kind", "code")),
+  substitution = function(b) ll_substitution(b, "account", "code", "revenue", when = "2025-Q3", against = "2025-Q2"),
+  detail = function(b) ll_detail(b, show = c("order_no", "account", "kind", "net", "late", "size"), where = "qty > 2"))
