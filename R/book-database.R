@@ -11,6 +11,7 @@ refuse_unfold <- function() {
 # list(source told, fields): the columns under the names that the person gave.
 open_database <- function(con, table, query, specs, calendar) {
   dialect <- dialect_of(con)
+  for (sql in dialect$settings) DBI::dbExecute(con, sql)
   from <- database_relation(con, table, query, dialect)
   where <- if (is.null(query)) paste("the table", quoted(table)) else "the query"
   found <- database_columns(con, from, dialect, where)
@@ -164,7 +165,8 @@ fact_columns <- function(source, column, guessed) {
   x <- quoted_column(source, column)
   if (column$storage == "text")
     return(c(known = paste0("COUNT(CASE WHEN ", d$bare(x), " <> '' THEN 1 END)"),
-             held = paste0("COUNT(", x, ")"), if (guessed) c(distinct = d$distinct(x))))
+             held = paste0("COUNT(", x, ")"),
+             if (guessed) c(distinct = d$distinct_of_all(x, source$from))))
   if (!column$storage %in% c("whole", "decimal", "double"))
     return(c(known = paste0("COUNT(", x, ")")))
   nan <- if (column$storage == "double") d$is_nan(x)

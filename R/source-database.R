@@ -103,8 +103,8 @@ known_fold <- function(source, keys, parts, where) {
   parts <- lapply(parts, deparse_whole)
   where <- deparse_whole(where)
   for (kept in source$folds) {
-    fits <- identical(kept$where, where) && identical(kept$keys[names(keys)], keys) &&
-      all(unlist(parts) %in% unlist(kept$parts))
+    fits <- identical(kept$where, where) && all(unlist(parts) %in% unlist(kept$parts)) &&
+      (!length(keys) || identical(kept$keys[names(keys)], keys))
     if (!fits) next
     out <- kept$out
     out$parts <- stats::setNames(out$parts[match(unlist(parts), unlist(kept$parts))], names(parts))

@@ -55,6 +55,9 @@ clickhouse_dialect <- function() {
     own_zone = NULL,
     transform = clickhouse_transform,
     rows_in = " GLOBAL IN ",
+    # Registers of many names make long statements.
+    settings = paste("SET", c("max_query_size = 1000000000", "max_ast_elements = 100000000",
+                              "max_expanded_ast_elements = 100000000")),
     breaks = TRUE)
 }
 

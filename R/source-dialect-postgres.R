@@ -15,6 +15,11 @@ postgres_dialect <- function() {
       if (storage == "text_time") x <- paste0("CAST(", x, " AS TIMESTAMP)")
       paste0("CAST(EXTRACT(HOUR FROM ", x, ") AS INTEGER)")
     },
+    # COUNT(DISTINCT) sorts; a subquery is hashed.
+    distinct_of_all = function(x, from) {
+      paste0("(SELECT COUNT(*) FROM (SELECT DISTINCT ", x, " FROM ", from, " WHERE ", x,
+             " IS NOT NULL) AS ll_names)")
+    },
     is_nan = function(x) paste0(x, " = 'NaN'"),
     bare = function(x) paste0("BTRIM(", x, ", E' \\t\\r\\n')"),
     by_bytes = function(x) paste0(x, " COLLATE \"C\""),

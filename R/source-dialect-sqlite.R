@@ -30,9 +30,11 @@ sqlite_dialect <- function() {
     holds = function(x, text) paste0("INSTR(", x, ", ", text, ") > 0"),
     quantile = function(x, prob) NULL,
     variance = function(x) NULL,
+    # Grouped and of one type, so that it is laid out once and looked up by an index of its own.
     lookup = function(alias, names, values) {
-      paste0("(SELECT column1 AS ", alias, "_n, column2 AS ", alias, "_v FROM (",
-             values_table(names, values), "))")
+      type <- if (startsWith(names[1], "'")) "TEXT" else "NUMERIC"
+      paste0("(SELECT CAST(column1 AS ", type, ") AS ", alias, "_n, MAX(column2) AS ", alias,
+             "_v FROM (", values_table(names, values), ") GROUP BY 1)")
     })
 }
 

@@ -17,6 +17,8 @@ plain_dialect <- list(
   # Results of sums as doubles: whole numbers below 2^53 are exact in them.
   sum = function(x, whole) paste0("CAST(SUM(", x, ") AS DOUBLE PRECISION)"),
   distinct = function(x) paste0("COUNT(DISTINCT ", x, ")"),
+  # The same over all lines, as a column beside others.
+  distinct_of_all = function(x, from) paste0("COUNT(DISTINCT ", x, ")"),
   # Whose days count where a column holds moments and the calendar names no time zone.
   own_zone = "UTC",
   divide_whole = function(a, b) paste0("(", a, ") / ", b),
@@ -56,6 +58,8 @@ plain_dialect <- list(
   transform = NULL,
   # Looks names up in a table of literals: a join of `alias` with the columns ll_n and ll_v.
   lookup = NULL,
+  # Settings of a session, made when a book is opened; they touch nothing but that session.
+  settings = character(),
   # Statements that make a connection of ours read only.
   read_only = character(),
   # Whether the connection is of no more use after a statement that failed.

@@ -233,8 +233,8 @@ values_of_lines <- function(s) {
   numbers <- lapply(q$numbers, function(name) {
     scaled_value(row_values(source, key_tree(q$book, name)))[rows]
   })
-  # What is shuffled does not depend on the order in which the lines came: those that stand alone are
-  # told by their values.
+  # What is shuffled does not depend on the order in which the lines came: those that stand alone
+  # are told by their values.
   block <- block[taken]
   block[occurs_once(block)] <- Inf
   at <- do.call(order, c(list(block, value), unname(codes), numbers, list(method = "radix")))

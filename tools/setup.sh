@@ -47,14 +47,7 @@ if [ "$debian_r" != 0 ] && [ "$(id -u)" = 0 ]; then
 fi
 if [ -n "$need" ]; then
   echo "setup: installing from CRAN:" $need
-  Rscript --no-init-file -e '
-    folder <- Sys.getenv("R_LIBS_USER")
-    if (file.access(.libPaths()[1], 2) != 0) {
-      dir.create(folder, FALSE, TRUE)
-      .libPaths(c(folder, .libPaths()))
-    }
-    if (identical(unname(getOption("repos")["CRAN"]), "@CRAN@")) options(repos = c(CRAN = getCRANmirrors(local.only = TRUE)$URL[1]))
-    install.packages(commandArgs(TRUE), Ncpus = 2, quiet = TRUE)' $need
+  Rscript --no-init-file tools/install-cran.R $need
   need=$(missing)
   if [ -n "$need" ]; then
     echo "setup: could not install:" $need >&2

@@ -5,6 +5,7 @@
 set -e
 cd "$(dirname "$0")/.."
 root=$(pwd)
+mkdir -p build
 say() { echo "test-servers: $*"; }
 
 debs=""
@@ -27,14 +28,7 @@ if [ -n "$debs$drivers" ]; then
 fi
 if [ -n "$drivers" ]; then
   say "installing from CRAN: $drivers"
-  Rscript --no-init-file -e '
-    folder <- Sys.getenv("R_LIBS_USER")
-    if (file.access(.libPaths()[1], 2) != 0) {
-      dir.create(folder, FALSE, TRUE)
-      .libPaths(c(folder, .libPaths()))
-    }
-    if (identical(unname(getOption("repos")["CRAN"]), "@CRAN@")) options(repos = c(CRAN = getCRANmirrors(local.only = TRUE)$URL[1]))
-    install.packages(commandArgs(TRUE), Ncpus = 2, quiet = TRUE)' $drivers >build/drivers.log 2>&1 || true
+  Rscript --no-init-file tools/install-cran.R $drivers >build/drivers.log 2>&1 || true
   drivers=$(missing RPostgres RClickhouse adbcdrivermanager adbi)
   [ -z "$drivers" ] || { tail -20 build/drivers.log; say "could not install: $drivers" >&2; exit 1; }
 fi

@@ -110,3 +110,21 @@ test_that("what stands in a register of the same database serves as one of a fil
     expect_same_result(ask(lines, list(connect = other$connect, query = "SELECT * FROM accounts")), want, kind)
   }
 })
+
+test_that("registers of many names serve where rows cannot be put together afterwards", {
+  names <- sprintf("A%05d", 1:20000)
+  register <- data.frame(account = names, kind = c("shop", "farm")[1:20000 %% 2 + 1], contact = paste("Person", 1:20000))
+  lines <- withr::with_seed(1, data.frame(account = sample(names, 3e4, TRUE), order_no = paste0("N", sample(1e4, 3e4, TRUE)),
+                                          net = round(runif(3e4, 1, 99), 2)))
+  open <- function(lines) {
+    ll_book(lines, fields = c(order_no = "identifier"), registers = list(account = register),
+            metrics = c(revenue = "sum(net)", orders = "distinct(order_no)"))
+  }
+  frame <- open(lines)
+  for (kind in database_kinds()) {
+    far <- open(lines_in(kind, lines))
+    for (each in c("kind", "contact"))
+      expect_same_result(ll_standings(far, each, c("revenue", "orders"), top = 5),
+                         ll_standings(frame, each, c("revenue", "orders"), top = 5), paste(kind, each))
+  }
+})
