@@ -58,6 +58,7 @@ clickhouse_dialect <- function() {
     # Registers of many names make long statements.
     settings = paste("SET", c("max_query_size = 1000000000", "max_ast_elements = 100000000",
                               "max_expanded_ast_elements = 100000000")),
+    read_only = "SET readonly = 2",
     breaks = TRUE)
 }
 

@@ -64,6 +64,9 @@ test_that("rights that are missing and servers that are not there are said, with
   if (!here("clickhouse")) return(invisible())
   expect_error(ll_book(list(connect = list(driver = "clickhouse", host = "127.0.0.1", port = "9"), table = "t")),
                "clickhouse at 127.0.0.1:9", class = "ll_error_database")
+  own <- internal("connect_to")(list(driver = "clickhouse", host = "127.0.0.1", port = as.character(server_port("CLICKHOUSE_PORT")),
+                                     user = "ladder", password_from = "LONGLADDER_TEST_SECRET"))
+  expect_error(DBI::dbExecute(own, "DROP TABLE order_lines"), "readonly")
 })
 
 test_that("a connection lost midway ends the question with status 1 and leaves no file", {
