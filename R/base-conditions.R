@@ -33,3 +33,9 @@ together <- function(...) {
   }
   values
 }
+
+needs_package <- function(package, what) {
+  if (!requireNamespace(package, quietly = TRUE))
+    ll_abort(c(paste0(what, " needs the package ", package, "."),
+               i = paste0("install.packages(\"", package, "\")")), "package")
+}

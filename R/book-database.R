@@ -8,11 +8,11 @@ refuse_unfold <- function() {
              i = "Give a query that unfolds them."), "argument")
 }
 
-# list(source told, fields): the columns under the names that the person gave.
-open_database <- function(con, table, query, specs, calendar) {
+# What a table or query holds, its columns under the names that the person gave.
+open_database <- function(con, table, query, specs) {
   dialect <- dialect_of(con)
   for (sql in dialect$settings) DBI::dbExecute(con, sql)
-  from <- database_relation(con, table, query, dialect)
+  from <- database_relation(con, table, query)
   where <- if (is.null(query)) paste("the table", quoted(table)) else "the query"
   found <- database_columns(con, from, dialect, where)
   refuse_mends(specs, where)
@@ -39,7 +39,7 @@ open_database <- function(con, table, query, specs, calendar) {
 }
 
 # The table, quoted, or the query in brackets.
-database_relation <- function(con, table, query, dialect) {
+database_relation <- function(con, table, query) {
   if (is.null(table) == is.null(query))
     ll_abort(c("Lines in a database need 'table' or 'query', one of them.",
                i = "For example ll_book(con, table = \"order_lines\")."), "argument")
@@ -51,7 +51,7 @@ database_relation <- function(con, table, query, dialect) {
   table <- check_words(table, "table", one = TRUE)
   known <- tryCatch(DBI::dbListTables(con), error = function(e) character())
   parts <- if (table %in% known) table else strsplit(table, ".", fixed = TRUE)[[1]]
-  paste(as.character(DBI::dbQuoteIdentifier(con, parts)), collapse = ".")
+  paste(quoted_name(con, parts), collapse = ".")
 }
 
 database_columns <- function(con, from, dialect, where) {
@@ -79,7 +79,7 @@ refuse_mends <- function(specs, where) {
   }
 }
 
-# The field table and the source: list(source, fields).
+# The source and the rows of its field table: list(source, rows).
 describe_database <- function(opened, specs, tables, calendar) {
   columns <- read_storage(opened, specs)
   source <- new_database_source(opened$con, opened$from, opened$dialect, columns, calendar)
@@ -96,7 +96,6 @@ describe_database <- function(opened, specs, tables, calendar) {
     cbind(data.frame(name = name, column = name, from = "lines"),
           describe_facts(fact, name, role, name %in% names(tables)))
   })
-  fields <- do.call(rbind, rows)
   source$registers <- tables
   list(source = source, rows = rows)
 }
@@ -120,8 +119,7 @@ read_storage <- function(opened, specs) {
     columns[[name]]$storage == "text" && specs[[name]]$role %||% "date" == "date"
   }, names(columns))
   if (!length(text)) return(columns)
-  names <- vapply(columns[text], `[[`, "", "name")
-  names <- as.character(DBI::dbQuoteIdentifier(opened$con, names))
+  names <- quoted_name(opened$con, vapply(columns[text], `[[`, "", "name"))
   select <- paste0(names, " AS ll_c", seq_along(text), collapse = ", ")
   some <- ask(opened, paste("SELECT", select, "FROM", opened$from, "LIMIT 1000"),
               "some of the text, for dates")
@@ -156,13 +154,9 @@ database_facts <- function(source, guessed) {
   list(lines = lines, columns = stats::setNames(columns, names(source$columns)))
 }
 
-quoted_column <- function(source, column) {
-  as.character(DBI::dbQuoteIdentifier(source$con, column$name))
-}
-
 fact_columns <- function(source, column, guessed) {
   d <- source$dialect
-  x <- quoted_column(source, column)
+  x <- quoted_name(source$con, column$name)
   if (column$storage == "text")
     return(c(known = paste0("COUNT(CASE WHEN ", d$bare(x), " <> '' THEN 1 END)"),
              held = paste0("COUNT(", x, ")"),
@@ -198,9 +192,9 @@ read_facts <- function(source, column, value, lines) {
   out$distinct <- function() {
     if (column$storage == "flag") return(min(known, 2))
     if (length(value("distinct"))) return(value("distinct"))
-    as.double(ask(source, paste0("SELECT ", source$dialect$distinct(quoted_column(source, column)),
-                                 " AS ll_n\nFROM ", source$from),
-                   paste("how many names of", column$name))$ll_n)
+    x <- source$dialect$distinct(quoted_name(source$con, column$name))
+    as.double(ask(source, paste0("SELECT ", x, " AS ll_n\nFROM ", source$from),
+                  paste("how many names of", column$name))$ll_n)
   }
   if (!number || !known) return(out)
   largest <- max(abs(value("least")), abs(value("most")))
@@ -216,7 +210,7 @@ read_facts <- function(source, column, value, lines) {
 
 # A whole table or query as a data frame, for registers.
 whole_table <- function(con, table, query) {
-  opened <- open_database(con, table, query, list(), plain_calendar)
+  opened <- open_database(con, table, query, list())
   made <- describe_database(opened, list(), list(), plain_calendar)
   made$source$fields <- all_fields(made$rows, list())
   names <- made$source$fields$name

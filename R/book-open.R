@@ -114,7 +114,7 @@ ll_book <- function(lines, fields = NULL, metrics = NULL, registers = NULL, para
   place <- lines_place(lines, table, query)
   far <- !is.null(place$con)
   if (far && !is.null(unfold)) refuse_unfold()
-  columns <- if (far) open_database(place$con, place$table, place$query, specs, calendar) else
+  columns <- if (far) open_database(place$con, place$table, place$query, specs) else
     open_columns(place, specs, unfold, switches)
   tables <- open_registers(registers, names(if (far) columns$columns else columns$data), switches,
                            columns$con)

@@ -41,8 +41,6 @@ files_place <- function(lines) {
                x = paste0("It is ", shown(paths), ".")), "argument")
   spec <- lines[setdiff(names(lines), "file")]
   if (!is.null(spec$columns)) spec$columns <- check_words(unlist(spec$columns), "columns of lines")
-  if (!is.null(spec$header_row))
-    spec$header_row <- check_whole(spec$header_row, "header_row", list(from = 1))
   files <- expand_files(paths)
   if (!is.null(spec$through)) return(through_place(files, spec))
   list(file = files, spec = spec)
@@ -65,7 +63,7 @@ through_place <- function(files, spec) {
                                collapse = ", "), "]")
   reader <- if (kinds[1] == "parquet") "read_parquet(" else "read_csv("
   columns <- if (is.null(spec$columns)) "*" else
-    paste(DBI::dbQuoteIdentifier(con, spec$columns), collapse = ", ")
+    paste(quoted_name(con, spec$columns), collapse = ", ")
   list(con = con, query = paste0("SELECT ", columns, " FROM ", reader, list_of,
                                  ", union_by_name = true)"), ours = TRUE)
 }

@@ -35,22 +35,29 @@ fold_once <- function(keys, parts, keep, n) {
 
 # Subtotals: rolled up from the finest table where a part can be, folded again where not.
 fold_subset <- function(keys, finest, parts, keep, n) {
-  rows <- length(finest$lines)
-  coarse <- group_lines(Map(function(key, codes) list(codes = codes, levels = key$levels),
-                            keys, finest$keys[names(keys)]), NULL, rows)
-  group <- coarse$group %||% rep(0L, rows)
-  lines <- kernel_sum(finest$lines, TRUE, group, coarse$size, NULL)$sum
-  full <- if (length(keys)) which(lines > 0) else 1L
+  coarse <- coarser_rows(Map(function(key, codes) list(codes = codes, levels = key$levels),
+                             keys, finest$keys[names(keys)]), finest$lines)
   again <- NULL
   values <- Map(function(part, name) {
-    if (can_roll_up(part)) return(take(roll_up(finest$parts[[name]], group, coarse$size), full))
+    if (can_roll_up(part)) return(coarse$roll(finest$parts[[name]]))
     again <<- again %||% group_lines(keys, keep, n)
     refolded <- fold_part(part, again, n)
     seen <- kernel_count(n, again$group, again$size, again$keep) > 0
     take(refolded, if (length(keys)) which(seen) else 1L)
   }, parts, seq_along(parts))
-  list(keys = lapply(coarse$codes, function(codes) codes[full]), parts = values,
-       lines = lines[full])
+  list(keys = coarse$keys, parts = values, lines = coarse$lines)
+}
+
+# The rows of a folded table over some of its keys, coded columns: list(keys, lines, roll), `roll`
+# giving a part at those rows.
+coarser_rows <- function(keys, lines) {
+  rows <- length(lines)
+  groups <- group_lines(keys, NULL, rows)
+  group <- groups$group %||% rep(0L, rows)
+  lines <- kernel_sum(lines, TRUE, group, groups$size, NULL)$sum
+  full <- if (length(keys)) which(lines > 0) else 1L
+  list(keys = lapply(groups$codes, function(codes) codes[full]), lines = lines[full],
+       roll = function(part) take(roll_up(part, group, groups$size), full))
 }
 
 can_roll_up <- function(part) {

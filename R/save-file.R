@@ -31,7 +31,7 @@ ll_save <- function(x, file, width = 8.9, height = 5.6) {
 
 save_kinds <- c("csv", "json", "xlsx", "parquet", "png", "svg", "pdf")
 
-# The bare table; needs_package() says what is missing.
+# The bare table.
 write_parquet <- function(x, path) {
   needs_package("nanoparquet", "A Parquet file")
   nanoparquet::write_parquet(plain_frame(x), path)

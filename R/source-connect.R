@@ -39,9 +39,7 @@ close_with <- function(source) {
 connect_to <- function(spec, folder = NULL) {
   spec <- check_connection(spec)
   driver <- connection_drivers[[spec$driver]]
-  if (!requireNamespace(driver$package, quietly = TRUE))
-    ll_abort(c(paste0("Connecting to ", spec$driver, " needs the package ", driver$package, "."),
-               i = paste0("install.packages(\"", driver$package, "\")")), "package")
+  needs_package(driver$package, paste("Connecting to", spec$driver))
   secret <- connection_secret(spec)
   con <- tryCatch(open_connection(spec, secret), error = function(e) {
     if (inherits(e, "ll_error")) stop(e)

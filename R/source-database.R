@@ -156,15 +156,10 @@ settle_rows <- function(out, rolls) {
 
 # A folded table over some of its keys.
 roll_rows <- function(out, subset) {
-  rows <- length(out$lines)
-  groups <- group_lines(out$keys[subset], NULL, rows)
-  group <- groups$group %||% rep(0L, rows)
-  lines <- kernel_sum(out$lines, TRUE, group, groups$size, NULL)$sum
-  full <- if (length(subset)) which(lines > 0) else 1L
-  list(keys = Map(function(codes, key) list(codes = codes[full], levels = key$levels),
-                  groups$codes, out$keys[subset]),
-       parts = lapply(out$parts, function(part) take(roll_up(part, group, groups$size), full)),
-       lines = lines[full])
+  coarse <- coarser_rows(out$keys[subset], out$lines)
+  list(keys = Map(function(codes, key) list(codes = codes, levels = key$levels), coarse$keys,
+                  out$keys[subset]),
+       parts = lapply(out$parts, coarse$roll), lines = coarse$lines)
 }
 
 name_rows <- function(out) {

@@ -43,7 +43,7 @@ sqlite_columns <- function(con, from) {
   some <- DBI::dbGetQuery(con, paste("SELECT * FROM", from, "LIMIT 1"))
   declared <- sqlite_declared(con, from)
   storage <- vapply(names(some), function(name) {
-    column <- DBI::dbQuoteIdentifier(con, name)
+    column <- quoted_name(con, name)
     kinds <- DBI::dbGetQuery(con, paste0(
       "SELECT DISTINCT TYPEOF(", column, ") AS kind FROM (SELECT ", column, " FROM ", from,
       " WHERE ", column, " IS NOT NULL LIMIT 1000)"))$kind

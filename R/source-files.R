@@ -52,12 +52,6 @@ known_columns <- function(wanted, names, path) {
   wanted
 }
 
-needs_package <- function(package, what) {
-  if (!requireNamespace(package, quietly = TRUE))
-    ll_abort(c(paste0(what, " needs the package ", package, "."),
-               i = paste0("install.packages(\"", package, "\")")), "package")
-}
-
 read_parquet_file <- function(path, what, columns = NULL) {
   needs_package("nanoparquet", "A Parquet file")
   broken <- function(e) {
@@ -102,7 +96,7 @@ read_sheet_file <- function(path, what, spec) {
   repairs <- NULL
   if (is.null(spec$range)) {
     skip <- if (is.null(spec$header_row)) asked(sheet_header(path, sheet)) - 1 else
-      spec$header_row - 1
+      check_whole(spec$header_row, "header_row", list(from = 1)) - 1
     if (skip && is.null(spec$header_row))
       repairs <- repair("title_rows", NA, skip, paste0(plural(skip, "row"),
                                                        " above the header skipped"))

@@ -78,8 +78,7 @@ brought_column <- function(name, w, source) {
   }
   # Text as it is, blanks included, as lines of a file are kept.
   column <- source$columns[[field$column]]
-  if (column$storage == "text")
-    x$sql <- as.character(DBI::dbQuoteIdentifier(source$con, column$name))
+  if (column$storage == "text") x$sql <- quoted_name(source$con, column$name)
   list(columns = c(v = x$sql), read = function(c) as_utf8(as.character(c$v)))
 }
 

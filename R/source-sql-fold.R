@@ -16,12 +16,6 @@ fold_statements <- function(source, keys, parts, where) {
     }))
 }
 
-# Parts that groups of groups can be made of.
-adds_over_groups <- function(part) {
-  part$fn %in% c("sum", "count", "min", "max", "moments") &&
-    (is.null(part$arg) || part$arg$kind != "per")
-}
-
 part_kind <- function(part, dialect) {
   if (!is.null(part$arg) && part$arg$kind == "per") return("per")
   ordered <- part$fn == "quantile" && is.null(dialect$quantile("x", .5)) &&
@@ -58,7 +52,7 @@ having_lines <- function(source, keys) {
 key_columns <- function(keyed) {
   alias <- sprintf("ll_k%d", seq_along(keyed))
   sql <- vapply(keyed, `[[`, "", "sql")
-  list(select = if (length(keyed)) paste(sql, "AS", alias),
+  list(alias = alias, select = if (length(keyed)) paste(sql, "AS", alias),
        group = if (length(keyed)) paste0("\nGROUP BY ", paste(alias, collapse = ", ")) else "")
 }
 
@@ -174,8 +168,8 @@ between_order_statistics <- function(c, prob) {
 fold_within <- function(parts, source, keys, where, coarse) {
   w <- sql_writer(source)
   keyed <- lapply(keys, sql_key, w = w, coarse = coarse)
-  by <- sql_key(w, parts[[1]]$arg$by, coarse = FALSE)$sql
-  alias <- sprintf("ll_k%d", seq_along(keyed))
+  by <- key_columns(keyed)
+  name <- sql_key(w, parts[[1]]$arg$by, coarse = FALSE)$sql
   inner <- lapply(parts, function(part) sql_metric(w, part$arg$inner))
   made <- Map(function(part, x, i) {
     v <- sql_writer(source)
@@ -184,16 +178,18 @@ fold_within <- function(parts, source, keys, where, coarse) {
     part$arg <- node("name", name = "it", inner = TRUE)
     sql_part(v, part)
   }, parts, inner, seq_along(parts))
-  within <- paste0("SELECT ", paste(c(
-    if (length(keyed)) paste(vapply(keyed, `[[`, "", "sql"), "AS", alias), paste(by, "AS ll_by"),
-    paste0(vapply(inner, `[[`, "", "sql"), " AS ll_it", seq_along(inner))),
-    collapse = ",\n       "), "\n", from_where(w, where), "\nGROUP BY ",
-    paste(c(alias, "ll_by"), collapse = ", "))
-  list(sql = paste0("SELECT ", paste(c(alias, "COUNT(*) AS ll_lines", part_columns(made)),
-                                     collapse = ", "), "\nFROM (", within,
-                    ") AS ll_within\nWHERE ll_by IS NOT NULL",
-                    if (length(alias)) paste0("\nGROUP BY ", paste(alias, collapse = ", "))),
-       keys = keyed, parts = made)
+  columns <- paste0(vapply(inner, `[[`, "", "sql"), " AS ll_it", seq_along(inner))
+  within <- paste0("SELECT ", paste(c(by$select, paste(name, "AS ll_by"), columns),
+                                    collapse = ",\n       "),
+                   "\n", from_where(w, where), "\nGROUP BY ",
+                   paste(c(by$alias, "ll_by"), collapse = ", "))
+  fold_over(paste0("(", within, ") AS ll_within\nWHERE ll_by IS NOT NULL"), by, keyed, made)
+}
+
+# The parts folded once more from an inner statement that has the keys under their aliases.
+fold_over <- function(from, by, keyed, made) {
+  select <- paste(c(by$alias, "COUNT(*) AS ll_lines", part_columns(made)), collapse = ", ")
+  list(sql = paste0("SELECT ", select, "\nFROM ", from, by$group), keys = keyed, parts = made)
 }
 
 # The value of a metric within a group, in the statement itself.
@@ -254,12 +250,11 @@ fold_ordered <- function(source, keys, parts, where, coarse) {
   w <- sql_writer(source)
   part <- parts[[1]]
   keyed <- lapply(keys, sql_key, w = w, coarse = coarse)
-  alias <- sprintf("ll_k%d", seq_along(keyed))
+  by <- key_columns(keyed)
   x <- sql_where_met(w, as_double(w, sql_row(w, part$arg)), part$where)
-  lines <- paste0("SELECT ", paste(c(
-    if (length(keyed)) paste(vapply(keyed, `[[`, "", "sql"), "AS", alias), paste(x, "AS ll_x")),
-    collapse = ", "), "\n", from_where(w, where))
-  over <- if (length(alias)) paste0("PARTITION BY ", paste(alias, collapse = ", ")) else ""
+  lines <- paste0("SELECT ", paste(c(by$select, paste(x, "AS ll_x")), collapse = ", "), "\n",
+                  from_where(w, where))
+  over <- if (length(keyed)) paste0("PARTITION BY ", paste(by$alias, collapse = ", ")) else ""
   prob <- part$prob$value
   quantile <- part$fn == "quantile"
   window <- if (quantile)
@@ -275,12 +270,8 @@ fold_ordered <- function(source, keys, parts, where, coarse) {
     folded("quantile", scaled(between_order_statistics(c, prob)))
   }))
   names(made) <- names(parts)
-  list(sql = paste0("SELECT ", paste(c(alias, "COUNT(*) AS ll_lines", part_columns(made)),
-                                     collapse = ", "), "\nFROM (SELECT ",
-                    paste(c(alias, "ll_x", window), collapse = ", "), "\nFROM (", lines,
-                    ") AS ll_values\nWHERE ll_x IS NOT NULL) AS ll_windows",
-                    if (length(alias)) paste0("\nGROUP BY ", paste(alias, collapse = ", "))),
-       keys = keyed, parts = made)
+  fold_over(paste0("(SELECT ", paste(c(by$alias, "ll_x", window), collapse = ", "), "\nFROM (",
+                   lines, ") AS ll_values\nWHERE ll_x IS NOT NULL) AS ll_windows"), by, keyed, made)
 }
 
 # The rows of several statements over the same groups as one folded table: list(keys, parts,

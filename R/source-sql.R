@@ -26,6 +26,8 @@ expression_of <- function(sql, type, places = NA_integer_, largest = Inf, ...) {
   list(sql = sql, type = type, places = places, largest = largest, ...)
 }
 
+quoted_name <- function(con, name) as.character(DBI::dbQuoteIdentifier(con, name))
+
 quoted_text <- function(w, text) as.character(DBI::dbQuoteString(w$source$con, enc2utf8(text)))
 
 sql_row <- function(w, tree) {
@@ -60,7 +62,7 @@ sql_field <- function(w, name) {
 
 sql_column <- function(w, column, type) {
   d <- w$dialect
-  x <- as.character(DBI::dbQuoteIdentifier(w$source$con, column$name))
+  x <- quoted_name(w$source$con, column$name)
   switch(type,
          number = sql_measure(w, column, x),
          date = {
@@ -174,18 +176,22 @@ name_literals <- function(w, base, names) {
 sql_names <- function(w, tree) {
   if (tree$kind == "band")
     return(expression_of(sql_band(w, tree, quoted_text(w, tree$labels)), "text"))
-  if (tree$kind == "bucket") {
-    key <- sql_bucket(w, tree)
-    if (tree$arg$kind != "name") no_sql("parts of computed dates as text")
-    days <- source_days(w$source, tree$arg$name)
-    day <- sql_row(w, tree$arg)
-    labels <- bucket_labels(as.numeric(days), tree$part, w$source$calendar)
-    if (key$part == "hour") return(expression_of(w$dialect$text(key$sql), "text"))
-    return(expression_of(sql_lookup(w, day, format(days), quoted_text(w, labels), TRUE), "text"))
-  }
+  if (tree$kind == "bucket") return(sql_bucket_names(w, tree))
   map <- name_map(w$source, tree)
   if (is.null(map)) no_sql("a formula of the kind ", tree$kind)
   sql_through(w, map, "text")
+}
+
+# The name of each line's part of a date or time, looked up by its hour or its day.
+sql_bucket_names <- function(w, tree) {
+  if (tree$arg$kind != "name") no_sql("parts of computed dates as text")
+  if (tree$part == "hour")
+    return(expression_of(sql_cases(sql_bucket(w, tree)$sql, as.character(0:23),
+                                   quoted_text(w, sprintf("%02d", 0:23))), "text"))
+  days <- source_days(w$source, tree$arg$name)
+  labels <- bucket_labels(as.numeric(days), tree$part, w$source$calendar)
+  expression_of(sql_lookup(w, sql_row(w, tree$arg), format(days), quoted_text(w, labels), TRUE),
+                "text")
 }
 
 # The number of bounds that each value has reached, or a literal for each number from 0.

@@ -100,8 +100,7 @@ line_holders <- function(q) {
     one_line(as.character(field_values(here, q$book$order, after$line)))
   # Of several the one whose order comes first by its number, since lines may have no order.
   first <- if (is.null(q$book$order)) seq_along(labels) else order(labels, method = "radix")
-  first <- first[!duplicated(after[first, q$within, drop = FALSE])]
-  if (!length(q$within)) first <- utils::head(first, 1)
+  first <- first[!duplicated(group_numbers(as.list(after[q$within]), nrow(after))[first])]
   after <- after[first, , drop = FALSE]
   labels <- labels[first]
   names <- as.list(best[q$within])

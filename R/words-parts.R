@@ -80,11 +80,12 @@ is_constant <- function(tree) {
 }
 
 # Whether every part of a metric can be had from the parts of a finer table.
-rolls_up <- function(tree) {
-  all(vapply(parts_of(list(tree)), function(part) {
-    part$fn %in% c("sum", "count", "min", "max", "moments") &&
-      (is.null(part$arg) || part$arg$kind != "per")
-  }, TRUE))
+rolls_up <- function(tree) all(vapply(parts_of(list(tree)), adds_over_groups, NA))
+
+# Parts that groups of groups can be made of.
+adds_over_groups <- function(part) {
+  part$fn %in% c("sum", "count", "min", "max", "moments") &&
+    (is.null(part$arg) || part$arg$kind != "per")
 }
 
 # Whether a metric counts distinct names and nothing else: such parts overlap.

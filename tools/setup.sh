@@ -38,9 +38,11 @@ if [ -z "$need" ]; then
 fi
 debian_r=$(dpkg -S "$(readlink -f "$(command -v R)")" 2>/dev/null | grep -c '^r-base-core' || true)
 if [ "$debian_r" != 0 ] && [ "$(id -u)" = 0 ]; then
-  debs=$(for p in $need; do echo "r-cran-$p"; done | tr 'A-Z' 'a-z')
-  echo "setup: installing Debian's packages:" $debs
   apt-get update -qq >/dev/null
+  # Only those that Debian has: one that it has not would make apt install none.
+  debs=$(for p in $need; do echo "r-cran-$p"; done | tr 'A-Z' 'a-z' |
+    while read -r deb; do apt-cache show "$deb" >/dev/null 2>&1 && echo "$deb" || true; done)
+  echo "setup: installing Debian's packages:" $debs
   DEBIAN_FRONTEND=noninteractive apt-get install -y -qq --no-install-recommends g++ make $debs >build-setup.log 2>&1 || { tail -5 build-setup.log; true; }
   rm -f build-setup.log
   need=$(missing)

@@ -44,7 +44,7 @@ if [ ! -f "$duckdb" ]; then
   (cd build/duckdb && npm pack --silent @duckdb/node-bindings-linux-x64 >/dev/null && tar xf ./*.tgz && rm -f ./*.tgz)
 fi
 
-folder=$(mktemp -d "${TMPDIR:-/tmp}/longladder-servers.XXXXXX")
+folder=$(mktemp -d -t longladder-servers.XXXXXX)
 trap 'tools/servers stop "$folder"; sleep 1; rm -rf "$folder"' EXIT
 trap 'exit 1' INT TERM
 tools/servers start "$folder"

@@ -185,7 +185,8 @@ odd_conditions <- c(
 
 odd_book <- function(lines, metrics = odd_metrics, ...) {
   ll_book(lines, fields = list(code = "dimension", spread = list(is = "ifelse(qty > 2, \"many\", \"few\")"),
-                               late = list(is = "ship - day"), mon = list(is = "month(day)")),
+                               late = list(is = "ship - day"), mon = list(is = "month(day)"),
+                               early = list(is = "ifelse(qty > 2, hour(at), weekday(day))")),
           registers = list(account = odd_register()), metrics = metrics, date = "day", order = "order_no",
           bands = list(size = list(of = "net", from = c(0, 20, 60)),
                        class_of = list(of = "sum(net)", each = "account", from = c(0, 500, 900)),

@@ -58,7 +58,7 @@ test_that("every study of random books with odd names, gaps and ties agrees", {
 
 test_that("random books with odd names, gaps, ties and extreme values agree for every key", {
   keys <- list("account", "area", "code", "month(day)", "weekday(day)", "week(day)", "quarter(day)", "year(day)", "day(day)",
-               "fiscal_quarter(day)", "fiscal_month(day)", "hour(at)", "kind", "size", "class_of", "shown_of", "spread", "mon",
+               "fiscal_quarter(day)", "fiscal_month(day)", "hour(at)", "kind", "size", "class_of", "shown_of", "spread", "mon", "early",
                "order_no", c("account", "area"), c("kind", "size"), c("class_of", "month(day)"), c("code", "spread"))
   for (kind in database_kinds()) for (seed in 1:2) {
     lines <- odd_lines(seed)

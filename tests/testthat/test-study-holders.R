@@ -29,6 +29,8 @@ test_that("orders, lines and names by hand; ties; inside the group or whole", {
   expect_identical(line$rep, c("Ida", "Tom", NA))
   expect_identical(line$runner_up, c("A", "A", NA))
   expect_equal(line$day, as.Date("2026-01-01") + c(4, 2, 5))
+  all <- ll_holders(book)
+  expect_identical(list(all$line, all$runner_up, all$lead), list(5, "A", 10))
   # Fields in which the lines of a name differ are listed.
   expect_identical(ll_holders(book, "order_no", show = "rep", where = "order_no == \"B\"")$rep, "Tom and Uma")
   rate <- ll_holders(book, "rep", "average")
