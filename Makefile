@@ -4,7 +4,7 @@ LIBRARY := build/library
 SOURCES := DESCRIPTION NAMESPACE $(wildcard R/*.R src/*.cpp src/*.h src/kernels/*.h src/Makevars* inst/extdata/* inst/schema/* exec/*) $(shell find inst/rmarkdown -type f)
 RSCRIPT := R_LIBS=$(CURDIR)/$(LIBRARY):$$R_LIBS Rscript --no-init-file
 
-.PHONY: help setup demo test test-servers check lint bench screenshots document clean
+.PHONY: help setup demo test test-servers check lint bench guard sanitize screenshots document clean
 
 help: ## what the targets do
 	@grep -E '^[a-z-]+:.*##' Makefile | sed -E 's/:.*## /\t/' | awk -F '\t' '{printf "  make %-14s %s\n", $$1, $$2}'
@@ -34,10 +34,14 @@ check: setup ## R CMD check
 lint: setup ## house style by lintr
 	@$(RSCRIPT) -e 'found <- lintr::lint_dir("R"); print(found); quit(status = length(found) > 0)'
 
-bench: setup ## time the fold and standings against rivals
-	@$(RSCRIPT) bench/run.R
-	@$(RSCRIPT) bench/names.R
-	@$(RSCRIPT) bench/change.R
+bench: setup ## time everything against rivals (LINES=1e7 for ten million lines), into bench/
+	@for subject in opening fold standings million names change command memory growth; do $(RSCRIPT) bench/$$subject.R || exit 1; done
+
+guard: setup ## small benchmarks: fails where we fell behind by more than half
+	@$(RSCRIPT) bench/guard.R
+
+sanitize: setup ## the kernels' tests under sanitizers and valgrind
+	@sh tools/sanitize.sh
 
 screenshots: setup ## draw docs/screenshots again
 	@sh tools/screenshots.sh

@@ -13,8 +13,20 @@ kernel_code_text <- function(text) {
     .Call(`_longladder_kernel_code_text`, text)
 }
 
+kernel_order_names <- function(names, used) {
+    .Call(`_longladder_kernel_order_names`, names, used)
+}
+
 kernel_recode <- function(codes, to) {
     .Call(`_longladder_kernel_recode`, codes, to)
+}
+
+kernel_pass <- function(codes, passes) {
+    .Call(`_longladder_kernel_pass`, codes, passes)
+}
+
+kernel_join <- function(a, b, either) {
+    .Call(`_longladder_kernel_join`, a, b, either)
 }
 
 kernel_seen <- function(days, first, span) {
@@ -53,12 +65,16 @@ kernel_combine <- function(group, groups, codes, levels, keep) {
     .Call(`_longladder_kernel_combine`, group, groups, codes, levels, keep)
 }
 
+kernel_cross <- function(codes, sizes, keep) {
+    .Call(`_longladder_kernel_cross`, codes, sizes, keep)
+}
+
 kernel_count <- function(n, group, groups, keep) {
     .Call(`_longladder_kernel_count`, n, group, groups, keep)
 }
 
-kernel_sum <- function(values, whole, group, groups, keep) {
-    .Call(`_longladder_kernel_sum`, values, whole, group, groups, keep)
+kernel_sum <- function(values, whole, group, groups, keep, full = FALSE) {
+    .Call(`_longladder_kernel_sum`, values, whole, group, groups, keep, full)
 }
 
 kernel_distinct <- function(codes, levels, group, groups, keep) {

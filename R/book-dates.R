@@ -60,9 +60,10 @@ named_like_date <- function(name) grepl("(^|_)(date|day|dated|on)$", column_word
 
 # 20260331 as a number, and a spreadsheet's count of days where a date is asked for.
 numeric_dates <- function(x, name, must) {
+  if (!must && !named_like_date(name)) return(NULL)
   known <- x[!is.na(x)]
   if (!length(known) || any(known != round(known))) return(NULL)
-  if ((must || named_like_date(name)) && all(known >= 19000101 & known <= 21001231))
+  if (all(known >= 19000101 & known <= 21001231))
     return(ifelse(is.na(x), NA, sprintf("%.0f", x)))
   # Spreadsheets count days from 30 December 1899 (1900 taken for a leap year).
   if (must && all(known > 20000 & known < 80000)) return(format(as.Date(x, origin = "1899-12-30")))

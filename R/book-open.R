@@ -108,6 +108,7 @@ ll_book <- function(lines, fields = NULL, metrics = NULL, registers = NULL, para
                     title = NULL, bands = NULL, calendar = NULL, set_aside = NULL,
                     grain = "lines", unfold = NULL, repairs = TRUE, sets = NULL, table = NULL,
                     query = NULL) {
+  kernel_threads(thread_count())
   specs <- check_fields(fields)
   switches <- check_repairs(repairs)
   calendar <- check_calendar(calendar)
@@ -262,7 +263,7 @@ describe_fields <- function(columns, specs, tables, calendar, switches) {
     role <- specs[[name]]$role
     x <- data[[name]]
     check_usable(x, name, role, columns$where)
-    if (column_type(x) == "text") coded[[name]] <- code_column(x)
+    if (column_type(x) == "text") coded[[name]] <- with_lines(code_column(x))
     rows[[name]] <- cbind(data.frame(name = name, column = name, from = "lines"),
                           describe_column(x, name, role, name %in% names(tables$tables),
                                           coded[[name]]))

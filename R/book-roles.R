@@ -16,12 +16,14 @@ describe_column <- function(x, name, role = NULL, is_key = FALSE, coded = NULL) 
 # how many distinct values there are, whether numbers are whole, and rise with every line.
 column_facts <- function(x, coded = NULL) {
   type <- column_type(x)
-  if (type == "text" && is.null(coded)) coded <- code_column(x)
-  known <- function() x[!is.na(x)]
+  if (type == "text" && is.null(coded)) coded <- with_lines(code_column(x))
+  known <- function() if (anyNA(x)) x[!is.na(x)] else x
+  whole <- function(v) all(v == round(v))
   list(type = type, of = length(x), timed = inherits(x, "POSIXct"), numeric = is.numeric(x),
-       known = if (is.null(coded)) sum(!is.na(x)) else sum(coded$codes > 0L),
+       known = if (is.null(coded)) length(known()) else sum(coded$lines[-1]),
        distinct = function() if (is.null(coded)) length(unique(known())) else length(coded$levels),
-       whole = function() is.integer(x) || all(known() == round(known())),
+       # Most that are not whole show it soon.
+       whole = function() is.integer(x) || whole(utils::head(known(), 1000)) && whole(known()),
        rising = function() !anyNA(x) && !is.unsorted(x, strictly = TRUE))
 }
 
@@ -35,11 +37,13 @@ describe_facts <- function(told, name, role = NULL, is_key = FALSE) {
 
 column_type <- function(x) {
   if (inherits(x, c("Date", "POSIXct"))) return("date")
-  if (is.logical(x)) return(if (all(is.na(x))) "empty" else "text")
-  if (is.factor(x) || is.character(x)) return(if (all(is.na(x))) "empty" else "text")
-  if (is.numeric(x)) return(if (all(is.na(x))) "empty" else "number")
+  if (is.logical(x) || is.factor(x) || is.character(x))
+    return(if (all_missing(x)) "empty" else "text")
+  if (is.numeric(x)) return(if (all_missing(x)) "empty" else "number")
   "other"
 }
+
+all_missing <- function(x) !length(x) || is.na(x[1]) && all(is.na(x))
 
 # A column's name as lower case words joined by underscores.
 column_word <- function(name) {

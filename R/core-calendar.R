@@ -99,18 +99,24 @@ weekday_levels <- c("Monday", "Tuesday", "Wednesday", "Thursday", "Friday", "Sat
 
 # Days as a coded column of the names of a part. Days repeat: each is named once.
 code_bucket <- function(days, part, calendar) {
-  days <- as.integer(floor(days))
-  known <- !is.na(days)
-  if (!any(known)) return(list(codes = integer(length(days)), levels = character()))
-  first <- min(days, na.rm = TRUE)
-  seen <- kernel_seen(days, first, max(days, na.rm = TRUE) - first + 1)
-  present <- which(seen)
-  labels <- bucket_labels(first + present - 1L, part, calendar)
+  found <- distinct_days(if (is.integer(days)) days else as.integer(floor(days)))
+  if (!length(found$days)) return(list(codes = integer(length(days)), levels = character()))
+  labels <- bucket_labels(found$days, part, calendar)
   levels <- if (part == "weekday") weekday_levels[weekday_levels %in% labels] else
     sort(unique(labels), method = "radix")
-  to <- integer(length(seen))
-  to[present] <- match(labels, levels)
-  list(codes = kernel_recode_from(days, first, to), levels = levels)
+  to <- integer(found$span)
+  to[found$days - found$days[1] + 1L] <- match(labels, levels)
+  list(codes = kernel_recode_from(found$at, found$days[1], to), levels = levels)
+}
+
+# The days (or other whole numbers) that occur, in order: list(days, span, at), the number of each
+# line with them. `days` is NULL where they span more than `most`.
+distinct_days <- function(at, most = Inf) {
+  ends <- suppressWarnings(c(min(at, na.rm = TRUE), max(at, na.rm = TRUE)))
+  if (any(is.infinite(ends))) return(list(days = integer(), span = 0, at = at))
+  span <- as.double(ends[2]) - ends[1] + 1
+  if (span > most) return(list(days = NULL, span = span, at = at))
+  list(days = ends[1] + which(kernel_seen(at, ends[1], span)) - 1L, span = span, at = at)
 }
 
 # Hours of the day, 00 to 23, from seconds.

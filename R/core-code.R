@@ -1,21 +1,44 @@
 # Coded columns: list(codes, levels). Codes run from 1 in the order of the levels, 0 is missing;
-# levels are sorted by bytes, so they do not depend on the order of the lines or the locale.
+# levels are sorted by bytes, so they do not depend on the order of the lines or the locale. Those
+# that are kept also tell how many `lines` each code has, from 0.
 
 code_column <- function(x) {
   if (is.factor(x)) return(code_factor(x))
   if (!is.character(x)) return(code_values(x))
-  # One encoding for all, so that equal names are one pooled string; repairs are made on the names.
-  x <- enc2utf8(x)
   seen <- kernel_code_text(x)
-  sort_levels(seen$codes, as_utf8(x[seen$first]))
+  if (seen$plain) return(seen[c("codes", "levels")])
+  # In one encoding, so that equal names fall together; repairs are made on the names.
+  sort_levels(seen$codes, as_utf8(seen$levels))
+}
+
+# The rank of each name by its bytes; blank ones have 0.
+name_ranks <- function(names) kernel_order_names(names, NULL)$to
+
+with_lines <- function(column) {
+  column$lines <- kernel_count(length(column$codes), column$codes, length(column$levels) + 1L, NULL)
+  column
 }
 
 # Numbers, dates and logicals: the distinct values become text, not every line.
 code_values <- function(x) {
+  if (is.integer(x)) {
+    found <- distinct_days(as.vector(unclass(x)), most = 4 * length(x) + 1e6)
+    if (!is.null(found$days)) return(code_whole(x, found))
+  }
   distinct <- unique(x[!is.na(x)])
   codes <- match(x, distinct, nomatch = 0L)
-  codes[is.na(x)] <- 0L
+  codes[is.na(codes)] <- 0L
   sort_levels(codes, plain_text(distinct))
+}
+
+# Whole numbers that lie close together, by their place.
+code_whole <- function(x, found) {
+  if (!length(found$days)) return(list(codes = integer(length(x)), levels = character()))
+  values <- if (inherits(x, "Date")) as_day(found$days) else found$days
+  sorted <- kernel_order_names(plain_text(values), NULL)
+  to <- integer(found$span)
+  to[found$days - found$days[1] + 1L] <- sorted$to
+  list(codes = kernel_recode_from(found$at, found$days[1], to), levels = sorted$levels)
 }
 
 code_factor <- function(x) {
@@ -25,12 +48,9 @@ code_factor <- function(x) {
 }
 
 # Blank names are no names; equal texts of a factor fall together.
-sort_levels <- function(codes, names, used = rep(TRUE, length(names))) {
-  named <- used & !is_blank(names)
-  levels <- sort(unique(names[named]), method = "radix")
-  to <- match(names, levels, nomatch = 0L)
-  to[!named] <- 0L
-  list(codes = kernel_recode(codes, to), levels = levels)
+sort_levels <- function(codes, names, used = NULL) {
+  sorted <- kernel_order_names(names, used)
+  list(codes = kernel_recode(codes, sorted$to), levels = sorted$levels)
 }
 
 # Numbers, dates and logicals as the text that people would type.

@@ -25,12 +25,11 @@ fold_columns <- function(keys, parts, keep, n, totals = list()) {
 
 fold_once <- function(keys, parts, keep, n) {
   groups <- group_lines(keys, keep, n)
-  lines <- kernel_count(n, groups$group, groups$size, groups$keep)
-  full <- which(lines > 0)
-  if (!length(keys)) full <- 1L
-  list(keys = lapply(groups$codes, function(codes) codes[full]),
-       parts = lapply(parts, function(part) take(fold_part(part, groups, n), full)),
-       lines = lines[full])
+  lines <- groups$lines(groups$keep)
+  full <- if (length(keys)) which(lines > 0) else 1L
+  list(keys = groups$codes(full), parts = lapply(parts, function(part) {
+    take(fold_part(part, groups, n), full)
+  }), lines = lines[full])
 }
 
 # Subtotals: rolled up from the finest table where a part can be, folded again where not.
@@ -41,9 +40,8 @@ fold_subset <- function(keys, finest, parts, keep, n) {
   values <- Map(function(part, name) {
     if (can_roll_up(part)) return(coarse$roll(finest$parts[[name]]))
     again <<- again %||% group_lines(keys, keep, n)
-    refolded <- fold_part(part, again, n)
-    seen <- kernel_count(n, again$group, again$size, again$keep) > 0
-    take(refolded, if (length(keys)) which(seen) else 1L)
+    take(fold_part(part, again, n),
+         if (length(keys)) which(again$lines(again$keep) > 0) else 1L)
   }, parts, seq_along(parts))
   list(keys = coarse$keys, parts = values, lines = coarse$lines)
 }
@@ -56,7 +54,7 @@ coarser_rows <- function(keys, lines) {
   group <- groups$group %||% rep(0L, rows)
   lines <- kernel_sum(lines, TRUE, group, groups$size, NULL)$sum
   full <- if (length(keys)) which(lines > 0) else 1L
-  list(keys = lapply(groups$codes, function(codes) codes[full]), lines = lines[full],
+  list(keys = groups$codes(full), lines = lines[full],
        roll = function(part) take(roll_up(part, group, groups$size), full))
 }
 
@@ -116,29 +114,60 @@ spread_part <- function(part, rows) {
   part
 }
 
-# The group of each line. One key needs no work: its codes are the groups.
+# The group of each line: list(group, size, keep), with functions codes(groups), the code of each
+# key in groups by number from 1, and lines(keep), how many lines each group holds. One key needs no
+# work: its codes are the groups. Where few groups are possible beside the lines, they are numbered
+# by place value, empty ones too; else one key after the other.
 group_lines <- function(keys, keep, n) {
-  if (!length(keys)) return(list(group = NULL, size = 1L, keep = keep, codes = list()))
-  first <- keys[[1]]
-  size <- length(first$levels) + 1L
-  codes <- list(seq_len(size) - 1L)
-  group <- first$codes
+  if (!length(keys)) return(grouping(NULL, 1L, keep, n, function(at) list()))
+  sizes <- vapply(keys, function(key) length(key$levels), 0L) + 1L
+  if (length(keys) == 1)
+    return(grouping(keys[[1]]$codes, sizes[[1]], keep, n, function(at) {
+      stats::setNames(list(at - 1L), names(keys))
+    }, keys[[1]]$lines))
+  if (prod(sizes) <= max(n / 2, 4096)) {
+    group <- kernel_cross(lapply(keys, `[[`, "codes"), sizes, keep)
+    step <- rev(cumprod(rev(c(sizes[-1], 1L))))
+    return(grouping(group, as.integer(prod(sizes)), NULL, n, function(at) {
+      stats::setNames(Map(function(by, size) (at - 1L) %/% as.integer(by) %% size, step, sizes),
+                      names(keys))
+    }))
+  }
+  group_in_turn(keys, sizes, keep, n)
+}
+
+group_in_turn <- function(keys, sizes, keep, n) {
+  codes <- list(seq_len(sizes[[1]]) - 1L)
+  group <- keys[[1]]$codes
   for (key in keys[-1]) {
-    made <- kernel_combine(group, size, key$codes, length(key$levels), keep)
+    made <- kernel_combine(group, length(codes[[1]]), key$codes, length(key$levels), keep)
     codes <- c(lapply(codes, function(old) old[made$parent + 1L]), list(made$code))
     group <- made$group
-    size <- length(made$code)
     # From here on a line that is out bears group -1.
     keep <- NULL
   }
-  list(group = group, size = size, keep = keep, codes = stats::setNames(codes, names(keys)))
+  grouping(group, length(codes[[1]]), NULL, n, function(at) {
+    stats::setNames(lapply(codes, function(code) code[at]), names(keys))
+  })
+}
+
+grouping <- function(group, size, keep, n, codes = NULL, lines = NULL) {
+  counted <- if (!is.null(lines)) list(list(mask = NULL, lines = lines))
+  count <- function(mask) {
+    # The parts of one fold mostly share a mask, or have none.
+    for (made in counted) if (identical(made$mask, mask)) return(made$lines)
+    made <- kernel_count(n, group, size, mask)
+    if (length(counted) < 3) counted <<- c(counted, list(list(mask = mask, lines = made)))
+    made
+  }
+  list(group = group, size = size, keep = keep, codes = codes, lines = count)
 }
 
 fold_part <- function(part, groups, n) {
   if (!is.null(part$per)) return(fold_per(part, groups, n))
   keep <- both(groups$keep, part$keep)
   switch(part$fn,
-         lines = folded("lines", count_of(kernel_count(n, groups$group, groups$size, keep))),
+         lines = folded("lines", count_of(groups$lines(keep))),
          count = folded("count", fold_count(part$column, groups, keep, n)),
          distinct = folded("distinct", count_of(kernel_distinct(
            part$column$codes, length(part$column$levels), groups$group, groups$size, keep))),
@@ -156,24 +185,24 @@ fold_per <- function(part, groups, n) {
   pairs <- kernel_combine(groups$group, groups$size, per$column$codes, length(per$column$levels),
                           both(groups$keep, part$keep))
   size <- length(pairs$code)
-  inner <- list(group = pairs$group, size = size, keep = NULL)
+  inner <- grouping(pairs$group, size, NULL, n)
   it <- per$value(lapply(per$parts, fold_part, inner, n))
   it$v <- rep_len(it$v, size)
-  outer <- list(group = pairs$parent, size = groups$size,
-                keep = both(pairs$code > 0L, per$keep(it)))
+  outer <- grouping(pairs$parent, groups$size, both(pairs$code > 0L, per$keep(it)), size)
   fold_part(list(fn = part$fn, column = it, prob = part$prob), outer, size)
 }
 
 both <- function(a, b) {
   if (is.null(a)) return(b)
   if (is.null(b)) return(a)
-  a & b
+  if (identical(a, b)) a else kernel_join(a, b, FALSE)
 }
 
 count_of <- function(n) scaled(n, 0L, max(n, 0))
 
 # Lines whose value is not missing.
 fold_count <- function(column, groups, keep, n) {
+  if (isTRUE(column$full)) return(count_of(groups$lines(keep)))
   there <- if (!is.null(column$codes)) column$codes > 0L else !is.na(column$v)
   count_of(kernel_count(n, groups$group, groups$size, both(keep, there)))
 }
@@ -182,21 +211,19 @@ fold_count <- function(column, groups, keep, n) {
 # leaves no line, it is 0. `n` are values, `seen` lines.
 fold_sum <- function(column, groups, keep) {
   out <- sum_of(column, groups$group, groups$size, keep)
-  seen <- out$n
-  if (any(out$n == 0)) {
-    seen <- kernel_count(length(column$v), groups$group, groups$size, keep)
-    out$sum$v[out$n == 0 & seen > 0] <- NA
-  }
-  folded("sum", out$sum, n = out$n, seen = seen)
+  seen <- if (is.null(out$n) || any(out$n == 0)) groups$lines(keep) else out$n
+  known <- out$n %||% seen
+  out$sum$v[known == 0 & seen > 0] <- NA
+  folded("sum", out$sum, n = known, seen = seen)
 }
 
 # Whole numbers are added in 64 bits while the largest times their count cannot overflow, wider
-# after that.
+# after that. `n` is left out where every line has a value.
 sum_of <- function(column, group, size, keep) {
   exact <- is_exact(column)
   small <- exact && column$largest * length(column$v) < 2^63
   v <- if (small) column$v else as.double(column$v)
-  out <- kernel_sum(v, small, group, size, keep)
+  out <- kernel_sum(v, small, group, size, keep, isTRUE(column$full))
   if (!exact) return(list(sum = scaled(out$sum), n = out$n))
   largest <- max(abs(out$sum), 0, na.rm = TRUE)
   list(sum = if (largest < whole_limit) scaled(out$sum, column$places, largest) else
@@ -223,7 +250,8 @@ moment_value <- function(part, of) {
 }
 
 fold_quantile <- function(column, groups, keep, prob) {
-  out <- kernel_quantile(scaled_value(column), prob, groups$group, groups$size, keep)
+  out <- kernel_quantile(column$v, prob, groups$group, groups$size, keep)
+  if (is_exact(column)) out <- out / 10^column$places
   folded("quantile", scaled(out))
 }
 
@@ -236,6 +264,6 @@ fold_holders <- function(keys, column, keep, n, highest = TRUE) {
                           groups$keep)
   at <- if (is.null(groups$group)) rep(1L, length(lines)) else groups$group[lines] + 1L
   order <- order(at, lines)
-  list(keys = lapply(groups$codes, function(codes) codes[at[order]]), lines = lines[order],
+  list(keys = groups$codes(at[order]), lines = lines[order],
        value = scaled(best[at[order]], column$places, column$largest))
 }

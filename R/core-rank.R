@@ -8,22 +8,30 @@
 #
 # Missing values have no place.
 
-# Runs of equal values among sorted ones: the number of the run. Exact values must be the same;
-# others may differ by a relative tolerance.
-tie_runs <- function(sorted, exact, tolerance = 1e-9) {
+# Where runs of equal values begin among sorted ones. Exact values must be the same; others may
+# differ by a relative tolerance.
+run_starts <- function(sorted, exact, tolerance = 1e-9) {
   n <- length(sorted)
-  if (n < 2) return(seq_len(n))
-  if (exact && !anyNA(sorted)) return(cumsum(c(TRUE, sorted[-1] != sorted[-n])))
-  gap <- abs(sorted[-1] - sorted[-n])
-  limit <- if (exact) 0 else tolerance * pmax(abs(sorted[-1]), abs(sorted[-n]))
+  if (n < 2) return(rep(TRUE, n))
+  a <- sorted[-1]
+  b <- sorted[-n]
+  if (exact && !anyNA(sorted)) return(c(TRUE, a != b))
+  gap <- abs(a - b)
+  limit <- if (exact) 0 else tolerance * pmax(abs(a), abs(b))
   # Equal infinities leave a gap that is no number.
-  apart <- is.na(gap) & sorted[-1] != sorted[-n] | !is.na(gap) & gap > limit
-  cumsum(c(TRUE, apart))
+  apart <- is.na(gap) & a != b | !is.na(gap) & gap > limit
+  c(TRUE, apart)
 }
+
+# The number of the run of each.
+tie_runs <- function(sorted, exact) cumsum(run_starts(sorted, exact))
 
 # The order of names: by value (best first), then each of `further`, then the order given, which
 # the caller makes the order of names. Missing values come last.
 best_order <- function(value, higher = TRUE, further = list()) {
+  # Sorting by radix keeps the order given among equals.
+  if (!length(further))
+    return(order(value, decreasing = higher, na.last = TRUE, method = "radix"))
   keys <- c(list(if (higher) -value else value), further)
   do.call(order, c(keys, list(seq_along(value)), na.last = TRUE, method = "radix"))
 }
@@ -31,9 +39,9 @@ best_order <- function(value, higher = TRUE, further = list()) {
 # Values with their ties made exactly equal, so that further keys decide among tied ones.
 settle_ties <- function(value, exact) {
   if (exact || length(value) < 2) return(value)
-  at <- order(value, na.last = NA)
-  run <- tie_runs(value[at], exact)
-  value[at] <- value[at][match(run, run)]
+  at <- order(value, na.last = NA, method = "radix")
+  start <- run_starts(value[at], exact)
+  value[at] <- value[at][start][cumsum(start)]
   value
 }
 
@@ -41,21 +49,27 @@ places <- function(value, higher = TRUE, ties = "shared", exact = TRUE, further 
   out <- rep(NA_real_, length(value))
   value <- settle_ties(value, exact)
   at <- best_order(value, higher, further)
-  at <- at[!is.na(value[at])]
+  if (anyNA(value)) at <- at[!is.na(value[at])]
   if (!length(at)) return(out)
-  run <- tie_runs(value[at], TRUE)
-  first <- match(run, run)
-  size <- tabulate(run)[run]
-  out[at] <- switch(ties, shared = first, dense = run, average = first + (size - 1) / 2,
-                    broken = seq_along(at))
+  out[at] <- switch(ties, broken = seq_along(at), run_places(run_starts(value[at], TRUE), ties))
   out
+}
+
+# Places in order, from where runs of ties start.
+run_places <- function(start, ties) {
+  run <- cumsum(start)
+  first <- which(start)
+  # Without ties all rules agree.
+  if (length(first) == length(start)) return(as.numeric(first))
+  switch(ties, shared = as.numeric(first[run]), dense = as.numeric(run), average = {
+    size <- diff(c(first, length(start) + 1L))
+    (first + (size - 1) / 2)[run]
+  })
 }
 
 # Shared places of values that stand best first, none missing.
 sorted_places <- function(sorted, exact) {
-  run <- tie_runs(sorted, exact)
-  if (!length(run)) return(numeric())
-  as.numeric(which(c(TRUE, run[-1] != run[-length(run)]))[run])
+  if (length(sorted)) run_places(run_starts(sorted, exact), "shared") else numeric()
 }
 
 # Within groups: each group placed on its own.

@@ -2,7 +2,8 @@
 #
 # A scaled vector is list(v, places, largest): the values are v / 10^places, v whole numbers, none
 # larger in magnitude than `largest`. Where values are no decimals, or would leave the range in
-# which doubles hold whole numbers exactly (2^53), places is NA and v holds plain doubles.
+# which doubles hold whole numbers exactly (2^53), places is NA and v holds plain doubles. `full` is
+# TRUE where no value is known to be missing.
 
 whole_limit <- 2^53
 most_places <- 6L
@@ -14,9 +15,14 @@ scaled <- function(v, places = NA_integer_, largest = Inf) {
 is_exact <- function(x) !is.na(x$places)
 
 scale_column <- function(values) {
+  if (is.integer(values)) {
+    ends <- suppressWarnings(c(min(values, na.rm = TRUE), max(values, na.rm = TRUE)))
+    largest <- max(abs(as.double(ends)))
+    return(c(scaled(values, 0L, if (is.finite(largest)) largest else 0), full = !anyNA(values)))
+  }
   out <- kernel_scale(as.double(values), most_places)
   if (out$places < 0) return(scaled(out$values))
-  scaled(out$values, out$places, out$largest)
+  c(scaled(out$values, out$places, out$largest), full = out$full)
 }
 
 scaled_value <- function(x) {

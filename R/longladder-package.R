@@ -10,6 +10,13 @@
 #' on a fixed grid of 128 bits, to the same end. Quotients count as equal
 #' within a relative 1e-9.
 #'
+#' @section Speed and memory:
+#' Text columns are coded once on opening; questions add up whole numbers by these codes, on several
+#' threads (option `longladder.threads` or `LONGLADDER_THREADS`; their number never shows in a
+#' result). Folded tables of lines in memory are kept with the book and given again when exactly the
+#' same is asked; option `longladder.kept_folds` is the room for them in bytes (256 MB, 0 for none).
+#' The proof adds up the raw lines anew each time.
+#'
 #' @section Errors:
 #' Every error that the person can mend has class `ll_error` and one of
 #' `ll_error_argument` (a value out of range), `ll_error_word` (an unknown field, metric, name,

@@ -67,9 +67,9 @@ field_at <- function(source, name) {
 coded_field <- function(source, name) {
   if (is.null(source$coded[[name]])) {
     field <- field_at(source, name)
-    source$coded[[name]] <- if (!is.null(source$whole))
+    source$coded[[name]] <- with_lines(if (!is.null(source$whole))
       take_codes(coded_field(source$whole, name), source$rows) else if (field$from == "lines")
-      code_column(as_dates(source$columns[[field$column]])) else code_register_field(source, field)
+      code_column(as_dates(source$columns[[field$column]])) else code_register_field(source, field))
   }
   source$coded[[name]]
 }
@@ -87,7 +87,7 @@ code_register_field <- function(source, field) {
 scaled_field <- function(source, name) {
   if (is.null(source$scaled[[name]]))
     source$scaled[[name]] <- if (is.null(source$whole))
-      scale_column(as.numeric(as_dates(raw_field(source, name)))) else
+      scale_column(as.vector(unclass(as_dates(raw_field(source, name))))) else
       take(scaled_field(source$whole, name), source$rows)
   source$scaled[[name]]
 }
@@ -113,13 +113,15 @@ source_names.frame_source <- function(source, tree) coded_tree(source, tree)$lev
 
 #' @export
 source_days.frame_source <- function(source, date) {
-  days <- as.integer(scaled_value(scaled_field(source, date)))
-  days <- sort(unique(days))
-  as_day(days)
+  days <- whole_days(scaled_field(source, date))
+  as_day(distinct_days(as.integer(days))$days)
 }
 
 #' @export
 source_fold.frame_source <- function(source, keys, parts, where = NULL, totals = list()) {
+  asked <- list(as_keys(keys), parts, where, totals)
+  out <- kept_fold(source, asked)
+  if (!is.null(out)) return(out)
   out <- source_pairs(source, as_keys(keys), parts, where, totals)
   named <- function(folded) {
     folded$keys <- Map(names_at, folded$keys, out$levels[names(folded$keys)])
@@ -128,6 +130,7 @@ source_fold.frame_source <- function(source, keys, parts, where = NULL, totals =
   totals <- lapply(out$totals, named)
   out <- named(out)
   out$totals <- totals
+  remember_fold(source, asked, out)
   out
 }
 

@@ -100,10 +100,24 @@ plain_aggregate <- function(source, tree, rows, by) {
   }
   lines <- if (is.null(rows)) source$n else length(rows)
   if (is.null(tree$arg)) return(as.double(if (is.null(by)) lines else tabulate(by, nlevels(by))))
+  if (tree$fn == "distinct" && is.null(by) && counts_again(source, tree$arg)) {
+    at <- plain_names(source, tree$arg)$at
+    if (!is.null(rows)) at <- at[rows]
+    return(as.double(sum(tabulate(at, max(at, 0, na.rm = TRUE)) > 0)))
+  }
   values <- for_lines(source, plain_row(source, tree$arg))
   if (!is.null(rows)) values <- values[rows]
   groups <- if (is.null(by)) list(values) else split(values, by)
   vapply(groups, plain_summary, 0, tree = tree)
+}
+
+# Whether the names of this field have been counted before: looking them up, once for all, is dearer
+# than counting them once.
+counts_again <- function(source, tree) {
+  if (!is_name_field(source, tree)) return(FALSE)
+  before <- tree$name %in% c(source$plain_counted, names(source$plain))
+  source$plain_counted <- unique(c(source$plain_counted, tree$name))
+  before
 }
 
 plain_summary <- function(values, tree) {
@@ -271,10 +285,25 @@ plain_condition <- function(source, tree) {
                   if (tree$fn == "contains") regexpr(tree$text, text, fixed = TRUE) > 0 else
                     substr(text, 1, nchar(tree$text)) == tree$text
                 },
-                compare = plain_compare(tree$op, row(tree$args[[1]]), row(tree$args[[2]]),
-                                        plain_slack(tree)))
+                compare = if (names_one(source, tree)) plain_by_name(source, tree) else
+                  plain_compare(tree$op, row(tree$args[[1]]), row(tree$args[[2]]),
+                                plain_slack(tree)))
   if (anyNA(out)) out[is.na(out)] <- FALSE
   for_lines(source, out)
+}
+
+# Whether the names of a field are held against one: judged once for each name.
+names_one <- function(source, tree) {
+  is_name_field(source, tree$args[[1]]) && tree$args[[2]]$kind == "text"
+}
+
+plain_by_name <- function(source, tree) {
+  of <- plain_names(source, tree$args[[1]])
+  plain_compare(tree$op, of$names, tree$args[[2]]$value, 0)[of$at]
+}
+
+is_name_field <- function(source, tree) {
+  tree$kind == "name" && !isTRUE(tree$inner) && field_at(source, tree$name)$type == "text"
 }
 
 # One value of a constant stands for every line.

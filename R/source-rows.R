@@ -22,7 +22,7 @@ coded_tree <- function(source, tree) {
   key <- deparse_whole(tree)
   if (is.null(source$made[[key]])) {
     if (length(source$made) >= 24) source$made <- source$made[-1]
-    source$made[[key]] <- make_codes(source, tree)
+    source$made[[key]] <- with_lines(make_codes(source, tree))
   }
   source$made[[key]]
 }
@@ -31,12 +31,14 @@ make_codes <- function(source, tree) {
   switch(tree$kind,
          text = list(codes = rep(1L, source$n), levels = tree$value),
          bucket = if (tree$part == "hour") code_hour(as.numeric(raw_field(source, tree$arg$name)))
-                  else code_bucket(scaled_value(row_values(source, tree$arg)), tree$part,
+                  else code_bucket(whole_days(row_values(source, tree$arg)), tree$part,
                                    source$calendar),
          band = code_bands(row_values(source, tree$arg), tree$bounds, tree$labels),
          banded = code_banded(source, tree), choose = code_choice(source, tree),
          code_column(scaled_value(row_values(source, tree))))
 }
+
+whole_days <- function(x) if (is.integer(x$v) && x$places == 0) x$v else scaled_value(x)
 
 # Each name's metric, over the whole book or the lines shown, gives its band.
 code_banded <- function(source, tree) {
@@ -118,7 +120,9 @@ mask_of <- function(source, tree) {
 
 logic_mask <- function(source, tree) {
   masks <- lapply(tree$args, mask_of, source = source)
-  switch(tree$op, `!` = !masks[[1]], `&` = masks[[1]] & masks[[2]], `|` = masks[[1]] | masks[[2]])
+  if (tree$op == "!") return(!masks[[1]])
+  masks <- lapply(masks, rep_len, source$n)
+  kernel_join(masks[[1]], masks[[2]], tree$op == "|")
 }
 
 missing_mask <- function(source, arg) {
@@ -127,7 +131,7 @@ missing_mask <- function(source, arg) {
 }
 
 # A test of names is made once for each name, then carried to the lines by their codes.
-mask_by_level <- function(column, passes) c(FALSE, passes)[column$codes + 1L]
+mask_by_level <- function(column, passes) kernel_pass(column$codes, passes)
 
 within_mask <- function(source, tree) {
   if (!is_text(source, tree$arg))

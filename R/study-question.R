@@ -195,7 +195,12 @@ note <- function(kind, ...) {
 }
 
 # Keys with "(none)" for lines without a name.
-named_keys <- function(keys) lapply(keys, function(key) ifelse(is.na(key), "(none)", key))
+named_keys <- function(keys) {
+  lapply(keys, function(key) {
+    key[is.na(key)] <- "(none)"
+    key
+  })
+}
 
 # The names of a dimension in the order people expect: parts of dates and bands in their own, others
 # by the values given, best first; "(none)" last.

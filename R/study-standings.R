@@ -199,7 +199,7 @@ fold_names <- function(q, where = q$asked$where_now, before = q$asked$where_befo
   fold <- fold_metrics(q$book, c(q$within, q$each), q$metrics, where, extra, before,
                        q$asked$where_now)
   none <- Reduce(`|`, lapply(fold$keys[q$each], is.na), logical(fold$rows))
-  keys <- lapply(fold$keys, function(key) ifelse(is.na(key), "(none)", key))
+  keys <- named_keys(fold$keys)
   list(keys = keys, values = fold$values[names(q$metrics)], orders = fold$values$.orders,
        people = fold$values$.people, none = none, lines = fold$lines, parts = fold$parts,
        parts_before = fold$before, at = seq_along(none), exact = fold$exact[names(q$metrics)])
@@ -268,7 +268,7 @@ certain_places <- function(s) {
 
 # Rows by name first, so that whatever is decided last is decided by name.
 in_name_order <- function(f, q) {
-  at <- do.call(order, c(unname(f$keys), list(method = "radix")))
+  at <- do.call(order, c(unname(lapply(f$keys, name_ranks)), list(method = "radix")))
   pick <- function(x) if (is.null(x)) NULL else x[at]
   f$keys <- lapply(f$keys, pick)
   f$values <- f$values[at, , drop = FALSE]

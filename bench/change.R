@@ -5,6 +5,8 @@
 #   LINES=1e7 Rscript bench/change.R    ten million
 
 library(longladder)
+# Every fold is made anew.
+options(longladder.kept_folds = 0)
 n <- as.integer(as.numeric(Sys.getenv("LINES", "2e6")))
 repeats <- 3
 set.seed(1)

@@ -40,13 +40,25 @@ BEGIN_RCPP
 END_RCPP
 }
 // kernel_code_text
-Rcpp::List kernel_code_text(Rcpp::CharacterVector text);
+Rcpp::List kernel_code_text(SEXP text);
 RcppExport SEXP _longladder_kernel_code_text(SEXP textSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
     Rcpp::RNGScope rcpp_rngScope_gen;
-    Rcpp::traits::input_parameter< Rcpp::CharacterVector >::type text(textSEXP);
+    Rcpp::traits::input_parameter< SEXP >::type text(textSEXP);
     rcpp_result_gen = Rcpp::wrap(kernel_code_text(text));
+    return rcpp_result_gen;
+END_RCPP
+}
+// kernel_order_names
+Rcpp::List kernel_order_names(Rcpp::CharacterVector names, SEXP used);
+RcppExport SEXP _longladder_kernel_order_names(SEXP namesSEXP, SEXP usedSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< Rcpp::CharacterVector >::type names(namesSEXP);
+    Rcpp::traits::input_parameter< SEXP >::type used(usedSEXP);
+    rcpp_result_gen = Rcpp::wrap(kernel_order_names(names, used));
     return rcpp_result_gen;
 END_RCPP
 }
@@ -59,6 +71,31 @@ BEGIN_RCPP
     Rcpp::traits::input_parameter< Rcpp::IntegerVector >::type codes(codesSEXP);
     Rcpp::traits::input_parameter< Rcpp::IntegerVector >::type to(toSEXP);
     rcpp_result_gen = Rcpp::wrap(kernel_recode(codes, to));
+    return rcpp_result_gen;
+END_RCPP
+}
+// kernel_pass
+Rcpp::LogicalVector kernel_pass(Rcpp::IntegerVector codes, Rcpp::LogicalVector passes);
+RcppExport SEXP _longladder_kernel_pass(SEXP codesSEXP, SEXP passesSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< Rcpp::IntegerVector >::type codes(codesSEXP);
+    Rcpp::traits::input_parameter< Rcpp::LogicalVector >::type passes(passesSEXP);
+    rcpp_result_gen = Rcpp::wrap(kernel_pass(codes, passes));
+    return rcpp_result_gen;
+END_RCPP
+}
+// kernel_join
+Rcpp::LogicalVector kernel_join(Rcpp::LogicalVector a, Rcpp::LogicalVector b, bool either);
+RcppExport SEXP _longladder_kernel_join(SEXP aSEXP, SEXP bSEXP, SEXP eitherSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< Rcpp::LogicalVector >::type a(aSEXP);
+    Rcpp::traits::input_parameter< Rcpp::LogicalVector >::type b(bSEXP);
+    Rcpp::traits::input_parameter< bool >::type either(eitherSEXP);
+    rcpp_result_gen = Rcpp::wrap(kernel_join(a, b, either));
     return rcpp_result_gen;
 END_RCPP
 }
@@ -187,6 +224,19 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
+// kernel_cross
+Rcpp::IntegerVector kernel_cross(Rcpp::List codes, Rcpp::IntegerVector sizes, SEXP keep);
+RcppExport SEXP _longladder_kernel_cross(SEXP codesSEXP, SEXP sizesSEXP, SEXP keepSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< Rcpp::List >::type codes(codesSEXP);
+    Rcpp::traits::input_parameter< Rcpp::IntegerVector >::type sizes(sizesSEXP);
+    Rcpp::traits::input_parameter< SEXP >::type keep(keepSEXP);
+    rcpp_result_gen = Rcpp::wrap(kernel_cross(codes, sizes, keep));
+    return rcpp_result_gen;
+END_RCPP
+}
 // kernel_count
 Rcpp::NumericVector kernel_count(double n, SEXP group, int groups, SEXP keep);
 RcppExport SEXP _longladder_kernel_count(SEXP nSEXP, SEXP groupSEXP, SEXP groupsSEXP, SEXP keepSEXP) {
@@ -202,8 +252,8 @@ BEGIN_RCPP
 END_RCPP
 }
 // kernel_sum
-Rcpp::List kernel_sum(SEXP values, bool whole, SEXP group, int groups, SEXP keep);
-RcppExport SEXP _longladder_kernel_sum(SEXP valuesSEXP, SEXP wholeSEXP, SEXP groupSEXP, SEXP groupsSEXP, SEXP keepSEXP) {
+Rcpp::List kernel_sum(SEXP values, bool whole, SEXP group, int groups, SEXP keep, bool full);
+RcppExport SEXP _longladder_kernel_sum(SEXP valuesSEXP, SEXP wholeSEXP, SEXP groupSEXP, SEXP groupsSEXP, SEXP keepSEXP, SEXP fullSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
     Rcpp::RNGScope rcpp_rngScope_gen;
@@ -212,7 +262,8 @@ BEGIN_RCPP
     Rcpp::traits::input_parameter< SEXP >::type group(groupSEXP);
     Rcpp::traits::input_parameter< int >::type groups(groupsSEXP);
     Rcpp::traits::input_parameter< SEXP >::type keep(keepSEXP);
-    rcpp_result_gen = Rcpp::wrap(kernel_sum(values, whole, group, groups, keep));
+    Rcpp::traits::input_parameter< bool >::type full(fullSEXP);
+    rcpp_result_gen = Rcpp::wrap(kernel_sum(values, whole, group, groups, keep, full));
     return rcpp_result_gen;
 END_RCPP
 }
@@ -377,12 +428,12 @@ BEGIN_RCPP
 END_RCPP
 }
 // kernel_quantile
-Rcpp::NumericVector kernel_quantile(Rcpp::NumericVector values, double p, SEXP group, int groups, SEXP keep);
+Rcpp::NumericVector kernel_quantile(SEXP values, double p, SEXP group, int groups, SEXP keep);
 RcppExport SEXP _longladder_kernel_quantile(SEXP valuesSEXP, SEXP pSEXP, SEXP groupSEXP, SEXP groupsSEXP, SEXP keepSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
     Rcpp::RNGScope rcpp_rngScope_gen;
-    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type values(valuesSEXP);
+    Rcpp::traits::input_parameter< SEXP >::type values(valuesSEXP);
     Rcpp::traits::input_parameter< double >::type p(pSEXP);
     Rcpp::traits::input_parameter< SEXP >::type group(groupSEXP);
     Rcpp::traits::input_parameter< int >::type groups(groupsSEXP);
@@ -429,7 +480,10 @@ static const R_CallMethodDef CallEntries[] = {
     {"_longladder_kernel_alike", (DL_FUNC) &_longladder_kernel_alike, 2},
     {"_longladder_kernel_shuffled", (DL_FUNC) &_longladder_kernel_shuffled, 7},
     {"_longladder_kernel_code_text", (DL_FUNC) &_longladder_kernel_code_text, 1},
+    {"_longladder_kernel_order_names", (DL_FUNC) &_longladder_kernel_order_names, 2},
     {"_longladder_kernel_recode", (DL_FUNC) &_longladder_kernel_recode, 2},
+    {"_longladder_kernel_pass", (DL_FUNC) &_longladder_kernel_pass, 2},
+    {"_longladder_kernel_join", (DL_FUNC) &_longladder_kernel_join, 3},
     {"_longladder_kernel_seen", (DL_FUNC) &_longladder_kernel_seen, 3},
     {"_longladder_kernel_recode_from", (DL_FUNC) &_longladder_kernel_recode_from, 3},
     {"_longladder_kernel_scale", (DL_FUNC) &_longladder_kernel_scale, 2},
@@ -439,8 +493,9 @@ static const R_CallMethodDef CallEntries[] = {
     {"_longladder_kernel_place_ranges", (DL_FUNC) &_longladder_kernel_place_ranges, 3},
     {"_longladder_kernel_unbeaten", (DL_FUNC) &_longladder_kernel_unbeaten, 1},
     {"_longladder_kernel_combine", (DL_FUNC) &_longladder_kernel_combine, 5},
+    {"_longladder_kernel_cross", (DL_FUNC) &_longladder_kernel_cross, 3},
     {"_longladder_kernel_count", (DL_FUNC) &_longladder_kernel_count, 4},
-    {"_longladder_kernel_sum", (DL_FUNC) &_longladder_kernel_sum, 5},
+    {"_longladder_kernel_sum", (DL_FUNC) &_longladder_kernel_sum, 6},
     {"_longladder_kernel_distinct", (DL_FUNC) &_longladder_kernel_distinct, 5},
     {"_longladder_kernel_gaps", (DL_FUNC) &_longladder_kernel_gaps, 4},
     {"_longladder_kernel_scan", (DL_FUNC) &_longladder_kernel_scan, 3},

@@ -1,36 +1,193 @@
-// R's side of kernels/code.h.
+// R's side of kernels/code.h, kernels/names.h and kernels/compare.h.
 #include <Rcpp.h>
 #include "chunks.h"
+#include "fold.h"
 #include "kernels/code.h"
 #include "kernels/compare.h"
+#include "kernels/names.h"
 
-// Codes of a text column: `codes` from 1 in order of first sight (0 = missing), `first` the
-// line each name was first seen on. Text must be in one encoding.
-// [[Rcpp::export]]
-Rcpp::List kernel_code_text(Rcpp::CharacterVector text) {
-  const std::size_t n = text.size();
-  Rcpp::IntegerVector codes(n);
-  std::vector<int> first;
-  ladder::PointerCodes table;
-  SEXP source = text;
-  in_chunks(n, [&](std::size_t from, std::size_t to) {
-    for (std::size_t i = from; i < to; ++i) {
-      SEXP s = STRING_ELT(source, i);
-      if (s == NA_STRING) continue;
-      codes[i] = table.code(s);
-      if (table.size() > first.size()) first.push_back(static_cast<int>(i + 1));
+namespace {
+
+const char* text_of(const void* name) { return CHAR(static_cast<SEXP>(const_cast<void*>(name))); }
+std::size_t length_of(const void* name) {
+  return LENGTH(static_cast<SEXP>(const_cast<void*>(name)));
+}
+
+// work(name, i) for each of many names, which lie anywhere in memory and are fetched ahead.
+template <class Work>
+void each_name(const void* const* names, std::size_t n, Work work) {
+  constexpr std::size_t ahead = 24;
+  for (std::size_t i = 0; i < n; ++i) {
+    if (i + ahead < n) {
+      __builtin_prefetch(names[i + ahead]);
+      __builtin_prefetch(static_cast<const char*>(names[i + ahead]) + 64);
     }
+    work(names[i], i);
+  }
+}
+
+// Names sorted by their bytes, numbered as they came; blank and missing ones are left out.
+struct SortedNames {
+  std::vector<ladder::Name> names;
+  bool plain = true;  // bytes of ASCII only
+
+  SortedNames(const void* const* given, std::size_t n, const int* used) {
+    std::vector<ladder::Name> some;
+    for (std::size_t i = 0; i < n; i += n / 512 + 1)
+      if (given[i] != NA_STRING)
+        some.push_back({text_of(given[i]), static_cast<std::uint32_t>(length_of(given[i])), 0, 0});
+    std::size_t depth = ladder::common_start(some);
+    const std::string start(some.empty() ? "" : some[0].text, depth);
+    bool common = true;
+    names.reserve(n);
+    each_name(given, n, [&](const void* name, std::size_t i) {
+      if (name == NA_STRING || (used && used[i] != 1)) return;
+      const char* text = text_of(name);
+      const std::size_t length = length_of(name);
+      if (ladder::blank_name(text, length)) return;
+      plain = plain && ladder::plain_bytes(text, length);
+      common = common && length >= depth && std::memcmp(text, start.data(), depth) == 0;
+      names.push_back({text, static_cast<std::uint32_t>(length), static_cast<std::int32_t>(i),
+                       ladder::word_at(text, length, depth)});
+    });
+    if (!common) {
+      depth = 0;
+      for (ladder::Name& name : names) name.word = ladder::word_at(name.text, name.length, 0);
+    }
+    sort(depth);
+  }
+
+  // Two threads, where there are many names: those before the middle one, and the others.
+  void sort(std::size_t depth) {
+    ladder::Name *from = names.data(), *to = from + names.size();
+    if (threads_for(names.size()) == 1) return ladder::sort_names(from, to, depth);
+    ladder::Name* middle = from + names.size() / 2;
+    std::nth_element(from, middle, to, ladder::word_before);
+    const std::uint64_t word = middle->word;
+    middle = std::partition(from, to, [&](const ladder::Name& a) { return a.word < word; });
+    at_once(2, [&](int t) {
+      if (t == 0)
+        ladder::sort_names(from, middle, depth);
+      else
+        ladder::sort_names(middle, to, depth);
+    });
+  }
+
+  // Each name once, and in `place` the place of every name as it came, 0 for those left out.
+  Rcpp::CharacterVector levels(const void* const* given, int* place) const {
+    std::vector<const void*> first;
+    for (std::size_t k = 0; k < names.size(); ++k) {
+      if (k == 0 || !ladder::same_name(names[k - 1], names[k]))
+        first.push_back(given[names[k].number]);
+      place[names[k].number] = static_cast<int>(first.size());
+    }
+    Rcpp::CharacterVector out(first.size());
+    each_name(first.data(), first.size(), [&](const void* name, std::size_t k) {
+      SET_STRING_ELT(out, k, static_cast<SEXP>(const_cast<void*>(name)));
+    });
+    return out;
+  }
+};
+
+}  // namespace
+
+// Codes of a text column: `codes` from 1 in the order of the `levels`, 0 where it is missing or
+// blank. Where names hold more than ASCII nothing is sorted yet: the names as they came, with codes
+// from 1, since texts of several encodings may be one name.
+//
+// Each thread looks after the names of one part of the hashes.
+// [[Rcpp::export]]
+Rcpp::List kernel_code_text(SEXP text) {
+  const std::size_t n = Rf_xlength(text);
+  const void* const* names = reinterpret_cast<const void* const*>(STRING_PTR_RO(text));
+  Rcpp::IntegerVector codes(n);
+  int* const code = codes.begin();
+  const int threads = threads_for(n);
+  std::vector<ladder::PointerCodes> tables(threads);
+  in_blocks(n, [&](std::size_t from, std::size_t to) {
+    at_once(threads, [&](int t) {
+      // Each starts elsewhere, so that two do not write side by side.
+      const std::size_t middle = from + (to - from) / threads * t;
+      ladder::code_part(tables[t], names, NA_STRING, middle, to, t, threads, code);
+      ladder::code_part(tables[t], names, NA_STRING, from, middle, t, threads, code);
+    });
   });
-  return Rcpp::List::create(Rcpp::_["codes"] = codes, Rcpp::_["first"] = Rcpp::wrap(first));
+  std::vector<const void*> seen;
+  std::vector<int> before;
+  for (const ladder::PointerCodes& table : tables) {
+    before.push_back(static_cast<int>(seen.size()));
+    seen.insert(seen.end(), table.seen().begin(), table.seen().end());
+  }
+  tables.clear();
+  const SortedNames sorted(seen.data(), seen.size(), nullptr);
+  std::vector<int> place(seen.size());
+  Rcpp::CharacterVector levels;
+  if (sorted.plain) {
+    levels = sorted.levels(seen.data(), place.data());
+  } else {
+    levels = Rcpp::CharacterVector(seen.size());
+    for (std::size_t k = 0; k < seen.size(); ++k) {
+      SET_STRING_ELT(levels, k, static_cast<SEXP>(const_cast<void*>(seen[k])));
+      place[k] = static_cast<int>(k + 1);
+    }
+  }
+  in_threads(n, threads, [&](int, std::size_t from, std::size_t to) {
+    for (std::size_t i = from; i < to; ++i)
+      if (code[i])
+        code[i] = place[code[i] - 1 + before[ladder::PointerCodes::part(names[i], threads)]];
+  });
+  return Rcpp::List::create(Rcpp::_["codes"] = codes, Rcpp::_["levels"] = levels,
+                            Rcpp::_["plain"] = sorted.plain);
+}
+
+// Names (UTF-8) in the order of their bytes: `levels`, each once and none blank, and `to`, the place
+// of each name among them, 0 for those that are blank, missing or not `used` (NULL for all).
+// [[Rcpp::export]]
+Rcpp::List kernel_order_names(Rcpp::CharacterVector names, SEXP used) {
+  const void* const* given = reinterpret_cast<const void* const*>(STRING_PTR_RO(names));
+  const SortedNames sorted(given, names.size(), Rf_isNull(used) ? nullptr : LOGICAL(used));
+  Rcpp::IntegerVector to(names.size());
+  const Rcpp::CharacterVector levels = sorted.levels(given, to.begin());
+  return Rcpp::List::create(Rcpp::_["levels"] = levels, Rcpp::_["to"] = to);
 }
 
 // New codes for old: codes[i] becomes to[codes[i]], 0 stays 0.
 // [[Rcpp::export]]
 Rcpp::IntegerVector kernel_recode(Rcpp::IntegerVector codes, Rcpp::IntegerVector to) {
   const std::size_t n = codes.size();
-  Rcpp::IntegerVector out(n);
-  in_chunks(n, [&](std::size_t from, std::size_t until) {
-    for (std::size_t i = from; i < until; ++i) out[i] = codes[i] == 0 ? 0 : to[codes[i] - 1];
+  Rcpp::IntegerVector out(Rcpp::no_init(n));
+  const int* code = codes.begin();
+  const int* table = to.begin();
+  int* o = out.begin();
+  in_threads(n, threads_for(n), [&](int, std::size_t from, std::size_t until) {
+    for (std::size_t i = from; i < until; ++i) o[i] = code[i] == 0 ? 0 : table[code[i] - 1];
+  });
+  return out;
+}
+
+// passes[code] for each line, FALSE where the code is 0: passes belong to codes from 1.
+// [[Rcpp::export]]
+Rcpp::LogicalVector kernel_pass(Rcpp::IntegerVector codes, Rcpp::LogicalVector passes) {
+  const std::size_t n = codes.size();
+  Rcpp::LogicalVector out(Rcpp::no_init(n));
+  const int* code = codes.begin();
+  const int* pass = passes.begin();
+  int* o = out.begin();
+  in_threads(n, threads_for(n), [&](int, std::size_t from, std::size_t until) {
+    for (std::size_t i = from; i < until; ++i) o[i] = code[i] > 0 && pass[code[i] - 1] == 1;
+  });
+  return out;
+}
+
+// Whether each line meets both of two conditions, or either.
+// [[Rcpp::export]]
+Rcpp::LogicalVector kernel_join(Rcpp::LogicalVector a, Rcpp::LogicalVector b, bool either) {
+  const std::size_t n = a.size();
+  Rcpp::LogicalVector out(Rcpp::no_init(n));
+  const int *x = a.begin(), *y = b.begin();
+  int* o = out.begin();
+  in_threads(n, threads_for(n), [&](int, std::size_t from, std::size_t until) {
+    for (std::size_t i = from; i < until; ++i) o[i] = either ? x[i] | y[i] : x[i] & y[i];
   });
   return out;
 }
@@ -64,38 +221,48 @@ Rcpp::IntegerVector kernel_recode_from(Rcpp::IntegerVector days, int first,
   return out;
 }
 
-// Decimals as whole numbers: `places` (-1 when they are none), `largest` magnitude scaled,
-// `values` as integers where they fit, else as doubles that hold whole numbers.
+// Decimals as whole numbers: `places` (-1 when they are none), `largest` magnitude scaled, `full`
+// when no value is missing, `values` as integers where they fit, else as doubles that hold whole
+// numbers.
 // [[Rcpp::export]]
 Rcpp::List kernel_scale(Rcpp::NumericVector values, int most) {
   const std::size_t n = values.size();
   const double* v = values.begin();
-  int places = 0;
-  double largest = 0;
-  bool decimal = true;
-  in_chunks(n, [&](std::size_t from, std::size_t to) {
-    decimal = decimal && ladder::decimal_places(v, from, to, most, places, largest);
+  const int threads = threads_for(n);
+  std::vector<ladder::Decimals> parts(threads);
+  in_threads(n, threads, [&](int t, std::size_t from, std::size_t to) {
+    ladder::decimal_places(v, from, to, most, parts[t]);
   });
-  const double scaled = decimal ? std::nearbyint(largest * ladder::power_of_ten(places)) : 0;
-  if (!decimal || scaled >= ladder::LARGEST_WHOLE)
-    return Rcpp::List::create(Rcpp::_["places"] = -1, Rcpp::_["largest"] = largest,
-                              Rcpp::_["values"] = values);
-  if (scaled < 2147483647.0) {
-    Rcpp::IntegerVector whole(n);
-    int* w = whole.begin();
-    in_chunks(n, [&](std::size_t from, std::size_t to) {
-      ladder::scale_values<int>(v, from, to, places, NA_INTEGER, w);
-    });
-    return Rcpp::List::create(Rcpp::_["places"] = places, Rcpp::_["largest"] = scaled,
-                              Rcpp::_["values"] = whole);
+  ladder::Decimals all;
+  for (const ladder::Decimals& part : parts) {
+    all.decimal = all.decimal && part.decimal;
+    all.places = std::max(all.places, part.places);
+    all.largest = std::max(all.largest, part.largest);
+    all.missing = all.missing || part.missing;
   }
-  Rcpp::NumericVector whole(n);
-  double* w = whole.begin();
-  in_chunks(n, [&](std::size_t from, std::size_t to) {
-    ladder::scale_values<double>(v, from, to, places, NA_REAL, w);
-  });
-  return Rcpp::List::create(Rcpp::_["places"] = places, Rcpp::_["largest"] = scaled,
-                            Rcpp::_["values"] = whole);
+  const auto answer = [&](int places, double largest, SEXP made) {
+    return Rcpp::List::create(Rcpp::_["places"] = places, Rcpp::_["largest"] = largest,
+                              Rcpp::_["values"] = made, Rcpp::_["full"] = !all.missing);
+  };
+  const double scaled =
+      all.decimal ? ladder::nearest_whole(all.largest * ladder::power_of_ten(all.places)) : 0;
+  if (!all.decimal || scaled >= ladder::LARGEST_WHOLE) {
+    all.missing = true;
+    return answer(-1, all.largest, values);
+  }
+  const auto scale = [&](auto missing, auto* out) {
+    in_threads(n, threads, [&](int, std::size_t from, std::size_t to) {
+      ladder::scale_values(v, from, to, all.places, missing, out);
+    });
+  };
+  if (scaled < 2147483647.0) {
+    Rcpp::IntegerVector whole(Rcpp::no_init(n));
+    scale(NA_INTEGER, whole.begin());
+    return answer(all.places, scaled, whole);
+  }
+  Rcpp::NumericVector whole(Rcpp::no_init(n));
+  scale(NA_REAL, whole.begin());
+  return answer(all.places, scaled, whole);
 }
 
 // values OP limit for each line; missing is FALSE.
@@ -106,11 +273,10 @@ Rcpp::LogicalVector kernel_compare(SEXP values, std::string op, double limit) {
   int* o = out.begin();
   const ladder::Test test = ladder::test_of(op == "==", op == "!=", op[0] == '<', op[0] == '>',
                                             op.size() == 2);
-  in_chunks(n, [&](std::size_t from, std::size_t to) {
-    if (TYPEOF(values) == INTSXP)
-      ladder::compare_values(INTEGER(values), from, to, limit, test, o);
-    else
-      ladder::compare_values(REAL(values), from, to, limit, test, o);
+  over_values(values, [&](auto v) {
+    in_threads(n, threads_for(n), [&](int, std::size_t from, std::size_t to) {
+      ladder::compare_values(v, from, to, limit, test, o);
+    });
   });
   return out;
 }

@@ -4,9 +4,7 @@
 #include <Rcpp.h>
 #include "chunks.h"
 #include "fold.h"
-#include "kernels/distinct.h"
 #include "kernels/group.h"
-#include "threads.h"
 
 // One more key under the groups so far: the new `group` per line, and for each new group the
 // group it came from (`parent`) and its code in the new key (`code`).
@@ -69,6 +67,27 @@ Rcpp::List kernel_combine(SEXP group, int groups, Rcpp::IntegerVector codes, int
                             Rcpp::_["code"] = coded);
 }
 
+// The groups of several keys by place value, the last key changing fastest: codes[[k]] below
+// sizes[k]. Lines that are out get -1.
+// [[Rcpp::export]]
+Rcpp::IntegerVector kernel_cross(Rcpp::List codes, Rcpp::IntegerVector sizes, SEXP keep) {
+  const std::size_t n = Rf_xlength(codes[0]);
+  std::vector<const int*> key;
+  for (SEXP one : codes) key.push_back(INTEGER(one));
+  const ladder::Lines lines = lines_of(R_NilValue, keep);
+  Rcpp::IntegerVector out(Rcpp::no_init(n));
+  int* group = out.begin();
+  in_threads(n, threads_for(n), [&](int, std::size_t from, std::size_t to) {
+    for (std::size_t i = from; i < to; ++i) group[i] = key[0][i];
+    for (std::size_t k = 1; k < key.size(); ++k)
+      for (std::size_t i = from; i < to; ++i) group[i] = group[i] * sizes[k] + key[k][i];
+    if (lines.keep)
+      for (std::size_t i = from; i < to; ++i)
+        if (lines.keep[i] != 1) group[i] = -1;
+  });
+  return out;
+}
+
 // [[Rcpp::export]]
 Rcpp::NumericVector kernel_count(double n, SEXP group, int groups, SEXP keep) {
   const ladder::Lines lines = lines_of(group, keep);
@@ -81,29 +100,48 @@ Rcpp::NumericVector kernel_count(double n, SEXP group, int groups, SEXP keep) {
 }
 
 // `sum` and `n` (values that were not missing) per group. Whole numbers (integers, or doubles
-// that hold them) are added in 64 bits when `whole`, all others as fixed-point numbers.
+// that hold them) are added in 64 bits when `whole`, all others as fixed-point numbers. `full` says
+// that no value is missing, so that `n`, which is left out, is that of the lines.
 // [[Rcpp::export]]
-Rcpp::List kernel_sum(SEXP values, bool whole, SEXP group, int groups, SEXP keep) {
+Rcpp::List kernel_sum(SEXP values, bool whole, SEXP group, int groups, SEXP keep,
+                      bool full = false) {
   const std::size_t n = Rf_xlength(values);
   const ladder::Lines lines = lines_of(group, keep);
   const int threads = threads_for(n, groups);
-  Parts<std::int64_t> count(threads, groups);
-  if (whole) {
-    const int* small = TYPEOF(values) == INTSXP ? INTEGER(values) : nullptr;
-    const double* large = small ? nullptr : REAL(values);
-    Parts<std::int64_t> sum(threads, groups);
-    in_threads(n, threads, [&](int t, std::size_t from, std::size_t to) {
-      if (small)
-        ladder::sum_whole(small, lines, from, to, sum.of(t), count.of(t));
-      else
-        ladder::sum_whole(large, lines, from, to, sum.of(t), count.of(t));
-    });
-    return Rcpp::List::create(Rcpp::_["sum"] = as_numbers(sum.merged()),
-                              Rcpp::_["n"] = as_numbers(count.merged()));
-  }
-  const double* v = REAL(values);
   Rcpp::NumericVector out(groups);
-  const double most = ladder::largest_of(v, 0, n);
+  const auto answer = [&](const auto& sums) { std::copy(sums.begin(), sums.end(), out.begin()); };
+  if (whole && full) {
+    Parts<std::int64_t> sum(threads, groups);
+    over_values(values, [&](auto v) {
+      in_threads(n, threads, [&](int t, std::size_t from, std::size_t to) {
+        ladder::sum_full(v, lines, from, to, sum.of(t));
+      });
+    });
+    answer(sum.merged());
+    return Rcpp::List::create(Rcpp::_["sum"] = out);
+  }
+  Rcpp::NumericVector known(groups);
+  if (whole) {
+    Parts<ladder::Tally> tally(threads, groups);
+    over_values(values, [&](auto v) {
+      in_threads(n, threads, [&](int t, std::size_t from, std::size_t to) {
+        ladder::sum_whole(v, lines, from, to, tally.of(t));
+      });
+    });
+    const std::vector<ladder::Tally>& total = tally.merged();
+    for (int g = 0; g < groups; ++g) {
+      out[g] = static_cast<double>(total[g].sum);
+      known[g] = static_cast<double>(total[g].n);
+    }
+    return Rcpp::List::create(Rcpp::_["sum"] = out, Rcpp::_["n"] = known);
+  }
+  Parts<std::int64_t> count(threads, groups);
+  const double* v = REAL(values);
+  std::vector<double> largest(threads);
+  in_threads(n, threads, [&](int t, std::size_t from, std::size_t to) {
+    largest[t] = std::max(largest[t], ladder::largest_of(v, from, to));
+  });
+  const double most = *std::max_element(largest.begin(), largest.end());
   if (std::isinf(most)) {
     in_chunks(n, [&](std::size_t from, std::size_t to) {
       ladder::sum_plain(v, lines, from, to, out.begin(), count.of(0));
@@ -117,19 +155,37 @@ Rcpp::List kernel_sum(SEXP values, bool whole, SEXP group, int groups, SEXP keep
     const std::vector<ladder::wide>& total = sum.merged();
     for (int g = 0; g < groups; ++g) out[g] = ladder::from_fixed(total[g], shift);
   }
-  return Rcpp::List::create(Rcpp::_["sum"] = out, Rcpp::_["n"] = as_numbers(count.merged()));
+  const std::vector<std::int64_t>& total = count.merged();
+  std::copy(total.begin(), total.end(), known.begin());
+  return Rcpp::List::create(Rcpp::_["sum"] = out, Rcpp::_["n"] = known);
 }
 
 // [[Rcpp::export]]
 Rcpp::NumericVector kernel_distinct(Rcpp::IntegerVector codes, int levels, SEXP group, int groups,
                                     SEXP keep) {
-  const Laid<int> laid(codes.begin(), codes.size(), lines_of(group, keep), groups);
-  std::vector<int> stamp(static_cast<std::size_t>(levels) + 1, -1);
-  std::vector<std::int64_t> distinct(groups);
-  for (int g = 0; g < groups; ++g) {
-    distinct[g] = ladder::distinct_in(laid.values.data(), laid.start[g], laid.start[g + 1], g,
-                                      stamp);
-    if (g % 65536 == 0) Rcpp::checkUserInterrupt();
+  const std::size_t n = codes.size();
+  const ladder::Lines lines = lines_of(group, keep);
+  std::vector<std::int64_t> found(groups);
+  const std::uint64_t pairs = static_cast<std::uint64_t>(groups) * (levels + 1ull);
+  // A bit for each pair, while they take no more room than half the codes do.
+  if (pairs <= 16 * static_cast<std::uint64_t>(n) + 65536) {
+    std::vector<std::uint64_t> bits(pairs / 64 + 1);
+    in_chunks(n, [&](std::size_t from, std::size_t to) {
+      ladder::distinct_bits(codes.begin(), levels, lines, from, to, bits.data(), found.data());
+    });
+    return as_numbers(found);
   }
-  return as_numbers(distinct);
+  const Laid<int> laid(codes.begin(), n, lines, groups);
+  std::vector<std::vector<int>> slots(laid.threads(), std::vector<int>(2 * ladder::kFew));
+  std::vector<std::vector<int>> stamps(laid.threads());
+  laid.each_group([&](int t, int g, std::size_t from, std::size_t to) {
+    const int* at = laid.values.data() + from;
+    if (to - from <= ladder::kFew) {
+      found[g] = ladder::distinct_few(at, to - from, slots[t].data());
+      return;
+    }
+    if (stamps[t].empty()) stamps[t].assign(static_cast<std::size_t>(levels) + 1, -1);
+    found[g] = ladder::distinct_in(at, to - from, g, stamps[t]);
+  });
+  return as_numbers(found);
 }

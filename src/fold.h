@@ -4,10 +4,20 @@
 #include <Rcpp.h>
 #include "chunks.h"
 #include "kernels/distinct.h"
+#include "threads.h"
 
 inline ladder::Lines lines_of(SEXP group, SEXP keep) {
   return ladder::Lines{Rf_isNull(group) ? nullptr : INTEGER(group),
                        Rf_isNull(keep) ? nullptr : LOGICAL(keep)};
+}
+
+// Calls work with the values as integers or as doubles.
+template <class Work>
+void over_values(SEXP values, Work work) {
+  if (TYPEOF(values) == INTSXP)
+    work(static_cast<const int*>(INTEGER(values)));
+  else
+    work(static_cast<const double*>(REAL(values)));
 }
 
 inline Rcpp::NumericVector as_numbers(const std::vector<std::int64_t>& x) {
@@ -24,7 +34,7 @@ class Parts {
     for (std::size_t t = 1; t < parts_.size(); ++t) {
       for (std::size_t g = 0; g < parts_[0].size(); ++g) {
         parts_[0][g] += parts_[t][g];
-        parts_[t][g] = 0;
+        parts_[t][g] = T();
       }
     }
     return parts_[0];
@@ -34,20 +44,36 @@ class Parts {
   std::vector<std::vector<T>> parts_;
 };
 
+// The values of each group side by side. Each thread lays out a share of the groups, so that their
+// lines keep their order and no two threads write to one place.
 template <class T>
 struct Laid {
   std::vector<std::size_t> start;
   std::vector<T> values;
+  std::vector<int> shares;
   Laid(const T* v, std::size_t n, const ladder::Lines& lines, int groups) : start(groups + 1) {
-    std::vector<std::int64_t> count(groups);
-    in_chunks(n, [&](std::size_t from, std::size_t to) {
-      ladder::count_lines(lines, from, to, count.data());
+    const int counting = threads_for(n, groups), laying = threads_for(n);
+    Parts<std::int64_t> count(counting, groups);
+    in_threads(n, counting, [&](int t, std::size_t from, std::size_t to) {
+      ladder::count_lines(lines, from, to, count.of(t));
     });
-    for (int g = 0; g < groups; ++g) start[g + 1] = start[g] + count[g];
+    const std::vector<std::int64_t>& total = count.merged();
+    for (int g = 0; g < groups; ++g) start[g + 1] = start[g] + total[g];
+    shares = group_shares(start, laying);
     std::vector<std::size_t> next(start.begin(), start.end() - 1);
     values.resize(start[groups]);
-    in_chunks(n, [&](std::size_t from, std::size_t to) {
-      ladder::lay_out(v, lines, from, to, next.data(), values.data());
+    in_blocks(n, [&](std::size_t from, std::size_t to) {
+      at_once(laying, [&](int t) {
+        ladder::lay_out(v, lines, from, to, shares[t], shares[t + 1], next.data(), values.data());
+      });
     });
   }
+  // work(thread, group, from, to) for each group, whose values go from `from` to `to`.
+  template <class Work>
+  void each_group(Work work) const {
+    at_once(static_cast<int>(shares.size()) - 1, [&](int t) {
+      for (int g = shares[t]; g < shares[t + 1]; ++g) work(t, g, start[g], start[g + 1]);
+    });
+  }
+  int threads() const { return static_cast<int>(shares.size()) - 1; }
 };

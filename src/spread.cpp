@@ -1,21 +1,9 @@
 // R's side of kernels/spread.h: extremes, who holds them, moments, quantiles.
 #include <Rcpp.h>
+#include <type_traits>
 #include "chunks.h"
 #include "fold.h"
 #include "kernels/spread.h"
-
-namespace {
-
-// Calls work with the values as integers or as doubles.
-template <class Work>
-void over_values(SEXP values, Work work) {
-  if (TYPEOF(values) == INTSXP)
-    work(static_cast<const int*>(INTEGER(values)));
-  else
-    work(static_cast<const double*>(REAL(values)));
-}
-
-}  // namespace
 
 // The smallest or largest value per group (`value`, missing where there is none), and `n`.
 // [[Rcpp::export]]
@@ -86,16 +74,18 @@ Rcpp::List kernel_moments(SEXP values, Rcpp::NumericVector means, Rcpp::NumericV
 
 // The quantile p per group; missing where a group has no value.
 // [[Rcpp::export]]
-Rcpp::NumericVector kernel_quantile(Rcpp::NumericVector values, double p, SEXP group, int groups,
-                                    SEXP keep) {
-  Laid<double> laid(values.begin(), values.size(), lines_of(group, keep), groups);
+Rcpp::NumericVector kernel_quantile(SEXP values, double p, SEXP group, int groups, SEXP keep) {
   Rcpp::NumericVector out(groups, NA_REAL);
-  for (int g = 0; g < groups; ++g) {
-    double* from = laid.values.data() + laid.start[g];
-    double* to = std::remove_if(from, laid.values.data() + laid.start[g + 1],
-                                [](double x) { return std::isnan(x); });
-    if (to > from) out[g] = ladder::quantile_of(from, to - from, p);
-    if (g % 65536 == 0) Rcpp::checkUserInterrupt();
-  }
+  double* const answer = out.begin();
+  over_values(values, [&](auto v) {
+    using Value = std::decay_t<decltype(*v)>;
+    Laid<Value> laid(v, Rf_xlength(values), lines_of(group, keep), groups);
+    laid.each_group([&](int, int g, std::size_t first, std::size_t last) {
+      Value* from = laid.values.data() + first;
+      Value* to = std::remove_if(from, laid.values.data() + last,
+                                 [](Value x) { return ladder::missing(x); });
+      if (to > from) answer[g] = ladder::quantile_of(from, to - from, p);
+    });
+  });
   return out;
 }

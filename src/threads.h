@@ -5,36 +5,78 @@
 // shows in a result.
 #pragma once
 #include <Rcpp.h>
+#include <algorithm>
+#include <exception>
 #include <thread>
 #include <vector>
 
 // How many threads may be used: set from R, one in a forked child.
 int thread_limit();
 
-inline int threads_for(std::size_t lines, std::size_t groups) {
-  const int most = thread_limit();
-  // Starting a thread pays from about half a million lines; accumulators must stay small beside them.
-  if (most < 2 || lines < 500000 || groups * most > lines / 8) return 1;
-  return most;
+// Threads for lines that write beside each other only.
+inline int threads_for(std::size_t lines) {
+  // Starting a thread pays from about half a million lines.
+  return lines < 500000 ? 1 : thread_limit();
 }
 
-// work(thread, from, to)
+// Threads with accumulators of their own, which must stay small beside the lines.
+inline int threads_for(std::size_t lines, std::size_t groups) {
+  const int most = threads_for(lines);
+  return groups * most > lines / 4 ? 1 : most;
+}
+
+// work(thread) for each thread at once; what one of them throws is thrown when all are done.
+template <class Work>
+void at_once(int threads, Work work) {
+  std::vector<std::exception_ptr> thrown(threads);
+  const auto run = [&](int t) {
+    try {
+      work(t);
+    } catch (...) {
+      thrown[t] = std::current_exception();
+    }
+  };
+  std::vector<std::thread> pool;
+  for (int t = 1; t < threads; ++t) pool.emplace_back(run, t);
+  run(0);
+  for (std::thread& one : pool) one.join();
+  for (const std::exception_ptr& one : thrown)
+    if (one) std::rethrow_exception(one);
+}
+
+// work(thread, from, to), each thread its stretch of every block.
 template <class Work>
 void in_threads(std::size_t n, int threads, Work work) {
-  const std::size_t block = threads > 1 ? std::size_t(1) << 22 : 65536;
+  const std::size_t block = threads > 1 ? std::size_t(1) << 23 : 65536;
   for (std::size_t from = 0; from < n; from += block) {
     const std::size_t to = std::min(n, from + block);
-    if (threads == 1) {
-      work(0, from, to);
-    } else {
-      std::vector<std::thread> pool;
-      const std::size_t step = (to - from) / threads + 1;
-      for (int t = 0; t < threads; ++t) {
-        const std::size_t a = std::min(to, from + t * step), b = std::min(to, a + step);
-        pool.emplace_back(work, t, a, b);
-      }
-      for (std::thread& one : pool) one.join();
-    }
+    const std::size_t step = (to - from) / threads + 1;
+    at_once(threads, [&](int t) {
+      work(t, std::min(to, from + t * step), std::min(to, from + (t + 1) * step));
+    });
     Rcpp::checkUserInterrupt();
   }
+}
+
+// work(from, to) for blocks large enough to start threads in.
+template <class Work>
+void in_blocks(std::size_t n, Work work) {
+  const std::size_t block = std::size_t(1) << 23;
+  for (std::size_t from = 0; from < n; from += block) {
+    work(from, std::min(n, from + block));
+    Rcpp::checkUserInterrupt();
+  }
+}
+
+// Shares of the groups, one for each thread, with about as many lines each: `start` tells where the
+// lines of each group start, and where those of the last end.
+inline std::vector<int> group_shares(const std::vector<std::size_t>& start, int threads) {
+  std::vector<int> out{0};
+  for (int t = 1; t < threads; ++t) {
+    const std::size_t line = start.back() * t / threads;
+    out.push_back(static_cast<int>(std::lower_bound(start.begin(), start.end() - 1, line) -
+                                   start.begin()));
+  }
+  out.push_back(static_cast<int>(start.size()) - 1);
+  return out;
 }

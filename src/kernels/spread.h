@@ -56,15 +56,16 @@ void deviations(const T* v, const Lines& lines, std::size_t from, std::size_t to
 }
 
 // Reorders v.
-inline double quantile_of(double* v, std::size_t n, double p) {
+template <class T>
+double quantile_of(T* v, std::size_t n, double p) {
   const double at = static_cast<double>(n - 1) * p;
   std::size_t low = static_cast<std::size_t>(std::floor(at + 4e-15 * at));
   if (low > n - 1) low = n - 1;
   const double part = std::max(0.0, at - static_cast<double>(low));
   std::nth_element(v, v + low, v + n);
-  const double a = v[low];
+  const double a = static_cast<double>(v[low]);
   if (part < 1e-12 || low + 1 >= n) return a;
-  const double b = *std::min_element(v + low + 1, v + n);
+  const double b = static_cast<double>(*std::min_element(v + low + 1, v + n));
   return a + part * (b - a);
 }
 

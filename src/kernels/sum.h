@@ -1,7 +1,8 @@
 // Sums and counts per group, the same whatever the order of the lines or the number of threads.
 //
 // sum_whole   adds whole numbers in 64 bits. The caller makes sure beforehand that the largest
-//             magnitude times the number of lines stays under 2^63.
+//             magnitude times the number of lines stays under 2^63. sum_full does so where no
+//             value is missing, and leaves the counting to count_lines.
 // sum_fixed   adds doubles as fixed-point numbers of 128 bits. `shift` is the power of two that
 //             brings the largest magnitude times the number of lines just under 2^126 (fixed_shift);
 //             every value is rounded by itself to that grid, at least 2^-94 of the largest, and
@@ -37,15 +38,48 @@ struct Lines {
   }
 };
 
-template <class T>
-void sum_whole(const T* v, const Lines& lines, std::size_t from, std::size_t to,
-               std::int64_t* sum, std::int64_t* n) {
-  for (std::size_t i = from; i < to; ++i) {
-    const int g = lines.at(i);
-    if (g < 0 || missing(v[i])) continue;
-    sum[g] += static_cast<std::int64_t>(v[i]);
-    ++n[g];
+// use(group, line) for each line from `from` to `to` that is in. One loop for each case, since what
+// is the same for all lines is not to be asked at each.
+template <class Use>
+void each_line(const Lines& lines, std::size_t from, std::size_t to, Use use) {
+  const int* const group = lines.group;
+  const int* const keep = lines.keep;
+  if (group && !keep) {
+    for (std::size_t i = from; i < to; ++i)
+      if (group[i] >= 0) use(group[i], i);
+  } else if (group) {
+    for (std::size_t i = from; i < to; ++i)
+      if (keep[i] == 1 && group[i] >= 0) use(group[i], i);
+  } else {
+    for (std::size_t i = from; i < to; ++i)
+      if (!keep || keep[i] == 1) use(0, i);
   }
+}
+
+struct Tally {
+  std::int64_t sum = 0, n = 0;
+  Tally& operator+=(const Tally& other) {
+    sum += other.sum;
+    n += other.n;
+    return *this;
+  }
+};
+
+template <class T>
+void sum_whole(const T* v, const Lines& lines, std::size_t from, std::size_t to, Tally* out) {
+  each_line(lines, from, to, [&](int g, std::size_t i) {
+    if (missing(v[i])) return;
+    out[g].sum += static_cast<std::int64_t>(v[i]);
+    ++out[g].n;
+  });
+}
+
+// Where no value is missing.
+template <class T>
+void sum_full(const T* v, const Lines& lines, std::size_t from, std::size_t to,
+              std::int64_t* sum) {
+  each_line(lines, from, to,
+            [&](int g, std::size_t i) { sum[g] += static_cast<std::int64_t>(v[i]); });
 }
 
 // The power of two for sum_fixed, from the largest magnitude and the number of lines.
@@ -78,12 +112,11 @@ inline double from_fixed(wide x, int shift) {
 
 inline void sum_fixed(const double* v, const Lines& lines, std::size_t from, std::size_t to,
                       int shift, wide* sum, std::int64_t* n) {
-  for (std::size_t i = from; i < to; ++i) {
-    const int g = lines.at(i);
-    if (g < 0 || missing(v[i])) continue;
+  each_line(lines, from, to, [&](int g, std::size_t i) {
+    if (missing(v[i])) return;
     sum[g] += to_fixed(v[i], shift);
     ++n[g];
-  }
+  });
 }
 
 // The largest magnitude; infinite when there is an infinite value.
@@ -97,19 +130,15 @@ inline double largest_of(const double* v, std::size_t from, std::size_t to) {
 // For columns with infinite values: plain addition, in which the infinite outweighs all.
 inline void sum_plain(const double* v, const Lines& lines, std::size_t from, std::size_t to,
                       double* sum, std::int64_t* n) {
-  for (std::size_t i = from; i < to; ++i) {
-    const int g = lines.at(i);
-    if (g < 0 || missing(v[i])) continue;
+  each_line(lines, from, to, [&](int g, std::size_t i) {
+    if (missing(v[i])) return;
     sum[g] += v[i];
     ++n[g];
-  }
+  });
 }
 
 inline void count_lines(const Lines& lines, std::size_t from, std::size_t to, std::int64_t* n) {
-  for (std::size_t i = from; i < to; ++i) {
-    const int g = lines.at(i);
-    if (g >= 0) ++n[g];
-  }
+  each_line(lines, from, to, [&](int g, std::size_t) { ++n[g]; });
 }
 
 }  // namespace ladder

@@ -106,3 +106,6 @@ local_sqlite <- function(env = parent.frame()) {
   withr::defer(DBI::dbDisconnect(con), env)
   con
 }
+
+# More lines than one thread takes; fewer where each instruction is watched (tools/sanitize.sh).
+many_lines <- function() if (nzchar(Sys.getenv("LONGLADDER_FEW_LINES"))) 30000 else 600000

@@ -29,6 +29,17 @@ test_that("factors and numbers code like their text", {
                    c("10", "100000", "123456789012", "2"))
 })
 
+test_that("whole numbers code like their text, close together, far apart or dates", {
+  withr::local_seed(6)
+  for (x in list(sample(c(-5:40, NA), 500, TRUE), sample(.Machine$integer.max, 300), c(-2147483647L, 2147483647L, 0L, NA),
+                 rep(NA_integer_, 3), integer(), structure(c(19000L, NA, 18000L), class = "Date"))) {
+    out <- code_column(x)
+    text <- if (inherits(x, "Date")) format(x) else as.character(x)
+    expect_identical(c(NA_character_, out$levels)[out$codes + 1L], text)
+    expect_identical(out$levels, sort(unique(text), method = "radix"))
+  }
+})
+
 test_that("decimals up to six places are held as whole numbers and come back to the bit", {
   for (places in 0:6) {
     x <- c(round(c(-12.3456789, 0.5, 1234.000001, 7), places), NA)
@@ -54,4 +65,26 @@ test_that("exact arithmetic leaves no dust where doubles do", {
   expect_identical(scaled_value(scaled_arithmetic("+", dime, cent)), c(0.4, 1.35))
   expect_equal(scaled_value(scaled_arithmetic("*", dime, cent)), c(0.03, 0.455))
   expect_identical(scaled_value(scaled_arithmetic("/", dime, scale_column(c(0, 2)))), c(NA, 0.35))
+})
+
+test_that("long, nested and many names are sorted by their bytes, whatever the number of threads", {
+  withr::local_seed(3)
+  start <- c("", "customer ", "customer 0000000000000000")
+  names <- c(outer(start, c("", "a", "ab", "abcdefgh", "abcdefghi", "abcdefghabcdefgh", "B", "~", "0"), paste0))
+  some <- sample(c(names, NA, " \t", "  "), 5000, TRUE)
+  many <- sample(sprintf("region north, account %06d", sample(3e5, many_lines() / 3)), many_lines(), TRUE)
+  many[sample(length(many), 1000)] <- NA
+  mixed <- ifelse(seq_along(many) %% 50 == 0, paste0(many, "\u00e9"), many)
+  withr::defer(internal("kernel_threads")(1L))
+  for (x in list(some, many, mixed)) {
+    want <- sort(unique(x[!is.na(x) & nzchar(trimws(x))]), method = "radix")
+    for (threads in 1:3) {
+      internal("kernel_threads")(threads)
+      out <- code_column(x)
+      expect_identical(out$levels, want)
+      expect_identical(out$codes, match(x, want, nomatch = 0L))
+    }
+  }
+  ranks <- internal("name_ranks")(c("b", "", NA, "a", "b"))
+  expect_identical(ranks, c(2L, 0L, 0L, 1L, 2L))
 })

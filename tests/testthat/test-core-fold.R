@@ -188,7 +188,7 @@ test_that("sums of whole numbers near 2^53, 2^63 and beyond are exact before the
 })
 
 test_that("threads change nothing, to the bit, on more lines than one block", {
-  n <- 6e5
+  n <- many_lines()
   withr::local_seed(2)
   key <- code_column(factor(sample(letters[1:7], n, TRUE)))
   parts <- list(list(fn = "sum", column = scale_column(round(rnorm(n) * 100, 2))),
@@ -200,4 +200,54 @@ test_that("threads change nothing, to the bit, on more lines than one block", {
   withr::defer(internal("kernel_threads")(1L))
   first <- ask(1L)
   for (threads in 2:5) expect_identical(ask(threads), first)
+})
+
+test_that("however groups are numbered and counted, with many lines or few, the answer is that of base R", {
+  withr::defer(internal("kernel_threads")(1L))
+  withr::local_seed(4)
+  shapes <- list(few = c(2e3, 900, 700), crossed = c(2e3, 20, 30), large = c(many_lines(), 4, 9), many = c(many_lines(), many_lines() / 15, 11))
+  for (name in names(shapes)) {
+    shape <- shapes[[name]]
+    n <- shape[1]
+    a <- sample(c(NA, sprintf("a%05d", seq_len(shape[2]))), n, TRUE)
+    b <- sample(sprintf("b%05d", seq_len(shape[3])), n, TRUE)
+    order <- sample(n %/% 3, n, TRUE)
+    v <- round(rnorm(n) * 100, 2)
+    keep <- sample(c(TRUE, FALSE, TRUE), n, TRUE)
+    keys <- list(a = code_column(a), b = code_column(b))
+    parts <- list(sum = list(fn = "sum", column = scale_column(v)), lines = list(fn = "lines"),
+                  distinct = list(fn = "distinct", column = code_column(sprintf("%d", order))),
+                  median = list(fn = "quantile", column = scale_column(v), prob = .5))
+    for (threads in 1:2) {
+      internal("kernel_threads")(threads)
+      pair <- fold_columns(keys, parts[1:2], keep, n)
+      at <- paste(keys$a$codes[keep], keys$b$codes[keep])
+      expect_setequal(paste(pair$keys$a, pair$keys$b), at)
+      expect_identical(order(pair$keys$a, pair$keys$b), seq_along(pair$lines))
+      want <- rowsum(cbind(v[keep], 1), at)[paste(pair$keys$a, pair$keys$b), ]
+      expect_equal(cbind(scaled_value(pair$parts$sum), pair$lines), unname(want))
+      for (key in names(keys)) {
+        out <- fold_columns(keys[key], parts[3:4], NULL, n)
+        by <- factor(keys[[key]]$codes, out$keys[[1]])
+        expect_equal(scaled_value(out$parts$distinct), as.vector(rowsum(rep(1, sum(!duplicated(cbind(by, order)))),
+                                                                         by[!duplicated(cbind(by, order))])), info = name)
+        if (n < 1e4 || key == "b") expect_equal(scaled_value(out$parts$median), as.vector(tapply(v, by, stats::median)), info = name)
+      }
+    }
+  }
+})
+
+test_that("a fold asked again is the same, kept or not, and no other fold is taken for it", {
+  book <- ll_demo()
+  ask <- function(...) as.data.frame(ll_standings(book, "rep", c("revenue", "orders"), ...))
+  first <- list(ask(), ask(when = "2025"), ask(where = "channel == \"web\""), ask(within = "territory"))
+  expect_identical(list(ask(), ask(when = "2025"), ask(where = "channel == \"web\""), ask(within = "territory")), first)
+  withr::local_options(longladder.kept_folds = 0)
+  book <- ll_demo()
+  expect_identical(list(ask(), ask(when = "2025"), ask(where = "channel == \"web\""), ask(within = "territory")), first)
+  expect_length(book$source$folds, 0)
+  # Room for few: the last ones go.
+  withr::local_options(longladder.kept_folds = 20000)
+  for (i in 1:2) expect_identical(list(ask(), ask(when = "2025")), first[1:2])
+  expect_lte(sum(vapply(book$source$folds, `[[`, 0, "size")), 20000)
 })

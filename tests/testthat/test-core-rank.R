@@ -56,3 +56,13 @@ test_that("running totals of decimals have no dust, and their shares end at 1", 
   expect_equal(out$share, c(0.7, 0.9, 1, 1, NA))
   expect_equal(running(c(-1, -2))$share, c(NA_real_, NA))
 })
+
+test_that("all rules of ties agree with base R on long vectors with missing values and none tied", {
+  withr::local_seed(5)
+  for (x in list(sample(1e4), sample(c(NA, round(rnorm(200), 1)), 1e4, TRUE), rep(NA_real_, 5), numeric())) {
+    for (ties in c("shared", "average"))
+      expect_equal(places(x, TRUE, ties), rank(-x, na.last = "keep", ties.method = if (ties == "shared") "min" else ties))
+    expect_equal(places(x, FALSE, "dense"), match(x, sort(unique(x))) + 0)
+    expect_equal(places(x, TRUE, "broken"), rank(-x, na.last = "keep", ties.method = "first") + 0)
+  }
+})
