@@ -57,6 +57,10 @@ kernel_place_ranges <- function(score, low, high) {
     .Call(`_longladder_kernel_place_ranges`, score, low, high)
 }
 
+kernel_shared_places <- function(value, at) {
+    .Call(`_longladder_kernel_shared_places`, value, at)
+}
+
 kernel_unbeaten <- function(scaled) {
     .Call(`_longladder_kernel_unbeaten`, scaled)
 }

@@ -46,10 +46,11 @@ settle_ties <- function(value, exact) {
 }
 
 places <- function(value, higher = TRUE, ties = "shared", exact = TRUE, further = list()) {
-  out <- rep(NA_real_, length(value))
   value <- settle_ties(value, exact)
   at <- best_order(value, higher, further)
   if (anyNA(value)) at <- at[!is.na(value[at])]
+  if (ties == "shared") return(kernel_shared_places(value, at))
+  out <- rep(NA_real_, length(value))
   if (!length(at)) return(out)
   out[at] <- switch(ties, broken = seq_along(at), run_places(run_starts(value[at], TRUE), ties))
   out

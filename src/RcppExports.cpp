@@ -198,6 +198,18 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
+// kernel_shared_places
+Rcpp::NumericVector kernel_shared_places(Rcpp::NumericVector value, Rcpp::IntegerVector at);
+RcppExport SEXP _longladder_kernel_shared_places(SEXP valueSEXP, SEXP atSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type value(valueSEXP);
+    Rcpp::traits::input_parameter< Rcpp::IntegerVector >::type at(atSEXP);
+    rcpp_result_gen = Rcpp::wrap(kernel_shared_places(value, at));
+    return rcpp_result_gen;
+END_RCPP
+}
 // kernel_unbeaten
 Rcpp::LogicalVector kernel_unbeaten(Rcpp::NumericMatrix scaled);
 RcppExport SEXP _longladder_kernel_unbeaten(SEXP scaledSEXP) {
@@ -491,6 +503,7 @@ static const R_CallMethodDef CallEntries[] = {
     {"_longladder_kernel_weight_draws", (DL_FUNC) &_longladder_kernel_weight_draws, 7},
     {"_longladder_kernel_resample", (DL_FUNC) &_longladder_kernel_resample, 8},
     {"_longladder_kernel_place_ranges", (DL_FUNC) &_longladder_kernel_place_ranges, 3},
+    {"_longladder_kernel_shared_places", (DL_FUNC) &_longladder_kernel_shared_places, 2},
     {"_longladder_kernel_unbeaten", (DL_FUNC) &_longladder_kernel_unbeaten, 1},
     {"_longladder_kernel_combine", (DL_FUNC) &_longladder_kernel_combine, 5},
     {"_longladder_kernel_cross", (DL_FUNC) &_longladder_kernel_cross, 3},

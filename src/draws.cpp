@@ -143,6 +143,24 @@ Rcpp::List kernel_place_ranges(Rcpp::NumericMatrix score, double low, double hig
   return out;
 }
 
+// Shared places (1 2 2 4) of values whose order, best first, is given: `at` numbers lines from 1 and
+// leaves out those without a value. Only equal values tie.
+// [[Rcpp::export]]
+Rcpp::NumericVector kernel_shared_places(Rcpp::NumericVector value, Rcpp::IntegerVector at) {
+  Rcpp::NumericVector out(value.size(), NA_REAL);
+  const double* v = value.begin();
+  const int* line = at.begin();
+  double* place = out.begin();
+  double last = 0, now = 0;
+  for (R_xlen_t k = 0; k < at.size(); ++k) {
+    const int i = line[k] - 1;
+    if (k == 0 || v[i] != last) now = static_cast<double>(k + 1);
+    last = v[i];
+    place[i] = now;
+  }
+  return out;
+}
+
 // Whether no other name is better on every metric at once. `scaled` has a row for each name, higher
 // is better. A name beaten by one that is itself beaten is beaten by the one above that too, so each
 // name, best by the first metric first, is held against the unbeaten ones only (Kung, Luccio and
