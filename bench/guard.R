@@ -1,5 +1,6 @@
 # A guard, not a race: small benchmarks against one rival in the same run, held against the ratios
-# kept in bench/guard.csv. Fails only where ours has fallen by more than half.
+# kept in bench/guard.csv (the least of several runs on a busy machine). Fails only where ours has
+# fallen by more than half.
 #
 #   make guard                           check
 #   UPDATE=1 Rscript bench/guard.R       keep this run's ratios
