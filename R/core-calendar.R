@@ -99,24 +99,11 @@ weekday_levels <- c("Monday", "Tuesday", "Wednesday", "Thursday", "Friday", "Sat
 
 # Days as a coded column of the names of a part. Days repeat: each is named once.
 code_bucket <- function(days, part, calendar) {
-  found <- distinct_days(if (is.integer(days)) days else as.integer(floor(days)))
-  if (!length(found$days)) return(list(codes = integer(length(days)), levels = character()))
-  labels <- bucket_labels(found$days, part, calendar)
+  found <- distinct_whole(if (is.integer(days)) days else as.integer(floor(days)))
+  labels <- bucket_labels(found$values, part, calendar)
   levels <- if (part == "weekday") weekday_levels[weekday_levels %in% labels] else
     sort(unique(labels), method = "radix")
-  to <- integer(found$span)
-  to[found$days - found$days[1] + 1L] <- match(labels, levels)
-  list(codes = kernel_recode_from(found$at, found$days[1], to), levels = levels)
-}
-
-# The days (or other whole numbers) that occur, in order: list(days, span, at), the number of each
-# line with them. `days` is NULL where they span more than `most`.
-distinct_days <- function(at, most = Inf) {
-  ends <- suppressWarnings(c(min(at, na.rm = TRUE), max(at, na.rm = TRUE)))
-  if (any(is.infinite(ends))) return(list(days = integer(), span = 0, at = at))
-  span <- as.double(ends[2]) - ends[1] + 1
-  if (span > most) return(list(days = NULL, span = span, at = at))
-  list(days = ends[1] + which(kernel_seen(at, ends[1], span)) - 1L, span = span, at = at)
+  list(codes = recode_whole(found, match(labels, levels)), levels = levels)
 }
 
 # Hours of the day, 00 to 23, from seconds.

@@ -22,8 +22,8 @@ with_lines <- function(column) {
 # Numbers, dates and logicals: the distinct values become text, not every line.
 code_values <- function(x) {
   if (is.integer(x)) {
-    found <- distinct_days(as.vector(unclass(x)), most = 4 * length(x) + 1e6)
-    if (!is.null(found$days)) return(code_whole(x, found))
+    found <- distinct_whole(as.vector(unclass(x)), most = 4 * length(x) + 1e6)
+    if (!is.null(found$values)) return(code_whole(found, inherits(x, "Date")))
   }
   distinct <- unique(x[!is.na(x)])
   codes <- match(x, distinct, nomatch = 0L)
@@ -32,13 +32,28 @@ code_values <- function(x) {
 }
 
 # Whole numbers that lie close together, by their place.
-code_whole <- function(x, found) {
-  if (!length(found$days)) return(list(codes = integer(length(x)), levels = character()))
-  values <- if (inherits(x, "Date")) as_day(found$days) else found$days
-  sorted <- kernel_order_names(plain_text(values), NULL)
-  to <- integer(found$span)
-  to[found$days - found$days[1] + 1L] <- sorted$to
-  list(codes = kernel_recode_from(found$at, found$days[1], to), levels = sorted$levels)
+code_whole <- function(found, days) {
+  sorted <- kernel_order_names(plain_text(if (days) as_day(found$values) else found$values), NULL)
+  list(codes = recode_whole(found, sorted$to), levels = sorted$levels)
+}
+
+# The whole numbers that occur, in order: list(values, at), `at` the number of each line. `values`
+# is NULL where they span more than `most`.
+distinct_whole <- function(at, most = Inf) {
+  ends <- suppressWarnings(c(min(at, na.rm = TRUE), max(at, na.rm = TRUE)))
+  if (any(is.infinite(ends))) return(list(values = integer(), at = at))
+  span <- as.double(ends[2]) - ends[1] + 1
+  if (span > most) return(list(values = NULL, at = at))
+  list(values = ends[1] + which(kernel_seen(at, ends[1], span)) - 1L, at = at)
+}
+
+# Each line's code, from those of the numbers that occur.
+recode_whole <- function(found, codes) {
+  if (!length(found$values)) return(integer(length(found$at)))
+  first <- found$values[1]
+  to <- integer(found$values[length(found$values)] - as.double(first) + 1)
+  to[found$values - first + 1L] <- codes
+  kernel_recode_from(found$at, first, to)
 }
 
 code_factor <- function(x) {

@@ -112,11 +112,6 @@ known_fold <- function(source, keys, parts, where) {
   }
 }
 
-told_by_text <- function(trees) {
-  own <- function(t) t$kind %in% c("mapped", "since") || t$kind == "within" && !is.null(t$set$lazy)
-  !any(vapply(trees, function(tree) length(nodes_where(tree, own)) > 0, NA))
-}
-
 # "fold by territory: sum(net), count()"
 fold_words <- function(keys, parts) {
   fit_text(one_line(paste0("fold", if (length(keys)) paste0(" by ", and_list(names(keys), 6)),

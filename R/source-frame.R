@@ -114,15 +114,15 @@ source_names.frame_source <- function(source, tree) coded_tree(source, tree)$lev
 #' @export
 source_days.frame_source <- function(source, date) {
   days <- whole_days(scaled_field(source, date))
-  as_day(distinct_days(as.integer(days))$days)
+  as_day(distinct_whole(as.integer(days))$values)
 }
 
 #' @export
 source_fold.frame_source <- function(source, keys, parts, where = NULL, totals = list()) {
-  asked <- list(as_keys(keys), parts, where, totals)
+  asked <- list(keys = as_keys(keys), parts = parts, where = where, totals = totals)
   out <- kept_fold(source, asked)
   if (!is.null(out)) return(out)
-  out <- source_pairs(source, as_keys(keys), parts, where, totals)
+  out <- source_pairs(source, asked$keys, parts, where, totals)
   named <- function(folded) {
     folded$keys <- Map(names_at, folded$keys, out$levels[names(folded$keys)])
     folded

@@ -4,11 +4,8 @@
 #   Rscript bench/change.R              two million lines
 #   LINES=1e7 Rscript bench/change.R    ten million
 
-library(longladder)
-# Every fold is made anew.
-options(longladder.kept_folds = 0)
-n <- as.integer(as.numeric(Sys.getenv("LINES", "2e6")))
-repeats <- 3
+source("bench/common.R")
+n <- n_lines
 set.seed(1)
 accounts <- 20000
 items <- 2000
@@ -36,28 +33,18 @@ up <- now & lines$family == "F000002" & lines$channel == "b"
 lines$net[up] <- round(lines$net[up] * 2, 2)
 moved <- open_book(lines)
 rm(lines, o, at, item, now, up, down)
-fold <- getFromNamespace("source_fold", "longladder")
-part <- list(a = list(kind = "aggregate", fn = "sum", arg = list(kind = "name", name = "net"), where = NULL))
+sum_of_net <- list(a = part("sum", "net"))
 dims <- c("account", "item", "channel", "territory", "type", "band", "rep", "family")
 subjects <- list(
-  "plain fold by territory" = function() fold(quiet$source, "territory", part),
-  "plain fold by account" = function() fold(quiet$source, "account", part),
+  "plain fold by territory" = function() fold(quiet$source, "territory", sum_of_net),
+  "plain fold by account" = function() fold(quiet$source, "account", sum_of_net),
   "bridge by territory" = function() ll_bridge(quiet, "revenue", "territory", when = "2025", against = "2024"),
   "bridge by account" = function() ll_bridge(quiet, "revenue", "account", when = "2025", against = "2024"),
   "drill, nothing to find" = function() ll_drill(quiet, "revenue", dims, when = "2025", against = "2024"),
   "drill, two causes" = function() ll_drill(moved, "revenue", dims, when = "2025", against = "2024"))
-taken <- lapply(subjects, function(f) numeric(repeats))
-# A first round reads what is kept for later ones: codes, scales, raw names.
-first <- lapply(subjects, function(f) f())
-for (i in seq_len(repeats)) for (subject in names(subjects)) taken[[subject]][i] <- system.time(subjects[[subject]]())[["elapsed"]]
-middle <- vapply(taken, median, 0)
-text <- c(
-  "# Why it changed", "",
-  sprintf("%s lines, 20,000 accounts, 2,000 items, 8 dimensions, both periods whole; medians of %d interleaved rounds after a first one, whole calls with table, notes and proof.",
-          format(n, big.mark = ",", scientific = FALSE), repeats),
-  sprintf("%s, %d cores.", R.version.string, parallel::detectCores()), "",
-  "| subject | median s | plain folds by territory |", "|---|---|---|",
-  sprintf("| %s | %.2f | %.1f |", names(middle), middle, middle / middle[[1]]), "",
-  paste("Found with two causes:", ll_finding(first[[6]])), "", paste("Found with none:", ll_finding(first[[5]])))
-writeLines(text, "bench/change.md")
-writeLines(text)
+found <- function(subject) ll_finding(subjects[[subject]]())
+rows <- measure(lapply(subjects, function(f) list(ours = f)), times = min(rounds, 3))
+write_page("change", "Why it changed", paste0(
+  count(n), " lines, 20,000 accounts, 2,000 items, 8 dimensions, both periods whole; medians of ", min(rounds, 3), " interleaved rounds after a first one, whole calls ",
+  "with table, notes and proof."), "", table_of_folds(rows, "plain folds by territory"), "",
+  paste("Found with two causes:", found("drill, two causes")), "", paste("Found with none:", found("drill, nothing to find")))

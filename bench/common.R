@@ -43,6 +43,12 @@ part <- function(fn, name, where = NULL, prob = NULL) {
 }
 fold <- function(...) internal("source_fold")(...)
 
+# A line of what the operating system says of this process, in MB.
+process_memory <- function(what) {
+  line <- grep(paste0("^", what, ":"), readLines("/proc/self/status"), value = TRUE)
+  as.numeric(sub("[^0-9]*([0-9]+).*", "\\1", line)) / 1024
+}
+
 # DuckDB, through its own package or its library alone (LONGLADDER_TEST_DUCKDB); NULL without.
 connect_duckdb <- function() {
   library <- Sys.getenv("LONGLADDER_TEST_DUCKDB")
@@ -89,6 +95,12 @@ write_page <- function(name, title, ...) {
 table_of <- function(rows) {
   c("| subject | who | median s | times ours |", "|---|---|---|---|",
     sprintf("| %s | %s | %.3f | %.2f |", rows$subject, rows$who, rows$seconds, rows$ratio))
+}
+
+# Ours alone, as multiples of the first subject.
+table_of_folds <- function(rows, what) {
+  c(paste0("| subject | median s | ", what, " |"), "|---|---|---|",
+    sprintf("| %s | %.2f | %.1f |", rows$subject, rows$seconds, rows$seconds / rows$seconds[1]))
 }
 
 # How long each took, on a scale of ratios, who by shape and shade.

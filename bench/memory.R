@@ -1,26 +1,18 @@
-# Peak memory of whole processes, as the operating system counts it: the lines alone, the lines with
-# an open book, and with a question beside. And how fast this machine reads memory, as the limit of
-# any fold. Writes bench/memory.md.
+# Peak memory of whole processes, as the operating system counts it: what a step takes beyond what
+# was held before. And how fast this machine goes through memory, as the limit of any fold. Writes
+# bench/memory.md.
 
 source("bench/common.R")
-peak <- function(code) {
-  file <- tempfile(fileext = ".R")
-  writeLines(c("source(\"bench/common.R\")", "internal(\"kernel_threads\")(internal(\"thread_count\")())", code,
-               "status <- readLines(\"/proc/self/status\")",
-               "cat(sub(\"[^0-9]*([0-9]+).*\", \"\\\\1\", grep(\"^VmHWM\", status, value = TRUE)))"), file)
-  as.numeric(tail(system2(file.path(R.home("bin"), "Rscript"), file, stdout = TRUE), 1)) / 1024
-}
 # The lines are read from a file of R's own, so that making them leaves no mark; the peak is set back
 # before each step, where the system lets us.
 lines_file <- tempfile(fileext = ".rds")
 saveRDS(order_lines(), lines_file, compress = FALSE)
 setup <- sprintf("lines <- readRDS(%s)", shQuote(lines_file))
-reset <- "invisible(gc()); writeLines(\"5\", \"/proc/self/clear_refs\")"
-start <- "status <- readLines(\"/proc/self/status\"); held <- as.numeric(sub(\"[^0-9]*([0-9]+).*\", \"\\\\1\", grep(\"^VmRSS\", status, value = TRUE)))"
-finish <- "peak <- as.numeric(sub(\"[^0-9]*([0-9]+).*\", \"\\\\1\", grep(\"^VmHWM\", readLines(\"/proc/self/status\"), value = TRUE))); cat(\"\\n\", held / 1024, peak / 1024)"
+reset <- "invisible(gc()); writeLines(\"5\", \"/proc/self/clear_refs\"); held <- process_memory(\"VmRSS\")"
+finish <- "cat(\"\\n\", held, process_memory(\"VmHWM\"))"
 beyond <- function(before, step) {
   file <- tempfile(fileext = ".R")
-  writeLines(c("source(\"bench/common.R\")", setup, before, reset, start, step, finish), file)
+  writeLines(c("source(\"bench/common.R\")", setup, before, reset, step, finish), file)
   said <- system2(file.path(R.home("bin"), "Rscript"), file, stdout = TRUE, stderr = FALSE)
   numbers <- as.numeric(strsplit(trimws(tail(said, 1)), " ")[[1]])
   c(held = numbers[1], beyond = numbers[2] - numbers[1])
@@ -45,13 +37,12 @@ taken <- lapply(steps, function(s) beyond(s[1], s[2]))
 read <- n_lines * 12 / 2^20
 text <- sprintf("| %s | %.0f | %.0f | %.2f |", names(taken), vapply(taken, `[[`, 0, "held"), vapply(taken, `[[`, 0, "beyond"),
                 vapply(taken, `[[`, 0, "beyond") / read)
-# Adding up a long vector of doubles by both threads: nothing is to be had from memory sooner.
-x <- runif(5e7)
-ones <- integer(length(x))
-internal("kernel_threads")(internal("thread_count")())
+# Reading and writing a long vector by all threads, with next to no work between.
+ones <- integer(5e7)
+invisible(internal("kernel_threads")(internal("thread_count")()))
 speed <- median(vapply(1:5, function(i) seconds(internal("kernel_recode")(ones, 1L)), 0))
 write_page("memory", "Memory", paste0(
   count(n_lines), " lines. Held: what the process holds before the step, in MB. Beyond: how much more it took at its peak. The columns that a sum by a text key ",
   "reads are ", round(read), " MB (codes of 4 bytes and amounts of 8)."), "",
   "| step | held MB | beyond MB | of the columns read |", "|---|---|---|---|", text, "",
-  sprintf("Memory in this run: %.1f GB a second, reading and writing %s whole numbers by %d threads.", 8 * length(x) / speed / 1e9, count(length(x)), internal("thread_count")()))
+  sprintf("Memory in this run: %.1f GB a second, reading and writing %s whole numbers by %d threads.", 8 * length(ones) / speed / 1e9, count(length(ones)), internal("thread_count")()))

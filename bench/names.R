@@ -4,12 +4,9 @@
 #   make bench              two million lines, 200,000 names, 10,000 products
 #   LINES=1e7 make bench    ten million, a million names
 
-library(longladder)
-# Every fold is made anew.
-options(longladder.kept_folds = 0)
-n <- as.integer(as.numeric(Sys.getenv("LINES", "2e6")))
+source("bench/common.R")
+n <- n_lines
 names <- n %/% 10
-repeats <- 3
 set.seed(1)
 lines <- data.frame(
   order_no = sprintf("N%07d", sample(n * 2 / 5, n, TRUE)), day = as.Date("2022-01-01") + sample(1800, n, TRUE),
@@ -18,11 +15,10 @@ lines <- data.frame(
 register <- data.frame(account = sprintf("A%07d", seq_len(names * 1.01)), kind = rep_len(c("a", "b", "c"), names * 1.01))
 book <- ll_book(lines, fields = c(order_no = "identifier", account = "dimension", item = "dimension"), metrics = c(revenue = "sum(net)"),
                 registers = list(account = register), order = "order_no", date = "day")
-fold <- getFromNamespace("source_fold", "longladder")
-part <- list(a = list(kind = "aggregate", fn = "sum", arg = list(kind = "name", name = "net"), where = NULL))
+sum_of_net <- list(a = part("sum", "net"))
 subjects <- list(
-  "plain fold by name" = function() fold(book$source, "account", part),
-  "plain fold by name and product" = function() fold(book$source, c("account", "item"), part),
+  "plain fold by name" = function() fold(book$source, "account", sum_of_net),
+  "plain fold by name and product" = function() fold(book$source, c("account", "item"), sum_of_net),
   "standings of names, top 10" = function() ll_standings(book, "account", top = 10),
   "sets: active then and not now" = function() ll_sets(book, "account", "active('2024') - active('2025')", top = 20),
   "sets: the best 50 that are still active" = function() ll_sets(book, "account", "top(revenue, 50, when = '2024') & active('2025')"),
@@ -31,17 +27,7 @@ subjects <- list(
   "cohorts by year" = function() ll_cohorts(book, "account"),
   "whitespace of the best 40 by product" = function() ll_whitespace(book, "account", "item"),
   "whitespace of all names by product" = function() ll_whitespace(book, "account", "item", top = "all"))
-taken <- lapply(subjects, function(f) numeric(repeats))
-# A first round reads what is kept for later ones: codes, scales, raw names.
-for (f in subjects) f()
-for (i in seq_len(repeats)) for (subject in names(subjects)) taken[[subject]][i] <- system.time(subjects[[subject]]())[["elapsed"]]
-middle <- vapply(taken, median, 0)
-text <- c(
-  "# Many names", "",
-  sprintf("%s lines, %s names, 10,000 products; medians of %d interleaved rounds after a first one, whole calls with table, notes and proof.",
-          format(n, big.mark = ","), format(names, big.mark = ",", scientific = FALSE), repeats),
-  sprintf("%s, %d cores.", R.version.string, parallel::detectCores()), "",
-  "| subject | median s | plain folds by name |", "|---|---|---|",
-  sprintf("| %s | %.2f | %.1f |", names(middle), middle, middle / middle[[1]]))
-writeLines(text, "bench/names.md")
-writeLines(text)
+rows <- measure(lapply(subjects, function(f) list(ours = f)), times = min(rounds, 3))
+write_page("names", "Many names", paste0(
+  count(n), " lines, ", count(names), " names, 10,000 products; medians of ", min(rounds, 3), " interleaved rounds after a first one, whole calls with table, ",
+  "notes and proof."), "", table_of_folds(rows, "plain folds by name"))

@@ -1,6 +1,5 @@
 // R's side of kernels/code.h, kernels/names.h and kernels/compare.h.
 #include <Rcpp.h>
-#include "chunks.h"
 #include "fold.h"
 #include "kernels/code.h"
 #include "kernels/compare.h"
@@ -8,9 +7,17 @@
 
 namespace {
 
-const char* text_of(const void* name) { return CHAR(static_cast<SEXP>(const_cast<void*>(name))); }
-std::size_t length_of(const void* name) {
-  return LENGTH(static_cast<SEXP>(const_cast<void*>(name)));
+// R's string at an address of the tables.
+SEXP string_at(const void* name) { return static_cast<SEXP>(const_cast<void*>(name)); }
+const char* text_of(const void* name) { return CHAR(string_at(name)); }
+std::size_t length_of(const void* name) { return LENGTH(string_at(name)); }
+
+// out[i] = make(i) for each of n lines.
+template <class Make>
+void fill_lines(int* out, std::size_t n, Make make) {
+  in_threads(n, threads_for(n), [&](int, std::size_t from, std::size_t to) {
+    for (std::size_t i = from; i < to; ++i) out[i] = make(i);
+  });
 }
 
 // work(name, i) for each of many names, which lie anywhere in memory and are fetched ahead.
@@ -83,7 +90,7 @@ struct SortedNames {
     }
     Rcpp::CharacterVector out(first.size());
     each_name(first.data(), first.size(), [&](const void* name, std::size_t k) {
-      SET_STRING_ELT(out, k, static_cast<SEXP>(const_cast<void*>(name)));
+      SET_STRING_ELT(out, k, string_at(name));
     });
     return out;
   }
@@ -104,14 +111,15 @@ Rcpp::List kernel_code_text(SEXP text) {
   int* const code = codes.begin();
   const int threads = threads_for(n);
   std::vector<ladder::PointerCodes> tables(threads);
-  in_blocks(n, [&](std::size_t from, std::size_t to) {
+  const auto look_up = [&](std::size_t from, std::size_t to) {
     at_once(threads, [&](int t) {
       // Each starts elsewhere, so that two do not write side by side.
       const std::size_t middle = from + (to - from) / threads * t;
       ladder::code_part(tables[t], names, NA_STRING, middle, to, t, threads, code);
       ladder::code_part(tables[t], names, NA_STRING, from, middle, t, threads, code);
     });
-  });
+  };
+  in_chunks(n, look_up, kThreadChunk);
   std::vector<const void*> seen;
   std::vector<int> before;
   for (const ladder::PointerCodes& table : tables) {
@@ -127,14 +135,13 @@ Rcpp::List kernel_code_text(SEXP text) {
   } else {
     levels = Rcpp::CharacterVector(seen.size());
     for (std::size_t k = 0; k < seen.size(); ++k) {
-      SET_STRING_ELT(levels, k, static_cast<SEXP>(const_cast<void*>(seen[k])));
+      SET_STRING_ELT(levels, k, string_at(seen[k]));
       place[k] = static_cast<int>(k + 1);
     }
   }
-  in_threads(n, threads, [&](int, std::size_t from, std::size_t to) {
-    for (std::size_t i = from; i < to; ++i)
-      if (code[i])
-        code[i] = place[code[i] - 1 + before[ladder::PointerCodes::part(names[i], threads)]];
+  fill_lines(code, n, [&](std::size_t i) {
+    if (!code[i]) return 0;
+    return place[code[i] - 1 + before[ladder::PointerCodes::part(names[i], threads)]];
   });
   return Rcpp::List::create(Rcpp::_["codes"] = codes, Rcpp::_["levels"] = levels,
                             Rcpp::_["plain"] = sorted.plain);
@@ -158,10 +165,7 @@ Rcpp::IntegerVector kernel_recode(Rcpp::IntegerVector codes, Rcpp::IntegerVector
   Rcpp::IntegerVector out(Rcpp::no_init(n));
   const int* code = codes.begin();
   const int* table = to.begin();
-  int* o = out.begin();
-  in_threads(n, threads_for(n), [&](int, std::size_t from, std::size_t until) {
-    for (std::size_t i = from; i < until; ++i) o[i] = code[i] == 0 ? 0 : table[code[i] - 1];
-  });
+  fill_lines(out.begin(), n, [&](std::size_t i) { return code[i] == 0 ? 0 : table[code[i] - 1]; });
   return out;
 }
 
@@ -172,10 +176,7 @@ Rcpp::LogicalVector kernel_pass(Rcpp::IntegerVector codes, Rcpp::LogicalVector p
   Rcpp::LogicalVector out(Rcpp::no_init(n));
   const int* code = codes.begin();
   const int* pass = passes.begin();
-  int* o = out.begin();
-  in_threads(n, threads_for(n), [&](int, std::size_t from, std::size_t until) {
-    for (std::size_t i = from; i < until; ++i) o[i] = code[i] > 0 && pass[code[i] - 1] == 1;
-  });
+  fill_lines(out.begin(), n, [&](std::size_t i) { return code[i] > 0 && pass[code[i] - 1] == 1; });
   return out;
 }
 
@@ -183,12 +184,10 @@ Rcpp::LogicalVector kernel_pass(Rcpp::IntegerVector codes, Rcpp::LogicalVector p
 // [[Rcpp::export]]
 Rcpp::LogicalVector kernel_join(Rcpp::LogicalVector a, Rcpp::LogicalVector b, bool either) {
   const std::size_t n = a.size();
+  if (b.size() != a.size()) Rcpp::stop("conditions of different lengths");
   Rcpp::LogicalVector out(Rcpp::no_init(n));
   const int *x = a.begin(), *y = b.begin();
-  int* o = out.begin();
-  in_threads(n, threads_for(n), [&](int, std::size_t from, std::size_t until) {
-    for (std::size_t i = from; i < until; ++i) o[i] = either ? x[i] | y[i] : x[i] & y[i];
-  });
+  fill_lines(out.begin(), n, [&](std::size_t i) { return either ? x[i] | y[i] : x[i] & y[i]; });
   return out;
 }
 
@@ -214,10 +213,7 @@ Rcpp::IntegerVector kernel_recode_from(Rcpp::IntegerVector days, int first,
   const int* d = days.begin();
   const int* t = to.begin();
   Rcpp::IntegerVector out(Rcpp::no_init(n));
-  int* o = out.begin();
-  in_chunks(n, [&](std::size_t from, std::size_t until) {
-    for (std::size_t i = from; i < until; ++i) o[i] = d[i] == NA_INTEGER ? 0 : t[d[i] - first];
-  });
+  fill_lines(out.begin(), n, [&](std::size_t i) { return d[i] == NA_INTEGER ? 0 : t[d[i] - first]; });
   return out;
 }
 

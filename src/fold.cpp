@@ -2,7 +2,6 @@
 //
 // `group`: integers from 0, or NULL for one group; `keep`: logicals, or NULL for all lines.
 #include <Rcpp.h>
-#include "chunks.h"
 #include "fold.h"
 #include "kernels/group.h"
 
@@ -108,8 +107,6 @@ Rcpp::List kernel_sum(SEXP values, bool whole, SEXP group, int groups, SEXP keep
   const std::size_t n = Rf_xlength(values);
   const ladder::Lines lines = lines_of(group, keep);
   const int threads = threads_for(n, groups);
-  Rcpp::NumericVector out(groups);
-  const auto answer = [&](const auto& sums) { std::copy(sums.begin(), sums.end(), out.begin()); };
   if (whole && full) {
     Parts<std::int64_t> sum(threads, groups);
     over_values(values, [&](auto v) {
@@ -117,11 +114,11 @@ Rcpp::List kernel_sum(SEXP values, bool whole, SEXP group, int groups, SEXP keep
         ladder::sum_full(v, lines, from, to, sum.of(t));
       });
     });
-    answer(sum.merged());
-    return Rcpp::List::create(Rcpp::_["sum"] = out);
+    return Rcpp::List::create(Rcpp::_["sum"] = as_numbers(sum.merged()));
   }
-  Rcpp::NumericVector known(groups);
+  Rcpp::NumericVector out(groups);
   if (whole) {
+    Rcpp::NumericVector known(groups);
     Parts<ladder::Tally> tally(threads, groups);
     over_values(values, [&](auto v) {
       in_threads(n, threads, [&](int t, std::size_t from, std::size_t to) {
@@ -155,9 +152,7 @@ Rcpp::List kernel_sum(SEXP values, bool whole, SEXP group, int groups, SEXP keep
     const std::vector<ladder::wide>& total = sum.merged();
     for (int g = 0; g < groups; ++g) out[g] = ladder::from_fixed(total[g], shift);
   }
-  const std::vector<std::int64_t>& total = count.merged();
-  std::copy(total.begin(), total.end(), known.begin());
-  return Rcpp::List::create(Rcpp::_["sum"] = out, Rcpp::_["n"] = known);
+  return Rcpp::List::create(Rcpp::_["sum"] = out, Rcpp::_["n"] = as_numbers(count.merged()));
 }
 
 // [[Rcpp::export]]

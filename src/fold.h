@@ -2,7 +2,6 @@
 // out by group.
 #pragma once
 #include <Rcpp.h>
-#include "chunks.h"
 #include "kernels/distinct.h"
 #include "threads.h"
 
@@ -62,17 +61,25 @@ struct Laid {
     shares = group_shares(start, laying);
     std::vector<std::size_t> next(start.begin(), start.end() - 1);
     values.resize(start[groups]);
-    in_blocks(n, [&](std::size_t from, std::size_t to) {
+    const auto lay = [&](std::size_t from, std::size_t to) {
       at_once(laying, [&](int t) {
         ladder::lay_out(v, lines, from, to, shares[t], shares[t + 1], next.data(), values.data());
       });
-    });
+    };
+    in_chunks(n, lay, kThreadChunk);
   }
   // work(thread, group, from, to) for each group, whose values go from `from` to `to`.
   template <class Work>
   void each_group(Work work) const {
-    at_once(static_cast<int>(shares.size()) - 1, [&](int t) {
-      for (int g = shares[t]; g < shares[t + 1]; ++g) work(t, g, start[g], start[g + 1]);
+    std::size_t most = 0;
+    for (int t = 0; t < threads(); ++t)
+      most = std::max<std::size_t>(most, shares[t + 1] - shares[t]);
+    in_chunks(most, [&](std::size_t from, std::size_t to) {
+      at_once(threads(), [&](int t) {
+        const int end = std::min<std::size_t>(shares[t + 1], shares[t] + to);
+        for (int g = shares[t] + static_cast<int>(from); g < end; ++g)
+          work(t, g, start[g], start[g + 1]);
+      });
     });
   }
   int threads() const { return static_cast<int>(shares.size()) - 1; }

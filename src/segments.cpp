@@ -2,7 +2,6 @@
 #include <Rcpp.h>
 #include <atomic>
 #include <cmath>
-#include <thread>
 #include "kernels/segments.h"
 #include "threads.h"
 
@@ -15,13 +14,9 @@ SegmentLines& lines_behind(SEXP pointer) { return *Rcpp::XPtr<SegmentLines>(poin
 // work(i) for each of a few jobs, each taken by the next thread that is free.
 template <class Work>
 void share_out(std::size_t jobs, std::size_t lines, Work work) {
-  const int threads = std::min<std::size_t>(threads_for(lines, 0), jobs);
+  const int threads = std::min<std::size_t>(threads_for(lines), jobs);
   std::atomic<std::size_t> next(0);
-  const auto take = [&] { for (std::size_t i; (i = next++) < jobs;) work(i); };
-  std::vector<std::thread> pool;
-  for (int t = 1; t < threads; ++t) pool.emplace_back(take);
-  take();
-  for (std::thread& one : pool) one.join();
+  at_once(threads, [&](int) { for (std::size_t i; (i = next++) < jobs;) work(i); });
 }
 
 }  // namespace
@@ -145,7 +140,7 @@ Rcpp::IntegerVector kernel_segment_rows(SEXP pointer, SEXP rows, Rcpp::IntegerVe
   for (R_xlen_t d = 0; d < dims.size(); ++d)
     names.push_back({&lines.code[dims[d] - 1], codes[d]});
   // Counted first, then written to its place: a stretch of the lines for each thread.
-  const std::size_t parts = threads_for(n, 0), step = n / parts + 1;
+  const std::size_t parts = threads_for(n), step = n / parts + 1;
   std::vector<std::size_t> start(parts + 1);
   const auto stretch = [&](std::size_t part, int* out) {
     const std::size_t from = std::min(n, part * step), to = std::min(n, from + step);

@@ -1,7 +1,6 @@
 // R's side of kernels/spread.h: extremes, who holds them, moments, quantiles.
 #include <Rcpp.h>
 #include <type_traits>
-#include "chunks.h"
 #include "fold.h"
 #include "kernels/spread.h"
 

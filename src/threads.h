@@ -1,6 +1,6 @@
-// A few threads over the lines, with Ctrl-C heard between blocks of them.
+// A few threads over the lines, with Ctrl-C heard between chunks of them.
 //
-// Each thread gets its own stretch of every block and writes to its own accumulators, which the
+// Each thread gets its own stretch of every chunk and writes to its own accumulators, which the
 // caller merges; sums are kept in forms whose adding has no order, so the number of threads never
 // shows in a result.
 #pragma once
@@ -9,6 +9,7 @@
 #include <exception>
 #include <thread>
 #include <vector>
+#include "chunks.h"
 
 // How many threads may be used: set from R, one in a forked child.
 int thread_limit();
@@ -44,28 +45,22 @@ void at_once(int threads, Work work) {
     if (one) std::rethrow_exception(one);
 }
 
-// work(thread, from, to), each thread its stretch of every block.
+// Chunks large enough to start threads in.
+constexpr std::size_t kThreadChunk = std::size_t(1) << 23;
+
+// work(thread, from, to), each thread its stretch of every chunk.
 template <class Work>
 void in_threads(std::size_t n, int threads, Work work) {
-  const std::size_t block = threads > 1 ? std::size_t(1) << 23 : 65536;
-  for (std::size_t from = 0; from < n; from += block) {
-    const std::size_t to = std::min(n, from + block);
+  const auto share = [&](std::size_t from, std::size_t to) {
     const std::size_t step = (to - from) / threads + 1;
     at_once(threads, [&](int t) {
       work(t, std::min(to, from + t * step), std::min(to, from + (t + 1) * step));
     });
-    Rcpp::checkUserInterrupt();
-  }
-}
-
-// work(from, to) for blocks large enough to start threads in.
-template <class Work>
-void in_blocks(std::size_t n, Work work) {
-  const std::size_t block = std::size_t(1) << 23;
-  for (std::size_t from = 0; from < n; from += block) {
-    work(from, std::min(n, from + block));
-    Rcpp::checkUserInterrupt();
-  }
+  };
+  if (threads > 1)
+    in_chunks(n, share, kThreadChunk);
+  else
+    in_chunks(n, share);
 }
 
 // Shares of the groups, one for each thread, with about as many lines each: `start` tells where the

@@ -246,6 +246,13 @@ test_that("a fold asked again is the same, kept or not, and no other fold is tak
   book <- ll_demo()
   expect_identical(list(ask(), ask(when = "2025"), ask(where = "channel == \"web\""), ask(within = "territory")), first)
   expect_length(book$source$folds, 0)
+  # What a question made for itself is not kept alive.
+  withr::local_options(longladder.kept_folds = NULL)
+  ll_cohorts(book, "account")
+  expect_gt(length(book$source$folds), 0)
+  for (kept in book$source$folds)
+    expect_true(internal("told_by_text")(c(kept$asked$keys, kept$asked$parts, list(kept$asked$where))))
+  book <- ll_demo()
   # Room for few: the last ones go.
   withr::local_options(longladder.kept_folds = 20000)
   for (i in 1:2) expect_identical(list(ask(), ask(when = "2025")), first[1:2])
