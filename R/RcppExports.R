@@ -21,14 +21,6 @@ kernel_recode <- function(codes, to) {
     .Call(`_longladder_kernel_recode`, codes, to)
 }
 
-kernel_pass <- function(codes, passes) {
-    .Call(`_longladder_kernel_pass`, codes, passes)
-}
-
-kernel_join <- function(a, b, either) {
-    .Call(`_longladder_kernel_join`, a, b, either)
-}
-
 kernel_seen <- function(days, first, span) {
     .Call(`_longladder_kernel_seen`, days, first, span)
 }
@@ -41,8 +33,8 @@ kernel_scale <- function(values, most) {
     .Call(`_longladder_kernel_scale`, values, most)
 }
 
-kernel_compare <- function(values, op, limit) {
-    .Call(`_longladder_kernel_compare`, values, op, limit)
+kernel_meet <- function(n, steps) {
+    .Call(`_longladder_kernel_meet`, n, steps)
 }
 
 kernel_weight_draws <- function(scaled, alpha, draws, seed, top, low, high) {
@@ -77,8 +69,12 @@ kernel_count <- function(n, group, groups, keep) {
     .Call(`_longladder_kernel_count`, n, group, groups, keep)
 }
 
-kernel_sum <- function(values, whole, group, groups, keep, full = FALSE) {
-    .Call(`_longladder_kernel_sum`, values, whole, group, groups, keep, full)
+kernel_sums <- function(values, group, groups, keep, count) {
+    .Call(`_longladder_kernel_sums`, values, group, groups, keep, count)
+}
+
+kernel_sum <- function(values, whole, group, groups, keep) {
+    .Call(`_longladder_kernel_sum`, values, whole, group, groups, keep)
 }
 
 kernel_distinct <- function(codes, levels, group, groups, keep) {

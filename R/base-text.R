@@ -73,4 +73,10 @@ as_utf8 <- function(x) {
   x
 }
 
-is_blank <- function(x) is.na(x) | !nzchar(trimws(x))
+is_blank <- function(x) {
+  out <- is.na(x)
+  # Most begin with a visible sign of ASCII, which is told sooner.
+  open <- which(!out & !grepl("^[!-~]", x, useBytes = TRUE))
+  out[open] <- !nzchar(trimws(x[open]))
+  out
+}

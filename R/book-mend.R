@@ -43,26 +43,6 @@ alike_spellings <- function(text) {
   }))
 }
 
-# What names that differ only in case, blanks or accents have in common.
-spelling_key <- function(names) {
-  # What is long for many names is done for those that need it.
-  plain <- tolower(names)
-  blank <- grep("[[:space:]]", plain)
-  plain[blank] <- gsub("[[:space:]]+", " ", trimws(plain[blank]))
-  accented <- grepl("[^ -~]", plain)
-  ascii <- suppressWarnings(iconv(plain[accented], "UTF-8", "ASCII//TRANSLIT"))
-  plain[accented] <- ifelse(is.na(ascii), plain[accented], ascii)
-  plain
-}
-
-# Names with more than one spelling, as lists of them.
-spelled_alike <- function(names) {
-  key <- spelling_key(names)
-  if (!anyDuplicated(key)) return(list())
-  several <- key %in% key[duplicated(key)]
-  unname(split(names[several], key[several]))
-}
-
 listed_spellings <- function(text, name, same) {
   if (!is.list(same) && is.null(names(same)) || !length(same))
     ll_abort(c(paste0("'same' of ", quoted(name), " must be \"alike\" or a list of spellings."),

@@ -25,11 +25,29 @@ fold_columns <- function(keys, parts, keep, n, totals = list()) {
 
 fold_once <- function(keys, parts, keep, n) {
   groups <- group_lines(keys, keep, n)
+  added <- add_together(parts, groups)
   lines <- groups$lines(groups$keep)
   full <- if (length(keys)) which(lines > 0) else 1L
-  list(keys = groups$codes(full), parts = lapply(parts, function(part) {
-    take(fold_part(part, groups, n), full)
-  }), lines = lines[full])
+  list(keys = groups$codes(full), parts = Map(function(part, sum) {
+    take(fold_part(part, groups, n, sum), full)
+  }, parts, added), lines = lines[full])
+}
+
+# The sums of all parts that are whole numbers without a condition of their own, in one pass, which
+# counts the lines too if need be; NULL for other parts.
+add_together <- function(parts, groups) {
+  added <- vector("list", length(parts))
+  together <- which(vapply(parts, function(part) {
+    part$fn == "sum" && is.null(part$per) && is.null(part$keep) && adds_whole(part$column) &&
+      isTRUE(part$column$full)
+  }, NA))
+  count <- is.null(groups$counted(groups$keep))
+  if (!length(together) || length(together) + count < 2) return(added)
+  out <- kernel_sums(lapply(parts[together], function(part) part$column$v), groups$group,
+                     groups$size, groups$keep, count)
+  if (count) groups$count(groups$keep, out$lines)
+  added[together] <- out$sums
+  added
 }
 
 # Subtotals: rolled up from the finest table where a part can be, folded again where not.
@@ -115,9 +133,10 @@ spread_part <- function(part, rows) {
 }
 
 # The group of each line: list(group, size, keep), with functions codes(groups), the code of each
-# key in groups by number from 1, and lines(keep), how many lines each group holds. One key needs no
-# work: its codes are the groups. Where few groups are possible beside the lines, they are numbered
-# by place value, empty ones too; else one key after the other.
+# key in groups by number from 1, and lines(keep), how many lines each group holds (counted(keep) if
+# that is known, count(keep) finds it). One key needs no work: its codes are the groups. Where few
+# groups are possible beside the lines, they are numbered by place value, empty ones too; else one
+# key after the other.
 group_lines <- function(keys, keep, n) {
   if (!length(keys)) return(grouping(NULL, 1L, keep, n, function(at) list()))
   sizes <- vapply(keys, function(key) length(key$levels), 0L) + 1L
@@ -152,18 +171,21 @@ group_in_turn <- function(keys, sizes, keep, n) {
 }
 
 grouping <- function(group, size, keep, n, codes = NULL, lines = NULL) {
-  counted <- if (!is.null(lines)) list(list(mask = NULL, lines = lines))
-  count <- function(mask) {
-    # The parts of one fold mostly share a mask, or have none.
-    for (made in counted) if (identical(made$mask, mask)) return(made$lines)
-    made <- kernel_count(n, group, size, mask)
-    if (length(counted) < 3) counted <<- c(counted, list(list(mask = mask, lines = made)))
-    made
+  # The parts of one fold mostly share a mask, or have none.
+  masks <- if (!is.null(lines)) list(list(mask = NULL, lines = lines))
+  counted <- function(mask) {
+    for (made in masks) if (identical(made$mask, mask)) return(made$lines)
   }
-  list(group = group, size = size, keep = keep, codes = codes, lines = count)
+  count <- function(mask, lines = kernel_count(n, group, size, mask)) {
+    if (length(masks) < 3) masks <<- c(masks, list(list(mask = mask, lines = lines)))
+    lines
+  }
+  list(group = group, size = size, keep = keep, codes = codes, counted = counted, count = count,
+       lines = function(mask) counted(mask) %||% count(mask))
 }
 
-fold_part <- function(part, groups, n) {
+# `added` are the sums of the part if they are made.
+fold_part <- function(part, groups, n, added = NULL) {
   if (!is.null(part$per)) return(fold_per(part, groups, n))
   keep <- both(groups$keep, part$keep)
   switch(part$fn,
@@ -171,7 +193,7 @@ fold_part <- function(part, groups, n) {
          count = folded("count", fold_count(part$column, groups, keep, n)),
          distinct = folded("distinct", count_of(kernel_distinct(
            part$column$codes, length(part$column$levels), groups$group, groups$size, keep))),
-         sum = fold_sum(part$column, groups, keep),
+         sum = fold_sum(part$column, groups, keep, added),
          min = , max = fold_extreme(part$column, groups, keep, part$fn),
          moments = fold_moments(part$column, groups, keep),
          quantile = fold_quantile(part$column, groups, keep, part$prob))
@@ -195,7 +217,8 @@ fold_per <- function(part, groups, n) {
 both <- function(a, b) {
   if (is.null(a)) return(b)
   if (is.null(b)) return(a)
-  if (identical(a, b)) a else kernel_join(a, b, FALSE)
+  if (identical(a, b)) return(a)
+  kernel_meet(length(a), list(list(ready = a), list(ready = b), list(op = "&")))
 }
 
 count_of <- function(n) scaled(n, 0L, max(n, 0))
@@ -209,21 +232,25 @@ fold_count <- function(column, groups, keep, n) {
 
 # Where a group has lines and none of them a value, the sum is missing; where the part's condition
 # leaves no line, it is 0. `n` are values, `seen` lines.
-fold_sum <- function(column, groups, keep) {
-  out <- sum_of(column, groups$group, groups$size, keep)
+fold_sum <- function(column, groups, keep, added) {
+  out <- sum_of(column, groups$group, groups$size, keep, added)
   seen <- if (is.null(out$n) || any(out$n == 0)) groups$lines(keep) else out$n
   known <- out$n %||% seen
   out$sum$v[known == 0 & seen > 0] <- NA
   folded("sum", out$sum, n = known, seen = seen)
 }
 
-# Whole numbers are added in 64 bits while the largest times their count cannot overflow, wider
-# after that. `n` is left out where every line has a value.
-sum_of <- function(column, group, size, keep) {
+# Whether the largest times their count cannot overflow 64 bits.
+adds_whole <- function(column) is_exact(column) && column$largest * length(column$v) < 2^63
+
+# Whole numbers are added in 64 bits where they can, wider where not. `n` is left out where every
+# line has a value.
+sum_of <- function(column, group, size, keep, added = NULL) {
   exact <- is_exact(column)
-  small <- exact && column$largest * length(column$v) < 2^63
-  v <- if (small) column$v else as.double(column$v)
-  out <- kernel_sum(v, small, group, size, keep, isTRUE(column$full))
+  small <- adds_whole(column)
+  out <- if (!small) kernel_sum(as.double(column$v), FALSE, group, size, keep) else
+    if (!isTRUE(column$full)) kernel_sum(column$v, TRUE, group, size, keep) else
+      list(sum = added %||% kernel_sums(list(column$v), group, size, keep, FALSE)$sums[[1]])
   if (!exact) return(list(sum = scaled(out$sum), n = out$n))
   largest <- max(abs(out$sum), 0, na.rm = TRUE)
   list(sum = if (largest < whole_limit) scaled(out$sum, column$places, largest) else

@@ -15,8 +15,8 @@ new_frame_source <- function(columns, fields, registers = list(), coded = list()
   source$coded <- coded
   source$scaled <- list()
   source$made <- list()
-  # What the second route has looked up, and the names of saved sets.
-  source$plain <- source$plain_days <- source$distinct <- source$sets <- list()
+  # What the second route has looked up, the names of saved sets, and names spelled alike.
+  source$plain <- source$plain_days <- source$distinct <- source$sets <- source$alike <- list()
   source$calendar <- calendar
   class(source) <- "frame_source"
   source

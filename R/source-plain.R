@@ -11,11 +11,13 @@ plain_lines.frame_source <- function(source, aside, only, period) {
   out <- list(set_aside = if (is.null(aside)) 0 else source$n - sum(left), outside_conditions = 0,
               outside_period = 0)
   # Those that each step leaves; the difference is what it puts outside.
+  count <- source$n - out$set_aside
   step <- function(tree) {
-    before <- if (length(left) == 1) source$n else sum(left)
     meets <- plain_condition(source, tree)
     left <<- if (length(left) == 1) meets else left & meets
-    before - sum(left)
+    outside <- count - sum(left)
+    count <<- count - outside
+    outside
   }
   if (!is.null(only)) out$outside_conditions <- step(only)
   if (!is.null(period)) out$outside_period <- step(period)
@@ -24,9 +26,27 @@ plain_lines.frame_source <- function(source, aside, only, period) {
 }
 
 #' @export
-plain_metric.frame_source <- function(source, tree, keep, before = NULL) {
-  unname(plain_by(source, tree, if (!is.null(keep)) which(keep), NULL,
-                  if (!is.null(before)) which(before)))
+plain_metrics.frame_source <- function(source, trees, keep, before = NULL) {
+  # Metrics of one question share aggregates.
+  of <- function(pick) {
+    rows <- if (!is.null(pick)) which(pick)
+    answers_once(function(part) unname(plain_aggregate(source, part, rows, NULL)))
+  }
+  now <- of(keep)
+  was <- if (!is.null(before)) of(before)
+  vapply(trees, plain_total, 0, now = now, was = was)
+}
+
+# A function of a tree that is asked only once for each.
+answers_once <- function(ask) {
+  asked <- answers <- list()
+  function(tree) {
+    at <- Position(function(one) identical(one, tree), asked)
+    if (!is.na(at)) return(answers[[at]])
+    asked <<- c(asked, list(tree))
+    answers <<- c(answers, list(ask(tree)))
+    answers[[length(answers)]]
+  }
 }
 
 #' @export
@@ -64,20 +84,24 @@ plain_cells.frame_source <- function(source, names) {
 
 # A metric over lines `rows` (all when NULL) for each level of the factor `by`, one of which each
 # row has; over all of them together when NULL.
-plain_by <- function(source, tree, rows, by, before = NULL) {
+plain_by <- function(source, tree, rows, by) {
+  plain_total(tree, function(part) plain_aggregate(source, part, rows, by))
+}
+
+# Arithmetic between aggregates; `now` and `was` give an aggregate's value in each period, `was` is
+# NULL where there is no other.
+plain_total <- function(tree, now, was = NULL) {
   switch(tree$kind,
          number = , date = tree$value,
          versus = {
-           if (is.null(before)) return(NA_real_)
-           now <- plain_by(source, tree$arg, rows, by)
-           was <- plain_by(source, tree$arg, before, NULL)
-           if (tree$fn == "change") return(now - was)
-           if (is.na(was) || was <= 0) NA_real_ else (now - was) / was
+           if (is.null(was)) return(NA_real_)
+           a <- plain_total(tree$arg, now)
+           b <- plain_total(tree$arg, was)
+           if (tree$fn == "change") return(a - b)
+           if (is.na(b) || b <= 0) NA_real_ else (a - b) / b
          },
-         op = plain_op(tree$op, lapply(tree$args, function(a) {
-           plain_by(source, a, rows, by, before)
-         })),
-         aggregate = plain_aggregate(source, tree, rows, by))
+         op = plain_op(tree$op, lapply(tree$args, plain_total, now = now, was = was)),
+         aggregate = now(tree))
 }
 
 plain_op <- function(op, args) {
@@ -100,24 +124,28 @@ plain_aggregate <- function(source, tree, rows, by) {
   }
   lines <- if (is.null(rows)) source$n else length(rows)
   if (is.null(tree$arg)) return(as.double(if (is.null(by)) lines else tabulate(by, nlevels(by))))
-  if (tree$fn == "distinct" && is.null(by) && counts_again(source, tree$arg)) {
-    at <- plain_names(source, tree$arg)$at
-    if (!is.null(rows)) at <- at[rows]
-    return(as.double(sum(tabulate(at, max(at, 0, na.rm = TRUE)) > 0)))
-  }
+  if (tree$fn == "distinct" && is.null(by) && is_name_field(source, tree$arg))
+    return(plain_names_count(source, tree$arg, rows))
   values <- for_lines(source, plain_row(source, tree$arg))
   if (!is.null(rows)) values <- values[rows]
   groups <- if (is.null(by)) list(values) else split(values, by)
   vapply(groups, plain_summary, 0, tree = tree)
 }
 
-# Whether the names of this field have been counted before: looking them up, once for all, is dearer
-# than counting them once.
-counts_again <- function(source, tree) {
-  if (!is_name_field(source, tree)) return(FALSE)
-  before <- tree$name %in% c(source$plain_counted, names(source$plain))
-  source$plain_counted <- unique(c(source$plain_counted, tree$name))
-  before
+# How many names of a field these lines have. Looking them up, once for all, is dearer than counting
+# them once.
+plain_names_count <- function(source, tree, rows) {
+  name <- tree$name
+  if (!name %in% c(source$plain_counted, names(source$plain))) {
+    source$plain_counted <- c(source$plain_counted, name)
+    values <- raw_field(source, name)
+    if (!is.null(rows)) values <- values[rows]
+    names <- as.character(unique(values))
+    return(as.double(sum(!is_blank(names))))
+  }
+  at <- plain_names(source, tree)$at
+  if (!is.null(rows)) at <- at[rows]
+  as.double(sum(tabulate(at, max(at, 0, na.rm = TRUE)) > 0))
 }
 
 plain_summary <- function(values, tree) {
@@ -242,8 +270,8 @@ plain_names <- function(source, tree) {
   if (is.null(source$plain[[tree$name]])) {
     values <- raw_field(source, tree$name)
     if (!is.character(values)) values <- plain_field(source, tree$name)
-    names <- setdiff(plain_distinct(source, tree$name, values),
-                     c(plain_blanks(source, tree$name), NA))
+    names <- plain_distinct(source, tree$name, values)
+    names <- names[!is_blank(names)]
     source$plain[[tree$name]] <- list(names = names, at = match(values, names))
   }
   source$plain[[tree$name]]
@@ -252,7 +280,7 @@ plain_names <- function(source, tree) {
 # Texts of a field that are blank.
 plain_blanks <- function(source, name) {
   distinct <- plain_distinct(source, name)
-  distinct[!is.na(distinct) & grepl("^[[:space:]]*$", distinct)]
+  distinct[!is.na(distinct) & is_blank(distinct)]
 }
 
 # The distinct texts of a field; looked for once.

@@ -110,72 +110,76 @@ line_mask <- function(source, tree) {
   mask
 }
 
-mask_of <- function(source, tree) {
-  mask <- switch(tree$kind,
-                 logic = logic_mask(source, tree), missing = missing_mask(source, tree$arg),
-                 within = within_mask(source, tree), match = match_mask(source, tree),
-                 compare = compare_mask(source, tree), since = since_mask(source, tree))
-  if (length(mask) == source$n) mask else rep_len(mask, source$n)
-}
+mask_of <- function(source, tree) kernel_meet(source$n, condition_steps(source, tree))
 
-logic_mask <- function(source, tree) {
-  masks <- lapply(tree$args, mask_of, source = source)
-  if (tree$op == "!") return(!masks[[1]])
-  masks <- lapply(masks, rep_len, source$n)
-  kernel_join(masks[[1]], masks[[2]], tree$op == "|")
-}
-
-missing_mask <- function(source, arg) {
-  if (is_text(source, arg)) return(coded_tree(source, arg)$codes == 0L)
-  is.na(row_values(source, arg)$v)
+# The steps of kernel_meet(): the tests of a tree, each before what puts it together with others.
+condition_steps <- function(source, tree) {
+  if (tree$kind != "logic")
+    return(list(switch(tree$kind, missing = missing_step(source, tree$arg),
+                       within = within_step(source, tree), match = match_step(source, tree),
+                       compare = compare_step(source, tree), since = since_step(source, tree))))
+  c(unlist(lapply(tree$args, condition_steps, source = source), recursive = FALSE),
+    list(list(op = tree$op)))
 }
 
 # A test of names is made once for each name, then carried to the lines by their codes.
-mask_by_level <- function(column, passes) kernel_pass(column$codes, passes)
-
-within_mask <- function(source, tree) {
-  if (!is_text(source, tree$arg))
-    return(scaled_value(row_values(source, tree$arg)) %in% tree$set$values)
-  column <- coded_tree(source, tree$arg)
-  mask_by_level(column, column$levels %in% set_values(tree$set))
+step_by_level <- function(column, passes, missing = FALSE) {
+  list(codes = column$codes, passes = c(missing, passes))
 }
 
-match_mask <- function(source, tree) {
+step_by_value <- function(source, v, op, limit = 0) {
+  list(values = rep_len(v, source$n), op = op, limit = limit)
+}
+
+step_ready <- function(source, meets) list(ready = rep_len(meets, source$n))
+
+missing_step <- function(source, arg) {
+  if (!is_text(source, arg)) return(step_by_value(source, row_values(source, arg)$v, "missing"))
+  column <- coded_tree(source, arg)
+  step_by_level(column, logical(length(column$levels)), missing = TRUE)
+}
+
+within_step <- function(source, tree) {
+  if (!is_text(source, tree$arg))
+    return(step_ready(source, scaled_value(row_values(source, tree$arg)) %in% tree$set$values))
   column <- coded_tree(source, tree$arg)
-  mask_by_level(column, if (tree$fn == "startsWith") startsWith(column$levels, tree$text) else
+  step_by_level(column, column$levels %in% set_values(tree$set))
+}
+
+match_step <- function(source, tree) {
+  column <- coded_tree(source, tree$arg)
+  step_by_level(column, if (tree$fn == "startsWith") startsWith(column$levels, tree$text) else
     grepl(tree$text, column$levels, fixed = TRUE))
 }
 
 # Lines on or after a day of each name's own; of other names none.
-since_mask <- function(source, tree) {
+since_step <- function(source, tree) {
   column <- coded_tree(source, tree$arg)
   from <- tree$from[match(column$levels, tree$names)]
   from[is.na(from)] <- Inf
-  out <- scaled_value(row_values(source, tree$date)) >= c(Inf, from)[column$codes + 1L]
-  out & !is.na(out)
+  step_ready(source, scaled_value(row_values(source, tree$date)) >= c(Inf, from)[column$codes + 1L])
 }
 
-compare_mask <- function(source, tree) {
+compare_step <- function(source, tree) {
   left <- tree$args[[1]]
   right <- tree$args[[2]]
   if (tree$type %in% c("text", "empty")) return(compare_names(source, tree))
   a <- row_values(source, left)
   if (is_exact(a) && right$kind %in% c("number", "date"))
-    return(kernel_compare(a$v, tree$op, right$value * 10^a$places))
-  compare_scaled(tree$op, a, row_values(source, right))
+    return(step_by_value(source, a$v, tree$op, right$value * 10^a$places))
+  step_ready(source, compare_scaled(tree$op, a, row_values(source, right)))
 }
 
 compare_names <- function(source, tree) {
   right <- tree$args[[2]]
   column <- coded_tree(source, tree$args[[1]])
   if (right$kind == "text")
-    return(mask_by_level(column, in_order(tree$op, column$levels, right$value)))
+    return(step_by_level(column, in_order(tree$op, column$levels, right$value)))
   other <- coded_tree(source, right)
   # Names of both sides in one order of bytes, so that codes compare as the names do.
   levels <- sort(unique(c(column$levels, other$levels)), method = "radix")
   code <- function(x) c(NA, match(x$levels, levels))[x$codes + 1L]
-  out <- do.call(tree$op, list(code(column), code(other)))
-  !is.na(out) & out
+  step_ready(source, do.call(tree$op, list(code(column), code(other))))
 }
 
 # Names against a literal, by bytes.

@@ -29,32 +29,17 @@ plain_lines.database_source <- function(source, aside, only, period) {
 plain_pick.database_source <- function(source, tree) tree
 
 #' @export
-plain_metric.database_source <- function(source, tree, keep, before = NULL) {
-  tryCatch({
+plain_metrics.database_source <- function(source, trees, keep, before = NULL) {
+  one <- function(tree) {
     now <- plain_values(source, tree, keep)
-    was <- if (!is.null(before)) plain_values(source, tree, before)
-    plain_total(tree, now, was, is.null(before))
-  }, no_sql = function(e) {
+    plain_total(tree, now, if (!is.null(before)) plain_values(source, tree, before))
+  }
+  brought <- function(tree) {
     here <- source_here(source, list(tree), if (!is.null(before)) either(keep, before) else keep)
     mask <- function(pick) if (!is.null(pick)) plain_condition(here, pick)
-    plain_metric(here, tree, mask(keep), mask(before))
-  })
-}
-
-# Arithmetic between aggregates; `now` and `was` give an aggregate's value in each period.
-plain_total <- function(tree, now, was, no_before) {
-  switch(tree$kind,
-         number = , date = tree$value,
-         versus = {
-           if (no_before) return(NA_real_)
-           a <- plain_total(tree$arg, now, now, TRUE)
-           b <- plain_total(tree$arg, was, was, TRUE)
-           if (tree$fn == "change") return(a - b)
-           if (is.na(b) || b <= 0) NA_real_ else (a - b) / b
-         },
-         op = plain_op(tree$op, lapply(tree$args, plain_total, now = now, was = was,
-                                       no_before = no_before)),
-         aggregate = now(tree))
+    plain_metrics(here, list(tree), mask(keep), mask(before))
+  }
+  vapply(trees, function(tree) tryCatch(one(tree), no_sql = function(e) brought(tree)), 0)
 }
 
 # The aggregates of a metric in one statement, for each row of `keys` where there are any: a
@@ -123,7 +108,7 @@ plain_sums.database_source <- function(source, each, product, tree, keep) {
     }
     out <- data.frame(each = named(keys[[1]], answer$ll_k1),
                       product = named(keys[[2]], answer$ll_k2),
-                      value = rep_len(plain_total(tree, value, value, TRUE), nrow(answer)))
+                      value = rep_len(plain_total(tree, value), nrow(answer)))
     out[!is.na(out$each) & !is.na(out$product), ]
   }, no_sql = function(e) {
     here <- source_here(source, list(each, product, tree), keep)

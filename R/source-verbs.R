@@ -14,6 +14,9 @@ source_days <- function(source, date) UseMethod("source_days")
 # The names that a tree gives on all lines, in their order.
 source_names <- function(source, tree) UseMethod("source_names")
 
+# Those of `names`, which the tree gives on some lines, that have more than one spelling; as lists.
+source_alike_names <- function(source, tree, names) UseMethod("source_alike_names")
+
 # keys: names of fields, or named trees that give names; parts: aggregate nodes; totals: subsets of
 # the keys' names whose subtotals are wanted too. Gives list(keys, parts, lines, totals).
 source_fold <- function(source, keys, parts, where = NULL, totals = list()) {
@@ -58,8 +61,10 @@ plain_lines <- function(source, aside, only, period) UseMethod("plain_lines")
 # The lines that meet a condition.
 plain_pick <- function(source, tree) UseMethod("plain_pick")
 
-# The metric of the lines; `before` are those of the other period.
-plain_metric <- function(source, tree, keep, before = NULL) UseMethod("plain_metric")
+# Metrics of the lines; `before` are those of the other period.
+plain_metrics <- function(source, trees, keep, before = NULL) UseMethod("plain_metrics")
+
+plain_metric <- function(source, tree, keep) plain_metrics(source, list(tree), keep)
 
 # The names that the lines have.
 plain_held <- function(source, tree, keep) UseMethod("plain_held")

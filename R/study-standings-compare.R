@@ -26,13 +26,16 @@ list_moves <- function(s) {
   f <- s$f
   now <- f$shared
   before <- s$before$place
-  gone <- which(!seq_along(s$before$f$shared) %in% s$before$at & !is.na(s$before$f$shared))
+  gone <- !is.na(s$before$f$shared)
+  gone[s$before$at] <- FALSE
+  gone <- which(gone)
   rows <- s$order[!is.na(now[s$order]) | !is.na(before[s$order])]
   keys <- Map(function(here, there) c(here[rows], there[gone]), f$keys, s$before$f$keys)
   place <- c(now[rows], rep(NA, length(gone)))
   was <- c(before[rows], s$before$f$shared[gone])
-  move <- ifelse(is.na(was), "entered", ifelse(is.na(place), "left",
-          ifelse(place < was, "up", ifelse(place > was, "down", "same"))))
+  move <- c("up", "same", "down")[sign(place - was) + 2]
+  move[is.na(place)] <- "left"
+  move[is.na(was)] <- "entered"
   data.frame(keys, place = place, place_before = was, moved = was - place, move = move,
              check.names = FALSE)
 }

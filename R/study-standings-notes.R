@@ -55,7 +55,9 @@ note_near <- function(s) {
   value <- s$f$values[[m$name]]
   a <- rows[-length(rows)]
   b <- rows[-1]
-  next_place <- s$group[a] == s$group[b] & abs(match(a, s$order) - match(b, s$order)) == 1
+  follows <- integer(length(s$order))
+  follows[s$order[-length(s$order)]] <- s$order[-1]
+  next_place <- s$group[a] == s$group[b] & (follows[a] == b | follows[b] == a)
   gap <- abs(value[a] - value[b])
   size <- pmax(abs(value[a]), abs(value[b]))
   near <- which(next_place & s$f$shared[a] != s$f$shared[b] & gap < near_share * size)
@@ -217,6 +219,6 @@ note_unseen <- function(s) {
 
 spelling_all <- function(s) {
   do.call(rbind, lapply(s$q$each, function(field) {
-    spelling_notes(unique(s$f$keys[[field]][!s$f$none]), field)
+    spelling_notes(s$q$book, unique(s$f$keys[[field]][!s$f$none]), field)
   }))
 }

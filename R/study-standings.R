@@ -271,7 +271,7 @@ in_name_order <- function(f, q) {
   at <- do.call(order, c(unname(lapply(f$keys, name_ranks)), list(method = "radix")))
   pick <- function(x) if (is.null(x)) NULL else x[at]
   f$keys <- lapply(f$keys, pick)
-  f$values <- f$values[at, , drop = FALSE]
+  f$values[] <- lapply(f$values, pick)
   for (one in c("at", "orders", "people", "none", "lines", "unseen")) f[[one]] <- pick(f[[one]])
   f
 }

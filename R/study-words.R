@@ -78,9 +78,9 @@ added_fields <- function(tree) {
 }
 
 # Names that differ only in case, blanks or accents may be one.
-spelling_notes <- function(names, what) {
+spelling_notes <- function(book, names, what) {
   if (length(names) > 2e5) return(new_notes())
-  alike <- spelled_alike(names)
+  alike <- source_alike_names(book$source, key_tree(book, what), names)
   if (!length(alike)) return(new_notes())
   pairs <- vapply(utils::head(alike, 3), function(x) and_list(quoted(show_blanks(x))), "")
   new_notes("spelling", paste0(

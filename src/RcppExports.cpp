@@ -74,31 +74,6 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
-// kernel_pass
-Rcpp::LogicalVector kernel_pass(Rcpp::IntegerVector codes, Rcpp::LogicalVector passes);
-RcppExport SEXP _longladder_kernel_pass(SEXP codesSEXP, SEXP passesSEXP) {
-BEGIN_RCPP
-    Rcpp::RObject rcpp_result_gen;
-    Rcpp::RNGScope rcpp_rngScope_gen;
-    Rcpp::traits::input_parameter< Rcpp::IntegerVector >::type codes(codesSEXP);
-    Rcpp::traits::input_parameter< Rcpp::LogicalVector >::type passes(passesSEXP);
-    rcpp_result_gen = Rcpp::wrap(kernel_pass(codes, passes));
-    return rcpp_result_gen;
-END_RCPP
-}
-// kernel_join
-Rcpp::LogicalVector kernel_join(Rcpp::LogicalVector a, Rcpp::LogicalVector b, bool either);
-RcppExport SEXP _longladder_kernel_join(SEXP aSEXP, SEXP bSEXP, SEXP eitherSEXP) {
-BEGIN_RCPP
-    Rcpp::RObject rcpp_result_gen;
-    Rcpp::RNGScope rcpp_rngScope_gen;
-    Rcpp::traits::input_parameter< Rcpp::LogicalVector >::type a(aSEXP);
-    Rcpp::traits::input_parameter< Rcpp::LogicalVector >::type b(bSEXP);
-    Rcpp::traits::input_parameter< bool >::type either(eitherSEXP);
-    rcpp_result_gen = Rcpp::wrap(kernel_join(a, b, either));
-    return rcpp_result_gen;
-END_RCPP
-}
 // kernel_seen
 Rcpp::LogicalVector kernel_seen(Rcpp::IntegerVector days, int first, double span);
 RcppExport SEXP _longladder_kernel_seen(SEXP daysSEXP, SEXP firstSEXP, SEXP spanSEXP) {
@@ -137,16 +112,15 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
-// kernel_compare
-Rcpp::LogicalVector kernel_compare(SEXP values, std::string op, double limit);
-RcppExport SEXP _longladder_kernel_compare(SEXP valuesSEXP, SEXP opSEXP, SEXP limitSEXP) {
+// kernel_meet
+Rcpp::LogicalVector kernel_meet(double n, Rcpp::List steps);
+RcppExport SEXP _longladder_kernel_meet(SEXP nSEXP, SEXP stepsSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
     Rcpp::RNGScope rcpp_rngScope_gen;
-    Rcpp::traits::input_parameter< SEXP >::type values(valuesSEXP);
-    Rcpp::traits::input_parameter< std::string >::type op(opSEXP);
-    Rcpp::traits::input_parameter< double >::type limit(limitSEXP);
-    rcpp_result_gen = Rcpp::wrap(kernel_compare(values, op, limit));
+    Rcpp::traits::input_parameter< double >::type n(nSEXP);
+    Rcpp::traits::input_parameter< Rcpp::List >::type steps(stepsSEXP);
+    rcpp_result_gen = Rcpp::wrap(kernel_meet(n, steps));
     return rcpp_result_gen;
 END_RCPP
 }
@@ -263,9 +237,24 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
+// kernel_sums
+Rcpp::List kernel_sums(Rcpp::List values, SEXP group, int groups, SEXP keep, bool count);
+RcppExport SEXP _longladder_kernel_sums(SEXP valuesSEXP, SEXP groupSEXP, SEXP groupsSEXP, SEXP keepSEXP, SEXP countSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< Rcpp::List >::type values(valuesSEXP);
+    Rcpp::traits::input_parameter< SEXP >::type group(groupSEXP);
+    Rcpp::traits::input_parameter< int >::type groups(groupsSEXP);
+    Rcpp::traits::input_parameter< SEXP >::type keep(keepSEXP);
+    Rcpp::traits::input_parameter< bool >::type count(countSEXP);
+    rcpp_result_gen = Rcpp::wrap(kernel_sums(values, group, groups, keep, count));
+    return rcpp_result_gen;
+END_RCPP
+}
 // kernel_sum
-Rcpp::List kernel_sum(SEXP values, bool whole, SEXP group, int groups, SEXP keep, bool full);
-RcppExport SEXP _longladder_kernel_sum(SEXP valuesSEXP, SEXP wholeSEXP, SEXP groupSEXP, SEXP groupsSEXP, SEXP keepSEXP, SEXP fullSEXP) {
+Rcpp::List kernel_sum(SEXP values, bool whole, SEXP group, int groups, SEXP keep);
+RcppExport SEXP _longladder_kernel_sum(SEXP valuesSEXP, SEXP wholeSEXP, SEXP groupSEXP, SEXP groupsSEXP, SEXP keepSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
     Rcpp::RNGScope rcpp_rngScope_gen;
@@ -274,8 +263,7 @@ BEGIN_RCPP
     Rcpp::traits::input_parameter< SEXP >::type group(groupSEXP);
     Rcpp::traits::input_parameter< int >::type groups(groupsSEXP);
     Rcpp::traits::input_parameter< SEXP >::type keep(keepSEXP);
-    Rcpp::traits::input_parameter< bool >::type full(fullSEXP);
-    rcpp_result_gen = Rcpp::wrap(kernel_sum(values, whole, group, groups, keep, full));
+    rcpp_result_gen = Rcpp::wrap(kernel_sum(values, whole, group, groups, keep));
     return rcpp_result_gen;
 END_RCPP
 }
@@ -494,12 +482,10 @@ static const R_CallMethodDef CallEntries[] = {
     {"_longladder_kernel_code_text", (DL_FUNC) &_longladder_kernel_code_text, 1},
     {"_longladder_kernel_order_names", (DL_FUNC) &_longladder_kernel_order_names, 2},
     {"_longladder_kernel_recode", (DL_FUNC) &_longladder_kernel_recode, 2},
-    {"_longladder_kernel_pass", (DL_FUNC) &_longladder_kernel_pass, 2},
-    {"_longladder_kernel_join", (DL_FUNC) &_longladder_kernel_join, 3},
     {"_longladder_kernel_seen", (DL_FUNC) &_longladder_kernel_seen, 3},
     {"_longladder_kernel_recode_from", (DL_FUNC) &_longladder_kernel_recode_from, 3},
     {"_longladder_kernel_scale", (DL_FUNC) &_longladder_kernel_scale, 2},
-    {"_longladder_kernel_compare", (DL_FUNC) &_longladder_kernel_compare, 3},
+    {"_longladder_kernel_meet", (DL_FUNC) &_longladder_kernel_meet, 2},
     {"_longladder_kernel_weight_draws", (DL_FUNC) &_longladder_kernel_weight_draws, 7},
     {"_longladder_kernel_resample", (DL_FUNC) &_longladder_kernel_resample, 8},
     {"_longladder_kernel_place_ranges", (DL_FUNC) &_longladder_kernel_place_ranges, 3},
@@ -508,7 +494,8 @@ static const R_CallMethodDef CallEntries[] = {
     {"_longladder_kernel_combine", (DL_FUNC) &_longladder_kernel_combine, 5},
     {"_longladder_kernel_cross", (DL_FUNC) &_longladder_kernel_cross, 3},
     {"_longladder_kernel_count", (DL_FUNC) &_longladder_kernel_count, 4},
-    {"_longladder_kernel_sum", (DL_FUNC) &_longladder_kernel_sum, 6},
+    {"_longladder_kernel_sums", (DL_FUNC) &_longladder_kernel_sums, 5},
+    {"_longladder_kernel_sum", (DL_FUNC) &_longladder_kernel_sum, 5},
     {"_longladder_kernel_distinct", (DL_FUNC) &_longladder_kernel_distinct, 5},
     {"_longladder_kernel_gaps", (DL_FUNC) &_longladder_kernel_gaps, 4},
     {"_longladder_kernel_scan", (DL_FUNC) &_longladder_kernel_scan, 3},

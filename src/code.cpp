@@ -1,8 +1,7 @@
-// R's side of kernels/code.h, kernels/names.h and kernels/compare.h.
+// R's side of kernels/code.h and kernels/names.h.
 #include <Rcpp.h>
 #include "fold.h"
 #include "kernels/code.h"
-#include "kernels/compare.h"
 #include "kernels/names.h"
 
 namespace {
@@ -67,7 +66,8 @@ struct SortedNames {
   // Two threads, where there are many names: those before the middle one, and the others.
   void sort(std::size_t depth) {
     ladder::Name *from = names.data(), *to = from + names.size();
-    if (threads_for(names.size()) == 1) return ladder::sort_names(from, to, depth);
+    if (threads_for(names.size()) == 1 || std::is_sorted(from, to, ladder::word_before))
+      return ladder::sort_names(from, to, depth);
     ladder::Name* middle = from + names.size() / 2;
     std::nth_element(from, middle, to, ladder::word_before);
     const std::uint64_t word = middle->word;
@@ -169,28 +169,6 @@ Rcpp::IntegerVector kernel_recode(Rcpp::IntegerVector codes, Rcpp::IntegerVector
   return out;
 }
 
-// passes[code] for each line, FALSE where the code is 0: passes belong to codes from 1.
-// [[Rcpp::export]]
-Rcpp::LogicalVector kernel_pass(Rcpp::IntegerVector codes, Rcpp::LogicalVector passes) {
-  const std::size_t n = codes.size();
-  Rcpp::LogicalVector out(Rcpp::no_init(n));
-  const int* code = codes.begin();
-  const int* pass = passes.begin();
-  fill_lines(out.begin(), n, [&](std::size_t i) { return code[i] > 0 && pass[code[i] - 1] == 1; });
-  return out;
-}
-
-// Whether each line meets both of two conditions, or either.
-// [[Rcpp::export]]
-Rcpp::LogicalVector kernel_join(Rcpp::LogicalVector a, Rcpp::LogicalVector b, bool either) {
-  const std::size_t n = a.size();
-  if (b.size() != a.size()) Rcpp::stop("conditions of different lengths");
-  Rcpp::LogicalVector out(Rcpp::no_init(n));
-  const int *x = a.begin(), *y = b.begin();
-  fill_lines(out.begin(), n, [&](std::size_t i) { return either ? x[i] | y[i] : x[i] & y[i]; });
-  return out;
-}
-
 // Which of the days first, first + 1, ... (so many of them) occur.
 // [[Rcpp::export]]
 Rcpp::LogicalVector kernel_seen(Rcpp::IntegerVector days, int first, double span) {
@@ -259,20 +237,4 @@ Rcpp::List kernel_scale(Rcpp::NumericVector values, int most) {
   Rcpp::NumericVector whole(Rcpp::no_init(n));
   scale(NA_REAL, whole.begin());
   return answer(all.places, scaled, whole);
-}
-
-// values OP limit for each line; missing is FALSE.
-// [[Rcpp::export]]
-Rcpp::LogicalVector kernel_compare(SEXP values, std::string op, double limit) {
-  const std::size_t n = Rf_xlength(values);
-  Rcpp::LogicalVector out(Rcpp::no_init(n));
-  int* o = out.begin();
-  const ladder::Test test = ladder::test_of(op == "==", op == "!=", op[0] == '<', op[0] == '>',
-                                            op.size() == 2);
-  over_values(values, [&](auto v) {
-    in_threads(n, threads_for(n), [&](int, std::size_t from, std::size_t to) {
-      ladder::compare_values(v, from, to, limit, test, o);
-    });
-  });
-  return out;
 }

@@ -98,24 +98,54 @@ Rcpp::NumericVector kernel_count(double n, SEXP group, int groups, SEXP keep) {
   return as_numbers(count.merged());
 }
 
-// `sum` and `n` (values that were not missing) per group. Whole numbers (integers, or doubles
-// that hold them) are added in 64 bits when `whole`, all others as fixed-point numbers. `full` says
-// that no value is missing, so that `n`, which is left out, is that of the lines.
+// Several columns of whole numbers, none missing, added up in one pass: `sums` of each, and `lines`
+// per group if they are to be counted too. What belongs to one group lies together, and a block of
+// lines is gone through for one column after the other while it is at hand.
 // [[Rcpp::export]]
-Rcpp::List kernel_sum(SEXP values, bool whole, SEXP group, int groups, SEXP keep,
-                      bool full = false) {
+Rcpp::List kernel_sums(Rcpp::List values, SEXP group, int groups, SEXP keep, bool count) {
+  const std::size_t n = Rf_xlength(values[0]), first = count, step = first + values.size();
+  const ladder::Lines lines = lines_of(group, keep);
+  // R's vectors are not to be asked for within threads.
+  std::vector<std::pair<const int*, const double*>> column;
+  for (SEXP one : values) {
+    const bool whole = TYPEOF(one) == INTSXP;
+    column.emplace_back(whole ? INTEGER(one) : nullptr, whole ? nullptr : REAL(one));
+  }
+  const int threads = threads_for(n, groups);
+  Parts<std::int64_t> added(threads, groups * step);
+  constexpr std::size_t block = 1024;
+  in_threads(n, threads, [&](int t, std::size_t from, std::size_t to) {
+    std::int64_t* const out = added.of(t);
+    for (; from < to; from += block) {
+      const std::size_t end = std::min(to, from + block);
+      if (count) ladder::count_lines(lines, from, end, out, step);
+      for (std::size_t c = 0; c < column.size(); ++c) {
+        if (column[c].first)
+          ladder::sum_full(column[c].first, lines, from, end, out + first + c, step);
+        else
+          ladder::sum_full(column[c].second, lines, from, end, out + first + c, step);
+      }
+    }
+  });
+  const std::vector<std::int64_t>& all = added.merged();
+  const auto take = [&](std::size_t c) {
+    Rcpp::NumericVector out(groups);
+    for (int g = 0; g < groups; ++g) out[g] = static_cast<double>(all[g * step + c]);
+    return out;
+  };
+  Rcpp::List sums(values.size());
+  for (std::size_t c = 0; c < column.size(); ++c) sums[c] = take(first + c);
+  return Rcpp::List::create(Rcpp::_["sums"] = sums,
+                            Rcpp::_["lines"] = count ? Rcpp::wrap(take(0)) : R_NilValue);
+}
+
+// `sum` and `n` (values that were not missing) per group. Whole numbers (integers, or doubles
+// that hold them) are added in 64 bits when `whole`, all others as fixed-point numbers.
+// [[Rcpp::export]]
+Rcpp::List kernel_sum(SEXP values, bool whole, SEXP group, int groups, SEXP keep) {
   const std::size_t n = Rf_xlength(values);
   const ladder::Lines lines = lines_of(group, keep);
   const int threads = threads_for(n, groups);
-  if (whole && full) {
-    Parts<std::int64_t> sum(threads, groups);
-    over_values(values, [&](auto v) {
-      in_threads(n, threads, [&](int t, std::size_t from, std::size_t to) {
-        ladder::sum_full(v, lines, from, to, sum.of(t));
-      });
-    });
-    return Rcpp::List::create(Rcpp::_["sum"] = as_numbers(sum.merged()));
-  }
   Rcpp::NumericVector out(groups);
   if (whole) {
     Rcpp::NumericVector known(groups);
@@ -164,17 +194,20 @@ Rcpp::NumericVector kernel_distinct(Rcpp::IntegerVector codes, int levels, SEXP 
   const std::uint64_t pairs = static_cast<std::uint64_t>(groups) * (levels + 1ull);
   // A bit for each pair, while they take no more room than half the codes do.
   if (pairs <= 16 * static_cast<std::uint64_t>(n) + 65536) {
-    std::vector<std::uint64_t> bits(pairs / 64 + 1);
-    in_chunks(n, [&](std::size_t from, std::size_t to) {
-      ladder::distinct_bits(codes.begin(), levels, lines, from, to, bits.data(), found.data());
+    const int threads = threads_for(n, pairs / 64);
+    Parts<ladder::Bits> bits(threads, pairs / 64 + 1);
+    in_threads(n, threads, [&](int t, std::size_t from, std::size_t to) {
+      ladder::distinct_bits(codes.begin(), levels, lines, from, to, bits.of(t));
     });
+    const ladder::Bits* all = bits.merged().data();
+    for (int g = 0; g < groups; ++g) found[g] = ladder::count_bits(all, levels, g);
     return as_numbers(found);
   }
   const Laid<int> laid(codes.begin(), n, lines, groups);
   std::vector<std::vector<int>> slots(laid.threads(), std::vector<int>(2 * ladder::kFew));
   std::vector<std::vector<int>> stamps(laid.threads());
   laid.each_group([&](int t, int g, std::size_t from, std::size_t to) {
-    const int* at = laid.values.data() + from;
+    const int* at = laid.values.get() + from;
     if (to - from <= ladder::kFew) {
       found[g] = ladder::distinct_few(at, to - from, slots[t].data());
       return;

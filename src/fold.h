@@ -2,6 +2,7 @@
 // out by group.
 #pragma once
 #include <Rcpp.h>
+#include <memory>
 #include "kernels/distinct.h"
 #include "threads.h"
 
@@ -27,7 +28,7 @@ inline Rcpp::NumericVector as_numbers(const std::vector<std::int64_t>& x) {
 template <class T>
 class Parts {
  public:
-  Parts(int threads, int groups) : parts_(threads, std::vector<T>(groups)) {}
+  Parts(int threads, std::size_t groups) : parts_(threads, std::vector<T>(groups)) {}
   T* of(int thread) { return parts_[thread].data(); }
   const std::vector<T>& merged() {
     for (std::size_t t = 1; t < parts_.size(); ++t) {
@@ -43,30 +44,34 @@ class Parts {
   std::vector<std::vector<T>> parts_;
 };
 
-// The values of each group side by side. Each thread lays out a share of the groups, so that their
-// lines keep their order and no two threads write to one place.
+// The values of each group side by side, in the order of the lines. Each thread lays out its own
+// stretch of them, behind those of the threads before it.
 template <class T>
 struct Laid {
   std::vector<std::size_t> start;
-  std::vector<T> values;
+  std::unique_ptr<T[]> values;
   std::vector<int> shares;
   Laid(const T* v, std::size_t n, const ladder::Lines& lines, int groups) : start(groups + 1) {
-    const int counting = threads_for(n, groups), laying = threads_for(n);
-    Parts<std::int64_t> count(counting, groups);
-    in_threads(n, counting, [&](int t, std::size_t from, std::size_t to) {
-      ladder::count_lines(lines, from, to, count.of(t));
+    const int threads = threads_for(n, groups / 2);
+    std::vector<std::vector<std::int64_t>> next(threads, std::vector<std::int64_t>(groups));
+    in_threads(n, threads, [&](int t, std::size_t from, std::size_t to) {
+      ladder::count_lines(lines, from, to, next[t].data());
     });
-    const std::vector<std::int64_t>& total = count.merged();
-    for (int g = 0; g < groups; ++g) start[g + 1] = start[g] + total[g];
-    shares = group_shares(start, laying);
-    std::vector<std::size_t> next(start.begin(), start.end() - 1);
-    values.resize(start[groups]);
-    const auto lay = [&](std::size_t from, std::size_t to) {
-      at_once(laying, [&](int t) {
-        ladder::lay_out(v, lines, from, to, shares[t], shares[t + 1], next.data(), values.data());
-      });
-    };
-    in_chunks(n, lay, kThreadChunk);
+    std::size_t total = 0;
+    for (int g = 0; g < groups; ++g) {
+      start[g] = total;
+      for (std::vector<std::int64_t>& of : next) {
+        const std::size_t here = of[g];
+        of[g] = total;
+        total += here;
+      }
+    }
+    start[groups] = total;
+    values.reset(new T[total]);
+    in_threads(n, threads, [&](int t, std::size_t from, std::size_t to) {
+      ladder::lay_out(v, lines, from, to, next[t].data(), values.get());
+    });
+    shares = group_shares(start, threads_for(n));
   }
   // work(thread, group, from, to) for each group, whose values go from `from` to `to`.
   template <class Work>

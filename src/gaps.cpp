@@ -12,7 +12,7 @@ Rcpp::List kernel_gaps(Rcpp::IntegerVector days, SEXP group, int groups, SEXP ke
       median(groups, NA_REAL), longest(groups, NA_REAL);
   double* out[] = {n.begin(), first.begin(), last.begin(), median.begin(), longest.begin()};
   laid.each_group([&](int, int g, std::size_t from, std::size_t to) {
-    const ladder::Gaps gaps = ladder::gaps_of(laid.values.data() + from, to - from);
+    const ladder::Gaps gaps = ladder::gaps_of(laid.values.get() + from, to - from);
     out[0][g] = gaps.days;
     if (!gaps.days) return;
     out[1][g] = gaps.first;

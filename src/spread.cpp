@@ -80,8 +80,8 @@ Rcpp::NumericVector kernel_quantile(SEXP values, double p, SEXP group, int group
     using Value = std::decay_t<decltype(*v)>;
     Laid<Value> laid(v, Rf_xlength(values), lines_of(group, keep), groups);
     laid.each_group([&](int, int g, std::size_t first, std::size_t last) {
-      Value* from = laid.values.data() + first;
-      Value* to = std::remove_if(from, laid.values.data() + last,
+      Value* from = laid.values.get() + first;
+      Value* to = std::remove_if(from, laid.values.get() + last,
                                  [](Value x) { return ladder::missing(x); });
       if (to > from) answer[g] = ladder::quantile_of(from, to - from, p);
     });

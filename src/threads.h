@@ -1,7 +1,7 @@
 // A few threads over the lines, with Ctrl-C heard between chunks of them.
 //
-// Each thread gets its own stretch of every chunk and writes to its own accumulators, which the
-// caller merges; sums are kept in forms whose adding has no order, so the number of threads never
+// Each thread gets its own stretch of the lines and writes to its own accumulators, which the caller
+// merges; sums are kept in forms whose adding has no order, so the number of threads never
 // shows in a result.
 #pragma once
 #include <Rcpp.h>
@@ -45,22 +45,18 @@ void at_once(int threads, Work work) {
     if (one) std::rethrow_exception(one);
 }
 
-// Chunks large enough to start threads in.
-constexpr std::size_t kThreadChunk = std::size_t(1) << 23;
-
-// work(thread, from, to), each thread its stretch of every chunk.
+// work(thread, from, to) for pieces of the lines; each thread has its own stretch of them, from which
+// its pieces come in order, the same for every call with as many lines and threads. Pieces are large
+// enough to start threads for.
 template <class Work>
 void in_threads(std::size_t n, int threads, Work work) {
-  const auto share = [&](std::size_t from, std::size_t to) {
-    const std::size_t step = (to - from) / threads + 1;
+  const std::size_t stretch = (n + threads - 1) / threads;
+  const auto pieces = [&](std::size_t from, std::size_t to) {
     at_once(threads, [&](int t) {
-      work(t, std::min(to, from + t * step), std::min(to, from + (t + 1) * step));
+      work(t, std::min(n, t * stretch + from), std::min(n, t * stretch + to));
     });
   };
-  if (threads > 1)
-    in_chunks(n, share, kThreadChunk);
-  else
-    in_chunks(n, share);
+  in_chunks(stretch, pieces, threads > 1 ? kThreadChunk : kChunk);
 }
 
 // Shares of the groups, one for each thread, with about as many lines each: `start` tells where the

@@ -18,13 +18,11 @@
 
 namespace ladder {
 
-// The lines of groups `low` to `high`; `next` holds, per group, where its next value goes.
+// `next` holds, per group, where its next value goes.
 template <class T>
-void lay_out(const T* v, const Lines& lines, std::size_t from, std::size_t to, int low, int high,
-             std::size_t* next, T* laid) {
-  each_line(lines, from, to, [&](int g, std::size_t i) {
-    if (g >= low && g < high) laid[next[g]++] = v[i];
-  });
+void lay_out(const T* v, const Lines& lines, std::size_t from, std::size_t to, std::int64_t* next,
+             T* laid) {
+  each_line(lines, from, to, [&](int g, std::size_t i) { laid[next[g]++] = v[i]; });
 }
 
 constexpr std::size_t kFew = 2048;
@@ -58,17 +56,34 @@ inline std::int64_t distinct_in(const int* laid, std::size_t n, int group,
   return found;
 }
 
-// `bits` has one for each pair, all zero at the start.
+// 64 pairs; sets of them are added by joining them.
+struct Bits {
+  std::uint64_t word = 0;
+  Bits& operator+=(const Bits& other) {
+    word |= other.word;
+    return *this;
+  }
+};
+
+// Sets the bit of each pair, that of a missing name too; count_bits() leaves it out.
 inline void distinct_bits(const int* codes, std::size_t levels, const Lines& lines,
-                          std::size_t from, std::size_t to, std::uint64_t* bits,
-                          std::int64_t* found) {
+                          std::size_t from, std::size_t to, Bits* bits) {
   each_line(lines, from, to, [&](int g, std::size_t i) {
-    if (codes[i] == 0) return;
     const std::size_t pair = static_cast<std::size_t>(g) * (levels + 1) + codes[i];
-    const std::uint64_t bit = std::uint64_t(1) << (pair & 63);
-    found[g] += !(bits[pair >> 6] & bit);
-    bits[pair >> 6] |= bit;
+    bits[pair >> 6].word |= std::uint64_t(1) << (pair & 63);
   });
+}
+
+inline std::int64_t count_bits(const Bits* bits, std::size_t levels, int group) {
+  const std::size_t from = static_cast<std::size_t>(group) * (levels + 1) + 1, to = from + levels;
+  std::int64_t found = 0;
+  for (std::size_t word = from / 64; word * 64 < to; ++word) {
+    std::uint64_t in = bits[word].word;
+    if (word * 64 < from) in &= ~std::uint64_t(0) << (from & 63);
+    if (to < word * 64 + 64) in &= (std::uint64_t(1) << (to & 63)) - 1;
+    found += __builtin_popcountll(in);
+  }
+  return found;
 }
 
 }  // namespace ladder

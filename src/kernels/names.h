@@ -35,7 +35,8 @@ inline bool word_before(const Name& a, const Name& b) { return a.word < b.word; 
 
 // Sorts by the bytes from `depth`, where the words are; equal names keep no order.
 inline void sort_names(Name* from, Name* to, std::size_t depth) {
-  std::sort(from, to, word_before);
+  // Names often come in order already.
+  if (!std::is_sorted(from, to, word_before)) std::sort(from, to, word_before);
   while (from != to) {
     Name* end = from + 1;
     bool longer = from->length > depth + 8;

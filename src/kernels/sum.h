@@ -39,20 +39,32 @@ struct Lines {
 };
 
 // use(group, line) for each line from `from` to `to` that is in. One loop for each case, since what
-// is the same for all lines is not to be asked at each.
+// is the same for all lines is not to be asked at each. Where a condition leaves lines out, a block
+// is picked first without branches, which could not be foreseen.
 template <class Use>
 void each_line(const Lines& lines, std::size_t from, std::size_t to, Use use) {
   const int* const group = lines.group;
   const int* const keep = lines.keep;
-  if (group && !keep) {
-    for (std::size_t i = from; i < to; ++i)
-      if (group[i] >= 0) use(group[i], i);
+  if (keep) {
+    constexpr std::size_t block = 512;
+    std::uint16_t picked[block];
+    for (; from < to; from += block) {
+      const std::size_t n = from + block < to ? block : to - from;
+      std::size_t count = 0;
+      for (std::size_t k = 0; k < n; ++k) {
+        picked[count] = static_cast<std::uint16_t>(k);
+        count += (keep[from + k] == 1) & (!group || group[from + k] >= 0);
+      }
+      for (std::size_t k = 0; k < count; ++k) {
+        const std::size_t i = from + picked[k];
+        use(group ? group[i] : 0, i);
+      }
+    }
   } else if (group) {
     for (std::size_t i = from; i < to; ++i)
-      if (keep[i] == 1 && group[i] >= 0) use(group[i], i);
+      if (group[i] >= 0) use(group[i], i);
   } else {
-    for (std::size_t i = from; i < to; ++i)
-      if (!keep || keep[i] == 1) use(0, i);
+    for (std::size_t i = from; i < to; ++i) use(0, i);
   }
 }
 
@@ -74,12 +86,12 @@ void sum_whole(const T* v, const Lines& lines, std::size_t from, std::size_t to,
   });
 }
 
-// Where no value is missing.
+// Where no value is missing; the sums of a group lie `step` from those of the next.
 template <class T>
-void sum_full(const T* v, const Lines& lines, std::size_t from, std::size_t to,
-              std::int64_t* sum) {
+void sum_full(const T* v, const Lines& lines, std::size_t from, std::size_t to, std::int64_t* sum,
+              std::size_t step = 1) {
   each_line(lines, from, to,
-            [&](int g, std::size_t i) { sum[g] += static_cast<std::int64_t>(v[i]); });
+            [&](int g, std::size_t i) { sum[g * step] += static_cast<std::int64_t>(v[i]); });
 }
 
 // The power of two for sum_fixed, from the largest magnitude and the number of lines.
@@ -137,8 +149,9 @@ inline void sum_plain(const double* v, const Lines& lines, std::size_t from, std
   });
 }
 
-inline void count_lines(const Lines& lines, std::size_t from, std::size_t to, std::int64_t* n) {
-  each_line(lines, from, to, [&](int g, std::size_t) { ++n[g]; });
+inline void count_lines(const Lines& lines, std::size_t from, std::size_t to, std::int64_t* n,
+                        std::size_t step = 1) {
+  each_line(lines, from, to, [&](int g, std::size_t) { ++n[g * step]; });
 }
 
 }  // namespace ladder
