@@ -236,7 +236,7 @@ fold_sum <- function(column, groups, keep, added) {
   out <- sum_of(column, groups$group, groups$size, keep, added)
   seen <- if (is.null(out$n) || any(out$n == 0)) groups$lines(keep) else out$n
   known <- out$n %||% seen
-  out$sum$v[known == 0 & seen > 0] <- NA
+  if (!is.null(out$n)) out$sum$v[known == 0 & seen > 0] <- NA
   folded("sum", out$sum, n = known, seen = seen)
 }
 

@@ -1,26 +1,34 @@
 # The Pareto cut: who holds the first so many percent, and how concentrated the whole is.
 
-# Values must fall, none missing. For each cut whether each value is inside it. `of` is what the cut
-# is a share of: "total" (of the positive values) or "names". Tied values stay together. `crossing`
-# says whether the one that crosses the cut is in, out, or whichever leaves the share nearer to it.
-inside_cuts <- function(value, cuts, of = "total", crossing = "in", exact = TRUE) {
+# Values must fall, none missing. For each cut how many of the first values are inside it. `of` is
+# what the cut is a share of: "total" (of the positive values) or "names". Tied ones stay together.
+# `crossing` says whether the one that crosses the cut is in, out, or whichever leaves the share
+# nearer to it.
+inside_counts <- function(value, cuts, of = "total", crossing = "in", exact = TRUE) {
   n <- length(value)
-  if (!n) return(matrix(NA, 0, length(cuts)))
-  run <- tie_runs(value, exact)
-  last <- cumsum(tabulate(run))
-  upto <- if (of == "names") last / n else running(value)$share[last]
-  before <- c(0, upto[-length(upto)])
+  most <- if (of == "names") n else sum(value > 0)
+  if (!most) return(rep(0L, length(cuts)))
+  upto <- if (of == "names") seq_len(n) / n else running_share(value)
   # A share is a quotient: equal within the tolerance of quotients.
   slack <- 1e-9
-  inside <- vapply(cuts, function(cut) {
-    whole <- upto <= cut + slack
-    crosses <- before < cut - slack & !whole
-    whole | crosses & switch(crossing, `in` = TRUE, out = FALSE,
-                             nearest = upto - cut <= cut - before)
-  }, logical(length(upto)))
-  inside <- matrix(inside, ncol = length(cuts))
-  if (of == "total") inside <- inside & value[last] > 0
-  inside[run, , drop = FALSE]
+  vapply(cuts, function(cut) {
+    within <- findInterval(cut + slack, upto)
+    if (within >= most) return(most)
+    # The next one crosses the cut, and those tied with it.
+    tied <- run_around(value, within + 1, exact)
+    before <- if (tied[1] > 1) upto[tied[1] - 1] else 0
+    takes <- before < cut - slack &&
+      switch(crossing, `in` = TRUE, out = FALSE, nearest = upto[tied[2]] - cut <= cut - before)
+    if (takes) tied[2] else tied[1] - 1L
+  }, 0L)
+}
+
+# First and last of the run of tied values around one, among sorted ones.
+run_around <- function(sorted, at, exact) {
+  if (exact) return(range(which(sorted == sorted[at])))
+  starts <- which(run_starts(sorted, exact))
+  run <- findInterval(at, starts)
+  c(starts[run], c(starts, length(sorted) + 1L)[run + 1] - 1L)
 }
 
 # Of values that are not negative: the Gini coefficient (the mean difference over twice the mean, as

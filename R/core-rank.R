@@ -23,9 +23,6 @@ run_starts <- function(sorted, exact, tolerance = 1e-9) {
   c(TRUE, apart)
 }
 
-# The number of the run of each.
-tie_runs <- function(sorted, exact) cumsum(run_starts(sorted, exact))
-
 # The order of names: by value (best first), then each of `further`, then the order given, which
 # the caller makes the order of names. Missing values come last.
 best_order <- function(value, higher = TRUE, further = list()) {

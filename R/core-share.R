@@ -8,9 +8,8 @@ share_of_positive <- function(value) {
   value / whole
 }
 
-# Running total and share down the rows as given. The share runs over positive values only, so it
-# never falls and ends at 1; `whole` is what it is a share of.
-running <- function(value, whole = sum(value[!is.na(value) & value > 0])) {
+# Running total and share down the rows as given.
+running <- function(value) {
   none <- is.na(value)
   plain <- value
   plain[none] <- 0
@@ -18,9 +17,19 @@ running <- function(value, whole = sum(value[!is.na(value) & value > 0])) {
   exact <- scaled_number(plain)
   total <- cumsum(exact$v)
   if (is_exact(exact)) total <- total / 10^exact$places
-  plain[plain < 0] <- 0
-  share <- if (whole > 0) pmin(cumsum(plain) / whole, 1) else rep(NA_real_, length(value))
   total[none] <- NA
+  list(total = total, share = running_share(value))
+}
+
+# The share runs over positive values only, so it never falls and ends at 1.
+running_share <- function(value) {
+  none <- if (anyNA(value)) is.na(value)
+  value[none] <- 0
+  if (length(value) && min(value) < 0) value <- pmax(value, 0)
+  share <- cumsum(value)
+  whole <- share[length(share)]
+  if (!length(value) || whole <= 0) return(rep(NA_real_, length(value)))
+  share <- share / whole
   share[none] <- NA
-  list(total = total, share = share)
+  share
 }

@@ -144,7 +144,10 @@ source_pairs.frame_source <- function(source, keys, parts, where = NULL, totals 
 }
 
 # The names that codes stand for; missing where there is none.
-names_at <- function(codes, levels) c(NA_character_, levels)[codes + 1L]
+names_at <- function(codes, levels) {
+  if (length(codes) && isTRUE(min(codes) > 0L)) return(levels[codes])
+  c(NA_character_, levels)[codes + 1L]
+}
 
 as_keys <- function(keys) {
   if (is.list(keys)) return(keys)

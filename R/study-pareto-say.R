@@ -115,7 +115,7 @@ pareto_notes <- function(s) {
 
 # Names tied with the last one inside a cut go with it.
 tie_at_cut <- function(s, j) {
-  last <- sum(s$inside[, j])
+  last <- s$inside[j]
   if (last < 1 || last > length(s$value)) return(NULL)
   tied <- which(s$place == s$place[last])
   if (length(tied) < 2) return(NULL)

@@ -108,8 +108,8 @@ pareto_names <- function(q) {
 pareto_fold <- function(q, where) {
   out <- placed_names(q, where)
   out$running <- running(out$value)
-  out$inside <- inside_cuts(out$value, q$cut, q$of, q$crossing, out$exact[[1]])
-  out$class <- q$labels[1 + rowSums(!out$inside)]
+  out$inside <- inside_counts(out$value, q$cut, q$of, q$crossing, out$exact[[1]])
+  out$class <- q$labels[1 + findInterval(seq_along(out$value) - 1, sort(out$inside))]
   if (q$of == "total" && length(q$cut) > 1) out$class[out$value < 0] <- "below zero"
   out
 }

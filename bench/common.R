@@ -49,6 +49,13 @@ process_memory <- function(what) {
   as.numeric(sub("[^0-9]*([0-9]+).*", "\\1", line)) / 1024
 }
 
+# Bytes a second that all threads together read and write, with next to no work between.
+memory_speed <- function() {
+  ones <- integer(5e7)
+  invisible(internal("kernel_threads")(internal("thread_count")()))
+  8 * length(ones) / median(vapply(1:5, function(i) seconds(internal("kernel_recode")(ones, 1L)), 0))
+}
+
 # DuckDB, through its own package or its library alone (LONGLADDER_TEST_DUCKDB); NULL without.
 connect_duckdb <- function() {
   library <- Sys.getenv("LONGLADDER_TEST_DUCKDB")

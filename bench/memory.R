@@ -37,12 +37,8 @@ taken <- lapply(steps, function(s) beyond(s[1], s[2]))
 read <- n_lines * 12 / 2^20
 text <- sprintf("| %s | %.0f | %.0f | %.2f |", names(taken), vapply(taken, `[[`, 0, "held"), vapply(taken, `[[`, 0, "beyond"),
                 vapply(taken, `[[`, 0, "beyond") / read)
-# Reading and writing a long vector by all threads, with next to no work between.
-ones <- integer(5e7)
-invisible(internal("kernel_threads")(internal("thread_count")()))
-speed <- median(vapply(1:5, function(i) seconds(internal("kernel_recode")(ones, 1L)), 0))
 write_page("memory", "Memory", paste0(
   count(n_lines), " lines. Held: what the process holds before the step, in MB. Beyond: how much more it took at its peak. The columns that a sum by a text key ",
   "reads are ", round(read), " MB (codes of 4 bytes and amounts of 8)."), "",
   "| step | held MB | beyond MB | of the columns read |", "|---|---|---|---|", text, "",
-  sprintf("Memory in this run: %.1f GB a second, reading and writing %s whole numbers by %d threads.", 8 * length(ones) / speed / 1e9, count(length(ones)), internal("thread_count")()))
+  sprintf("Memory in this run: %.1f GB a second, reading and writing whole numbers by %d threads.", memory_speed() / 1e9, internal("thread_count")()))

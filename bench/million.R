@@ -20,7 +20,7 @@ subjects <- list(
   "Pareto cut of values" = list(
     ours = function() {
       at <- internal("best_order")(value)
-      internal("inside_cuts")(value[at], c(.5, .8))
+      internal("inside_counts")(value[at], c(.5, .8))
     },
     "one sort" = order_of,
     "base R, by hand" = function() {

@@ -6,26 +6,47 @@
 
 namespace {
 
-// Quantiles of places and the share of draws on the first `top` places, of every name.
-Rcpp::List tally_list(const ladder::Tally& tally, const std::vector<double>& inside, double draws,
-                      double low, double high) {
-  const std::size_t n = tally.names;
-  Rcpp::NumericVector from(n), to(n), share(n);
+// The places of all names in many draws. `score(thread, draw, out)` gives the scores of one, higher is
+// better; `after(place, name)` hears the place, 0 for none, of each name in each draw. The places of
+// a few draws are found first, then counted name by name, so that the counts of a name are at hand.
+template <class Score, class After>
+ladder::Tally tally_draws(std::size_t n, std::size_t draws, int threads, Score score, After after) {
+  ladder::Tally tally(n, draws);
+  const std::size_t step = 8 * threads;
+  std::vector<std::uint32_t> place(n * std::min(step, draws));
+  std::vector<std::vector<double>> scores(threads, std::vector<double>(n));
+  std::vector<std::vector<ladder::Standing>> order(threads), spare(threads);
+  for (std::size_t done = 0; done < draws; done += step) {
+    const std::size_t now = std::min(step, draws - done);
+    in_threads(now, threads, [&](int t, std::size_t from, std::size_t until) {
+      for (std::size_t d = from; d < until; ++d) {
+        score(t, done + d, scores[t].data());
+        ladder::shared_places(scores[t].data(), n, order[t], spare[t], &place[d * n]);
+      }
+    });
+    in_threads(n, threads, [&](int, std::size_t from, std::size_t until) {
+      constexpr std::size_t block = 64;
+      for (std::size_t first = from; first < until; first += block)
+        for (std::size_t d = 0; d < now; ++d)
+          for (std::size_t i = first; i < std::min(first + block, until); ++i) {
+            const std::uint32_t p = place[d * n + i];
+            if (p > 0) tally.add(i, p);
+            after(p, i);
+          }
+    });
+  }
+  return tally;
+}
+
+// Two quantiles of each name's places.
+Rcpp::List place_range(ladder::Tally& tally, std::size_t n, double low, double high) {
+  Rcpp::NumericVector from(n), to(n);
   for (std::size_t i = 0; i < n; ++i) {
     from[i] = tally.quantile(i, low);
     to[i] = tally.quantile(i, high);
-    share[i] = draws > 0 ? inside[i] / draws : NA_REAL;
   }
-  return Rcpp::List::create(Rcpp::_["low"] = from, Rcpp::_["high"] = to, Rcpp::_["inside"] = share);
+  return Rcpp::List::create(Rcpp::_["low"] = from, Rcpp::_["high"] = to);
 }
-
-struct Room {
-  ladder::Tally tally;
-  std::vector<double> inside, score;
-  std::vector<ladder::Standing> order, spare;
-  std::vector<std::uint32_t> place;
-  explicit Room(std::size_t n) : tally(n), inside(n, 0), score(n) {}
-};
 
 }  // namespace
 
@@ -41,51 +62,41 @@ Rcpp::List kernel_weight_draws(Rcpp::NumericMatrix scaled, Rcpp::NumericVector a
   bool holes = false;
   for (double v : scaled) holes = holes || std::isnan(v);
   const int threads = n * static_cast<std::size_t>(draws) > 20000 ? thread_limit() : 1;
-  std::vector<Room> rooms;
-  for (int t = 0; t < threads; ++t) rooms.emplace_back(n);
-  const std::size_t step = 16 * threads;
-  for (std::size_t done = 0; done < static_cast<std::size_t>(draws); done += step) {
-    Rcpp::checkUserInterrupt();
-    const std::size_t now = std::min(step, draws - done);
-    in_threads(now, threads, [&](int thread, std::size_t from, std::size_t until) {
-      Room& room = rooms[thread];
-      std::vector<double> weight(m), whole(holes ? n : 0);
-      for (std::size_t d = done + from; d < done + until; ++d) {
-        ladder::SplitMix random = ladder::stream_of(seed, d);
-        double sum = 0;
-        for (std::size_t j = 0; j < m; ++j)
-          sum += weight[j] = alpha[j] > 0 ? random.gamma(alpha[j]) : 0;
-        std::fill(room.score.begin(), room.score.end(), 0.0);
-        std::fill(whole.begin(), whole.end(), 0.0);
-        for (std::size_t j = 0; j < m; ++j) {
-          const double w = weight[j] / sum, *column = x + j * n;
-          if (!holes) {
-            for (std::size_t i = 0; i < n; ++i) room.score[i] += w * column[i];
-            continue;
-          }
-          for (std::size_t i = 0; i < n; ++i)
-            if (!std::isnan(column[i])) {
-              room.score[i] += w * column[i];
-              whole[i] += w;
-            }
-        }
-        if (holes)
-          for (std::size_t i = 0; i < n; ++i)
-            room.score[i] = whole[i] > 0 ? room.score[i] / whole[i] : NAN;
-        ladder::shared_places(room.score.data(), n, room.order, room.spare, room.place);
-        for (std::size_t i = 0; i < n; ++i)
-          if (room.place[i] > 0) {
-            room.tally.add(i, room.place[i]);
-            if (room.place[i] <= static_cast<std::uint32_t>(top)) room.inside[i] += 1;
-          }
+  std::vector<std::vector<double>> wholes(threads, std::vector<double>(holes ? n : 0));
+  const auto score = [&](int t, std::size_t d, double* out) {
+    ladder::SplitMix random = ladder::stream_of(seed, d);
+    std::vector<double> weight(m);
+    double sum = 0;
+    for (std::size_t j = 0; j < m; ++j)
+      sum += weight[j] = alpha[j] > 0 ? random.gamma(alpha[j]) : 0;
+    std::vector<double>& whole = wholes[t];
+    std::fill(out, out + n, 0.0);
+    std::fill(whole.begin(), whole.end(), 0.0);
+    for (std::size_t j = 0; j < m; ++j) {
+      const double w = weight[j] / sum, *column = x + j * n;
+      if (!holes) {
+        for (std::size_t i = 0; i < n; ++i) out[i] += w * column[i];
+        continue;
       }
-    });
-  }
-  for (int t = 1; t < threads; ++t) {
-    rooms[0].tally.join(rooms[t].tally);
-    for (std::size_t i = 0; i < n; ++i) rooms[0].inside[i] += rooms[t].inside[i];
-  }
-  return tally_list(rooms[0].tally, rooms[0].inside, draws, low, high);
+      for (std::size_t i = 0; i < n; ++i)
+        if (!std::isnan(column[i])) {
+          out[i] += w * column[i];
+          whole[i] += w;
+        }
+    }
+    if (holes)
+      for (std::size_t i = 0; i < n; ++i) out[i] = whole[i] > 0 ? out[i] / whole[i] : NAN;
+  };
+  std::vector<int> inside(n);
+  ladder::Tally tally = tally_draws(n, draws, threads, score, [&](std::uint32_t place, std::size_t i) {
+    inside[i] += place > 0 && place <= static_cast<std::uint32_t>(top);
+  });
+  Rcpp::List out = place_range(tally, n, low, high);
+  Rcpp::NumericVector share(n, NA_REAL);
+  if (draws > 0)
+    for (std::size_t i = 0; i < n; ++i) share[i] = static_cast<double>(inside[i]) / draws;
+  out["inside"] = share;
+  return out;
 }
 
 // Sums of each name's parts in resamples `first` to `first + count - 1`: every unit (an order, a
@@ -122,23 +133,23 @@ Rcpp::NumericMatrix kernel_resample(Rcpp::NumericMatrix parts, Rcpp::IntegerVect
 // [[Rcpp::export]]
 Rcpp::List kernel_place_ranges(Rcpp::NumericMatrix score, double low, double high) {
   const std::size_t n = score.nrow(), draws = score.ncol();
-  Room room(n);
+  const double* s = score.begin();
+  const int threads = n * draws > 20000 ? thread_limit() : 1;
+  ladder::Tally tally = tally_draws(
+      n, draws, threads,
+      [&](int, std::size_t d, double* out) { std::copy(s + d * n, s + (d + 1) * n, out); },
+      [](std::uint32_t, std::size_t) {});
+  Rcpp::List out = place_range(tally, n, low, high);
   Rcpp::NumericVector ahead(n, NA_REAL);
   std::vector<double> won(n, 0), met(n, 0);
-  for (std::size_t d = 0; d < draws; ++d) {
-    const double* s = score.begin() + d * n;
-    ladder::shared_places(s, n, room.order, room.spare, room.place);
-    for (std::size_t i = 0; i < n; ++i)
-      if (room.place[i] > 0) room.tally.add(i, room.place[i]);
+  for (std::size_t d = 0; d < draws; ++d, s += n)
     for (std::size_t i = 0; i + 1 < n; ++i)
       if (!std::isnan(s[i]) && !std::isnan(s[i + 1])) {
         met[i] += 1;
         won[i] += s[i] > s[i + 1] ? 1 : s[i] == s[i + 1] ? .5 : 0;
       }
-  }
   for (std::size_t i = 0; i < n; ++i)
     if (met[i] > 0) ahead[i] = won[i] / met[i];
-  Rcpp::List out = tally_list(room.tally, room.inside, static_cast<double>(draws), low, high);
   out["ahead"] = ahead;
   return out;
 }

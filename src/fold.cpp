@@ -108,12 +108,13 @@ Rcpp::List kernel_sums(Rcpp::List values, SEXP group, int groups, SEXP keep, boo
   // R's vectors are not to be asked for within threads.
   std::vector<std::pair<const int*, const double*>> column;
   for (SEXP one : values) {
+    if (static_cast<std::size_t>(Rf_xlength(one)) != n) Rcpp::stop("columns of different lengths");
     const bool whole = TYPEOF(one) == INTSXP;
     column.emplace_back(whole ? INTEGER(one) : nullptr, whole ? nullptr : REAL(one));
   }
   const int threads = threads_for(n, groups);
   Parts<std::int64_t> added(threads, groups * step);
-  constexpr std::size_t block = 1024;
+  constexpr std::size_t block = 256;
   in_threads(n, threads, [&](int t, std::size_t from, std::size_t to) {
     std::int64_t* const out = added.of(t);
     for (; from < to; from += block) {

@@ -1,8 +1,9 @@
-// Places under many draws, without keeping the draws: how often each name stood on each place.
+// Places under many draws: how often each name stood on each place.
 //
-// Places up to 200 are counted one by one, those beyond in bins that grow by a hundredth, so that a
-// quantile of places is exact up to 200 and within 1 % after. Memory: 2 bytes for each name and bin.
-// Assumes fewer than 65,536 draws.
+// Where there are few draws beside bins, the places themselves are kept. Else places up to 200 are
+// counted one by one, those beyond in bins that grow by a hundredth, so that a quantile of places is
+// exact up to 200 and within 1 % after. Memory: 4 bytes for each name and draw, or 2 for each name
+// and bin. Assumes fewer than 65,536 draws.
 #pragma once
 #include <algorithm>
 #include <cmath>
@@ -27,29 +28,54 @@ inline double bin_place(std::size_t bin) {
   return std::round(exact_places * std::pow(1.01, static_cast<double>(bin - exact_places) + 0.5));
 }
 
-struct Tally {
-  std::size_t names, bins;
-  std::vector<std::uint16_t> count, bin_of;
-  explicit Tally(std::size_t n)
-      : names(n), bins(place_bin(n ? n : 1) + 1), count(n * bins, 0), bin_of(n + 1, 0) {
-    for (std::size_t place = 1; place <= n; ++place)
-      bin_of[place] = static_cast<std::uint16_t>(place_bin(place));
+class Tally {
+ public:
+  Tally(std::size_t names, std::size_t draws) : names_(names), draws_(draws), drawn_(names, 0) {
+    bins_ = place_bin(names ? names : 1) + 1;
+    if (2 * draws <= bins_) {
+      kept_.resize(names * draws);
+      return;
+    }
+    count_.resize(names * bins_);
+    bin_of_.resize(names + 1);
+    for (std::size_t place = 1; place <= names; ++place)
+      bin_of_[place] = static_cast<std::uint16_t>(place_bin(place));
   }
-  void add(std::size_t name, std::size_t place) { ++count[name * bins + bin_of[place]]; }
-  void join(const Tally& other) {
-    for (std::size_t i = 0; i < count.size(); ++i) count[i] += other.count[i];
+  // One more draw of a name.
+  void add(std::size_t name, std::uint32_t place) {
+    if (count_.empty())
+      kept_[name * draws_ + drawn_[name]] = place;
+    else
+      ++count_[name * bins_ + bin_of_[place]];
+    ++drawn_[name];
   }
   // The lowest place that at least so many of the name's draws reach.
-  double quantile(std::size_t name, double share) const {
-    double total = 0, run = 0;
-    for (std::size_t b = 0; b < bins; ++b) total += count[name * bins + b];
+  double quantile(std::size_t name, double share) {
+    const std::size_t total = drawn_[name];
     if (total == 0) return NAN;
-    for (std::size_t b = 0; b < bins; ++b) {
-      run += count[name * bins + b];
-      if (run >= share * total - 1e-9) return std::min(bin_place(b), static_cast<double>(names));
+    const double wanted = share * static_cast<double>(total) - 1e-9;
+    if (count_.empty()) {
+      const auto from = kept_.begin() + name * draws_, at = from + wanted_at(wanted);
+      std::nth_element(from, at, from + total);
+      return *at;
     }
-    return static_cast<double>(names);
+    double run = 0;
+    for (std::size_t b = 0; b < bins_; ++b) {
+      run += count_[name * bins_ + b];
+      if (run >= wanted) return std::min(bin_place(b), static_cast<double>(names_));
+    }
+    return static_cast<double>(names_);
   }
+
+ private:
+  // Where among sorted places the one stands up to which there are so many.
+  static std::size_t wanted_at(double wanted) {
+    return wanted <= 1 ? 0 : static_cast<std::size_t>(std::ceil(wanted)) - 1;
+  }
+
+  std::size_t names_, draws_, bins_;
+  std::vector<std::uint16_t> drawn_, count_, bin_of_;
+  std::vector<std::uint32_t> kept_;
 };
 
 // A score with its name, as a whole number in the order of the scores, highest first.
@@ -90,9 +116,9 @@ inline void sort_standings(std::vector<Standing>& order, std::vector<Standing>& 
 // Shared places (1 2 2 4), the highest score first; NaN has none. place: one for each name, 0 for
 // none. `order` and `spare` are working room.
 inline void shared_places(const double* score, std::size_t n, std::vector<Standing>& order,
-                          std::vector<Standing>& spare, std::vector<std::uint32_t>& place) {
+                          std::vector<Standing>& spare, std::uint32_t* place) {
   order.clear();
-  place.assign(n, 0);
+  std::fill(place, place + n, 0);
   for (std::size_t i = 0; i < n; ++i)
     if (!std::isnan(score[i])) order.push_back({falling_key(score[i]), static_cast<std::uint32_t>(i)});
   sort_standings(order, spare);

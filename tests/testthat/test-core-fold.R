@@ -258,3 +258,63 @@ test_that("a fold asked again is the same, kept or not, and no other fold is tak
   for (i in 1:2) expect_identical(list(ask(), ask(when = "2025")), first[1:2])
   expect_lte(sum(vapply(book$source$folds, `[[`, 0, "size")), 20000)
 })
+
+test_that("conditions worked out in blocks agree with R, however they are put together", {
+  withr::defer(internal("kernel_threads")(1L))
+  withr::local_seed(8)
+  for (n in c(0, 1, 4096, 4097, many_lines())) {
+    x <- sample(c(NA, -3:3), n, TRUE)
+    y <- sample(c(NA, NaN, Inf, -Inf, -1, 0, .5, 2^40), n, TRUE)
+    codes <- sample(0:3, n, TRUE)
+    ready <- sample(c(TRUE, FALSE), n, TRUE)
+    known <- function(test) !is.na(test) & test
+    random <- function(depth) {
+      if (depth == 0 || runif(1) < .2) return(switch(
+        sample(5, 1),
+        { op <- sample(c("==", "!=", "<", "<=", ">", ">="), 1); list(steps = list(list(values = x, op = op, limit = 1)), want = known(do.call(op, list(x, 1)))) },
+        { op <- sample(c("==", "!=", "<", "<=", ">", ">="), 1); list(steps = list(list(values = y, op = op, limit = .5)), want = known(do.call(op, list(y, .5)))) },
+        list(steps = list(list(values = if (runif(1) < .5) x else y, op = "missing", limit = 0))),
+        { passes <- sample(c(TRUE, FALSE), 4, TRUE); list(steps = list(list(codes = codes, passes = passes)), want = passes[codes + 1]) },
+        list(steps = list(list(ready = ready)), want = ready)))
+      a <- random(depth - 1)
+      if (runif(1) < .2) return(list(steps = c(a$steps, list(list(op = "!"))), want = !want_of(a)))
+      b <- random(depth - 1)
+      op <- sample(c("&", "|"), 1)
+      list(steps = c(a$steps, b$steps, list(list(op = op))), want = do.call(op, list(want_of(a), want_of(b))))
+    }
+    want_of <- function(one) one$want %||% is.na(one$steps[[1]]$values)
+    for (threads in 1:3) {
+      internal("kernel_threads")(threads)
+      for (i in 1:8) {
+        one <- random(4)
+        expect_identical(internal("kernel_meet")(n, one$steps), want_of(one), info = paste(n, threads, i))
+      }
+    }
+  }
+  expect_error(internal("kernel_meet")(3, list(list(ready = TRUE))), "lengths")
+})
+
+test_that("several sums in one pass are those of each by itself, and of base R", {
+  withr::defer(internal("kernel_threads")(1L))
+  withr::local_seed(9)
+  n <- many_lines()
+  key <- code_column(sample(c(NA, letters), n, TRUE))
+  coins <- round(runif(n, -50, 50), 2)
+  far <- round(runif(n, 1e9, 9e10))
+  gaps <- replace(coins, sample(n, 50), NA)
+  parts <- lapply(list(coins = coins, far = far, gaps = gaps), function(v) list(fn = "sum", column = scale_column(v)))
+  keep <- runif(n) < .3
+  for (threads in 1:2) for (mask in list(NULL, keep)) for (keys in list(list(key = key), list())) {
+    internal("kernel_threads")(threads)
+    together <- fold_columns(keys, parts, mask, n)
+    for (name in names(parts)) {
+      alone <- fold_columns(keys, parts[name], mask, n)
+      expect_identical(together$parts[[name]], alone$parts[[1]])
+      kept <- mask %||% rep(TRUE, n)
+      v <- list(coins = coins, far = far, gaps = gaps)[[name]][kept]
+      by <- if (length(keys)) key$codes[kept] else rep(1L, sum(kept))
+      expect_equal(scaled_value(alone$parts[[1]]), as.vector(tapply(v, by, sum, na.rm = TRUE)))
+      expect_equal(together$lines, as.vector(table(by)))
+    }
+  }
+})

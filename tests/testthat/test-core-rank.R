@@ -66,3 +66,26 @@ test_that("all rules of ties agree with base R on long vectors with missing valu
     expect_equal(places(x, TRUE, "broken"), rank(-x, na.last = "keep", ties.method = "first") + 0)
   }
 })
+
+test_that("quantiles of places over draws are those of the places themselves, few draws or many", {
+  withr::defer(internal("kernel_threads")(1L))
+  withr::local_seed(6)
+  for (shape in list(c(1, 1), c(30, 10), c(30, 700), c(300, 90), c(300, 900))) {
+    score <- matrix(sample(c(NA, seq_len(2 * shape[1])), prod(shape), TRUE) + 0, shape[1])
+    place <- apply(score, 2, function(s) rank(-s, na.last = "keep", ties.method = "min"))
+    place <- matrix(place, shape[1])
+    want <- function(share) apply(place, 1, function(p) if (all(is.na(p))) NA_real_ else sort(p)[max(1, ceiling(share * sum(!is.na(p)) - 1e-9))])
+    for (threads in 1:2) {
+      internal("kernel_threads")(threads)
+      out <- internal("kernel_place_ranges")(score, .05, .95)
+      for (side in list(list(out$low, want(.05)), list(out$high, want(.95)))) {
+        expect_identical(is.na(side[[1]]), is.na(side[[2]]))
+        near <- which(side[[2]] <= 200)
+        expect_equal(side[[1]][near], side[[2]][near])
+        expect_true(all(abs(side[[1]] / side[[2]] - 1) <= .01, na.rm = TRUE))
+      }
+      ahead <- rowMeans((sign(score[-shape[1], , drop = FALSE] - score[-1, , drop = FALSE]) + 1) / 2, na.rm = TRUE)
+      expect_equal(out$ahead, c(ahead, NA))
+    }
+  }
+})
