@@ -31,6 +31,10 @@ steps <- list(
   "bridge" = c(book, "x <- ll_bridge(book, \"revenue\", \"region\", when = \"2025\", against = \"2024\")"),
   "drill" = c(book, "x <- ll_drill(book, \"revenue\", dims = c(\"account\", \"product\", \"region\"), when = \"2025\", against = \"2024\")"),
   "pareto" = c(book, "x <- ll_pareto(book, \"account\", \"revenue\")"),
+  "quadrants" = c(book, "x <- ll_quadrants(book, \"account\", c(\"revenue\", \"margin_rate\"))"),
+  "tiers" = c(book, "x <- ll_tiers(book, \"account\", metrics = \"revenue\", tiers = c(small = 0, large = 25000))"),
+  "score, 200 draws of weights" = c(book, "x <- ll_score(book, \"account\", c(\"revenue\", \"margin_rate\"), draws = 200)"),
+  "standings, 50 resamples" = c(book, "x <- ll_standings(book, \"account\", \"revenue\", top = 10, certainty = 50)"),
   "crosstab" = c(book, "x <- ll_crosstab(book, \"product\", \"region\", \"revenue\")"))
 if (!has("collapse")) steps <- steps[!startsWith(names(steps), "collapse")]
 taken <- lapply(steps, function(s) beyond(s[1], s[2]))

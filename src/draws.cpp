@@ -6,13 +6,14 @@
 
 namespace {
 
-// The places of all names in many draws. `score(thread, draw, out)` gives the scores of one, higher is
-// better; `after(place, name)` hears the place, 0 for none, of each name in each draw. The places of
-// a few draws are found first, then counted name by name, so that the counts of a name are at hand.
+// The places of all names in many draws. `score(thread, draw, out)` gives the scores of one, higher
+// is better; `after(place, name)` hears the place, 0 for none, of each name in each draw. The places
+// of a few draws are found first, then counted name by name, so that a name's counts are at hand.
 template <class Score, class After>
-ladder::Tally tally_draws(std::size_t n, std::size_t draws, int threads, Score score, After after) {
-  ladder::Tally tally(n, draws);
-  const std::size_t step = 8 * threads;
+ladder::PlaceCounts count_draws(std::size_t n, std::size_t draws, int threads, Score score,
+                                After after) {
+  ladder::PlaceCounts counts(n, draws);
+  const std::size_t step = std::max<std::size_t>(8 * threads, 100000 / (n + 1));
   std::vector<std::uint32_t> place(n * std::min(step, draws));
   std::vector<std::vector<double>> scores(threads, std::vector<double>(n));
   std::vector<std::vector<ladder::Standing>> order(threads), spare(threads);
@@ -30,20 +31,20 @@ ladder::Tally tally_draws(std::size_t n, std::size_t draws, int threads, Score s
         for (std::size_t d = 0; d < now; ++d)
           for (std::size_t i = first; i < std::min(first + block, until); ++i) {
             const std::uint32_t p = place[d * n + i];
-            if (p > 0) tally.add(i, p);
+            if (p > 0) counts.add(i, p);
             after(p, i);
           }
     });
   }
-  return tally;
+  return counts;
 }
 
 // Two quantiles of each name's places.
-Rcpp::List place_range(ladder::Tally& tally, std::size_t n, double low, double high) {
+Rcpp::List place_range(ladder::PlaceCounts& counts, std::size_t n, double low, double high) {
   Rcpp::NumericVector from(n), to(n);
   for (std::size_t i = 0; i < n; ++i) {
-    from[i] = tally.quantile(i, low);
-    to[i] = tally.quantile(i, high);
+    from[i] = counts.quantile(i, low);
+    to[i] = counts.quantile(i, high);
   }
   return Rcpp::List::create(Rcpp::_["low"] = from, Rcpp::_["high"] = to);
 }
@@ -88,10 +89,11 @@ Rcpp::List kernel_weight_draws(Rcpp::NumericMatrix scaled, Rcpp::NumericVector a
       for (std::size_t i = 0; i < n; ++i) out[i] = whole[i] > 0 ? out[i] / whole[i] : NAN;
   };
   std::vector<int> inside(n);
-  ladder::Tally tally = tally_draws(n, draws, threads, score, [&](std::uint32_t place, std::size_t i) {
+  const auto note = [&](std::uint32_t place, std::size_t i) {
     inside[i] += place > 0 && place <= static_cast<std::uint32_t>(top);
-  });
-  Rcpp::List out = place_range(tally, n, low, high);
+  };
+  ladder::PlaceCounts counts = count_draws(n, draws, threads, score, note);
+  Rcpp::List out = place_range(counts, n, low, high);
   Rcpp::NumericVector share(n, NA_REAL);
   if (draws > 0)
     for (std::size_t i = 0; i < n; ++i) share[i] = static_cast<double>(inside[i]) / draws;
@@ -135,11 +137,11 @@ Rcpp::List kernel_place_ranges(Rcpp::NumericMatrix score, double low, double hig
   const std::size_t n = score.nrow(), draws = score.ncol();
   const double* s = score.begin();
   const int threads = n * draws > 20000 ? thread_limit() : 1;
-  ladder::Tally tally = tally_draws(
+  ladder::PlaceCounts counts = count_draws(
       n, draws, threads,
       [&](int, std::size_t d, double* out) { std::copy(s + d * n, s + (d + 1) * n, out); },
       [](std::uint32_t, std::size_t) {});
-  Rcpp::List out = place_range(tally, n, low, high);
+  Rcpp::List out = place_range(counts, n, low, high);
   Rcpp::NumericVector ahead(n, NA_REAL);
   std::vector<double> won(n, 0), met(n, 0);
   for (std::size_t d = 0; d < draws; ++d, s += n)

@@ -28,9 +28,9 @@ inline double bin_place(std::size_t bin) {
   return std::round(exact_places * std::pow(1.01, static_cast<double>(bin - exact_places) + 0.5));
 }
 
-class Tally {
+class PlaceCounts {
  public:
-  Tally(std::size_t names, std::size_t draws) : names_(names), draws_(draws), drawn_(names, 0) {
+  PlaceCounts(std::size_t names, std::size_t draws) : names_(names), draws_(draws), drawn_(names, 0) {
     bins_ = place_bin(names ? names : 1) + 1;
     if (2 * draws <= bins_) {
       kept_.resize(names * draws);
