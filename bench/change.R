@@ -47,4 +47,5 @@ rows <- measure(lapply(subjects, function(f) list(ours = f)), times = min(rounds
 write_page("change", "Why it changed", paste0(
   count(n), " lines, 20,000 accounts, 2,000 items, 8 dimensions, both periods whole; medians of ", min(rounds, 3), " interleaved rounds after a first one, whole calls ",
   "with table, notes and proof."), "", table_of_folds(rows, "plain folds by territory"), "",
-  paste("Found with two causes:", found("drill, two causes")), "", paste("Found with none:", found("drill, nothing to find")))
+  paste("Found with two causes:", found("drill, two causes")), "", paste("Found with none:", found("drill, nothing to find")), "", "![change](change.png)")
+draw_rows("change", rows, paste("Why revenue changed, in", count(n), "lines"))

@@ -14,4 +14,5 @@ subjects <- list("start of the command" = list(
   "standings of 1,000 lines from a CSV file" = run(command, "standings", file, "--each", "account", "--define", shQuote("revenue=sum(net)"))))
 rows <- measure(subjects, times = max(rounds, 7))
 write_page("command", "The command", paste0("Whole processes; medians of ", max(rounds, 7), " interleaved rounds. The command starts ",
-  sprintf("%.2f s", rows$seconds[1] - rows$seconds[2]), " later than R itself."), "", table_of(rows))
+  sprintf("%.2f s", rows$seconds[1] - rows$seconds[2]), " later than R itself."), "", table_of(rows), "", "![command](command.png)")
+draw_rows("command", transform(rows, subject = sub("ours", "the command, asked for help", who), who = "whole process"), "The start of the command")

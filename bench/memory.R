@@ -37,12 +37,21 @@ steps <- list(
   "standings, 50 resamples" = c(book, "x <- ll_standings(book, \"account\", \"revenue\", top = 10, certainty = 50)"),
   "crosstab" = c(book, "x <- ll_crosstab(book, \"product\", \"region\", \"revenue\")"))
 if (!has("collapse")) steps <- steps[!startsWith(names(steps), "collapse")]
-taken <- lapply(steps, function(s) beyond(s[1], s[2]))
+taken <- as.data.frame(do.call(rbind, lapply(steps, function(s) beyond(s[1], s[2]))))
 read <- n_lines * 12 / 2^20
-text <- sprintf("| %s | %.0f | %.0f | %.2f |", names(taken), vapply(taken, `[[`, 0, "held"), vapply(taken, `[[`, 0, "beyond"),
-                vapply(taken, `[[`, 0, "beyond") / read)
+text <- sprintf("| %s | %.0f | %.0f | %.2f |", rownames(taken), taken$held, taken$beyond, taken$beyond / read)
 write_page("memory", "Memory", paste0(
   count(n_lines), " lines. Held: what the process holds before the step, in MB. Beyond: how much more it took at its peak. The columns that a sum by a text key ",
   "reads are ", round(read), " MB (codes of 4 bytes and amounts of 8)."), "",
-  "| step | held MB | beyond MB | of the columns read |", "|---|---|---|---|", text, "",
+  "| step | held MB | beyond MB | of the columns read |", "|---|---|---|---|", text, "", "![memory](memory.png)", "",
   sprintf("Memory in this run: %.1f GB a second, reading and writing whole numbers by %d threads.", memory_speed() / 1e9, internal("thread_count")()))
+house <- internal("house")
+taken$step <- factor(rownames(taken), rev(rownames(taken)))
+figure <- ggplot2::ggplot(taken, ggplot2::aes(beyond, step)) + ggplot2::geom_col(fill = house$main, width = .6) +
+  ggplot2::geom_vline(xintercept = read, colour = house$mark) +
+  ggplot2::geom_label(ggplot2::aes(label = paste(count(round(beyond)), "MB")), hjust = -.05, colour = house$ink, fill = "white", label.size = 0, size = 3.6) +
+  ggplot2::scale_x_continuous(expand = ggplot2::expansion(c(0, .12)), labels = NULL) + internal("theme_house")() +
+  ggplot2::theme(axis.text.y = ggplot2::element_text(hjust = 0, colour = house$ink)) +
+  ggplot2::labs(title = paste("Memory beyond what was held,", count(n_lines), "lines"),
+                subtitle = "at its peak, as the system counts it; the line: the two columns that a sum reads")
+ggplot2::ggsave("bench/memory.png", figure, width = 10.67, height = 6.67, dpi = 120)

@@ -30,4 +30,5 @@ subjects <- list(
 rows <- measure(lapply(subjects, function(f) list(ours = f)), times = min(rounds, 3))
 write_page("names", "Many names", paste0(
   count(n), " lines, ", count(names), " names, 10,000 products; medians of ", min(rounds, 3), " interleaved rounds after a first one, whole calls with table, ",
-  "notes and proof."), "", table_of_folds(rows, "plain folds by name"))
+  "notes and proof."), "", table_of_folds(rows, "plain folds by name"), "", "![names](names.png)")
+draw_rows("names", rows, paste("Who is new, gone and missing, in", count(n), "lines"))
