@@ -9,13 +9,14 @@ inside_counts <- function(value, cuts, of = "total", crossing = "in", exact = TR
   most <- if (of == "names") n else sum(value > 0)
   if (!most) return(rep(0L, length(cuts)))
   upto <- if (of == "names") seq_len(n) / n else running_share(value)
+  starts <- if (!exact) which(run_starts(value, exact))
   # A share is a quotient: equal within the tolerance of quotients.
   slack <- 1e-9
   vapply(cuts, function(cut) {
     within <- findInterval(cut + slack, upto)
     if (within >= most) return(most)
     # The next one crosses the cut, and those tied with it.
-    tied <- run_around(value, within + 1, exact)
+    tied <- run_around(value, within + 1, starts)
     before <- if (tied[1] > 1) upto[tied[1] - 1] else 0
     takes <- before < cut - slack &&
       switch(crossing, `in` = TRUE, out = FALSE, nearest = upto[tied[2]] - cut <= cut - before)
@@ -23,10 +24,10 @@ inside_counts <- function(value, cuts, of = "total", crossing = "in", exact = TR
   }, 0L)
 }
 
-# First and last of the run of tied values around one, among sorted ones.
-run_around <- function(sorted, at, exact) {
-  if (exact) return(range(which(sorted == sorted[at])))
-  starts <- which(run_starts(sorted, exact))
+# First and last of the run of tied values around one, among sorted ones; `starts` is where runs
+# start, NULL where only the same values tie.
+run_around <- function(sorted, at, starts) {
+  if (is.null(starts)) return(range(which(sorted == sorted[at])))
   run <- findInterval(at, starts)
   c(starts[run], c(starts, length(sorted) + 1L)[run + 1] - 1L)
 }

@@ -76,6 +76,9 @@ source_names.database_source <- function(source, tree) {
 }
 
 #' @export
+source_alike_names.database_source <- function(source, tree, names) spelled_alike(names)
+
+#' @export
 source_fold.database_source <- function(source, keys, parts, where = NULL, totals = list()) {
   keys <- as_keys(keys)
   tryCatch(

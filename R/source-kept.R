@@ -37,19 +37,3 @@ told_by_text <- function(trees) {
   own <- function(t) t$kind %in% c("mapped", "since") || t$kind == "within" && !is.null(t$set$lazy)
   !any(vapply(trees, function(tree) length(nodes_where(tree, own)) > 0, NA))
 }
-
-# Spellings are compared once for all names of a field, unless they are a great many more.
-#' @export
-source_alike_names.frame_source <- function(source, tree, names) {
-  if (tree$kind != "name") return(spelled_alike(names))
-  if (is.null(source$alike[[tree$name]])) {
-    all <- source_names(source, tree)
-    if (length(all) > 4 * length(names) + 1000) return(spelled_alike(names))
-    source$alike[[tree$name]] <- spelled_alike(all)
-  }
-  alike <- lapply(source$alike[[tree$name]], intersect, names)
-  alike[lengths(alike) > 1]
-}
-
-#' @export
-source_alike_names.database_source <- function(source, tree, names) spelled_alike(names)

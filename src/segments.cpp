@@ -139,18 +139,18 @@ Rcpp::IntegerVector kernel_segment_rows(SEXP pointer, SEXP rows, Rcpp::IntegerVe
   std::vector<ladder::SegmentName> names;
   for (R_xlen_t d = 0; d < dims.size(); ++d)
     names.push_back({&lines.code[dims[d] - 1], codes[d]});
-  // Counted first, then written to its place: a stretch of the lines for each thread.
-  const std::size_t parts = threads_for(n), step = n / parts + 1;
-  std::vector<std::size_t> start(parts + 1);
-  const auto stretch = [&](std::size_t part, int* out) {
-    const std::size_t from = std::min(n, part * step), to = std::min(n, from + step);
-    return ladder::rows_named(lines, names, row, from, to, but, out);
-  };
-  share_out(parts, n, [&](std::size_t part) { start[part + 1] = stretch(part, nullptr); });
-  for (std::size_t part = 0; part < parts; ++part) start[part + 1] += start[part];
-  Rcpp::IntegerVector out(start[parts]);
-  int* to = out.begin();
-  share_out(parts, n, [&](std::size_t part) { stretch(part, to + start[part]); });
+  // Counted first, then written to its place, behind the rows of the threads before.
+  const int threads = threads_for(n);
+  std::vector<std::size_t> next(threads + 1);
+  in_threads(n, threads, [&](int t, std::size_t from, std::size_t to) {
+    next[t + 1] += ladder::rows_named(lines, names, row, from, to, but, nullptr);
+  });
+  for (int t = 0; t < threads; ++t) next[t + 1] += next[t];
+  Rcpp::IntegerVector out(next[threads]);
+  int* const first = out.begin();
+  in_threads(n, threads, [&](int t, std::size_t from, std::size_t to) {
+    next[t] += ladder::rows_named(lines, names, row, from, to, but, first + next[t]);
+  });
   return out;
 }
 
