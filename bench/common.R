@@ -116,12 +116,14 @@ draw_rows <- function(name, rows, title, caption = NULL) {
   rows$subject <- factor(rows$subject, rev(unique(rows$subject)))
   rows$who <- factor(rows$who, unique(rows$who))
   shades <- rep_len(c(house$main, house$mark, "#8A4F7D", "#5B7FB5", house$soft, "#A9B4B8"), nlevels(rows$who))
+  # As many beside each other as the width holds.
+  columns <- ggplot2::guide_legend(ncol = min(nlevels(rows$who), max(1, 115 %/% (max(nchar(levels(rows$who))) + 6))))
   figure <- ggplot2::ggplot(rows, ggplot2::aes(pmax(seconds, 5e-4), subject, colour = who, shape = who)) +
     ggplot2::geom_line(ggplot2::aes(group = subject), colour = house$line, linewidth = 1.2) +
     ggplot2::geom_point(size = 3.4) + ggplot2::scale_colour_manual(values = shades) +
     ggplot2::scale_shape_manual(values = rep_len(c(19, 17, 15, 18, 8, 4, 1, 2, 0, 5, 3), length(shades))) +
     ggplot2::scale_x_log10(labels = function(x) paste(format(x, drop0trailing = TRUE, trim = TRUE, scientific = FALSE), "s")) +
-    internal("theme_house")() + ggplot2::theme(
+    ggplot2::guides(colour = columns, shape = columns) + internal("theme_house")() + ggplot2::theme(
       legend.position = "top", legend.title = ggplot2::element_blank(), legend.justification = "left",
       panel.grid.major.x = ggplot2::element_line(colour = house$line), axis.text.y = ggplot2::element_text(hjust = 0, colour = house$ink)) +
     ggplot2::labs(title = title, subtitle = "seconds, medians, on a scale where equal steps are equal ratios", caption = caption)
