@@ -35,7 +35,7 @@ lint: setup ## house style by lintr
 	@$(RSCRIPT) -e 'found <- lintr::lint_dir("R"); print(found); quit(status = length(found) > 0)'
 
 bench: setup ## time everything against rivals (LINES=1e7 for ten million lines), into bench/
-	@for subject in opening fold standings million names change command memory growth; do $(RSCRIPT) bench/$$subject.R || exit 1; done
+	@for subject in opening fold widths standings million names change command memory growth; do $(RSCRIPT) bench/$$subject.R || exit 1; done
 
 guard: setup ## small benchmarks: fails where we fell behind by more than half
 	@$(RSCRIPT) bench/guard.R

@@ -70,12 +70,20 @@ sorted_places <- function(sorted, exact) {
   if (length(sorted)) run_places(run_starts(sorted, exact), "shared") else numeric()
 }
 
+# Some rows (all if not given) by their group. Where there is one group, which is common, names are
+# not to be sorted to find that out.
+rows_by_group <- function(group, rows = seq_along(group)) {
+  mine <- group[rows]
+  if (length(mine) && isTRUE(all(mine == mine[1]))) list(rows) else split(rows, mine)
+}
+
 # Within groups: each group placed on its own.
 places_within <- function(value, group, ...) {
-  if (all(group == group[1])) return(places(value, ...))
+  by_group <- rows_by_group(group)
+  if (length(by_group) == 1) return(places(value, ...))
   out <- rep(NA_real_, length(value))
   further <- list(...)$further
-  for (rows in split(seq_along(value), group)) {
+  for (rows in by_group) {
     mine <- list(...)
     mine$further <- lapply(further, function(key) key[rows])
     out[rows] <- do.call(places, c(list(value[rows]), mine))

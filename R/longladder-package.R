@@ -17,6 +17,11 @@
 #' same is asked; option `longladder.kept_folds` is the room for them in bytes (256 MB, 0 for none).
 #' The proof adds up the raw lines anew each time.
 #'
+#' With many millions of lines R spends much of the opening and the first questions on collecting
+#' garbage, again and again while its memory grows. Set the environment variable `R_GC_MEM_GROW`
+#' to 3 before R starts (see [base::Memory]) and it grows in larger steps; the repository's command
+#' does so.
+#'
 #' @section Errors:
 #' Every error that the person can mend has class `ll_error` and one of
 #' `ll_error_argument` (a value out of range), `ll_error_word` (an unknown field, metric, name,

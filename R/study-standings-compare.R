@@ -174,14 +174,14 @@ add_metric <- function(s, metric, add) {
 
 grouped <- function(value, group, f) {
   out <- rep(NA_real_, length(value))
-  for (rows in split(seq_along(value), group)) out[rows] <- f(value[rows])
+  for (rows in rows_by_group(group)) out[rows] <- f(value[rows])
   out
 }
 
 # Running columns go down each group in the order of the table.
 running_columns <- function(s, value) {
   out <- list(total = rep(NA_real_, length(value)), share = rep(NA_real_, length(value)))
-  for (rows in split(s$order, s$group[s$order])) {
+  for (rows in rows_by_group(s$group, s$order)) {
     run <- running(value[rows])
     out$total[rows] <- run$total
     out$share[rows] <- run$share

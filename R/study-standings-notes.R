@@ -80,6 +80,8 @@ format_gap <- function(gap, metric) {
 
 # Rows in first place by a metric.
 leaders_by <- function(s, metric) {
+  if (s$q$ties == "shared" && !length(s$q$within))
+    return(which(s$f$places[[metric$name]] == 1))
   value <- s$f$values[[metric$name]]
   value[s$f$none | s$f$few] <- NA
   place <- places(value, metric$better == "high", "shared", s$f$exact[[metric$name]])

@@ -240,7 +240,7 @@ place_names <- function(q, f) {
                   exact = f$exact[[metric$name]], further = further)
   }
   f$places <- lapply(q$metrics, place, ties = q$ties)
-  f$shared <- place(q$first, "shared")
+  f$shared <- if (q$ties == "shared") f$places[[1]] else place(q$first, "shared")
   broken <- place(q$first, "broken")
   f$from_last <- last_places(f$shared, group)
   f$few <- few & !f$none
@@ -269,6 +269,7 @@ certain_places <- function(s) {
 # Rows by name first, so that whatever is decided last is decided by name.
 in_name_order <- function(f, q) {
   at <- do.call(order, c(unname(lapply(f$keys, name_ranks)), list(method = "radix")))
+  if (!is.unsorted(at)) return(f)
   pick <- function(x) if (is.null(x)) NULL else x[at]
   f$keys <- lapply(f$keys, pick)
   f$values[] <- lapply(f$values, pick)

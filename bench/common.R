@@ -49,11 +49,15 @@ process_memory <- function(what) {
   as.numeric(sub("[^0-9]*([0-9]+).*", "\\1", line)) / 1024
 }
 
-# Bytes a second that all threads together read and write, with next to no work between.
+# Bytes a second that all threads together read, and write into memory not used before, with next to
+# no work between.
 memory_speed <- function() {
   ones <- integer(5e7)
   invisible(internal("kernel_threads")(internal("thread_count")()))
-  8 * length(ones) / median(vapply(1:5, function(i) seconds(internal("kernel_recode")(ones, 1L)), 0))
+  middle <- function(work) median(vapply(1:7, function(i) seconds(work()), 0))
+  read <- middle(function() internal("kernel_sums")(list(ones), NULL, 1L, NULL, FALSE))
+  both <- middle(function() internal("kernel_recode")(ones, 1L))
+  4 * length(ones) / c(read = read, write = both - read)
 }
 
 # DuckDB, through its own package or its library alone (LONGLADDER_TEST_DUCKDB); NULL without.

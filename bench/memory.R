@@ -44,7 +44,7 @@ write_page("memory", "Memory", paste0(
   count(n_lines), " lines. Held: what the process holds before the step, in MB. Beyond: how much more it took at its peak. The columns that a sum by a text key ",
   "reads are ", round(read), " MB (codes of 4 bytes and amounts of 8)."), "",
   "| step | held MB | beyond MB | of the columns read |", "|---|---|---|---|", text, "", "![memory](memory.png)", "",
-  sprintf("Memory in this run: %.1f GB a second, reading and writing whole numbers by %d threads.", memory_speed() / 1e9, internal("thread_count")()))
+  do.call(sprintf, c(list("Memory in this run: %.1f GB a second reading, %.1f writing, by %d threads."), memory_speed() / 1e9, internal("thread_count")())))
 house <- internal("house")
 taken$step <- factor(rownames(taken), rev(rownames(taken)))
 figure <- ggplot2::ggplot(taken, ggplot2::aes(beyond, step)) + ggplot2::geom_col(fill = house$main, width = .6) +

@@ -22,5 +22,6 @@ Rcpp::List kernel_scan(std::string path, std::string separator, double skip) {
                             Rcpp::_["zero_bytes"] = static_cast<double>(scan.zero_bytes),
                             Rcpp::_["cut"] = cut,
                             Rcpp::_["open_at"] = static_cast<double>(scan.open_at),
-                            Rcpp::_["high"] = scan.high, Rcpp::_["bad_utf8"] = scan.bad_utf8);
+                            Rcpp::_["high"] = scan.high, Rcpp::_["bad_utf8"] = scan.bad_utf8,
+                            Rcpp::_["inner_quotes"] = scan.inner_quotes);
 }

@@ -18,6 +18,7 @@ struct Scan {
   std::int64_t open_at = 0;     // the record in which the quote still open was opened
   bool in_quotes = false, maybe_closed = false;
   bool high = false;            // bytes beyond ASCII
+  bool inner_quotes = false;    // quotes that neither open nor close a cell
   bool bad_utf8 = false;
   bool cell_start = true, line_empty = true;
   int follow = 0;               // continuation bytes still due
@@ -56,7 +57,10 @@ struct Scan {
       if (in_quotes) {
         if (maybe_closed) {
           maybe_closed = false;
-          if (c == '"') continue;  // a doubled quote stands for one
+          if (c == '"') {  // a doubled quote stands for one
+            inner_quotes = true;
+            continue;
+          }
           if (c == separator || line_end) in_quotes = false;
           else continue;
         } else {
@@ -70,9 +74,13 @@ struct Scan {
         cell_start = true;
         line_empty = false;
       } else {
-        if (c == '"' && cell_start) {
-          in_quotes = true;
-          open_at = records + 1;
+        if (c == '"') {
+          if (cell_start) {
+            in_quotes = true;
+            open_at = records + 1;
+          } else {
+            inner_quotes = true;
+          }
         }
         if (c != ' ' && c != '\t') {
           line_empty = false;

@@ -237,6 +237,23 @@ test_that("however groups are numbered and counted, with many lines or few, the 
   }
 })
 
+test_that("names are counted for the proof, then looked up, and blank ones never count", {
+  kinds <- list(text = c("a", " ", "b", NA, "a", "", "c", "b"), factor = factor(c("a", " ", "b", NA, "a", "", "c", "b")),
+                whole = c(100000, 2, 3, NA, 100000, 3, 2, 7))
+  for (kind in names(kinds)) {
+    lines <- data.frame(rep = rep(c("x", "y"), 4), order_no = kinds[[kind]], net = 1:8)
+    book <- ll_book(lines, fields = c(rep = "dimension", order_no = "identifier", net = "measure"),
+                    metrics = c(orders = "distinct(order_no)"))
+    count <- function(keep) length(unique(lines$order_no[keep & !is.na(lines$order_no) & !trimws(lines$order_no) %in% ""]))
+    for (i in 1:5) for (where in list(NULL, "rep == \"x\"", "net > 3")) {
+      result <- ll_standings(book, "rep", "orders", where = where)
+      expect_true(all(ll_proof(result)$holds), info = kind)
+      keep <- if (is.null(where)) TRUE else if (where == "net > 3") lines$net > 3 else lines$rep == "x"
+      expect_true(any(grepl("total of orders", ll_proof(result)$check) & ll_proof(result)$expected == count(keep)), info = paste(kind, where))
+    }
+  }
+})
+
 test_that("a fold asked again is the same, kept or not, and no other fold is taken for it", {
   book <- ll_demo()
   ask <- function(...) as.data.frame(ll_standings(book, "rep", c("revenue", "orders"), ...))

@@ -26,6 +26,20 @@ test_that("Latin-1 bytes become the letters they were", {
   expect_identical(read_table_file(file)$rep, c("Jos\u00e9", "Ann"))
 })
 
+test_that("quotes within cells are read alike wherever they stand, and plain bytes are known as such", {
+  scan <- function(file) internal("kernel_scan")(file, ",", 0)[c("high", "inner_quotes")]
+  cases <- list(
+    list(cells = c("\"a\"", "b", "\"\""), read = c("a", "b", ""), high = FALSE, inner = FALSE),
+    list(cells = c("\"a \"\"b\"\"\"", "c", "d"), read = c("a \"b\"", "c", "d"), high = FALSE, inner = TRUE),
+    list(cells = c("5\"\" pipe", "5\" pipe", "d"), read = c("5\" pipe", "5\" pipe", "d"), high = FALSE, inner = TRUE),
+    list(cells = c("caf\u00e9", "\"a,b\"", "d"), read = c("caf\u00e9", "a,b", "d"), high = TRUE, inner = FALSE))
+  for (case in cases) {
+    file <- write_text("note,net", paste0(case$cells, ",", 1:3))
+    expect_identical(read_table_file(file)$note, case$read)
+    expect_identical(unname(scan(file)), list(case$high, case$inner))
+  }
+})
+
 test_that("names that differ by blanks stay apart", {
   got <- read_table_file(write_text("rep,net", "Ida,1", "Ida ,2", "\"Ida  M\",3"))
   expect_length(unique(got$rep), 3)
