@@ -72,9 +72,9 @@ sorted_places <- function(sorted, exact) {
 
 # Some rows (all if not given) by their group. Where there is one group, which is common, names are
 # not to be sorted to find that out.
-rows_by_group <- function(group, rows = seq_along(group)) {
-  mine <- group[rows]
-  if (length(mine) && isTRUE(all(mine == mine[1]))) list(rows) else split(rows, mine)
+rows_by_group <- function(group, rows = NULL) {
+  if (!is.null(rows)) group <- group[rows] else rows <- seq_along(group)
+  if (length(group) && isTRUE(all(group == group[1]))) list(rows) else split(rows, group)
 }
 
 # Within groups: each group placed on its own.

@@ -6,7 +6,7 @@ compare_places <- function(s) {
   # A metric that compares the two periods itself has no value in the one before.
   if (is.null(q$asked$before) || q$first$against) return(s)
   f <- in_name_order(fold_names(q, q$asked$where_before, NULL), q)
-  group <- if (length(q$within)) f$keys[[q$within]] else rep("", length(f$none))
+  group <- if (length(q$within)) f$keys[[q$within]] else rep(1L, length(f$none))
   value <- f$values[[q$first$name]]
   value[f$none | if (is.null(q$at_least)) FALSE else f$orders < q$at_least] <- NA
   f$shared <- places_within(value, group, higher = q$first$better == "high", ties = "shared",

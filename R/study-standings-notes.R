@@ -35,7 +35,8 @@ note_edges <- function(s) {
 note_ties <- function(s) {
   rows <- s$rows[!is.na(s$f$shared[s$rows])]
   if (!length(rows)) return(new_notes())
-  key <- paste(match(s$group[rows], unique(s$group)), s$f$shared[rows])
+  group <- s$group[rows]
+  key <- paste(match(group, unique(group)), s$f$shared[rows])
   tied <- Filter(function(x) length(x) > 1, split(rows, factor(key, unique(key))))
   edge <- unlist(lapply(s$edge, `[[`, "rows"))
   tied <- Filter(function(x) !any(x %in% edge), tied)
@@ -221,6 +222,9 @@ note_unseen <- function(s) {
 
 spelling_all <- function(s) {
   do.call(rbind, lapply(s$q$each, function(field) {
-    spelling_notes(s$q$book, unique(s$f$keys[[field]][!s$f$none]), field)
+    names <- s$f$keys[[field]][!s$f$none]
+    # A row for each name, unless a row has several.
+    if (length(s$f$keys) > 1) names <- unique(names)
+    spelling_notes(s$q$book, names, field)
   }))
 }

@@ -226,7 +226,7 @@ add_unseen <- function(q, f) {
 place_names <- function(q, f) {
   if (q$no_lines) f <- add_unseen(q, f)
   f <- in_name_order(f, q)
-  group <- if (length(q$within)) f$keys[[q$within]] else rep("", length(f$none))
+  group <- if (length(q$within)) f$keys[[q$within]] else rep(1L, length(f$none))
   few <- if (is.null(q$at_least)) rep(FALSE, length(f$none)) else f$orders < q$at_least
   out <- f$none | few
   further <- lapply(q$tie_break, function(name) {
