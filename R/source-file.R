@@ -18,7 +18,7 @@ read_table_file <- function(path, what = "lines", switches = all_repairs) {
   check_table(table, path, what)
   repairs <- rbind(plain$repairs, shape$repairs, foot$repairs, if (scan$bad_utf8)
     repair("encoding", NA, sum(scan$bad_utf8), "bytes that are no UTF-8 were read as Latin-1"))
-  table[] <- lapply(table, tidy_column, plain = !scan$high && !scan$inner_quotes)
+  table[] <- lapply(table, tidy_column, ascii = !scan$high, quotes = scan$inner_quotes)
   list(data = table, repairs = repairs, records = scan$records - 1, decimal = shape$decimal,
        total_line = foot$total_line)
 }
@@ -104,14 +104,13 @@ check_duplicate_names <- function(names, where, class) {
                i = "Give every column a name of its own."), class)
 }
 
-# Doubled quotes inside quoted text stand for one; text is UTF-8; dates are Date. `plain` where the
-# bytes are known to be ASCII without such quotes.
-tidy_column <- function(x, plain = FALSE) {
+# Doubled quotes inside quoted text stand for one; text is UTF-8; dates are Date. Texts are not
+# looked through for what the bytes are known not to hold.
+tidy_column <- function(x, ascii = FALSE, quotes = TRUE) {
   if (is.character(x)) {
-    if (plain) return(x)
-    x <- as_utf8(x)
-    doubled <- grep("\"\"", x, fixed = TRUE)
-    x[doubled] <- gsub("\"\"", "\"", x[doubled], fixed = TRUE)
+    if (!ascii) x <- as_utf8(x)
+    doubled <- if (quotes) grep("\"\"", x, fixed = TRUE)
+    if (length(doubled)) x[doubled] <- gsub("\"\"", "\"", x[doubled], fixed = TRUE)
     return(x)
   }
   if (inherits(x, "IDate")) return(as.Date(x))

@@ -57,12 +57,12 @@ struct Scan {
       if (in_quotes) {
         if (maybe_closed) {
           maybe_closed = false;
-          if (c == '"') {  // a doubled quote stands for one
+          // A doubled quote stands for one; before other letters it is a letter too.
+          if (c != separator && !line_end) {
             inner_quotes = true;
             continue;
           }
-          if (c == separator || line_end) in_quotes = false;
-          else continue;
+          in_quotes = false;
         } else {
           if (c == '"') maybe_closed = true;
           continue;

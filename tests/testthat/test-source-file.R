@@ -32,6 +32,7 @@ test_that("quotes within cells are read alike wherever they stand, and plain byt
     list(cells = c("\"a\"", "b", "\"\""), read = c("a", "b", ""), high = FALSE, inner = FALSE),
     list(cells = c("\"a \"\"b\"\"\"", "c", "d"), read = c("a \"b\"", "c", "d"), high = FALSE, inner = TRUE),
     list(cells = c("5\"\" pipe", "5\" pipe", "d"), read = c("5\" pipe", "5\" pipe", "d"), high = FALSE, inner = TRUE),
+    list(cells = c("\"\"a\"", "c", "d"), read = c("\"a", "c", "d"), high = FALSE, inner = TRUE),
     list(cells = c("caf\u00e9", "\"a,b\"", "d"), read = c("caf\u00e9", "a,b", "d"), high = TRUE, inner = FALSE))
   for (case in cases) {
     file <- write_text("note,net", paste0(case$cells, ",", 1:3))
