@@ -65,6 +65,10 @@ kernel_cross <- function(codes, sizes, keep) {
     .Call(`_longladder_kernel_cross`, codes, sizes, keep)
 }
 
+kernel_uncross <- function(at, sizes) {
+    .Call(`_longladder_kernel_uncross`, at, sizes)
+}
+
 kernel_count <- function(n, group, groups, keep) {
     .Call(`_longladder_kernel_count`, n, group, groups, keep)
 }

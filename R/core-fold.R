@@ -28,9 +28,12 @@ fold_once <- function(keys, parts, keep, n) {
   added <- add_together(parts, groups)
   lines <- groups$lines(groups$keep)
   full <- if (length(keys)) which(lines > 0) else 1L
+  counts <- lines[full]
+  # Where every line has a value, a part's counts are those of the lines.
+  pick <- function(v) if (identical(v, lines)) counts else v[full]
   list(keys = groups$codes(full), parts = Map(function(part, sum) {
-    take(fold_part(part, groups, n, sum), full)
-  }, parts, added), lines = lines[full])
+    take(fold_part(part, groups, n, sum), pick = pick)
+  }, parts, added), lines = counts)
 }
 
 # The sums of all parts that are whole numbers without a condition of their own, in one pass, which
@@ -117,9 +120,9 @@ roll_moments <- function(part, group, size) {
 # A folded part: a scaled vector that knows how it was made, and the counts that rolling up needs.
 folded <- function(fn, value, ...) c(value, list(fn = fn), list(...))
 
-take <- function(x, rows) {
+take <- function(x, rows, pick = function(v) v[rows]) {
   for (field in intersect(names(x), c("v", "n", "seen", "mean", "m2")))
-    x[[field]] <- x[[field]][rows]
+    x[[field]] <- pick(x[[field]])
   x
 }
 
@@ -146,10 +149,8 @@ group_lines <- function(keys, keep, n) {
     }, keys[[1]]$lines))
   if (prod(sizes) <= max(n / 2, 4096)) {
     group <- kernel_cross(lapply(keys, `[[`, "codes"), sizes, keep)
-    step <- rev(cumprod(rev(c(sizes[-1], 1L))))
     return(grouping(group, as.integer(prod(sizes)), NULL, n, function(at) {
-      stats::setNames(Map(function(by, size) (at - 1L) %/% as.integer(by) %% size, step, sizes),
-                      names(keys))
+      stats::setNames(kernel_uncross(at, sizes), names(keys))
     }))
   }
   group_in_turn(keys, sizes, keep, n)
@@ -252,7 +253,7 @@ sum_of <- function(column, group, size, keep, added = NULL) {
     if (!isTRUE(column$full)) kernel_sum(column$v, TRUE, group, size, keep) else
       list(sum = added %||% kernel_sums(list(column$v), group, size, keep, FALSE)$sums[[1]])
   if (!exact) return(list(sum = scaled(out$sum), n = out$n))
-  largest <- max(abs(out$sum), 0, na.rm = TRUE)
+  largest <- max(out$sum, -min(out$sum, 0, na.rm = TRUE), 0, na.rm = TRUE)
   list(sum = if (largest < whole_limit) scaled(out$sum, column$places, largest) else
     scaled(out$sum / 10^column$places), n = out$n)
 }

@@ -132,17 +132,14 @@ plain_aggregate <- function(source, tree, rows, by) {
   vapply(groups, plain_summary, 0, tree = tree)
 }
 
-# How many names of a field these lines have. Looking them up, once for all, costs about what
-# counting all lines in parts does, and is done when so many have been counted: together that
-# is at most twice what is needed, however many questions come (Karlin, Manasse, Rudolph and Sleator
-# 1988, Competitive snoopy caching).
+# How many names of a field these lines have. Of all lines they are known once looked for. Of some,
+# looking all names up is dearer than counting these once; but who asks once asks again.
 plain_names_count <- function(source, tree, rows) {
   name <- tree$name
   if (is.null(rows))
     return(as.double(length(plain_distinct(source, name, plain_texts(source, name))$names)))
-  counted <- (source$counted[[name]] %||% 0) + length(rows)
-  if (is.null(source$plain[[name]]) && counted <= source$n) {
-    source$counted[[name]] <- counted
+  if (!name %in% c(source$counted, names(source$distinct))) {
+    source$counted <- c(source$counted, name)
     return(as.double(sum(!is_blank(as.character(unique(raw_field(source, name)[rows]))))))
   }
   at <- plain_names(source, tree)$at[rows]

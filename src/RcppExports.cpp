@@ -223,6 +223,18 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
+// kernel_uncross
+Rcpp::List kernel_uncross(Rcpp::IntegerVector at, Rcpp::IntegerVector sizes);
+RcppExport SEXP _longladder_kernel_uncross(SEXP atSEXP, SEXP sizesSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< Rcpp::IntegerVector >::type at(atSEXP);
+    Rcpp::traits::input_parameter< Rcpp::IntegerVector >::type sizes(sizesSEXP);
+    rcpp_result_gen = Rcpp::wrap(kernel_uncross(at, sizes));
+    return rcpp_result_gen;
+END_RCPP
+}
 // kernel_count
 Rcpp::NumericVector kernel_count(double n, SEXP group, int groups, SEXP keep);
 RcppExport SEXP _longladder_kernel_count(SEXP nSEXP, SEXP groupSEXP, SEXP groupsSEXP, SEXP keepSEXP) {
@@ -493,6 +505,7 @@ static const R_CallMethodDef CallEntries[] = {
     {"_longladder_kernel_unbeaten", (DL_FUNC) &_longladder_kernel_unbeaten, 1},
     {"_longladder_kernel_combine", (DL_FUNC) &_longladder_kernel_combine, 5},
     {"_longladder_kernel_cross", (DL_FUNC) &_longladder_kernel_cross, 3},
+    {"_longladder_kernel_uncross", (DL_FUNC) &_longladder_kernel_uncross, 2},
     {"_longladder_kernel_count", (DL_FUNC) &_longladder_kernel_count, 4},
     {"_longladder_kernel_sums", (DL_FUNC) &_longladder_kernel_sums, 5},
     {"_longladder_kernel_sum", (DL_FUNC) &_longladder_kernel_sum, 5},

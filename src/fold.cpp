@@ -87,15 +87,30 @@ Rcpp::IntegerVector kernel_cross(Rcpp::List codes, Rcpp::IntegerVector sizes, SE
   return out;
 }
 
+// The codes of each key in groups `at` by place value, numbered from 1.
+// [[Rcpp::export]]
+Rcpp::List kernel_uncross(Rcpp::IntegerVector at, Rcpp::IntegerVector sizes) {
+  std::vector<Rcpp::IntegerVector> codes;
+  for (int k = 0; k < sizes.size(); ++k) codes.emplace_back(Rcpp::no_init(at.size()));
+  std::vector<int*> out;
+  for (Rcpp::IntegerVector& one : codes) out.push_back(one.begin());
+  for (R_xlen_t i = 0; i < at.size(); ++i) {
+    int left = at[i] - 1;
+    for (int k = sizes.size() - 1; k >= 0; --k) {
+      out[k][i] = left % sizes[k];
+      left /= sizes[k];
+    }
+  }
+  return Rcpp::wrap(codes);
+}
+
 // [[Rcpp::export]]
 Rcpp::NumericVector kernel_count(double n, SEXP group, int groups, SEXP keep) {
-  const ladder::Lines lines = lines_of(group, keep);
-  const int threads = threads_for(static_cast<std::size_t>(n), groups);
-  Parts<std::int64_t> count(threads, groups);
-  in_threads(static_cast<std::size_t>(n), threads, [&](int t, std::size_t from, std::size_t to) {
-    ladder::count_lines(lines, from, to, count.of(t));
-  });
-  return as_numbers(count.merged());
+  return as_numbers(add_up<std::int64_t>(
+      static_cast<std::size_t>(n), lines_of(group, keep), groups, 1,
+      [](const ladder::Lines& lines, std::size_t from, std::size_t to, std::int64_t* out) {
+        ladder::count_lines(lines, from, to, out);
+      }));
 }
 
 // Several columns of whole numbers, none missing, added up in one pass: `sums` of each, and `lines`
@@ -104,7 +119,6 @@ Rcpp::NumericVector kernel_count(double n, SEXP group, int groups, SEXP keep) {
 // [[Rcpp::export]]
 Rcpp::List kernel_sums(Rcpp::List values, SEXP group, int groups, SEXP keep, bool count) {
   const std::size_t n = Rf_xlength(values[0]), first = count, step = first + values.size();
-  const ladder::Lines lines = lines_of(group, keep);
   // R's vectors are not to be asked for within threads.
   std::vector<std::pair<const int*, const double*>> column;
   for (SEXP one : values) {
@@ -112,11 +126,9 @@ Rcpp::List kernel_sums(Rcpp::List values, SEXP group, int groups, SEXP keep, boo
     const bool whole = TYPEOF(one) == INTSXP;
     column.emplace_back(whole ? INTEGER(one) : nullptr, whole ? nullptr : REAL(one));
   }
-  const int threads = threads_for(n, groups);
-  Parts<std::int64_t> added(threads, groups * step);
   constexpr std::size_t block = 256;
-  in_threads(n, threads, [&](int t, std::size_t from, std::size_t to) {
-    std::int64_t* const out = added.of(t);
+  const auto add = [&](const ladder::Lines& lines, std::size_t from, std::size_t to,
+                       std::int64_t* out) {
     for (; from < to; from += block) {
       const std::size_t end = std::min(to, from + block);
       if (count) ladder::count_lines(lines, from, end, out, step);
@@ -127,8 +139,9 @@ Rcpp::List kernel_sums(Rcpp::List values, SEXP group, int groups, SEXP keep, boo
           ladder::sum_full(column[c].second, lines, from, end, out + first + c, step);
       }
     }
-  });
-  const std::vector<std::int64_t>& all = added.merged();
+  };
+  const std::vector<std::int64_t> all =
+      add_up<std::int64_t>(n, lines_of(group, keep), groups, step, add);
   const auto take = [&](std::size_t c) {
     Rcpp::NumericVector out(groups);
     for (int g = 0; g < groups; ++g) out[g] = static_cast<double>(all[g * step + c]);
@@ -146,44 +159,44 @@ Rcpp::List kernel_sums(Rcpp::List values, SEXP group, int groups, SEXP keep, boo
 Rcpp::List kernel_sum(SEXP values, bool whole, SEXP group, int groups, SEXP keep) {
   const std::size_t n = Rf_xlength(values);
   const ladder::Lines lines = lines_of(group, keep);
-  const int threads = threads_for(n, groups);
-  Rcpp::NumericVector out(groups);
-  if (whole) {
-    Rcpp::NumericVector known(groups);
-    Parts<ladder::Tally> tally(threads, groups);
-    over_values(values, [&](auto v) {
-      in_threads(n, threads, [&](int t, std::size_t from, std::size_t to) {
-        ladder::sum_whole(v, lines, from, to, tally.of(t));
-      });
-    });
-    const std::vector<ladder::Tally>& total = tally.merged();
+  Rcpp::NumericVector out(groups), known(groups);
+  const auto take = [&](const auto& tally, auto number) {
     for (int g = 0; g < groups; ++g) {
-      out[g] = static_cast<double>(total[g].sum);
-      known[g] = static_cast<double>(total[g].n);
+      out[g] = number(tally[g].sum);
+      known[g] = static_cast<double>(tally[g].n);
     }
+  };
+  if (whole) {
+    using Tally = ladder::Tally<std::int64_t>;
+    over_values(values, [&](auto v) {
+      const auto add = [v](const ladder::Lines& lines, std::size_t from, std::size_t to,
+                           Tally* tally) { ladder::sum_whole(v, lines, from, to, tally); };
+      take(add_up<Tally>(n, lines, groups, 1, add),
+           [](std::int64_t sum) { return static_cast<double>(sum); });
+    });
     return Rcpp::List::create(Rcpp::_["sum"] = out, Rcpp::_["n"] = known);
   }
-  Parts<std::int64_t> count(threads, groups);
   const double* v = REAL(values);
+  const int threads = threads_for(n);
   std::vector<double> largest(threads);
   in_threads(n, threads, [&](int t, std::size_t from, std::size_t to) {
     largest[t] = std::max(largest[t], ladder::largest_of(v, from, to));
   });
   const double most = *std::max_element(largest.begin(), largest.end());
   if (std::isinf(most)) {
+    std::vector<std::int64_t> count(groups);
     in_chunks(n, [&](std::size_t from, std::size_t to) {
-      ladder::sum_plain(v, lines, from, to, out.begin(), count.of(0));
+      ladder::sum_plain(v, lines, from, to, out.begin(), count.data());
     });
-  } else {
-    const int shift = ladder::fixed_shift(most, static_cast<double>(n));
-    Parts<ladder::wide> sum(threads, groups);
-    in_threads(n, threads, [&](int t, std::size_t from, std::size_t to) {
-      ladder::sum_fixed(v, lines, from, to, shift, sum.of(t), count.of(t));
-    });
-    const std::vector<ladder::wide>& total = sum.merged();
-    for (int g = 0; g < groups; ++g) out[g] = ladder::from_fixed(total[g], shift);
+    return Rcpp::List::create(Rcpp::_["sum"] = out, Rcpp::_["n"] = as_numbers(count));
   }
-  return Rcpp::List::create(Rcpp::_["sum"] = out, Rcpp::_["n"] = as_numbers(count.merged()));
+  using Tally = ladder::Tally<ladder::wide>;
+  const int shift = ladder::fixed_shift(most, static_cast<double>(n));
+  const auto add = [v, shift](const ladder::Lines& lines, std::size_t from, std::size_t to,
+                              Tally* tally) { ladder::sum_fixed(v, lines, from, to, shift, tally); };
+  take(add_up<Tally>(n, lines, groups, 1, add),
+       [shift](ladder::wide sum) { return ladder::from_fixed(sum, shift); });
+  return Rcpp::List::create(Rcpp::_["sum"] = out, Rcpp::_["n"] = known);
 }
 
 // [[Rcpp::export]]

@@ -44,6 +44,30 @@ class Parts {
   std::vector<std::vector<T>> parts_;
 };
 
+// Accumulators over the lines by all threads: add(lines, from, to, out), `out` having `each` of them for
+// every group. Where groups are few beside the lines, each thread goes through its own stretch with
+// accumulators of its own, added together at the end. Where they are many, all threads go through
+// all lines and share one set, each picking the lines of its own groups.
+template <class T, class Add>
+std::vector<T> add_up(std::size_t n, const ladder::Lines& lines, std::size_t groups,
+                      std::size_t each, Add add) {
+  const int threads = threads_for(n, groups), most = threads_for(n);
+  if (threads == most) {
+    Parts<T> parts(threads, groups * each);
+    in_threads(n, threads, [&](int t, std::size_t from, std::size_t to) {
+      add(lines, from, to, parts.of(t));
+    });
+    return parts.merged();
+  }
+  std::vector<T> out(groups * each);
+  in_chunks(n, [&](std::size_t from, std::size_t to) {
+    at_once(most, [&](int t) {
+      add(lines.of_groups(groups * t / most, groups * (t + 1) / most), from, to, out.data());
+    });
+  }, kThreadChunk);
+  return out;
+}
+
 // The values of each group side by side, in the order of the lines. Each thread lays out its own
 // stretch of them, behind those of the threads before it.
 template <class T>

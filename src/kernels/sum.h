@@ -31,6 +31,13 @@ inline bool missing(double x) { return std::isnan(x); }
 struct Lines {
   const int* group;
   const int* keep;
+  // Only lines of groups from `low` on, `width` of them: for each_line.
+  int low = 0;
+  unsigned width = INT_MAX;
+  Lines of_groups(std::size_t from, std::size_t to) const {
+    return Lines{group, keep, static_cast<int>(from), static_cast<unsigned>(to - from)};
+  }
+  bool has(int g) const { return static_cast<unsigned>(g) - static_cast<unsigned>(low) < width; }
   // The group of line i, or -1 when the line is out.
   int at(std::size_t i) const {
     if (keep && keep[i] != 1) return -1;
@@ -38,28 +45,38 @@ struct Lines {
   }
 };
 
+// use(line) for each line that is in. Where that cannot be foreseen: a block is picked first, without
+// branches.
+template <class In, class Use>
+void each_picked(std::size_t from, std::size_t to, In in, Use use) {
+  constexpr std::size_t block = 512;
+  std::uint16_t picked[block];
+  for (; from < to; from += block) {
+    const std::size_t n = from + block < to ? block : to - from;
+    std::size_t count = 0;
+    for (std::size_t k = 0; k < n; ++k) {
+      picked[count] = static_cast<std::uint16_t>(k);
+      count += in(from + k);
+    }
+    for (std::size_t k = 0; k < count; ++k) use(from + picked[k]);
+  }
+}
+
 // use(group, line) for each line from `from` to `to` that is in. One loop for each case, since what
-// is the same for all lines is not to be asked at each. Where a condition leaves lines out, a block
-// is picked first without branches, which could not be foreseen.
+// is the same for all lines is not to be asked at each.
 template <class Use>
 void each_line(const Lines& lines, std::size_t from, std::size_t to, Use use) {
   const int* const group = lines.group;
   const int* const keep = lines.keep;
-  if (keep) {
-    constexpr std::size_t block = 512;
-    std::uint16_t picked[block];
-    for (; from < to; from += block) {
-      const std::size_t n = from + block < to ? block : to - from;
-      std::size_t count = 0;
-      for (std::size_t k = 0; k < n; ++k) {
-        picked[count] = static_cast<std::uint16_t>(k);
-        count += (keep[from + k] == 1) & (!group || group[from + k] >= 0);
-      }
-      for (std::size_t k = 0; k < count; ++k) {
-        const std::size_t i = from + picked[k];
-        use(group ? group[i] : 0, i);
-      }
-    }
+  const auto grouped = [&](std::size_t i) { use(group[i], i); };
+  if (keep && group) {
+    each_picked(from, to, [&](std::size_t i) { return (keep[i] == 1) & lines.has(group[i]); },
+                grouped);
+  } else if (keep) {
+    each_picked(from, to, [&](std::size_t i) { return keep[i] == 1; },
+                [&](std::size_t i) { use(0, i); });
+  } else if (group && lines.width != INT_MAX) {
+    each_picked(from, to, [&](std::size_t i) { return lines.has(group[i]); }, grouped);
   } else if (group) {
     for (std::size_t i = from; i < to; ++i)
       if (group[i] >= 0) use(group[i], i);
@@ -68,8 +85,11 @@ void each_line(const Lines& lines, std::size_t from, std::size_t to, Use use) {
   }
 }
 
+// A sum and how many values it is of.
+template <class Sum>
 struct Tally {
-  std::int64_t sum = 0, n = 0;
+  Sum sum = 0;
+  std::int64_t n = 0;
   Tally& operator+=(const Tally& other) {
     sum += other.sum;
     n += other.n;
@@ -78,7 +98,8 @@ struct Tally {
 };
 
 template <class T>
-void sum_whole(const T* v, const Lines& lines, std::size_t from, std::size_t to, Tally* out) {
+void sum_whole(const T* v, const Lines& lines, std::size_t from, std::size_t to,
+               Tally<std::int64_t>* out) {
   each_line(lines, from, to, [&](int g, std::size_t i) {
     if (missing(v[i])) return;
     out[g].sum += static_cast<std::int64_t>(v[i]);
@@ -123,11 +144,11 @@ inline double from_fixed(wide x, int shift) {
 }
 
 inline void sum_fixed(const double* v, const Lines& lines, std::size_t from, std::size_t to,
-                      int shift, wide* sum, std::int64_t* n) {
+                      int shift, Tally<wide>* out) {
   each_line(lines, from, to, [&](int g, std::size_t i) {
     if (missing(v[i])) return;
-    sum[g] += to_fixed(v[i], shift);
-    ++n[g];
+    out[g].sum += to_fixed(v[i], shift);
+    ++out[g].n;
   });
 }
 

@@ -190,16 +190,29 @@ test_that("sums of whole numbers near 2^53, 2^63 and beyond are exact before the
 test_that("threads change nothing, to the bit, on more lines than one block", {
   n <- many_lines()
   withr::local_seed(2)
-  key <- code_column(factor(sample(letters[1:7], n, TRUE)))
-  parts <- list(list(fn = "sum", column = scale_column(round(rnorm(n) * 100, 2))),
+  # Few groups: every thread adds up for itself. Many: each thread has some of the groups.
+  keys <- list(few = code_column(factor(sample(letters[1:7], n, TRUE))), many = code_column(sample(c(NA, seq_len(n / 3)), n, TRUE)))
+  amounts <- round(rnorm(n) * 100, 2)
+  gaps <- replace(amounts, sample(n, n / 9), NA)
+  parts <- list(list(fn = "sum", column = scale_column(amounts)), list(fn = "sum", column = scale_column(gaps)),
                 list(fn = "sum", column = scale_column(rnorm(n) * 10^sample(-8:8, n, TRUE))), list(fn = "lines"))
-  ask <- function(threads) {
-    internal("kernel_threads")(threads)
-    fold_columns(list(k = key), parts, NULL, n)
-  }
+  keep <- sample(c(TRUE, FALSE, NA), n, TRUE)
   withr::defer(internal("kernel_threads")(1L))
-  first <- ask(1L)
-  for (threads in 2:5) expect_identical(ask(threads), first)
+  for (key in keys) for (mask in list(NULL, keep)) {
+    ask <- function(threads) {
+      internal("kernel_threads")(threads)
+      fold_columns(list(k = key), parts, mask, n)
+    }
+    first <- ask(1L)
+    for (threads in 2:5) expect_identical(ask(threads), first)
+    rows <- if (is.null(mask)) rep(TRUE, n) else mask %in% TRUE
+    # Base R's sums, in the order of the codes that have lines.
+    by <- function(v) as.vector(rowsum(v[rows], key$codes[rows]))
+    expect_equal(first$lines, by(rep(1, n)))
+    expect_equal(scaled_value(first$parts[[1]]), by(amounts))
+    none <- by(as.numeric(!is.na(gaps))) == 0
+    expect_equal(scaled_value(first$parts[[2]]), ifelse(none, NA, by(ifelse(is.na(gaps), 0, gaps))))
+  }
 })
 
 test_that("however groups are numbered and counted, with many lines or few, the answer is that of base R", {
