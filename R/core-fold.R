@@ -32,7 +32,7 @@ fold_once <- function(keys, parts, keep, n) {
   # Where every line has a value, a part's counts are those of the lines.
   pick <- function(v) if (identical(v, lines)) counts else v[full]
   list(keys = groups$codes(full), parts = Map(function(part, sum) {
-    take(fold_part(part, groups, n, sum), pick = pick)
+    take_with(fold_part(part, groups, n, sum), pick)
   }, parts, added), lines = counts)
 }
 
@@ -120,7 +120,9 @@ roll_moments <- function(part, group, size) {
 # A folded part: a scaled vector that knows how it was made, and the counts that rolling up needs.
 folded <- function(fn, value, ...) c(value, list(fn = fn), list(...))
 
-take <- function(x, rows, pick = function(v) v[rows]) {
+take <- function(x, rows) take_with(x, function(v) v[rows])
+
+take_with <- function(x, pick) {
   for (field in intersect(names(x), c("v", "n", "seen", "mean", "m2")))
     x[[field]] <- pick(x[[field]])
   x

@@ -131,5 +131,9 @@ draw_rows <- function(name, rows, title, caption = NULL) {
       legend.position = "top", legend.title = ggplot2::element_blank(), legend.justification = "left",
       panel.grid.major.x = ggplot2::element_line(colour = house$line), axis.text.y = ggplot2::element_text(hjust = 0, colour = house$ink)) +
     ggplot2::labs(title = title, subtitle = "seconds, medians, on a scale where equal steps are equal ratios", caption = caption)
+  save_drawn(name, figure)
+}
+
+save_drawn <- function(name, figure) {
   ggplot2::ggsave(file.path("bench", paste0(name, ".png")), figure, width = 10.67, height = 6.67, dpi = 120)
 }

@@ -51,4 +51,4 @@ figure <- ggplot2::ggplot(both, ggplot2::aes(x, pmax(seconds, 1e-3), colour = su
   internal("theme_house")() + ggplot2::theme(legend.position = "top", legend.title = ggplot2::element_blank(), legend.justification = "left",
     panel.grid.major = ggplot2::element_line(colour = house$line)) +
   ggplot2::labs(title = "How time grows", subtitle = "seconds, medians, both scales logarithmic: a straight line at 45 degrees is linear growth")
-ggplot2::ggsave("bench/growth.png", figure, width = 10.67, height = 6.67, dpi = 120)
+save_drawn("growth", figure)

@@ -54,4 +54,4 @@ figure <- ggplot2::ggplot(taken, ggplot2::aes(beyond, step)) + ggplot2::geom_col
   ggplot2::theme(axis.text.y = ggplot2::element_text(hjust = 0, colour = house$ink)) +
   ggplot2::labs(title = paste("Memory beyond what was held,", count(n_lines), "lines"),
                 subtitle = "at its peak, as the system counts it; the line: the two columns that a sum reads")
-ggplot2::ggsave("bench/memory.png", figure, width = 10.67, height = 6.67, dpi = 120)
+save_drawn("memory", figure)

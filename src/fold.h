@@ -30,7 +30,7 @@ class Parts {
  public:
   Parts(int threads, std::size_t groups) : parts_(threads, std::vector<T>(groups)) {}
   T* of(int thread) { return parts_[thread].data(); }
-  const std::vector<T>& merged() {
+  std::vector<T>& merged() {
     for (std::size_t t = 1; t < parts_.size(); ++t) {
       for (std::size_t g = 0; g < parts_[0].size(); ++g) {
         parts_[0][g] += parts_[t][g];
@@ -44,8 +44,8 @@ class Parts {
   std::vector<std::vector<T>> parts_;
 };
 
-// Accumulators over the lines by all threads: add(lines, from, to, out), `out` having `each` of them for
-// every group. Where groups are few beside the lines, each thread goes through its own stretch with
+// Accumulators over the lines by all threads: add(lines, from, to, out), `out` having `each` of them
+// for every group. Where groups are few beside the lines, each thread goes through its own stretch with
 // accumulators of its own, added together at the end. Where they are many, all threads go through
 // all lines and share one set, each picking the lines of its own groups.
 template <class T, class Add>
@@ -57,7 +57,7 @@ std::vector<T> add_up(std::size_t n, const ladder::Lines& lines, std::size_t gro
     in_threads(n, threads, [&](int t, std::size_t from, std::size_t to) {
       add(lines, from, to, parts.of(t));
     });
-    return parts.merged();
+    return std::move(parts.merged());
   }
   std::vector<T> out(groups * each);
   in_chunks(n, [&](std::size_t from, std::size_t to) {
