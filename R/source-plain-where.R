@@ -26,7 +26,7 @@ plain_condition <- function(source, tree) {
                 },
                 compare = if (names_one(source, tree)) plain_by_name(source, tree) else
                   plain_compare(tree$op, row(tree$args[[1]]), row(tree$args[[2]]),
-                                plain_slack(tree)))
+                                plain_slack(source, tree)))
   if (anyNA(out)) out[is.na(out)] <- FALSE
   for_lines(source, out)
 }
@@ -38,7 +38,7 @@ names_one <- function(source, tree) {
 
 plain_by_name <- function(source, tree) {
   of <- plain_names(source, tree$args[[1]])
-  plain_compare(tree$op, of$names, tree$args[[2]]$value, 0)[of$at]
+  plain_compare(tree$op, of$names, tree$args[[2]]$value)[of$at]
 }
 
 # The date field that a comparison is about and nothing else; such are judged once for each day.
@@ -58,30 +58,81 @@ day_source <- function(source, name, days) {
   out
 }
 
-# One value is compared sooner than looked up; many are looked up once for each name.
+# Many names are looked up once for each name; one value is compared sooner than looked up.
 plain_within <- function(source, arg, values) {
+  if (is.numeric(values)) {
+    row <- plain_row(source, arg)
+    slack <- plain_slack(source, arg, values)
+    if (identical(slack, list(relative = 0))) return(row %in% values)
+    return(Reduce(`|`, lapply(values, plain_compare, op = "==", a = row, slack = slack), FALSE))
+  }
   if (length(values) == 1) return(plain_row(source, arg) == values)
-  if (!is.character(values)) return(plain_row(source, arg) %in% values)
   of <- plain_names(source, arg)
   (of$names %in% values)[of$at]
 }
 
-# How far computed numbers may be apart and still be equal, relative: quotients 1e-9, as said in the
-# reference; other arithmetic what doubles lose, so that 0.1 + 0.2 is at most 0.3.
-plain_slack <- function(tree) {
-  ops <- vapply(nodes_where(tree, function(t) t$kind == "op"), `[[`, "", "op")
-  if ("/" %in% ops) 1e-9 else if (length(ops)) 1e-13 else 0
+# How computed numbers are compared, with each other or with `values`: list(places) where they are decimals, which doubles hold to a
+# fraction of the last place; else list(relative), how far apart they may be and still be equal: for
+# quotients 1e-9, as said in the reference; for other arithmetic what doubles lose.
+plain_slack <- function(source, tree, values = NULL) {
+  made <- nodes_where(tree, function(t) t$kind == "op" || isTRUE(t$inner))
+  if (!length(made)) return(list(relative = 0))
+  sides <- if (tree$kind == "compare") tree$args else list(tree)
+  decimals <- lapply(sides, plain_decimals, source = source)
+  if (length(values)) decimals <- c(decimals, list(decimals_of(values)))
+  if (!any(vapply(decimals, is.null, NA)))
+    return(list(places = max(vapply(decimals, `[[`, 0, "places"))))
+  ops <- vapply(made, function(t) t$op %||% "/", "")
+  list(relative = if ("/" %in% ops) 1e-9 else 1e-13)
+}
+
+# list(places, most): the decimal places of a row formula's values and the largest there may be, in
+# units of the last place; NULL where they are no decimals that doubles hold apart.
+plain_decimals <- function(source, tree) {
+  fits <- function(places, most) if (most < 2^53 && places <= 12) list(places = places, most = most)
+  if (tree$kind %in% c("number", "date")) return(decimals_of(tree$value))
+  if (tree$kind == "computed") return(plain_decimals(source, tree$tree))
+  if (tree$kind == "name") {
+    if (isTRUE(tree$inner)) return(source$inner)
+    if (is.null(source$decimals[[tree$name]]))
+      source$decimals[[tree$name]] <- list(decimals_of(plain_field(source, tree$name)))
+    return(source$decimals[[tree$name]][[1]])
+  }
+  if (!tree$kind %in% c("op", "choose") || identical(tree$op, "/")) return(NULL)
+  args <- lapply(tree$args, plain_decimals, source = source)
+  if (any(vapply(args, is.null, NA))) return(NULL)
+  if (length(args) == 1) return(args[[1]])
+  places <- vapply(args, `[[`, 0, "places")
+  most <- vapply(args, `[[`, 0, "most")
+  if (identical(tree$op, "*")) return(fits(sum(places), prod(most)))
+  up <- most * 10^(max(places) - places)
+  fits(max(places), if (tree$op %||% "" %in% c("+", "-")) sum(up) else max(up))
+}
+
+# The same of values at hand; six places at most.
+decimals_of <- function(x) {
+  x <- x[!is.na(x)]
+  for (places in 0:6) {
+    whole <- round(x * 10^places)
+    if (all(whole / 10^places == x)) {
+      most <- max(abs(whole), 0)
+      return(if (most < 2^53) list(places = places, most = most))
+    }
+  }
+  NULL
 }
 
 # Text has the order of its bytes.
-plain_compare <- function(op, a, b, slack) {
+plain_compare <- function(op, a, b, slack = list(relative = 0)) {
   if (is.character(a) || is.character(b)) {
     if (op %in% c("==", "!=")) return(do.call(op, list(a, b)))
     order <- sort(unique(c(a, b)), method = "radix")
     return(do.call(op, list(match(a, order), match(b, order))))
   }
-  if (!slack) return(do.call(op, list(a, b)))
-  near <- a == b | abs(a - b) <= slack * pmax(abs(a), abs(b))
+  if (!is.null(slack$places))
+    return(do.call(op, list(round(a * 10^slack$places), round(b * 10^slack$places))))
+  if (!slack$relative) return(do.call(op, list(a, b)))
+  near <- a == b | abs(a - b) <= slack$relative * pmax(abs(a), abs(b))
   switch(op, `==` = near, `!=` = !near, `<` = a < b & !near, `>` = a > b & !near,
          `<=` = a < b | near, `>=` = a > b | near)
 }

@@ -163,8 +163,34 @@ plain_per <- function(source, tree, rows) {
   name <- name[rows]
   rows <- rows[!is.na(name)]
   it <- plain_by(source, tree$arg$inner, rows, factor(name[!is.na(name)]))
-  if (!is.null(tree$where)) it <- it[plain_condition(inner_source(list(v = it)), tree$where)]
+  if (!is.null(tree$where))
+    it <- it[plain_condition(inner_decimals(source, tree$arg$inner, it), tree$where)]
   plain_summary(it, tree)
+}
+
+# The inner values of per() as a source, which knows whether they are decimals: sums, counts and
+# extremes of decimals are.
+inner_decimals <- function(source, tree, it) {
+  out <- inner_source(list(v = it))
+  places <- metric_places(source, tree)
+  most <- max(abs(it), 0, na.rm = TRUE) * 10^(places %||% 0)
+  if (!is.null(places) && most < 2^53) out$inner <- list(places = places, most = most)
+  out
+}
+
+# The decimal places of a metric's values; NULL where they are no decimals.
+metric_places <- function(source, tree) {
+  if (tree$kind %in% c("number", "date")) return(decimals_of(tree$value)$places)
+  if (tree$kind == "aggregate") {
+    if (is.null(tree$arg) || tree$fn %in% c("count", "distinct")) return(0)
+    if (!tree$fn %in% c("sum", "min", "max")) return(NULL)
+    if (tree$arg$kind == "per") return(metric_places(source, tree$arg$inner))
+    return(plain_decimals(source, tree$arg)$places)
+  }
+  if (tree$kind != "op" || tree$op == "/") return(NULL)
+  places <- lapply(tree$args, metric_places, source = source)
+  if (any(vapply(places, is.null, NA))) return(NULL)
+  if (tree$op == "*") sum(unlist(places)) else max(unlist(places))
 }
 
 plain_row <- function(source, tree) {
@@ -172,7 +198,8 @@ plain_row <- function(source, tree) {
                 number = , text = , date = tree$value, name = plain_field(source, tree$name),
                 computed = plain_row(source, tree$tree),
                 bucket = plain_bucket(source, tree),
-                band = plain_band(plain_row(source, tree$arg), tree),
+                band = plain_band(plain_row(source, tree$arg), tree,
+                                  plain_slack(source, tree$arg, tree$bounds)),
                 banded = plain_banded(source, tree),
                 mapped = {
                   of <- plain_names(source, tree$arg)
@@ -226,12 +253,12 @@ plain_day <- function(day, part, calendar) {
          })
 }
 
-plain_band <- function(values, tree) {
+plain_band <- function(values, tree, slack) {
   out <- rep(NA_character_, length(values))
   out[!is.na(values)] <- tree$labels[1]
   for (i in seq_along(tree$bounds)) {
-    reached <- !is.na(values) & values >= tree$bounds[i] - 1e-9 * abs(tree$bounds[i])
-    out[reached] <- tree$labels[i + 1]
+    reached <- plain_compare(">=", values, tree$bounds[i], slack)
+    out[!is.na(reached) & reached] <- tree$labels[i + 1]
   }
   out
 }
@@ -242,7 +269,9 @@ plain_banded <- function(source, tree) {
   rows <- which(scope & !is.na(each))
   by <- factor(each[rows])
   value <- plain_by(source, tree$metric, rows, by)
-  unname(plain_band(value, tree)[match(each, levels(by))])
+  slack <- plain_slack(inner_decimals(source, tree$metric, value),
+                       node("name", name = "it", inner = TRUE), tree$bounds)
+  unname(plain_band(value, tree, slack)[match(each, levels(by))])
 }
 
 plain_field <- function(source, name) {

@@ -140,8 +140,14 @@ missing_step <- function(source, arg) {
 }
 
 within_step <- function(source, tree) {
-  if (!is_text(source, tree$arg))
-    return(step_ready(source, scaled_value(row_values(source, tree$arg)) %in% tree$set$values))
+  if (!is_text(source, tree$arg)) {
+    a <- row_values(source, tree$arg)
+    slack <- row_slack(tree$arg)
+    equal <- function(value) compare_scaled("==", a, scaled_number(value), slack)
+    return(step_ready(source, if (is_exact(a) || !slack)
+      scaled_value(a) %in% tree$set$values else
+        Reduce(`|`, lapply(stats::na.omit(tree$set$values), equal), FALSE)))
+  }
   column <- coded_tree(source, tree$arg)
   step_by_level(column, column$levels %in% set_values(tree$set))
 }
@@ -166,8 +172,8 @@ compare_step <- function(source, tree) {
   if (tree$type %in% c("text", "empty")) return(compare_names(source, tree))
   a <- row_values(source, left)
   if (is_exact(a) && right$kind %in% c("number", "date"))
-    return(step_by_value(source, a$v, tree$op, right$value * 10^a$places))
-  step_ready(source, compare_scaled(tree$op, a, row_values(source, right)))
+    return(step_by_value(source, a$v, tree$op, whole_limits(right$value, a$places)))
+  step_ready(source, compare_scaled(tree$op, a, row_values(source, right), row_slack(tree)))
 }
 
 compare_names <- function(source, tree) {
@@ -188,11 +194,12 @@ in_order <- function(op, names, literal) {
   do.call(op, list(match(names, sorted), match(literal, sorted)))
 }
 
-compare_scaled <- function(op, a, b) {
+# Exact decimals are compared as such, other numbers within a relative `slack`.
+compare_scaled <- function(op, a, b, slack = 1e-9) {
   gap <- scaled_add(a, b, -1)
   v <- gap$v
-  if (!is_exact(gap)) {
-    near <- abs(v) <= 1e-9 * pmax(abs(scaled_value(a)), abs(scaled_value(b)))
+  if (!is_exact(gap) && slack) {
+    near <- abs(v) <= slack * pmax(abs(scaled_value(a)), abs(scaled_value(b)))
     v[!is.na(near) & near] <- 0
   }
   out <- switch(op, `==` = v == 0, `!=` = v != 0, `<` = v < 0, `<=` = v <= 0, `>` = v > 0,

@@ -69,10 +69,14 @@ sql_within <- function(w, arg, values) {
   if (x$type == "empty") return(never)
   if (x$type == "text") return(sql_among(w, x, values))
   if (is_exact(x)) {
-    values <- values * 10^x$places
-    values <- round(values[abs(values - round(values)) < 1e-6])
+    values <- whole_limits(values, x$places)
+    values <- values[values == round(values)]
   }
   if (!length(values)) return(never)
+  if (!is_exact(x) && row_slack(arg)) {
+    equal <- function(value) sql_compare_numbers(w, "==", arg, node("number", value = value), x)
+    return(paste0("(", paste(vapply(values, equal, ""), collapse = " OR "), ")"))
+  }
   literals <- if (is_exact(x)) number_literal(values) else double_literal(values)
   paste0(x$sql, " IN (", paste(literals, collapse = ", "), ")")
 }
@@ -112,19 +116,28 @@ sql_compare <- function(w, tree) {
   if (right$kind == "date" && !is.null(a$date) && !isTRUE(a$days) && !is.na(right$value))
     return(paste(a$date, sql_sign(tree$op), w$dialect$literal_date(right$value)))
   if (right$kind == "number" && is_exact(a))
-    return(paste(a$sql, sql_sign(tree$op), number_literal(right$value * 10^a$places)))
-  sql_compare_numbers(w, tree$op, a, sql_row(w, right))
+    return(paste(a$sql, sql_sign(tree$op), number_literal(whole_limits(right$value, a$places))))
+  sql_compare_numbers(w, tree$op, left, right, a)
 }
 
 sql_sign <- function(op) switch(op, `==` = "=", `!=` = "<>", op)
 
-# Quotients are compared within a relative 1e-9.
-sql_compare_numbers <- function(w, op, a, b) {
-  both <- sql_alike(w, a, b)
+# Exact decimals are compared as such, other numbers within a relative slack. The second route has
+# doubles throughout: where they stand for exact decimals they are rounded to whole numbers of these.
+sql_compare_numbers <- function(w, op, left, right, a = sql_row(w, left)) {
+  slack <- row_slack(node("compare", args = list(left, right)))
+  both <- sql_alike(w, a, sql_row(w, right))
   x <- both[[1]]$sql
   y <- both[[2]]$sql
-  if (is_exact(both[[1]])) return(paste(x, sql_sign(op), y))
-  near <- paste0("abs(", x, " - ", y, ") <= 1e-9 * CASE WHEN abs(", x, ") > abs(", y,
+  if (is_exact(both[[1]]) || !slack) return(paste(x, sql_sign(op), y))
+  exact <- sql_writer(w$source)
+  places <- if (w$plain) sql_alike(exact, sql_row(exact, left), sql_row(exact, right))[[1]]$places
+            else NA
+  if (!is.na(places)) {
+    whole <- paste0("ROUND((", c(x, y), ")", power_text(places, "e0"), ")")
+    return(paste(whole[1], sql_sign(op), whole[2]))
+  }
+  near <- paste0("abs(", x, " - ", y, ") <= ", slack, " * CASE WHEN abs(", x, ") > abs(", y,
                  ") THEN abs(", x, ") ELSE abs(", y, ") END")
   switch(op, `==` = near, `!=` = paste0("NOT ", near),
          `<` = , `>` = paste0("(", x, " ", op, " ", y, " AND NOT ", near, ")"),

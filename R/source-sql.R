@@ -166,10 +166,10 @@ name_literals <- function(w, base, names) {
   value <- suppressWarnings(as.numeric(names))
   known <- !is.na(value) & format_plain(ifelse(is.na(value), 0, value)) == names
   if (is.na(base$places)) return(list(sql = double_literal(value[known]), known = known))
-  whole <- value[known] * 10^base$places
-  fits <- abs(whole - round(whole)) < 1e-6
+  whole <- whole_limits(value[known], base$places)
+  fits <- whole == round(whole)
   known[known] <- fits
-  list(sql = number_literal(round(whole[fits])), known = known)
+  list(sql = number_literal(whole[fits]), known = known)
 }
 
 # Names made of names, dates or numbers: as text.
@@ -198,7 +198,7 @@ sql_bucket_names <- function(w, tree) {
 sql_band <- function(w, tree, literals = seq_along(tree$labels) - 1) {
   x <- sql_row(w, tree$arg)
   exact <- is_exact(x)
-  bounds <- if (exact) number_literal(round(tree$bounds * 10^x$places, 6)) else
+  bounds <- if (exact) number_literal(whole_limits(tree$bounds, x$places)) else
     double_literal(tree$bounds)
   value <- if (exact) x$sql else paste0("(", x$sql, " + abs(", x$sql, ") * 1e-9)")
   paste0("CASE ", paste0("WHEN ", value, " >= ", rev(bounds), " THEN ",

@@ -11,6 +11,8 @@ arithmetic_node <- function(x, context, inner) {
   args <- lapply(call_args(x, context, if (one_sided || fn == "abs") 1 else 2), inner,
                  context = context)
   if (one_sided && fn == "+") return(args[[1]])
+  # A literal with its sign is one number.
+  if (one_sided && args[[1]]$kind == "number") return(node("number", value = -args[[1]]$value))
   node("op", op = fn, args = args)
 }
 
@@ -39,4 +41,13 @@ choose_node <- function(x, context) {
 as_of_node <- function(x, context) {
   call_args(x, context, 0)
   node("as_of")
+}
+
+# How far numbers that are no exact decimals may be apart and still be equal, relative: quotients, and
+# what was added up within per(), 1e-9, as said in the reference; other arithmetic what doubles lose;
+# fields and literals as they stand nothing.
+row_slack <- function(tree) {
+  made <- nodes_where(tree, function(t) t$kind == "op" || isTRUE(t$inner))
+  ops <- vapply(made, function(t) t$op %||% "per", "")
+  if (any(c("/", "per") %in% ops)) 1e-9 else if (length(ops)) 1e-13 else 0
 }
