@@ -33,6 +33,10 @@ kernel_scale <- function(values, most) {
     .Call(`_longladder_kernel_scale`, values, most)
 }
 
+kernel_integer64 <- function(bits) {
+    .Call(`_longladder_kernel_integer64`, bits)
+}
+
 kernel_meet <- function(n, steps) {
     .Call(`_longladder_kernel_meet`, n, steps)
 }

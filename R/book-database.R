@@ -198,6 +198,10 @@ read_facts <- function(source, column, value, lines) {
   }
   if (!number || !known) return(out)
   largest <- max(abs(value("least")), abs(value("most")))
+  if (is.infinite(largest))
+    ll_abort(c(paste0("The column ", quoted(column$name),
+                      " holds infinite values, which no total can hold."),
+               i = "Give a query that leaves them out or turns them into missing ones."), "data")
   places <- if (column$storage == "whole") 0 else value("places")
   out$nan <- length(value("all")) && value("all") > known
   if (places <= most_places && largest * 10^places < whole_limit)

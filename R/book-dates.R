@@ -5,9 +5,11 @@
 read_date_column <- function(x, name, where, must = FALSE, form = NULL, time_zone = NULL,
                              switches = all_repairs) {
   kept <- list(value = x)
-  if (inherits(x, "Date")) return(kept)
+  # A part of a day moves no day out of its period.
+  if (inherits(x, "Date")) return(list(value = as_day(floor(as.numeric(x)))))
   if (inherits(x, "POSIXct")) return(list(value = wall_time(x)))
   if (is.numeric(x)) {
+    if (must && is_serial(x)) return(serial_dates(x, name))
     text <- numeric_dates(x, name, must)
     if (is.null(text) && must) refuse_dates(x, name, where)
     if (is.null(text)) return(kept)
@@ -58,16 +60,32 @@ wall_time <- function(x) {
 
 named_like_date <- function(name) grepl("(^|_)(date|day|dated|on)$", column_word(name))
 
-# 20260331 as a number, and a spreadsheet's count of days where a date is asked for.
+# 20260331 as a number.
 numeric_dates <- function(x, name, must) {
   if (!must && !named_like_date(name)) return(NULL)
   known <- x[!is.na(x)]
-  if (!length(known) || any(known != round(known))) return(NULL)
-  if (all(known >= 19000101 & known <= 21001231))
-    return(ifelse(is.na(x), NA, sprintf("%.0f", x)))
-  # Spreadsheets count days from 30 December 1899 (1900 taken for a leap year).
-  if (must && all(known > 20000 & known < 80000)) return(format(as.Date(x, origin = "1899-12-30")))
-  NULL
+  if (length(known) && all(known == round(known)) && all(known >= 19000101 & known <= 21001231))
+    ifelse(is.na(x), NA, sprintf("%.0f", x))
+}
+
+# A spreadsheet's count of days, with the time of day as a fraction. They count from 30 December 1899
+# (1900 taken for a leap year).
+is_serial <- function(x) {
+  known <- x[!is.na(x)]
+  length(known) > 0 && all(known > 20000 & known < 80000)
+}
+
+serial_dates <- function(x, name) {
+  origin <- as.numeric(as.Date("1899-12-30"))
+  # To the second, so that noon is noon.
+  seconds <- round((x + origin) * 86400)
+  value <- as.POSIXct(seconds, origin = "1970-01-01", tz = "UTC")
+  first <- which(!is.na(x))[1]
+  list(value = if (all(x == floor(x), na.rm = TRUE)) as.Date(value, tz = "UTC") else value,
+       repair = repair("dates", name, sum(!is.na(x)), paste0(
+         plural(sum(!is.na(x)), "date"), " of ", name, " read from a spreadsheet's count of days: ",
+         format_plain(x[first]), " as ", date_text(as.Date(value[first], tz = "UTC"))),
+         sum(!is.na(x)), sum(!is.na(value))))
 }
 
 check_dates <- function(dated, held, text, name, where) {

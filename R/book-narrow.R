@@ -236,9 +236,18 @@ folded_values <- function(trees, fold, before) {
   rows <- length(fold$lines)
   frame <- as.data.frame(lapply(values, function(v) rep_len(scaled_value(v), rows)),
                          optional = TRUE)
+  for (i in seq_along(trees)) refuse_overflow(trees[[i]], frame[[i]])
   names(frame) <- names(trees)
   list(keys = fold$keys, values = frame, lines = fold$lines,
        exact = vapply(values, is_exact, TRUE), rows = rows, parts = fold$parts, before = before)
+}
+
+# Beyond what a double holds there is no number.
+refuse_overflow <- function(tree, value) {
+  if (any(is.infinite(value)))
+    ll_abort(c(paste0("The metric ", quoted(fit_text(one_line(tree_text(tree)), 80)),
+                      " grows beyond the largest number there is (1.8e308)."),
+               i = "Look for mistyped amounts, or divide them: sum(net / 1000)."), "data")
 }
 
 # Two folds over the same keys, each with a row for every name of either.

@@ -235,11 +235,12 @@ check_frame <- function(x, what) {
   # Tables that are changed in place by their owner must not change under the book.
   if (inherits(x, "data.table")) x <- data.table::copy(x)
   x <- as.data.frame(x)
-  odd <- names(x)[!vapply(x, function(column) is.atomic(column) || is.factor(column), TRUE)]
-  if (length(odd))
-    ll_abort(paste0("Columns must be plain vectors; ", and_list(quoted(odd)), " of ", what,
-                    if (length(odd) == 1) " is not." else " are not."), "data")
-  x
+  plain_columns(x, function(names, types) {
+    ll_abort(c(paste0("A column of ", what, " is of a type that cannot be used: ", quoted(names[1]),
+                      "."),
+               x = paste0(and_list(paste(quoted(names), types)), "."),
+               i = "Turn it into numbers, text or dates, or leave it out."), "data")
+  })
 }
 
 # The rows of the field table for the lines, and the columns with dates read and mends made.
@@ -263,10 +264,12 @@ describe_fields <- function(columns, specs, tables, calendar, switches) {
     role <- specs[[name]]$role
     x <- data[[name]]
     check_usable(x, name, role, columns$where)
+    refuse_infinite(x, name, columns$where)
     if (column_type(x) == "text") coded[[name]] <- with_lines(code_column(x))
     rows[[name]] <- cbind(data.frame(name = name, column = name, from = "lines"),
                           describe_column(x, name, role, name %in% names(tables$tables),
                                           coded[[name]]))
+    mended$repairs <- rbind(mended$repairs, too_long_ids(x, rows[[name]]))
   }
   list(data = data, rows = rows, coded = coded, repairs = mended$repairs)
 }
@@ -283,6 +286,25 @@ all_fields <- function(rows, registers) {
   fields <- do.call(rbind, c(unname(rows), more))
   rownames(fields) <- NULL
   fields
+}
+
+refuse_infinite <- function(x, name, where) {
+  if (!is.double(x) || !any(is.infinite(x))) return(invisible())
+  at <- which(is.infinite(x))
+  ll_abort(c(paste0("The field ", quoted(name), " holds infinite values, which no total can hold (",
+                    where, ")."),
+             x = paste0(line_word(at[1], where), " says ", x[at[1]], "; ",
+                        plural(length(at), "such line"), "."),
+             i = "Mend the lines, or leave those values empty."), "data")
+}
+
+# Whole numbers that name things, beyond those that doubles tell apart.
+too_long_ids <- function(x, row) {
+  if (!is.double(x) || row$type != "text" || !any(abs(x) >= whole_limit, na.rm = TRUE)) return(NULL)
+  n <- sum(abs(x) >= whole_limit, na.rm = TRUE)
+  repair("digits", row$name, n, paste0(
+    plural(n, "number"), " of ", row$name, " have more digits than R's numbers tell apart (over ",
+    "9,007,199,254,740,992); give the column as text"))
 }
 
 check_usable <- function(x, name, role, where) {

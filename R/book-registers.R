@@ -89,6 +89,7 @@ keyed_register <- function(table, key, where, repairs) {
   twice <- duplicated(names) & !blank
   keep <- !blank & !twice
   fields <- table[keep, setdiff(names(table), key), drop = FALSE]
+  for (n in names(fields)) refuse_infinite(fields[[n]], n, where)
   fields[] <- Map(function(x, n) as_dates(read_date_column(x, n, where)$value), fields,
                   names(fields))
   list(names = names[keep], table = fields, key = key, rows = nrow(table), twice = sum(twice),

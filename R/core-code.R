@@ -81,9 +81,14 @@ plain_text <- function(x) {
   as.character(x)
 }
 
+# Whole numbers in full, as far as doubles tell them apart and some way beyond; others by 15 digits.
 format_plain <- function(x) {
-  text <- trimws(formatC(x, digits = 15, width = 1, format = "fg", flag = "#"))
-  ifelse(x == round(x) & abs(x) < 1e15, sprintf("%.0f", x), sub("\\.?0+$", "", text))
+  whole <- !is.na(x) & x == round(x) & abs(x) < 1e22
+  out <- character(length(x))
+  out[whole] <- sprintf("%.0f", x[whole])
+  text <- formatC(x[!whole], digits = 15, width = 1, format = "fg", flag = "#")
+  out[!whole] <- sub("\\.?0*$", "", sub("(\\..*?)0+$", "\\1", trimws(text), perl = TRUE))
+  out
 }
 
 # A column seen through a register: codes of the register's field for each line.

@@ -6,7 +6,7 @@
 count_values <- function(x) {
   v <- if (anyNA(x$v)) x$v[!is.na(x$v)] else x$v
   if (!length(v)) return(list(value = numeric(), times = numeric()))
-  ends <- range(v)
+  ends <- as.double(range(v))
   if (is_exact(x) && diff(ends) <= 2e7) {
     times <- tabulate(v - ends[1] + 1, diff(ends) + 1)
     there <- which(times > 0)

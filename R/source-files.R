@@ -64,22 +64,16 @@ read_parquet_file <- function(path, what, columns = NULL) {
   if (!is.null(columns)) known_columns(columns, names, path)
   table <- tryCatch(as.data.frame(nanoparquet::read_parquet(path, col_select = columns)),
                     error = broken)
-  table <- plain_columns(table, path)
+  table <- plain_columns(table, function(names, types) {
+    file_error(path, paste0("has a column of a type that cannot be used: ", quoted(names[1])),
+               x = paste0("It ", types[1], "."),
+               i = "Leave it out: lines: {file: ..., columns: [...]}.")
+  })
+  table[] <- lapply(table, function(x) {
+    if (is.factor(x) || inherits(x, "hms")) as.character(x) else tidy_column(x)
+  })
   check_table(table, path, what)
   list(data = table, repairs = NULL, records = NULL, decimal = ".")
-}
-
-# Columns of types that the package knows; others are refused by name.
-plain_columns <- function(table, path) {
-  table[] <- lapply(table, function(x) {
-    if (inherits(x, "integer64")) as.double(x) else if (inherits(x, "hms")) as.character(x) else
-      if (is.factor(x)) as.character(x) else tidy_column(x)
-  })
-  odd <- names(table)[!vapply(table, is.atomic, NA)]
-  if (length(odd))
-    file_error(path, paste0("has a column of a type that cannot be used: ", quoted(odd[1])),
-               i = "Leave it out: lines: {file: ..., columns: [...]}.")
-  table
 }
 
 read_sheet_file <- function(path, what, spec) {

@@ -112,6 +112,17 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
+// kernel_integer64
+SEXP kernel_integer64(Rcpp::NumericVector bits);
+RcppExport SEXP _longladder_kernel_integer64(SEXP bitsSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type bits(bitsSEXP);
+    rcpp_result_gen = Rcpp::wrap(kernel_integer64(bits));
+    return rcpp_result_gen;
+END_RCPP
+}
 // kernel_meet
 Rcpp::LogicalVector kernel_meet(double n, Rcpp::List steps);
 RcppExport SEXP _longladder_kernel_meet(SEXP nSEXP, SEXP stepsSEXP) {
@@ -497,6 +508,7 @@ static const R_CallMethodDef CallEntries[] = {
     {"_longladder_kernel_seen", (DL_FUNC) &_longladder_kernel_seen, 3},
     {"_longladder_kernel_recode_from", (DL_FUNC) &_longladder_kernel_recode_from, 3},
     {"_longladder_kernel_scale", (DL_FUNC) &_longladder_kernel_scale, 2},
+    {"_longladder_kernel_integer64", (DL_FUNC) &_longladder_kernel_integer64, 1},
     {"_longladder_kernel_meet", (DL_FUNC) &_longladder_kernel_meet, 2},
     {"_longladder_kernel_weight_draws", (DL_FUNC) &_longladder_kernel_weight_draws, 7},
     {"_longladder_kernel_resample", (DL_FUNC) &_longladder_kernel_resample, 8},

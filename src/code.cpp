@@ -1,5 +1,10 @@
 // R's side of kernels/code.h and kernels/names.h.
 #include <Rcpp.h>
+#include <algorithm>
+#include <cstdint>
+#include <cstring>
+#include <limits>
+#include <string>
 #include "fold.h"
 #include "kernels/code.h"
 #include "kernels/names.h"
@@ -237,4 +242,31 @@ Rcpp::List kernel_scale(Rcpp::NumericVector values, int most) {
   Rcpp::NumericVector whole(Rcpp::no_init(n));
   scale(NA_REAL, whole.begin());
   return answer(all.places, scaled, whole);
+}
+
+// 64-bit whole numbers, which R keeps in the bits of doubles, as doubles; as text where one is too
+// large for a double to hold exactly.
+// [[Rcpp::export]]
+SEXP kernel_integer64(Rcpp::NumericVector bits) {
+  const std::size_t n = bits.size();
+  constexpr std::int64_t none = std::numeric_limits<std::int64_t>::min();
+  std::vector<std::int64_t> whole(n);
+  if (n) std::memcpy(whole.data(), bits.begin(), n * sizeof(std::int64_t));
+  const bool exact = std::all_of(whole.begin(), whole.end(), [](std::int64_t v) {
+    return v == none || (v < 9007199254740992 && v > -9007199254740992);
+  });
+  if (exact) {
+    Rcpp::NumericVector out(Rcpp::no_init(n));
+    for (std::size_t i = 0; i < n; ++i)
+      out[i] = whole[i] == none ? NA_REAL : static_cast<double>(whole[i]);
+    return out;
+  }
+  Rcpp::CharacterVector out(n);
+  for (std::size_t i = 0; i < n; ++i) {
+    if (whole[i] == none)
+      out[i] = NA_STRING;
+    else
+      out[i] = std::to_string(whole[i]);
+  }
+  return out;
 }

@@ -1,0 +1,36 @@
+# Columns of data frames and of files that keep types: every type is read right or refused with its
+# name. What is read: whole numbers of 32 and 64 bits, doubles, text, factors, TRUE and FALSE, dates
+# and times of day.
+
+# A table's columns as plain vectors; `refuse` is given the names of those that cannot be used and what
+# they are.
+plain_columns <- function(table, refuse) {
+  types <- vapply(table, odd_type, "")
+  odd <- nzchar(types)
+  if (any(odd)) refuse(names(table)[odd], types[odd])
+  table[] <- lapply(table, plain_column)
+  table
+}
+
+# What a column is when it cannot be used, in words; "" when it can.
+odd_type <- function(x) {
+  if (is.data.frame(x)) return("is a table of its own")
+  if (length(dim(x)) > 1) return("is a matrix")
+  if (inherits(x, "POSIXlt")) return("")
+  if (is.complex(x)) return("holds complex numbers")
+  if (is.raw(x)) return("holds raw bytes")
+  if (!is.atomic(x)) return(if (is.list(x) && all(class(x) %in% c("list", "AsIs"))) "holds lists" else
+    paste("is of the class", quoted(class(x)[1])))
+  if (inherits(x, "difftime")) return("holds time differences")
+  known <- c("integer64", "factor", "ordered", "Date", "IDate", "POSIXct", "POSIXt", "AsIs", "noquote",
+             "hms")
+  other <- if (is.object(x)) setdiff(class(x), known)
+  if (length(other)) paste("is of the class", quoted(other[1])) else ""
+}
+
+plain_column <- function(x) {
+  if (inherits(x, "integer64")) return(kernel_integer64(unclass(x)))
+  if (inherits(x, "POSIXlt")) return(as.POSIXct(x))
+  if (inherits(x, c("AsIs", "noquote"))) class(x) <- setdiff(class(x), c("AsIs", "noquote"))
+  if (is.null(dim(x))) x else as.vector(x)
+}
