@@ -97,6 +97,14 @@ kernel_scan <- function(path, separator, skip) {
     .Call(`_longladder_kernel_scan`, path, separator, skip)
 }
 
+kernel_records <- function(bytes, separators) {
+    .Call(`_longladder_kernel_records`, bytes, separators)
+}
+
+kernel_rewrite <- function(path, to, separator, skip, marks) {
+    .Call(`_longladder_kernel_rewrite`, path, to, separator, skip, marks)
+}
+
 kernel_segments <- function(codes, period, amount, weight, order, group, root) {
     .Call(`_longladder_kernel_segments`, codes, period, amount, weight, order, group, root)
 }

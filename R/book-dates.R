@@ -5,6 +5,7 @@
 read_date_column <- function(x, name, where, must = FALSE, form = NULL, time_zone = NULL,
                              switches = all_repairs) {
   kept <- list(value = x)
+  if (!isTRUE(form %in% c("day first", "month first"))) form <- NULL
   # A part of a day moves no day out of its period.
   if (inherits(x, "Date")) return(list(value = as_day(floor(as.numeric(x)))))
   if (inherits(x, "POSIXct")) return(list(value = wall_time(x)))

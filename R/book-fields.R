@@ -31,7 +31,7 @@ check_field <- function(name, spec) {
                       and_list(quoted(roles), last = "or"), "."),
                x = paste0("It is ", shown(spec$role), "."),
                if (is.character(spec$role)) near_only(spec$role, roles)), "word")
-  choose("form", c("day first", "month first"))
+  choose("form", c("day first", "month first", "decimal point", "decimal comma"))
   if (!is.null(spec$is) && length(setdiff(names(spec), c("is", "also", "role"))))
     ll_abort(c(paste0("The computed field ", quoted(name), " takes only 'is', 'also' and 'role'."),
                x = paste0("It also has ", and_list(quoted(setdiff(names(spec),

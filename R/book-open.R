@@ -116,7 +116,7 @@ ll_book <- function(lines, fields = NULL, metrics = NULL, registers = NULL, para
   far <- !is.null(place$con)
   if (far && !is.null(unfold)) refuse_unfold()
   columns <- if (far) open_database(place$con, place$table, place$query, specs) else
-    open_columns(place, specs, unfold, switches)
+    open_columns(place, specs, unfold, switches, names(registers))
   tables <- open_registers(registers, names(if (far) columns$columns else columns$data), switches,
                            columns$con)
   described <- if (far) describe_database(columns, specs, tables$tables, calendar) else
@@ -151,26 +151,62 @@ ll_book <- function(lines, fields = NULL, metrics = NULL, registers = NULL, para
   book
 }
 
-# The lines as a plain list of columns of our own, under the names that the person gave.
-open_columns <- function(place, specs, unfold, switches) {
-  if (is.null(place$file)) {
-    read <- list(data = check_frame(place$lines, "lines"), decimal = ".")
-    return(open_table(read, specs, unfold, switches, "the data frame", FALSE))
-  }
+# The lines as a plain list of columns of our own, under the names that the person gave; `keys` are
+# the fields that registers are keyed by.
+open_columns <- function(place, specs, unfold, switches, keys) {
+  if (is.null(place$file))
+    return(open_table(list(data = check_frame(place$lines, "lines")), specs, unfold, switches,
+                      "the data frame", FALSE))
   files <- place$file
   several <- length(files) > 1
-  tables <- lapply(files, function(file) {
-    read <- read_file(file, switches = switches, spec = place$spec)
+  open <- function(file, names) {
+    read <- read_lines_file(file, switches, place$spec, specs, keys, names)
     own <- if (several) present_specs(specs, names(read$data), unfold) else specs
     out <- open_table(read, own, unfold, switches, paste0("the file ", quoted(file)), TRUE)
     if (several && !is.null(out$repairs))
       out$repairs$text <- paste0(basename(file), ": ", out$repairs$text)
     out
-  })
-  out <- if (several) join_tables(tables, files, specs) else tables[[1]]
+  }
+  tables <- lapply(files, open, names = character())
+  out <- if (several) join_tables(open_alike(tables, files, open, specs), files, specs) else
+    tables[[1]]
   out$title <- if (several) paste(length(files), "files") else
     sub("\\.[^.]*$", "", basename(files))
   with_source_field(out, place, vapply(tables, function(t) length(t$data[[1]]), 0L))
+}
+
+# A file of lines; `names` are columns that name things, beside those that the person said.
+read_lines_file <- function(file, switches, spec, specs, keys, names) {
+  known <- column_specs(specs)
+  columns <- vapply(base::names(known), function(n) known[[n]]$column %||% n, "")
+  of <- stats::setNames(known, columns)
+  column_of <- function(n) if (n %in% base::names(columns)) columns[[n]] else n
+  keys <- vapply(keys, column_of, "", USE.NAMES = FALSE)
+  said <- Filter(function(n) isTRUE(of[[n]]$role %in% c("identifier", "dimension")), columns)
+  read_file(file, switches = switches, spec = spec, names = c(said, keys, names),
+            role_of = role_finder(of, keys))
+}
+
+# A column that names things in one file does so in all: where another was read as numbers, it is read
+# again as text.
+open_alike <- function(tables, files, open, specs) {
+  kind <- function(t, name) if (name %in% names(t$data)) kind_of_column(t$data[[name]])
+  names <- unique(unlist(lapply(tables, function(t) names(t$data))))
+  mixed <- Filter(function(name) {
+    all(c("text", "numbers") %in% unlist(lapply(tables, kind, name)))
+  }, names)
+  if (!length(mixed)) return(tables)
+  columns <- vapply(mixed, function(name) specs[[name]]$column %||% name, "")
+  tables <- Map(function(table, file) {
+    if (any(vapply(mixed, function(name) identical(kind(table, name), "numbers"), NA)))
+      open(file, columns) else table
+  }, tables, files)
+  tables[[1]]$repairs <- rbind(tables[[1]]$repairs, do.call(rbind, lapply(mixed, function(name) {
+    of <- vapply(tables, function(t) length(t$data[[name]]), 0L)
+    repair("columns", name, sum(of), paste0(
+      "the column ", name, " holds numbers and text in different files and is read as text"))
+  })))
+  tables
 }
 
 # A table as it was read, under the names given and with its repairs made.
@@ -179,10 +215,21 @@ open_table <- function(read, specs, unfold, switches, where, file) {
   names(data) <- as_utf8(trimws(names(data)))
   unfolded <- unfold_columns(as.list(data), unfold, where)
   data <- rename_columns(unfolded$data, specs, where)
-  made <- prepare_columns(data, specs, switches, where, file, read$decimal, read$total_line)
+  made <- prepare_columns(data, specs, switches, where, file, read$total_line)
   list(data = made$data, where = where, removed = made$removed,
-       records = if (is.null(unfold)) read$records,
+       records = if (is.null(unfold)) read$records, roles = named_as(read$roles, specs),
        repairs = rbind(read$repairs, unfolded$repairs, made$repairs))
+}
+
+# What was found of columns, under the names that the person gave.
+named_as <- function(roles, specs) {
+  if (is.null(roles)) return(NULL)
+  for (name in names(column_specs(specs))) {
+    column <- specs[[name]]$column %||% name
+    at <- names(roles) == column
+    names(roles)[at] <- name
+  }
+  roles
 }
 
 # Of several files each may lack some columns; none may lack in all.
@@ -207,7 +254,7 @@ join_tables <- function(tables, files, specs) {
   }
   records <- part("records")
   list(data = bound$data, where = paste("the", plural(length(files), "file")),
-       removed = sum(unlist(part("removed"))),
+       removed = sum(unlist(part("removed"))), roles = do.call(c, unname(part("roles"))),
        records = if (!any(vapply(records, is.null, NA))) sum(unlist(records)),
        repairs = rbind(do.call(rbind, part("repairs")), bound$repairs))
 }
@@ -268,7 +315,7 @@ describe_fields <- function(columns, specs, tables, calendar, switches) {
     if (column_type(x) == "text") coded[[name]] <- with_lines(code_column(x))
     rows[[name]] <- cbind(data.frame(name = name, column = name, from = "lines"),
                           describe_column(x, name, role, name %in% names(tables$tables),
-                                          coded[[name]]))
+                                          coded[[name]], columns$roles[[name]]))
     mended$repairs <- rbind(mended$repairs, too_long_ids(x, rows[[name]]))
   }
   list(data = data, rows = rows, coded = coded, repairs = mended$repairs)

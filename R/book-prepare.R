@@ -3,11 +3,11 @@
 
 # `data` a list of columns, `file` TRUE where they come from a text table. Gives list(data, repairs,
 # removed): removed counts the rows set aside.
-prepare_columns <- function(data, specs, switches, where, file, decimal = ".", total_line = NULL) {
+prepare_columns <- function(data, specs, switches, where, file, total_line = NULL) {
   labelled <- if (switches[["total_rows"]]) labelled_totals(data) else integer()
   totals <- lapply(data, function(x) as.character(x[labelled]))
   if (length(labelled)) data <- lapply(data, function(x) x[-labelled])
-  read <- read_number_columns(data, specs, switches, where, file, decimal)
+  read <- read_number_columns(data, specs, switches, where, file)
   data <- read$data
   nameless <- if (switches[["total_rows"]] && !length(labelled)) nameless_total(data) else integer()
   if (length(nameless)) {
@@ -16,7 +16,7 @@ prepare_columns <- function(data, specs, switches, where, file, decimal = ".", t
   }
   removed <- length(labelled) + length(nameless)
   list(data = data, removed = removed, repairs = rbind(
-    read$repairs, if (removed) total_repairs(totals, data, removed, decimal),
+    read$repairs, if (removed) total_repairs(totals, data, removed, read$decimals),
     if (length(total_line)) total_line_repair(total_line, data)))
 }
 
@@ -62,7 +62,7 @@ holds_sum <- function(data, row) {
   any(same)
 }
 
-total_repairs <- function(totals, data, removed, decimal) {
+total_repairs <- function(totals, data, removed, decimals) {
   cells <- unlist(lapply(totals, function(x) x[!is_blank(x)][1]))
   first <- repair("total_rows", NA, removed,
                   paste0(plural(removed, "grand-total row"), " at the foot set aside (",
@@ -70,7 +70,7 @@ total_repairs <- function(totals, data, removed, decimal) {
   checks <- lapply(names(data), function(name) {
     if (!is.numeric(data[[name]]) || grepl("price|rate|percent|discount", tolower(name)))
       return(NULL)
-    value <- read_numbers(totals[[name]], fallback = decimal)$value
+    value <- read_numbers(totals[[name]], decimals[[name]] %||% ".")$value
     value <- value[!is.na(value)]
     if (length(value) != 1) return(NULL)
     repair("total_check", name, 1, paste0("the grand-total row's ", name, " = the lines'"),
@@ -81,35 +81,44 @@ total_repairs <- function(totals, data, removed, decimal) {
 
 # A total line with fewer cells tells one amount: it must be the sum of some column.
 total_line_repair <- function(cells, data) {
-  value <- read_numbers(utils::tail(cells, 1))$value
-  if (is.na(value)) return(NULL)
+  amount <- utils::tail(cells, 1)
+  values <- c(read_numbers(amount, ".")$value, read_numbers(amount, ",")$value)
   sums <- vapply(Filter(is.numeric, data), function(x) sum(as.double(x), na.rm = TRUE), 0)
-  near <- names(which.min(abs(sums - value)))
-  if (length(near)) repair("total_check", near, 1,
+  if (all(is.na(values)) || !length(sums)) return(NULL)
+  # By whichever decimal mark it comes nearest to some sum.
+  gaps <- abs(outer(sums, values, `-`))
+  best <- arrayInd(which.min(gaps), dim(gaps))
+  near <- names(sums)[best[1]]
+  value <- values[best[2]]
+  repair("total_check", near, 1,
                            paste0("the total line below the lines = the sum of ", near), value,
                            sums[[near]])
 }
 
-read_number_columns <- function(data, specs, switches, where, file, decimal) {
+read_number_columns <- function(data, specs, switches, where, file) {
   repairs <- NULL
+  decimals <- list()
   thunks <- lapply(names(data), function(name) {
     function() {
-      out <- number_column(data[[name]], name, specs[[name]], switches, where, file, decimal)
+      out <- number_column(data[[name]], name, specs[[name]], switches, where, file)
       if (!is.null(out$repair)) repairs <<- rbind(repairs, out$repair)
+      decimals[[name]] <<- out$decimal
       out$value
     }
   })
-  list(data = stats::setNames(do.call(together, thunks), names(data)), repairs = repairs)
+  list(data = stats::setNames(do.call(together, thunks), names(data)), repairs = repairs,
+       decimals = decimals)
 }
 
 # A text column whose every cell can be read as a number becomes one, unless it names things.
-number_column <- function(x, name, spec, switches, where, file, decimal) {
+number_column <- function(x, name, spec, switches, where, file) {
   must <- identical(spec$role, "measure")
   kept <- list(value = x)
   if (is.factor(x) && must) x <- as.character(x)
-  if (!is.character(x) || !may_be_number(x, name, spec, must, file, decimal)) return(kept)
+  if (!is.character(x) || !may_be_number(x, name, spec, must, file)) return(kept)
   distinct <- unique(x)
-  read <- read_numbers(distinct, fallback = decimal)
+  given <- decimal_form(spec)
+  read <- read_numbers(distinct, given)
   if (all(read$none) || !must && too_long(distinct)) return(kept)
   check_currency(read, name, spec, where)
   if (any(is.na(read$value) & !read$none)) {
@@ -120,7 +129,10 @@ number_column <- function(x, name, spec, switches, where, file, decimal) {
   if (any(odd) && !switches[["numbers"]]) return(kept)
   at <- match(x, distinct)
   value <- in_currency(read, spec$currency)
-  list(value = value[at],
+  # What names things though its texts can be read as numbers stays as it stands.
+  if (!must && guess_role(column_facts(value[at]), name, FALSE)[[1]] != "measure") return(kept)
+  if (is.null(given) && length(read$doubt)) refuse_two_ways(read, name, where)
+  list(value = value[at], decimal = read$decimal,
        repair = if (any(odd)) number_repair(x, name, read, odd[at], at, spec$currency))
 }
 
@@ -131,13 +143,18 @@ in_currency <- function(read, currency) {
 }
 
 # In a data frame only what was called a measure is read; in a file also what nobody spoke of.
-may_be_number <- function(x, name, spec, must, file, decimal) {
-  must || file && is.null(spec$role) && mostly_numbers(first_held(x), decimal) &&
+may_be_number <- function(x, name, spec, must, file) {
+  must || file && is.null(spec$role) && mostly_numbers(first_held(x), decimal_form(spec)) &&
     !names_things(x, name)
 }
 
+# The decimal mark that the person named.
+decimal_form <- function(spec) {
+  switch(spec$form %||% "", "decimal point" = ".", "decimal comma" = ",")
+}
+
 mostly_numbers <- function(some, decimal) {
-  read <- read_numbers(some, fallback = decimal)
+  read <- read_numbers(some, decimal)
   mean(is.na(read$value) & !read$none) <= .1
 }
 
@@ -150,7 +167,7 @@ first_held <- function(x) {
 }
 
 # More digits than a double holds.
-too_long <- function(text) any(nchar(gsub("[^0-9]", "", text)) > 15)
+too_long <- function(text) any(nchar(gsub("[^0-9]", "", text)) > 15, na.rm = TRUE)
 
 refuse_numbers <- function(x, distinct, read, name, where) {
   if (read$conflict)
@@ -161,15 +178,26 @@ refuse_numbers <- function(x, distinct, read, name, where) {
              x = paste0(line_word(first, where), " says ", shown(x[first]), ".")), "data")
 }
 
+# 1.234 is a little more than one or above a thousand, and no cell of the column tells which.
+refuse_two_ways <- function(read, name, where) {
+  sample <- read$doubt[1]
+  as <- function(decimal) format_plain(read_numbers(sample, decimal)$value)
+  ll_abort(c(paste0("The numbers of ", quoted(name), " can be read two ways (", where, ")."),
+             x = paste0(shown(sample), " is ", as("."), " with a decimal point and ", as(","),
+                        " with a decimal comma, and no cell of the column tells which."),
+             i = paste0("Say it: fields = list(", name, " = list(form = \"decimal point\")) or ",
+                        "\"decimal comma\" in R, fields: {", name, ": {form: decimal point}} in a ",
+                        "brief; or give ", quoted(name), " the role dimension to keep it as text.")),
+           "data")
+}
+
 number_repair <- function(x, name, read, odd, at, currency) {
   held <- !read$none[at]
   left_out <- !is.null(currency) && currency != "any"
-  text <- paste0(plural(sum(odd), "cell"), " of ", name, " read as numbers (",
-                 and_list(c(read$forms, if (any(read$none[at] & !is_blank(x))) "dashes as missing",
-                            if (length(read$doubt))
-                              paste0(shown(read$doubt[1]), " read with a ",
-                                     if (read$decimal == ",") "decimal comma" else
-                                       "grouping comma", ", in doubt"))), ")",
+  forms <- c(read$forms, if (any(read$none[at] & !is_blank(x))) "dashes as missing",
+             if (read$decimal == "," && !"decimal commas" %in% read$forms) "decimal commas")
+  text <- paste0(plural(sum(odd), "cell"), " of ", name, " read as numbers",
+                 if (length(forms)) paste0(" (", and_list(forms), ")"),
                  if (left_out) paste0("; other currencies than ", currency, " left out"))
   repair("numbers", name, sum(odd), text, if (left_out) NA else sum(held),
          if (left_out) NA else sum(!is.na(read$value[at])))

@@ -41,7 +41,8 @@ open_register <- function(dimension, given, switches, con = NULL) {
   if (!is.null(spec$connect)) {
     table <- register_of_database(spec, con, where)
   } else if (is.character(table)) {
-    read <- read_side_table(table, where, switches, spec[intersect(names(spec), sheet_keys)])
+    read <- read_side_table(table, where, switches, spec[intersect(names(spec), sheet_keys)],
+                            spec$key %||% dimension)
     table <- read$table
     repairs <- read$repairs
     if (!is.null(repairs)) repairs$text <- paste0(where, ": ", repairs$text)
@@ -74,10 +75,10 @@ register_of_database <- function(spec, con, where) {
   whole_table(own, spec$table, spec$query)
 }
 
-# A file that stands beside the lines: list(table, repairs).
-read_side_table <- function(file, where, switches = all_repairs, spec = list()) {
-  read <- read_file(file, "names", switches, spec)
-  made <- prepare_columns(as.list(read$data), list(), switches, where, TRUE, read$decimal)
+# A file that stands beside the lines: list(table, repairs). `key` are columns that name things.
+read_side_table <- function(file, where, switches = all_repairs, spec = list(), key = character()) {
+  read <- read_file(file, "names", switches, spec, key, role_finder(list(), key))
+  made <- prepare_columns(as.list(read$data), list(), switches, where, TRUE)
   table <- as.data.frame(made$data, optional = TRUE)
   names(table) <- names(read$data)
   list(table = table, repairs = rbind(read$repairs, made$repairs))

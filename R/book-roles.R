@@ -3,13 +3,31 @@
 
 id_words <- "(^|[^a-z])(no|nr|num|number|id|code|key|ref|reference|sku|ean|barcode)$"
 order_words <- "order|invoice|document|receipt|ticket|transaction|shipment|delivery"
+thing_words <- "^(account|customer|client|item|product|article|material|store|outlet)$"
 part_words <- "^(year|month|quarter|week|day|weekday|hour|period|postcode|zip)$"
 people_words <- paste0("^(sales_?)?(reps?|representative|person|man|seller|agent|employee|clerk|",
                        "adviser|advisor|consultant)(_?name)?$")
 
 # One row of the field table per column: role, type, why, missing, distinct.
-describe_column <- function(x, name, role = NULL, is_key = FALSE, coded = NULL) {
-  describe_facts(column_facts(x, coded), name, role, is_key)
+# `found` is the role that was guessed while it was read, when it was numbers.
+describe_column <- function(x, name, role = NULL, is_key = FALSE, coded = NULL, found = NULL) {
+  told <- column_facts(x, coded)
+  told$numeric <- told$numeric || !is.null(found)
+  describe_facts(told, name, role, is_key, found)
+}
+
+# What a column of numbers, TRUE and FALSE of a file is, for the reader of files; see
+# read_table_file(). `known` are specs by the names of columns, `keys` the columns of registers.
+role_finder <- function(known, keys) {
+  function(name, x) {
+    role <- known[[name]]$role
+    if (!is.null(role)) return(if (role != "date") list(role, "given"))
+    if (name %in% keys) return(list("dimension", "a register is keyed by it"))
+    told <- column_facts(x)
+    # Dates written as numbers are found later.
+    if (!is.null(numeric_dates(x, name, FALSE))) return(NULL)
+    guess_role(told, name, FALSE)
+  }
 }
 
 # What a role is guessed from: the type, how many lines have a value (`known`) of how many (`of`),
@@ -27,9 +45,9 @@ column_facts <- function(x, coded = NULL) {
        rising = function() !anyNA(x) && !is.unsorted(x, strictly = TRUE))
 }
 
-describe_facts <- function(told, name, role = NULL, is_key = FALSE) {
+describe_facts <- function(told, name, role = NULL, is_key = FALSE, found = NULL) {
   type <- told$type
-  guess <- if (is.null(role)) guess_role(told, name, is_key) else list(role, "given")
+  guess <- if (is.null(role)) found %||% guess_role(told, name, is_key) else list(role, "given")
   named <- guess[[1]] %in% c("identifier", "dimension") && type == "number"
   data.frame(role = guess[[1]], type = if (named) "text" else type, why = guess[[2]],
              missing = told$of - told$known, timed = told$timed, numeric = told$numeric)
@@ -72,7 +90,8 @@ guess_text <- function(told, word) {
 }
 
 guess_number <- function(told, word) {
-  if (!told$whole()) return(list("measure", "numbers with decimals"))
+  named <- grepl(id_words, word) || grepl(thing_words, word)
+  if (!told$whole() && !named) return(list("measure", "numbers with decimals"))
   if (grepl(part_words, word)) return(list("dimension", "named like a part of a date or place"))
   if (grepl(id_words, word)) {
     distinct <- told$distinct()
@@ -80,7 +99,7 @@ guess_number <- function(told, word) {
       return(list("identifier", paste0("named like a number, ", distinct_text(distinct))))
     return(list("dimension", paste0("named like a number, ", distinct_text(distinct))))
   }
-  if (grepl("^(account|customer|client|item|product|article|material|store|outlet)$", word))
+  if (grepl(thing_words, word))
     return(list("dimension", "numbers that name things"))
   if (told$known >= 100 && told$rising())
     return(list("identifier", "whole numbers that rise with every line"))

@@ -38,7 +38,7 @@ declare_set <- function(name, spec) {
 given_names <- function(name, spec) {
   names <- unlist(spec$names)
   if (!is.null(spec$file)) {
-    table <- read_side_table(spec$file, paste("the set", name))$table
+    table <- read_side_table(spec$file, paste("the set", name), key = spec$each)$table
     names <- table[[if (spec$each %in% names(table)) spec$each else 1]]
   }
   names <- plain_key(names)

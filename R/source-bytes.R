@@ -79,22 +79,27 @@ recode_utf16 <- function(path) {
   made
 }
 
-# The first lines as text, each with the byte it begins at.
+# The first records as text, each with the byte it begins at and the line it stands on.
 read_head <- function(path, named, size = 65536) {
   bytes <- readBin(path, "raw", size)
   mark <- length(bytes) >= 3 && identical(as.integer(bytes[1:3]), c(0xefL, 0xbbL, 0xbfL))
   if (any(bytes == as.raw(0)))
     file_error(named, "is no text table: it holds zero bytes", i = "Save it as CSV in UTF-8.")
-  ends <- which(bytes == as.raw(10))
-  if (!length(ends)) ends <- which(bytes == as.raw(13))
+  if (mark) bytes[1:3] <- as.raw(32)
   whole <- length(bytes) < size
-  starts <- c(if (mark) 4 else 1, ends + 1)
-  stops <- c(ends - 1, length(bytes))
-  keep <- starts <= length(bytes)
-  if (!whole && length(starts) > 1) keep[length(keep)] <- FALSE
-  lines <- text_lines(bytes, starts[keep], stops[keep])
+  starts <- kernel_records(bytes, paste(separators, collapse = "")) + 1
+  stops <- c(starts[-1] - 1, length(bytes))
+  if (!whole && length(starts) > 1) {
+    starts <- starts[-length(starts)]
+    stops <- stops[-length(stops)]
+  }
+  lines <- text_lines(bytes, starts, stops)
+  if (mark) lines[1] <- substring(lines[1], 4)
   if (!any(nzchar(trimws(lines)))) file_error(named, "holds only blank lines")
-  list(lines = lines, bytes = starts[keep] - 1, whole = whole)
+  if (mark) starts[1] <- 4
+  ends <- bytes == as.raw(10)
+  if (!any(ends)) ends <- bytes == as.raw(13)
+  list(lines = lines, bytes = starts - 1, line = cumsum(c(1, ends))[starts], whole = whole)
 }
 
 # Stretches of bytes as lines of text.
@@ -103,7 +108,7 @@ text_lines <- function(bytes, starts, stops) {
     if (stops[i] < starts[i]) "" else rawToChar(bytes[starts[i]:stops[i]])
   }, "")
   Encoding(lines) <- "UTF-8"
-  sub("\r$", "", as_utf8(lines))
+  sub("[\r\n]+$", "", as_utf8(lines))
 }
 
 # Cells of a line, with quotes kept together.
@@ -129,7 +134,7 @@ count_cells <- function(lines, separator) {
 
 separators <- c("\t", ";", "|", ",")
 
-# Separator, number of columns, where the header stands, and the decimal mark.
+# Separator, number of columns, where the header stands.
 table_shape <- function(lines, path, what, switches) {
   filled <- which(nzchar(trimws(lines)))
   sample <- utils::head(filled, 200)
@@ -151,9 +156,9 @@ table_shape <- function(lines, path, what, switches) {
     file_error(path, paste0("holds a header and no ", what),
                x = paste0("Its one line is ", shown(lines[sample[header]]), "."))
   cells <- lapply(lines[body], split_cells, separator)
-  list(separator = separator, width = width, header = sample[header],
-       decimal = decimal_of_cells(unlist(cells), separator),
-       zoned = zoned_columns(cells, split_cells(lines[sample[header]], separator)),
+  columns <- split_cells(lines[sample[header]], separator)
+  list(separator = separator, width = width, header = sample[header], columns = columns,
+       zoned = zoned_columns(cells, length(columns)),
        repairs = if (header > 1) repair(
          "title_rows", NA, header - 1,
          paste0(plural(header - 1, "row"), " above the header skipped, beginning ",
@@ -177,22 +182,14 @@ header_line <- function(lines, separator, width) {
   if (length(first)) first[1] else 1L
 }
 
-# A comma when some cell can only be read with it and none with a point.
-decimal_of_cells <- function(cells, separator) {
-  number <- grepl("^[^A-Za-z]*[0-9][^A-Za-z]*$", cells)
-  dates <- grepl("[0-9][-/.:][0-9]+[-/.:][0-9]", cells) & !grepl(",", cells)
-  kinds <- decimal_kind(number_parts(unique(cells[number & !dates]))$body)
-  if (any(kinds == ",", na.rm = TRUE) && !any(kinds == ".", na.rm = TRUE)) "," else "."
-}
-
-# Columns whose times end in Z or an offset are kept as text until the time zone is known.
-zoned_columns <- function(cells, header) {
-  if (!length(cells)) return(character())
+# Columns whose times end in Z or an offset, by their place, are kept as text until the time zone is
+# known.
+zoned_columns <- function(cells, width) {
+  if (!length(cells)) return(integer())
   first <- utils::head(cells, 20)
   zoned <- grepl("^[0-9]{4}-.*[0-9]{2}:[0-9]{2}.*(Z|[-+][0-9]{2}:?[0-9]{2})$", unlist(first))
-  if (!any(zoned)) return(character())
   column <- unlist(lapply(first, seq_along))
-  header[sort(unique(column[zoned & column <= length(header)]))]
+  sort(unique(column[zoned & column <= width]))
 }
 
 total_words <- paste0("^((grand|sub|report|overall) ?)?(totals?|summe?|gesamt(summe)?|totaal|",

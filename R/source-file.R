@@ -1,9 +1,12 @@
-# Reading a text table (CSV and its kin) into columns. Identifiers that a number would spoil
-# (leading zeros, more than 15 digits) stay text. What had to be repaired is reported once.
+# Reading a text table (CSV and its kin) into columns. Only measures and dates are read as such: what
+# names things keeps the bytes of the file. What had to be repaired is reported once.
 
-# list(data, repairs, records): records are the lines of the table that the file holds, counted
-# apart from the reader.
-read_table_file <- function(path, what = "lines", switches = all_repairs) {
+# list(data, repairs, records, total_line): records are the lines of the table that the file holds,
+# counted apart from the reader. `names` are columns known to name things; `role_of` tells of a column
+# by its name and numbers what it is, list(role, why). All that are no measures are given as text, with
+# the roles that were found in `roles`.
+read_table_file <- function(path, what = "lines", switches = all_repairs, names = character(),
+                            role_of = NULL) {
   check_readable(path, what)
   plain <- plain_bytes(path, switches)
   on.exit(unlink(plain$made))
@@ -11,16 +14,79 @@ read_table_file <- function(path, what = "lines", switches = all_repairs) {
   shape <- table_shape(head$lines, path, what, switches)
   foot <- table_foot(plain$path, shape, switches)
   if (!is.null(foot$path)) plain$made <- c(plain$made, foot$path)
-  scan <- scan_bytes(foot$path %||% plain$path, shape$separator, head$bytes[shape$header], path)
+  file <- foot$path %||% plain$path
+  scan <- scan_bytes(file, shape$separator, head$bytes[shape$header], path)
   check_encoding(scan, switches, path)
-  table <- read_columns(foot$path %||% plain$path, shape, path)
+  shape$skip <- head$line[shape$header] - 1L
+  if (scan$inner_quotes || scan$inner_breaks || scan$only_returns) {
+    shape$marks <- quoting_marks(scan, shape$separator, path)
+    file <- rewrite_table(file, shape, head$bytes[shape$header], path)
+    plain$made <- c(plain$made, file)
+    shape$skip <- 0L
+  }
+  table <- read_columns(file, shape, path, c(shape$zoned, which(shape$columns %in% names)))
   if (!nrow(table) && scan$records > 1) ragged_line(head$lines, shape, path)
   check_table(table, path, what)
+  roles <- other_roles(table, role_of)
+  again <- union(names(roles), two_ways(table))
+  if (length(again)) {
+    at <- match(again, base::names(table))
+    text <- read_columns(file, shape, path, at, at)
+    for (name in again)
+      if (name %in% base::names(roles) || reads_two_ways(text[[name]])) table[[name]] <- text[[name]]
+  }
   repairs <- rbind(plain$repairs, shape$repairs, foot$repairs, if (scan$bad_utf8)
     repair("encoding", NA, sum(scan$bad_utf8), "bytes that are no UTF-8 were read as Latin-1"))
-  table[] <- lapply(table, tidy_column, ascii = !scan$high, quotes = scan$inner_quotes)
-  list(data = table, repairs = repairs, records = scan$records - 1, decimal = shape$decimal,
-       total_line = foot$total_line)
+  table[] <- lapply(table, tidy_column, ascii = !scan$high, marks = shape$marks)
+  list(data = table, repairs = repairs, records = scan$records - 1, total_line = foot$total_line,
+       roles = roles)
+}
+
+# The roles of the columns that were read as numbers (or TRUE and FALSE) and name things.
+other_roles <- function(table, role_of) {
+  looked <- names(table)[vapply(table, function(x) is.numeric(x) || is.logical(x), NA)]
+  found <- lapply(stats::setNames(looked, looked), function(name) {
+    x <- table[[name]]
+    if (all(is.na(x))) return(NULL)
+    if (is.null(role_of)) return(if (is.logical(x)) list("dimension", "text"))
+    role_of(name, x)
+  })
+  Filter(function(role) !is.null(role) && role[[1]] != "measure", found)
+}
+
+# Columns of numbers none of which tells a decimal point from a grouping mark, as far as their values
+# show; their texts tell.
+two_ways <- function(table) {
+  open <- vapply(table, function(x) {
+    if (!is.double(x) || inherits(x, c("Date", "POSIXct"))) return(FALSE)
+    part <- x[!is.na(x) & x != round(x)]
+    length(part) > 0 && all(abs(part) >= 1 & abs(part) < 1000) &&
+      all(round(part * 1000) / 1000 == part)
+  }, NA)
+  names(table)[open]
+}
+
+reads_two_ways <- function(text) {
+  pointed <- grep(".", text, fixed = TRUE, value = TRUE)
+  all(grepl("^[-+]?[1-9][0-9]{0,2}[.][0-9]{3}$", trimws(pointed)))
+}
+
+# Bytes that the file has not, to stand for quotes, line breaks and separators within cells.
+quoting_marks <- function(scan, separator, path) {
+  if (length(scan$free) < 4)
+    file_error(path, "is no text table: it holds nearly every control character",
+               i = "Save it as CSV in UTF-8.")
+  structure(scan$free[1:4], separator = separator)
+}
+
+rewrite_table <- function(file, shape, from, named) {
+  made <- tempfile(fileext = ".csv")
+  if (!kernel_rewrite(file, made, shape$separator, from, shape$marks)) {
+    unlink(made)
+    file_error(named, "cannot be read: the folder for temporary files is full",
+               x = paste0("That folder is ", quoted(tempdir()), "."))
+  }
+  made
 }
 
 file_error <- function(path, problem, ...) {
@@ -45,15 +111,17 @@ check_readable <- function(path, what) {
   if (file.size(path) == 0) file_error(path, "is empty")
 }
 
-read_columns <- function(path, shape, named) {
+# The table as the reader gives it; the columns `text` as text, all or only those in `select`, both by
+# their place.
+read_columns <- function(path, shape, named, text = integer(), select = NULL) {
   trouble <- character()
-  text <- if (shape$decimal == ",") "character" else shape$zoned
   table <- tryCatch(
     withCallingHandlers(
       data.table::fread(file = path, sep = shape$separator, header = TRUE, data.table = FALSE,
-                        skip = shape$header - 1L, encoding = "UTF-8", na.strings = c("", "NA"),
+                        skip = shape$skip, encoding = "UTF-8", na.strings = c("", "NA"),
                         strip.white = FALSE, keepLeadingZeros = TRUE, dec = ".",
-                        colClasses = if (length(text)) list_classes(text, shape),
+                        quote = if (is.null(shape$marks)) "\"" else "", select = select,
+                        colClasses = if (length(text)) list(character = text),
                         integer64 = "character", check.names = FALSE, showProgress = FALSE,
                         blank.lines.skip = TRUE),
       warning = function(w) {
@@ -62,12 +130,8 @@ read_columns <- function(path, shape, named) {
       }),
     error = function(e) not_a_table(named, conditionMessage(e)))
   check_ragged(named, trouble)
+  names(table) <- unmarked(names(table), shape$marks)
   table
-}
-
-list_classes <- function(text, shape) {
-  if (identical(text, "character")) return("character")
-  list(character = text)
 }
 
 check_ragged <- function(path, trouble) {
@@ -104,17 +168,22 @@ check_duplicate_names <- function(names, where, class) {
                i = "Give every column a name of its own."), class)
 }
 
-# Doubled quotes inside quoted text stand for one; text is UTF-8; dates are Date. Texts are not
-# looked through for what the bytes are known not to hold.
-tidy_column <- function(x, ascii = FALSE, quotes = TRUE) {
-  if (is.character(x)) {
-    if (!ascii) x <- as_utf8(x)
-    doubled <- if (quotes) grep("\"\"", x, fixed = TRUE)
-    if (length(doubled)) x[doubled] <- gsub("\"\"", "\"", x[doubled], fixed = TRUE)
-    return(x)
-  }
+# Text is UTF-8, as it stood within quotes; dates are Date. Texts are not looked through for what the
+# bytes are known not to hold.
+tidy_column <- function(x, ascii = FALSE, marks = NULL) {
+  if (is.character(x)) return(unmarked(if (ascii) x else as_utf8(x), marks))
   if (inherits(x, "IDate")) return(as.Date(x))
   if (inherits(x, "POSIXct")) attr(x, "tzone") <- "UTC"
+  x
+}
+
+# Texts with what their marks stand for.
+unmarked <- function(x, marks) {
+  if (is.null(marks)) return(x)
+  letters <- rawToChar(as.raw(marks), multiple = TRUE)
+  hit <- grep(paste0("[", paste(letters, collapse = ""), "]"), x)
+  if (!length(hit)) return(x)
+  x[hit] <- chartr(paste(letters, collapse = ""), paste0("\"\n\r", attr(marks, "separator")), x[hit])
   x
 }
 

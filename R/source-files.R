@@ -27,20 +27,21 @@ file_kind <- function(path) {
   "text"
 }
 
-# One file, whatever its kind: list(data, repairs, records, decimal, total_line), see
+# One file, whatever its kind: list(data, repairs, records, total_line, roles), see
 # read_table_file(). `spec` holds columns, sheet, range and header_row where given.
-read_file <- function(path, what = "lines", switches = all_repairs, spec = list()) {
+read_file <- function(path, what = "lines", switches = all_repairs, spec = list(),
+                      names = character(), role_of = NULL) {
   check_readable(path, what)
   kind <- file_kind(path)
-  odd <- intersect(names(spec), c("sheet", "range", "header_row"))
+  odd <- intersect(base::names(spec), c("sheet", "range", "header_row"))
   if (kind != "sheet" && length(odd))
     ll_abort(c(paste0("'", odd[1], "' belongs to spreadsheets, and ", quoted(path), " is none."),
                i = "Leave it out."), "argument")
   read <- switch(kind, parquet = read_parquet_file(path, what, spec$columns),
                  sheet = read_sheet_file(path, what, spec),
-                 read_table_file(path, what, switches))
+                 read_table_file(path, what, switches, names, role_of))
   if (!is.null(spec$columns) && kind != "parquet")
-    read$data <- read$data[known_columns(spec$columns, names(read$data), path)]
+    read$data <- read$data[known_columns(spec$columns, base::names(read$data), path)]
   read
 }
 
@@ -73,7 +74,7 @@ read_parquet_file <- function(path, what, columns = NULL) {
     if (is.factor(x) || inherits(x, "hms")) as.character(x) else tidy_column(x)
   })
   check_table(table, path, what)
-  list(data = table, repairs = NULL, records = NULL, decimal = ".")
+  list(data = table, repairs = NULL, records = NULL)
 }
 
 read_sheet_file <- function(path, what, spec) {
@@ -108,7 +109,7 @@ read_sheet_file <- function(path, what, spec) {
   rownames(table) <- NULL
   table[] <- lapply(table, sheet_column)
   check_table(table, path, what)
-  list(data = table, repairs = repairs, records = NULL, decimal = ".")
+  list(data = table, repairs = repairs, records = NULL)
 }
 
 # A sheet by its name or number; the first if not given.

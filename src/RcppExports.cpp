@@ -332,6 +332,33 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
+// kernel_records
+Rcpp::NumericVector kernel_records(Rcpp::RawVector bytes, std::string separators);
+RcppExport SEXP _longladder_kernel_records(SEXP bytesSEXP, SEXP separatorsSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< Rcpp::RawVector >::type bytes(bytesSEXP);
+    Rcpp::traits::input_parameter< std::string >::type separators(separatorsSEXP);
+    rcpp_result_gen = Rcpp::wrap(kernel_records(bytes, separators));
+    return rcpp_result_gen;
+END_RCPP
+}
+// kernel_rewrite
+bool kernel_rewrite(std::string path, std::string to, std::string separator, double skip, Rcpp::IntegerVector marks);
+RcppExport SEXP _longladder_kernel_rewrite(SEXP pathSEXP, SEXP toSEXP, SEXP separatorSEXP, SEXP skipSEXP, SEXP marksSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< std::string >::type path(pathSEXP);
+    Rcpp::traits::input_parameter< std::string >::type to(toSEXP);
+    Rcpp::traits::input_parameter< std::string >::type separator(separatorSEXP);
+    Rcpp::traits::input_parameter< double >::type skip(skipSEXP);
+    Rcpp::traits::input_parameter< Rcpp::IntegerVector >::type marks(marksSEXP);
+    rcpp_result_gen = Rcpp::wrap(kernel_rewrite(path, to, separator, skip, marks));
+    return rcpp_result_gen;
+END_RCPP
+}
 // kernel_segments
 SEXP kernel_segments(Rcpp::List codes, Rcpp::IntegerVector period, Rcpp::NumericVector amount, SEXP weight, SEXP order, SEXP group, bool root);
 RcppExport SEXP _longladder_kernel_segments(SEXP codesSEXP, SEXP periodSEXP, SEXP amountSEXP, SEXP weightSEXP, SEXP orderSEXP, SEXP groupSEXP, SEXP rootSEXP) {
@@ -524,6 +551,8 @@ static const R_CallMethodDef CallEntries[] = {
     {"_longladder_kernel_distinct", (DL_FUNC) &_longladder_kernel_distinct, 5},
     {"_longladder_kernel_gaps", (DL_FUNC) &_longladder_kernel_gaps, 4},
     {"_longladder_kernel_scan", (DL_FUNC) &_longladder_kernel_scan, 3},
+    {"_longladder_kernel_records", (DL_FUNC) &_longladder_kernel_records, 2},
+    {"_longladder_kernel_rewrite", (DL_FUNC) &_longladder_kernel_rewrite, 5},
     {"_longladder_kernel_segments", (DL_FUNC) &_longladder_kernel_segments, 7},
     {"_longladder_kernel_segment_tables", (DL_FUNC) &_longladder_kernel_segment_tables, 4},
     {"_longladder_kernel_segment_rows", (DL_FUNC) &_longladder_kernel_segment_rows, 5},

@@ -1,36 +1,126 @@
-// A text table's bytes, read once: how many records it holds, what its bytes are.
+// A text table's bytes, read once.
 //
 // A record ends at a line end outside quotes. A quote opens a quoted cell only where a cell begins,
 // and closes it only before a separator, a line end or the end of the file; elsewhere it is a
-// letter. Blank lines are no records.
+// letter, and two of them are one. Blank lines are no records.
 //
-// Cost: one pass, a few nanoseconds a byte; no allocation.
+// read_bytes   tells a sink what each byte is.
+// Tally        how many records there are, and what the bytes are.
+// Rewrite      the same table without quotes: what a plain reader would take for structure inside
+//              cells (quotes, line breaks, separators) stands as marks, bytes that the file has not.
+//
+// Cost: one pass, a few nanoseconds a byte; no allocation but the rewritten bytes.
 #pragma once
 #include <cstddef>
 #include <cstdint>
+#include <string>
 
 namespace ladder {
 
-struct Scan {
-  char separator;
+// What may stand between cells: one separator, or several while it is not known.
+struct Separators {
+  bool is[256] = {};
+  explicit Separators(const std::string& given) {
+    for (const char c : given) is[static_cast<unsigned char>(c)] = true;
+  }
+  bool has(char c) const { return is[static_cast<unsigned char>(c)]; }
+};
+
+// Where in a table a byte stands, from one block of bytes to the next.
+struct Place {
+  bool in_quotes = false, maybe_closed = false;
+  bool cell_start = true, line_empty = true;
+  bool after_quote = false;     // the letter before was a quote in a cell without quotes
+};
+
+// The sink has: letter(c), quote() (one that is a letter), blank(c) (before a cell's first letter),
+// inside(c) (a separator or line break within quotes), open(), separator(c), line_end(c, empty).
+template <class Sink>
+void read_bytes(Place& at, const Separators& separators, const char* bytes, std::size_t n,
+                Sink& sink) {
+  for (std::size_t i = 0; i < n; ++i) {
+    const char c = bytes[i];
+    sink.any(c);
+    const bool line_end = c == '\n' || c == '\r';
+    const bool separator = separators.has(c);
+    if (at.in_quotes) {
+      if (!at.maybe_closed) {
+        if (c == '"') at.maybe_closed = true;
+        else if (line_end || separator) sink.inside(c);
+        else sink.letter(c);
+        continue;
+      }
+      at.maybe_closed = false;
+      if (!separator && !line_end) {
+        // A doubled quote stands for one; before other letters it is a letter too.
+        sink.quote();
+        if (c != '"') sink.letter(c);
+        continue;
+      }
+      at.in_quotes = false;
+    }
+    if (line_end) {
+      sink.line_end(c, at.line_empty);
+      at.line_empty = at.cell_start = true;
+    } else if (separator) {
+      sink.separator(c);
+      at.cell_start = true;
+      at.line_empty = false;
+    } else if (c == '"' && at.cell_start) {
+      sink.open();
+      at.in_quotes = true;
+      at.cell_start = at.line_empty = false;
+    } else if ((c == ' ' || c == '\t') && at.cell_start) {
+      sink.blank(c);
+    } else {
+      const bool quote = c == '"';
+      if (!quote) sink.letter(c);
+      else if (!at.after_quote) sink.quote();
+      at.after_quote = quote && !at.after_quote;
+      at.cell_start = at.line_empty = false;
+      continue;
+    }
+    at.after_quote = false;
+  }
+}
+
+// Whether the bytes ended inside a quoted cell.
+inline bool ends_inside(const Place& at) { return at.in_quotes && !at.maybe_closed; }
+
+struct Tally {
   std::int64_t records = 0;     // lines that hold anything, the header included
   std::int64_t zero_bytes = 0;
-  std::int64_t open_at = 0;     // the record in which the quote still open was opened
-  bool in_quotes = false, maybe_closed = false;
+  std::int64_t open_at = 0;     // the record in which the last quote that opens stands
   bool high = false;            // bytes beyond ASCII
   bool inner_quotes = false;    // quotes that neither open nor close a cell
+  bool inner_breaks = false;    // line breaks within quotes
+  bool line_feeds = false, returns = false;  // what ends records
   bool bad_utf8 = false;
-  bool cell_start = true, line_empty = true;
+  bool seen[32] = {};           // control characters
   int follow = 0;               // continuation bytes still due
 
-  explicit Scan(char sep) : separator(sep) {}
-
-  void end_line() {
-    if (!line_empty) ++records;
-    line_empty = true;
-    cell_start = true;
+  void any(char c) {
+    const unsigned char u = static_cast<unsigned char>(c);
+    if (u < 32) seen[u] = true;
+    if (u >= 0x80 || follow) utf8(u);
+    if (!c) ++zero_bytes;
+  }
+  void letter(char) {}
+  void blank(char) {}
+  void quote() { inner_quotes = true; }
+  void inside(char c) { inner_breaks = inner_breaks || c == '\n' || c == '\r'; }
+  void open() { open_at = records + 1; }
+  void separator(char) {}
+  void line_end(char c, bool empty) {
+    if (!empty) ++records;
+    (c == '\n' ? line_feeds : returns) = true;
+  }
+  void finish(const Place& at) {
+    if (follow) bad_utf8 = true;
+    if (!at.line_empty) ++records;
   }
 
+ private:
   void utf8(unsigned char c) {
     if (follow) {
       if ((c & 0xC0) == 0x80) {
@@ -47,56 +137,62 @@ struct Scan {
     else if (c >= 0xF0 && c <= 0xF4) follow = 3;
     else bad_utf8 = true;
   }
+};
 
-  void read(const char* bytes, std::size_t n) {
-    for (std::size_t i = 0; i < n; ++i) {
-      const char c = bytes[i];
-      if (c == 0) ++zero_bytes;
-      if (static_cast<unsigned char>(c) >= 0x80 || follow) utf8(static_cast<unsigned char>(c));
-      const bool line_end = c == '\n' || c == '\r';
-      if (in_quotes) {
-        if (maybe_closed) {
-          maybe_closed = false;
-          // A doubled quote stands for one; before other letters it is a letter too.
-          if (c != separator && !line_end) {
-            inner_quotes = true;
-            continue;
-          }
-          in_quotes = false;
-        } else {
-          if (c == '"') maybe_closed = true;
-          continue;
-        }
-      }
-      if (line_end) {
-        end_line();
-      } else if (c == separator) {
-        cell_start = true;
-        line_empty = false;
-      } else {
-        if (c == '"') {
-          if (cell_start) {
-            in_quotes = true;
-            open_at = records + 1;
-          } else {
-            inner_quotes = true;
-          }
-        }
-        if (c != ' ' && c != '\t') {
-          line_empty = false;
-          cell_start = false;
-        }
-      }
-    }
+// Where records begin, blank lines among them, by byte from 0.
+struct Starts {
+  std::int64_t at = -1;
+  std::int64_t first_of_line = 0;
+  bool after_return = false;
+  void (*found)(void*, std::int64_t) = nullptr;
+  void* to = nullptr;
+
+  void any(char) { ++at; }
+  void letter(char) { after_return = false; }
+  void blank(char) { after_return = false; }
+  void quote() { after_return = false; }
+  void inside(char) {}
+  void open() { after_return = false; }
+  void separator(char) { after_return = false; }
+  // A return and a line feed end one line.
+  void line_end(char c, bool) {
+    const bool second = c == '\n' && after_return;
+    if (!second) found(to, first_of_line);
+    first_of_line = at + 1;
+    after_return = c == '\r';
   }
+};
 
-  // True when the file ends inside a quoted cell.
-  bool finish() {
-    if (follow) bad_utf8 = true;
-    const bool cut = in_quotes && !maybe_closed;
-    in_quotes = false;
-    end_line();
-    return cut;
+struct Marks {
+  char quote, feed, carriage, separator;
+};
+
+struct Rewrite {
+  std::string& out;
+  Marks marks;
+  std::string held;             // blanks before a cell's first letter
+
+  Rewrite(std::string& to, Marks m) : out(to), marks(m) {}
+  void release() {
+    out += held;
+    held.clear();
+  }
+  void any(char) {}
+  void letter(char c) {
+    release();
+    out += c;
+  }
+  void blank(char c) { held += c; }
+  void quote() { letter(marks.quote); }
+  void inside(char c) {
+    out += c == '\n' ? marks.feed : c == '\r' ? marks.carriage : marks.separator;
+  }
+  void open() { held.clear(); }
+  void separator(char c) { letter(c); }
+  void line_end(char, bool empty) {
+    release();
+    if (!empty) out += '\n';
+    else held.clear();
   }
 };
 

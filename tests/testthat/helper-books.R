@@ -109,3 +109,6 @@ local_sqlite <- function(env = parent.frame()) {
 
 # More lines than one thread takes; fewer where each instruction is watched (tools/sanitize.sh).
 many_lines <- function() if (nzchar(Sys.getenv("LONGLADDER_FEW_LINES"))) 30000 else 600000
+
+# How many random cases a test draws; LONGLADDER_MORE_CASES multiplies them for a longer run.
+cases <- function(n) n * max(1, as.integer(Sys.getenv("LONGLADDER_MORE_CASES", "1")))

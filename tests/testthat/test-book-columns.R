@@ -17,11 +17,11 @@ test_that("64-bit whole numbers are added up as they are, and are names to the l
     expect_identical(got$total[order(got$rep)], as.vector(tapply(x, lines$rep, sum)), info = i)
   }
   none <- readBin(writeBin(c(0L, NA_integer_), raw()), "double", 1)
-  large <- data.frame(net = 1:3)
+  large <- data.frame(net = c(1, 2, 4))
   large$id <- structure(c(unclass(as_integer64(c(2^62 + 2^12, 5))), none), class = "integer64")
   got <- ll_standings(ll_book(large), "id", c(total = "sum(net)"))
-  expect_setequal(got$id, c("4611686018427392000", "5"))
-  expect_identical(ll_part(got, "foot")$total, c(3, 6))
+  expect_identical(got$total[got$id == "5"], 2)
+  expect_identical(sort(got$id), c("(none)", "4611686018427392000", "5"))
 })
 
 test_that("columns of other types are refused with their names and types", {

@@ -32,9 +32,9 @@ test_that("several files and patterns are one book, with the file of each line o
 
 test_that("columns are matched by name, whatever their order; what differs is reported", {
   folder <- withr::local_tempdir()
-  a <- data.frame(day = as.Date("2026-01-05") + 0:2, rep = c("Ida", "Tom", "Ida"), code = c(7, 8, 9), net = c(1.25, 2, 3))
+  a <- data.frame(day = as.Date("2026-01-05") + 0:2, rep = c("Ida", "Tom", "Ida"), code = c(7, 8, 9), weight = 1:3, net = c(1.25, 2, 3))
   b <- data.frame(net = c(10, 20), rep = c("Uma", "Ida"), day = as.Date("2026-02-01") + 0:1, code = c("7", "x9"),
-                  region = "Fen")
+                  weight = c("2", "heavy"), region = "Fen")
   as_csv(a, file.path(folder, "a.csv"))
   as_csv(b, file.path(folder, "b.csv"))
   book <- ll_book(file.path(folder, c("a.csv", "b.csv")), metrics = c(revenue = "sum(net)"))
@@ -43,7 +43,7 @@ test_that("columns are matched by name, whatever their order; what differs is re
   expect_equal(book$lines, 5)
   told <- paste(ll_notes(got)$text, collapse = " ")
   expect_match(told, "the column region is not in 'a.csv': missing on 3 lines", fixed = TRUE)
-  expect_match(told, "the column code holds numbers and text in different files and is read as text", fixed = TRUE)
+  expect_match(told, "the column weight holds numbers and text in different files and is read as text", fixed = TRUE)
   expect_setequal(ll_standings(book, "code")$code, c("7", "8", "9", "x9"))
   # Renamed columns may be missing in one file, not in all.
   renamed <- ll_book(file.path(folder, c("a.csv", "b.csv")), fields = list(area = list(column = "region")),
