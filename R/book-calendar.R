@@ -54,13 +54,15 @@ check_time_zone <- function(x) {
   x
 }
 
-set_calendar <- function(book, date, as_of) {
+# `units` tells by field how long the periods are that it names by their first days.
+set_calendar <- function(book, date, as_of, units = list()) {
   dates <- book$fields$name[book$fields$role == "date" & book$fields$from == "lines"]
   if (!is.null(date) && !date %in% dates)
     ll_abort(c(paste0("There is no date field called ", quoted(date), "."),
                offer(date, dates, "Date fields")), "word")
   if (is.null(date) && length(dates)) date <- dates[1]
   book$date <- date
+  book$unit <- if (!is.null(date)) units[[date]] %||% "day"
   book$days <- if (is.null(date)) as.Date(character()) else source_days(book$source, date)
   if (!is.null(as_of)) {
     day <- as_iso_date(as.character(as_of))
@@ -75,5 +77,42 @@ set_calendar <- function(book, date, as_of) {
 # The day that as_of() and "last" count back from.
 book_day <- function(book) {
   if (!is.null(book$as_of)) return(book$as_of)
-  if (length(book$days)) max(book$days)
+  if (length(book$days)) last_day(book)
+}
+
+first_day <- function(book) min(book$days)
+
+# The last day that the lines cover: periods named by their first days reach to their ends.
+last_day <- function(book, days = book$days) period_end(max(days), book$unit)
+
+period_end <- function(day, unit) {
+  months <- c(month = 1, quarter = 3, year = 12)[unit %||% "day"]
+  if (is.na(months)) day else months_after(day, months) - 1
+}
+
+# Lines by month are asked by whole months.
+check_whole_periods <- function(book, p) {
+  unit <- book$unit
+  if (is.null(p) || identical(unit %||% "day", "day")) return(invisible(p))
+  starts <- function(day) identical(format(as.Date(day)), format(period_start(day, unit)))
+  if (starts(p$from) && starts(p$to + 1) || p$text == "all") return(invisible(p))
+  ll_abort(c(paste0("The lines are by ", unit, ", so a period must be whole ", unit, "s."),
+             x = paste0(quoted(p$text), " is ", span_text(p$from, p$to), "."),
+             i = paste0("For example ", switch(unit, month = "2026-03 or last 3 months",
+                                               quarter = "2026-Q1", "2026"), ".")), "word")
+}
+
+period_start <- function(day, unit) {
+  parts <- day_parts(as.integer(as.Date(day)))
+  first <- switch(unit, month = parts$month, quarter = 3 * ((parts$month - 1) %/% 3) + 1, 1)
+  as_day(first_of_month(parts$year, first))
+}
+
+# No finer than the lines are.
+check_every <- function(book, every) {
+  order <- c("day", "week", "month", "quarter", "year")
+  unit <- book$unit %||% "day"
+  if (match(sub("fiscal_", "", every), order) >= match(unit, order)) return(invisible())
+  ll_abort(c(paste0("The lines are by ", unit, ", so nothing is known by ", every, "."),
+             i = paste0("Give every = \"", unit, "\" or longer.")), "argument")
 }

@@ -119,12 +119,28 @@ known_metric <- function(name, book) {
              offer(name, names(book$metrics), "Metrics")), "word")
 }
 
+# The ledger's totals as a list of list(metric, period, value); period is NULL for the whole book.
 check_control <- function(control, book) {
   if (is.null(control)) return(list())
   values <- as.list(control)
-  for (name in names(values)) {
+  if (is.null(names(values)) || any(!nzchar(names(values))))
+    ll_abort(c("'control' must be named totals of metrics.",
+               i = "For example c(revenue = 12345.60), or list(revenue = c(\"2026-01\" = 12345.60))."),
+             "argument")
+  thunks <- unlist(lapply(names(values), function(name) {
     known_metric(name, book)
-    values[[name]] <- check_number(values[[name]], paste("control", name), list())
-  }
-  values
+    given <- as.list(values[[name]])
+    lapply(seq_along(given), function(i) function() {
+      one_control(book, name, names(given)[i], given[[i]])
+    })
+  }), recursive = FALSE)
+  do.call(together, thunks)
+}
+
+one_control <- function(book, name, period, value) {
+  label <- paste(c("control", name, period), collapse = " ")
+  whole <- is.null(period) || !nzchar(period)
+  list(metric = name, value = check_number(value, label, list()),
+       period = if (!whole) check_whole_periods(book, read_period(
+         period, book_dates(book, "control"), label)))
 }

@@ -151,7 +151,7 @@ book_dates <- function(book, what) {
              "data")
   if (!length(book$days))
     ll_abort(paste0("The date field ", quoted(book$date), " holds no date at all."), "data")
-  list(first = min(book$days), last = book_day(book), calendar = book$calendar)
+  list(first = first_day(book), last = book_day(book), calendar = book$calendar)
 }
 
 # One mistyped date far ahead would move every "last": then the person must say what day it is.
@@ -160,7 +160,7 @@ refuse_stray_date <- function(book, text) {
   relative <- grepl("^\\s*(last|this)", tolower(text))
   if (!relative || !is.null(book$as_of) || n < 3) return(invisible())
   gap <- as.integer(book$days[n] - book$days[n - 1])
-  if (gap > 92)
+  if (gap > 92 + c(day = 0, month = 31, quarter = 92, year = 366)[[book$unit %||% "day"]])
     ll_abort(c(paste0(quoted(text), " counts back from the last date, and that looks mistyped."),
                x = paste0("The last date is ", book$days[n], ", ", gap,
                           " days after the one before (",
@@ -178,10 +178,10 @@ narrow <- function(book, where = NULL, when = NULL, against = NULL) {
   if (!is.null(when)) {
     dates <- book_dates(book, "when")
     refuse_stray_date(book, when)
-    now <- read_period(when, dates)
+    now <- check_whole_periods(book, read_period(when, dates))
     if (!is.null(against)) {
       refuse_stray_date(book, against)
-      before <- read_against(against, now, dates)
+      before <- check_whole_periods(book, read_against(against, now, dates))
     }
   }
   inside <- function(period) and_also(kept_lines(book), and_also(only, in_period(book, period)))

@@ -40,8 +40,10 @@
 #' @param people (text) the dimension of the people who sell, for results per head; guessed.
 #' @param as_of (date or text) the day that "last quarter" and the like count back from; the last
 #'   date of the lines if not given.
-#' @param control (named numbers) the ledger's own totals of metrics over the whole book; every
-#'   proof holds them against the lines.
+#' @param control (named numbers, or a list of these by period) the ledger's own totals of metrics,
+#'   over the whole book (`c(revenue = 9180264.05)`) or by period (`list(revenue = c("2026-01" =
+#'   301224.50, "2026-02" = 287113.20))`, one more entry next month); every proof holds them against
+#'   the lines, to the last decimal.
 #' @param title (text) the book's name, on figures and workbooks.
 #' @param bands (named list) dimensions made of bands of a number: `list(size = list(of = "net",
 #'   from = c(0, 100, 1000), labels = c("small", "middle", "large")))`. `of` is a formula over
@@ -83,7 +85,8 @@
 #' * `same`: spellings to be folded: `"alike"` for names that differ only in case, blanks or
 #'   accents, or `list("Tamsin Orrell" = c("tamsin orrell", "T. Orrell"))`
 #' * `fill`: what stands for missing values: `"zero"`, `"mean"`, `"median"` or a value
-#' * `form`: `"day first"` or `"month first"`, for dates such as 03/04/2026
+#' * `form`: `"day first"` or `"month first"`, for dates such as 03/04/2026; `"decimal point"` or
+#'   `"decimal comma"`, for numbers such as 1.234 where no cell of the column tells
 #' * `currency`: where a column holds several, the one that counts, or `"any"`
 #'
 #' None of this touches the file or the data frame. What was repaired or mended is reported once,
@@ -133,7 +136,7 @@ ll_book <- function(lines, fields = NULL, metrics = NULL, registers = NULL, para
                repairs = rbind(columns$repairs, described$repairs, tables$repairs),
                grain = check_choice(grain, "grain", list(choices = c("lines", "summed"))),
                calendar = calendar)
-  book <- set_calendar(book, date, as_of)
+  book <- set_calendar(book, date, as_of, columns$units)
   book$order <- pick_field(order, book, "order", "identifier", order_words)
   book$people <- pick_field(people, book, "people", "dimension", people_words)
   class(book) <- "ll_book"
@@ -218,6 +221,7 @@ open_table <- function(read, specs, unfold, switches, where, file) {
   made <- prepare_columns(data, specs, switches, where, file, read$total_line)
   list(data = made$data, where = where, removed = made$removed,
        records = if (is.null(unfold)) read$records, roles = named_as(read$roles, specs),
+       units = named_as(unfolded$units, specs),
        repairs = rbind(read$repairs, unfolded$repairs, made$repairs))
 }
 
@@ -254,7 +258,8 @@ join_tables <- function(tables, files, specs) {
   }
   records <- part("records")
   list(data = bound$data, where = paste("the", plural(length(files), "file")),
-       removed = sum(unlist(part("removed"))), roles = do.call(c, unname(part("roles"))),
+       removed = sum(unlist(part("removed"))), units = tables[[1]]$units,
+       roles = do.call(c, unname(part("roles"))),
        records = if (!any(vapply(records, is.null, NA))) sum(unlist(records)),
        repairs = rbind(do.call(rbind, part("repairs")), bound$repairs))
 }

@@ -162,7 +162,7 @@ resolve_lines_set <- function(book, tree, context) {
   if (!is.null(tree$when)) {
     dates <- book_dates(book, "when")
     refuse_stray_date(book, tree$when)
-    tree$period <- read_period(tree$when, dates, context$label)
+    tree$period <- check_whole_periods(book, read_period(tree$when, dates, context$label))
   }
   if (!is.null(tree$where)) {
     tree$where <- resolve_condition(tree$where, known_to(book), context)

@@ -24,7 +24,8 @@ unfold_columns <- function(data, unfold, where) {
   out[[spec$values]] <- values[!blank]
   if (!length(row)) ll_abort(paste0("Every cell of the unfolded columns is blank (", where, ")."),
                              "data")
-  list(data = out, repairs = repair(
+  unit <- if (!anyNA(days)) header_unit(chosen)
+  list(data = out, units = stats::setNames(list(unit), spec$names), repairs = repair(
     "unfold", spec$values, length(row),
     paste0(plural(length(chosen), "column"), " (", and_list(chosen, 3), ") of ",
            plural(n, "row"), " unfolded into ", plural(length(row), "line"), ", ",
@@ -70,4 +71,15 @@ header_days <- function(headers) {
                             3L * as.integer(sub(".*Q", "", short[quarter])) - 2L)
   short <- sub("^([0-9]{4})$", "\\1-01-01", short)
   read_dates(short)$days
+}
+
+# How long the periods are that all these headers name.
+header_unit <- function(headers) {
+  text <- trimws(headers)
+  month <- paste0("^[A-Za-z]{3,9}[-/. ]+([0-9]{2}|[0-9]{4})$|^[0-9]{1,2}[-/.][0-9]{4}$|",
+                  "^[0-9]{4}[-/.][0-9]{1,2}$")
+  forms <- c(month = month, quarter = "^[0-9]{4}[- ]?Q[1-4]$", year = "^[0-9]{4}$")
+  unit <- Filter(function(u) all(grepl(forms[[u]], text)), names(forms))
+  # Periods of different lengths are told by their first days.
+  if (length(unit)) unit[1] else "day"
 }

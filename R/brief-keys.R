@@ -28,7 +28,8 @@ brief_spec <- function() {
       same = key_spec("spellings to fold: alike, or names with their spellings", "text",
                       each = texts("spellings of this name")),
       fill = text("what stands for missing values: zero, mean, median or a value"),
-      form = one_of("how its dates are written", c("day first", "month first")),
+      form = one_of("how its dates or its decimals are written",
+                    c("day first", "month first", "decimal point", "decimal comma")),
       currency = text("the currency that counts, or any")), choices = roles)),
     registers = key_spec("all names of a dimension that should exist, with their own fields",
                          each = file_or("a file, or more", c(
@@ -63,7 +64,8 @@ brief_spec <- function() {
       values = text("what their cells are called"))),
     repairs = key_spec("what is mended on opening: yes, no, or switches", "flag",
                        lapply(all_repairs, function(on) key_spec("yes or no", "flag"))),
-    control = key_spec("the ledger's own totals", each = key_spec("a total", "number")),
+    control = key_spec("the ledger's own totals", each = key_spec(
+      "a total, or totals by period", "number", each = key_spec("the period's total", "number"))),
     sets = key_spec("saved sets of names", each = key_spec("a set", keys = list(
       each = text("whose names"), is = text("its definition"),
       names = texts("its names"), file = text("a file of its names")))),

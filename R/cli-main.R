@@ -4,7 +4,8 @@
 #' `Rscript -e 'longladder::ll_main()' <study> ...` works anywhere R does.
 #'
 #' @param args (text) the words of the command line.
-#' @return The exit status, invisibly: 0 done, 2 something that the person can mend, 1 any other.
+#' @return The exit status, invisibly: 0 done, 2 something that the person can mend, a proof that does
+#'   not hold included, 1 any other.
 #'   The result goes to standard output, everything else to standard error.
 #' @examples
 #' ll_main(c("standings", "--help"))
@@ -90,8 +91,11 @@ run_study <- function(declaration, words) {
   }
   begin_log(read$options)
   check_output(read$options)
-  write_result(ask_study(declaration, read), read$options)
-  0L
+  result <- ask_study(declaration, read)
+  broken <- broken_proof(ll_proof(result))
+  if (length(broken)) tell(paste0("longladder: ", broken), "error")
+  write_result(result, read$options)
+  if (length(broken)) 2L else 0L
 }
 
 # The study's result on the book that the words tell of.

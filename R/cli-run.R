@@ -46,7 +46,7 @@ run_brief <- function(words) {
   made <- ll_run(brief, options$out, given$pages, options$for_each, tell_progress())
   tell(paste("all took", seconds_since(started)), "debug")
   tell_run(made, options)
-  if (any(nzchar(made$problem))) 2L else 0L
+  if (any(nzchar(c(made$problem, made$proof)))) 2L else 0L
 }
 
 # The brief is the word that ends as YAML does, or the one in this folder; other words are pages.
@@ -67,6 +67,8 @@ tell_progress <- function() {
 
 # What became of it: where the files are, the chief findings, and what went wrong.
 tell_run <- function(made, options) {
+  broken <- unproven(made)
+  if (length(broken)) tell(paste0("longladder: ", broken), "error")
   wrong <- made[nzchar(made$problem), ]
   for (i in seq_len(nrow(wrong))) tell(paste0(
     "longladder: ", if (nzchar(wrong$group[i])) paste0(wrong$group[i], ", "),
@@ -80,10 +82,22 @@ tell_run <- function(made, options) {
   whole <- setdiff(c("report.html", "workbook.xlsx", "notebook.Rmd"), wrong$file)
   kinds <- sub("[.].*", "", whole)
   writeLines(enc2utf8(c(
+    if (length(broken)) c("the proof does not hold", paste0("  - ", sub("^The proof does not hold: ", "", broken)), ""),
     if (length(found)) c("found", paste0("  ", seq_along(found), ". ", found), ""),
     paste0(pad(kinds, 8), "  ", vapply(whole, where, "")),
     paste0("pages     ", where("*.csv"), ", ", where("*.png")),
     paste0("record    ", sub("/+$", "", out), "/record.json"))), useBytes = TRUE)
+}
+
+# What does not hold, once for all the pages of which it is told.
+unproven <- function(made) {
+  hit <- nzchar(made$proof)
+  texts <- strsplit(made$proof[hit], "(?<=[.]) (?=The proof does not hold: )", perl = TRUE)
+  pages <- split(rep(made$page[hit], lengths(texts)), factor(unlist(texts), unique(unlist(texts))))
+  vapply(names(pages), function(text) {
+    of <- unique(pages[[text]])
+    paste0(text, " (", if (length(of) > 1) "pages " else "page ", and_list(of, 4), ")")
+  }, "", USE.NAMES = FALSE)
 }
 
 chief_found <- function(made) {

@@ -122,7 +122,7 @@ report_html <- function(pages, title = NULL) {
   book <- if (length(done)) facts(done[[1]]$result)$book
   c(tag("header", c(
     tag("h1", escaped(title %||% book$title %||% "Report")),
-    if (!is.null(book)) tag("p", escaped(book_words(book))))),
+    if (!is.null(book)) tag("p", escaped(book_words(book))), unproven_html(done))),
     contents_html(pages), tag("main", c(
       found_html(pages),
       unlist(lapply(unique(vapply(pages, `[[`, "", "stage")), function(stage) {
@@ -135,7 +135,25 @@ report_html <- function(pages, title = NULL) {
 # "41,204 order lines, 2 January 2024 to 16 September 2026"
 book_words <- function(book) {
   paste(c(paste(count_text(book$lines), "order lines"),
-          if (length(book$days)) span_text(min(book$days), max(book$days))), collapse = ", ")
+          if (length(book$days)) span_text(first_day(book), last_day(book))), collapse = ", ")
+}
+
+# The proofs that do not hold, at the head of the report.
+unproven_html <- function(pages) {
+  texts <- lapply(pages, function(p) broken_proof(ll_proof(p$result)))
+  if (!any(lengths(texts))) return(NULL)
+  all <- unique(unlist(texts))
+  lines <- vapply(all, function(text) {
+    on <- Filter(function(i) text %in% texts[[i]], seq_along(pages))
+    links <- vapply(utils::head(on, 4), function(i) {
+      tag("a", escaped(pages[[i]]$title), href = paste0("#", pages[[i]]$id))
+    }, "")
+    text <- sub("^The proof does not hold: ", "", text)
+    tag("li", paste0(escaped(text), " (", paste(links, collapse = ", "),
+                     if (length(on) > 4) paste(" and", length(on) - 4, "more"), ")"))
+  }, "")
+  tag("section", c(tag("h2", "The proof does not hold"), tag("ul", lines)), class = "broken",
+      id = "unproven", role = "alert")
 }
 
 contents_html <- function(pages) {

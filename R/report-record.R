@@ -10,11 +10,11 @@ write_record <- function(brief, made, staged, for_each) {
     only = brief$only %||% empty_object(),
     for_each = if (!is.null(for_each)) one(for_each),
     read = files_read(brief), lines = one(book$lines),
-    first_day = if (length(book$days)) one(format(as_day(min(book$days)))),
-    last_day = if (length(book$days)) one(format(as_day(max(book$days)))),
+    first_day = if (length(book$days)) one(format(as_day(first_day(book)))),
+    last_day = if (length(book$days)) one(format(as_day(last_day(book)))),
     versions = list(longladder = one(format(utils::packageVersion("longladder"))),
                     R = one(as.character(getRversion())), platform = one(R.version$platform)),
-    pages = made[c("group", "page", "study", "file", "finding", "problem")],
+    pages = made[c("group", "page", "study", "file", "finding", "proof", "problem")],
     files = I(c(list.files(staged, recursive = TRUE), "record.json")))
   writeLines(jsonlite::toJSON(record, pretty = 2, null = "null", na = "null", digits = NA),
              file.path(staged, "record.json"), useBytes = TRUE)

@@ -19,7 +19,8 @@
 #'   names.
 #' @param tell (function) called with each message while it runs.
 #' @return Invisibly, a data frame of `group` (the name of `for_each`, or empty), `page`, `study`,
-#'   `file` (what its files are called), `finding` and `problem` (empty where all went well).
+#'   `file` (what its files are called), `finding`, `proof` (what does not hold; empty where all
+#'   does) and `problem` (empty where all went well).
 #' @section Errors: `ll_error_target` where the folder cannot be written, `ll_error_word` for an
 #' unknown page or dimension, and those of [ll_brief()].
 #' @examplesIf requireNamespace("rmarkdown", quietly = TRUE) && rmarkdown::pandoc_available("2.0")
@@ -106,11 +107,12 @@ run_group <- function(brief, group, staged, out, pages, tell) {
   rows <- data.frame(
     group = group$name, page = names(done), study = vapply(done, `[[`, "", "study"), file = files,
     finding = vapply(done, function(p) if (page_failed(p)) "" else ll_finding(p$result), ""),
-    problem = told)
+    proof = vapply(done, function(p) if (page_failed(p)) "" else
+      paste(broken_proof(ll_proof(p$result)), collapse = " "), ""), problem = told)
   broken <- further[nzchar(further)]
   if (length(broken)) rows <- rbind(rows, data.frame(
     group = group$name, page = "", study = "", file = names(broken), finding = "",
-    problem = unname(broken)))
+    proof = "", problem = unname(broken)))
   rows
 }
 

@@ -2,7 +2,7 @@
 
 #' @export
 format.ll_book <- function(x, ..., width = getOption("width")) {
-  dates <- if (length(x$days)) paste0(", ", span_text(min(x$days), max(x$days)), " (by ", x$date,
+  dates <- if (length(x$days)) paste0(", ", span_text(first_day(x), last_day(x)), " (by ", x$date,
                                       ")")
   own <- x$fields[x$fields$from %in% c("lines", "computed"), ]
   c(paste0(if (is.null(x$title)) "A book" else x$title, ": ", plural(x$lines, "line"), dates),

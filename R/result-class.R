@@ -9,6 +9,8 @@
 # `unit`. behind: which lines a row or cell stands for, see study-detail-behind.R.
 new_result <- function(study, table, settings, columns, finding, reading, notes, proof,
                        parts = list(), book, only = NULL, further = list(), behind = list()) {
+  # What cannot be told does not hold.
+  proof$holds <- proof$holds %in% TRUE
   # The book is kept by a reference that neither holds it open nor is saved with the result.
   book$source <- kernel_weak(book$source)
   structure(table, class = c(paste0("ll_result_", study), "ll_result", "data.frame"),

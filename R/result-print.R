@@ -3,7 +3,7 @@
 #' @export
 format.ll_result <- function(x, ..., width = getOption("width"), most = 60) {
   f <- facts(x)
-  c(strwrap(f$finding, width), strwrap(f$reading, width), "",
+  c(format_broken(f$proof, width), strwrap(f$finding, width), strwrap(f$reading, width), "",
     unlist(lapply(names(f$further), function(part) {
       c(format_table(f$parts[[part]], f$further[[part]], NULL, width, most), "")
     })),
@@ -14,9 +14,10 @@ format.ll_result <- function(x, ..., width = getOption("width"), most = 60) {
 #' @export
 print.ll_result <- function(x, ..., width = getOption("width"), most = 60) {
   lines <- format(x, ..., width = width, most = most)
-  cut <- length(strwrap(ll_finding(x), width))
-  lines[seq_len(cut)] <- cli::style_bold(lines[seq_len(cut)])
-  failed <- grepl("^proof: ", lines) & !all(ll_proof(x)$holds)
+  first <- length(format_broken(ll_proof(x), width))
+  cut <- first + seq_along(strwrap(ll_finding(x), width))
+  lines[cut] <- cli::style_bold(lines[cut])
+  failed <- (grepl("^proof: ", lines) | seq_along(lines) <= first) & !all(ll_proof(x)$holds)
   lines[failed] <- cli::col_red(lines[failed])
   writeLines(lines)
   invisible(x)
@@ -29,12 +30,14 @@ format_notes <- function(notes, width) {
   })))
 }
 
+format_broken <- function(proof, width) {
+  text <- broken_proof(proof)
+  if (length(text)) c(unlist(lapply(one_line(text), strwrap, width = width, exdent = 2)), "")
+}
+
 format_proof <- function(proof) {
-  out <- proof_text(proof)
-  broken <- proof[!proof$holds, ]
-  if (!nrow(broken)) return(out)
-  c(out, sprintf("  does not hold: %s (expected %s, found %s)", broken$check,
-                 format_number(broken$expected), format_number(broken$found)))
+  broken <- proof$check[!proof$holds]
+  c(proof_text(proof), sprintf("  does not hold: %s", broken))
 }
 
 # The table with its foot below a rule. Columns that do not fit are named instead.

@@ -109,7 +109,7 @@ kind_notes <- function(s) {
       "Some ", plural_word(spoken(q$by)), " have a negative weight, by credits or returns; their ",
       "effects add up but mean little.")),
     names = note("history", if (any(s$table$step == "new")) paste0(
-      "The book begins on ", date_text(min(q$book$days)), "; a name counted as new may have ",
+      "The book begins on ", date_text(first_day(q$book)), "; a name counted as new may have ",
       "bought before that.")),
     price = rbind(
       note("guess", if (!is.null(q$guessed)) paste0(

@@ -80,7 +80,7 @@ ll_cohorts <- function(book, each, metrics = NULL, every = "year", since = NULL,
 cohorts_question <- function(book, args) {
   q <- ask_by_period(book, args, "cohorts", "each")
   refuse_pairs(q, "cohorts")
-  q <- covered_stretch(q, q$dates$first, max(book$days))
+  q <- covered_stretch(q, q$dates$first, last_day(book))
   q$since <- since_field(q)
   q$extra <- Filter(Negate(is.null), list(
     .names = distinct_names(q$each),

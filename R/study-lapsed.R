@@ -81,9 +81,9 @@ lapsed_question <- function(book, args) {
   refuse_pairs(q, "lapsed")
   q <- check_shown(q)
   dates <- book_dates(q$book, "lapsed")
-  text <- args$silent %||% "last 365 days"
+  text <- args$silent %||% if (q$book$unit == "day") "last 365 days" else "last 12 months"
   for (one in c(text, args$active)) refuse_stray_date(q$book, one)
-  q$silent <- read_period(text, dates, "silent")
+  q$silent <- check_whole_periods(q$book, read_period(text, dates, "silent"))
   if (is.null(args$active)) {
     if (q$silent$from <= dates$first)
       ll_abort(c(paste0("Nothing lies before the silent period: the lines begin on ",
@@ -91,7 +91,7 @@ lapsed_question <- function(book, args) {
                  i = "Give a later 'silent', or say when they were active."), "data")
     q$active <- period(dates$first, q$silent$from - 1, "before", "ever before")
   } else {
-    q$active <- read_period(args$active, dates, "active")
+    q$active <- check_whole_periods(q$book, read_period(args$active, dates, "active"))
   }
   if (q$active$from <= q$silent$to && q$silent$from <= q$active$to)
     ll_abort(c("'active' and 'silent' overlap: nobody is both on the same day.",

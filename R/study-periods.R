@@ -4,10 +4,10 @@
 # are divided by `days`, which is one where they stay as they are.
 ask_two_periods <- function(q) {
   for (p in q$asked[c("now", "before")])
-    if (p$to < min(q$book$days) || p$from > max(q$book$days))
+    if (p$to < first_day(q$book) || p$from > last_day(q$book))
       ll_abort(c(paste0("The book has no lines in ", span_text(p$from, p$to),
                         ", so there is nothing to compare."),
-                 i = paste0("Its lines are from ", span_text(min(q$book$days), max(q$book$days)),
+                 i = paste0("Its lines are from ", span_text(first_day(q$book), last_day(q$book)),
                             "; give 'when' and 'against'.")), "data")
   q$days <- c(now = 1, before = 1)
   q
@@ -32,8 +32,8 @@ counted_up <- function(tree) adds_up(tree) || counts_distinct(tree)
 
 # Days of a period that the book covers.
 trading_days <- function(book, p, kind) {
-  n <- count_days(as.integer(max(p$from, min(book$days))),
-                  as.integer(min(p$to, max(book$days))), kind)
+  n <- count_days(as.integer(max(p$from, first_day(book))),
+                  as.integer(min(p$to, last_day(book))), kind)
   if (!n) ll_abort(paste0("There is no working day in ", span_text(p$from, p$to), "."), "data")
   n
 }

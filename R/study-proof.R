@@ -69,12 +69,13 @@ prove_parts <- function(metrics, parts, total, exact, what) {
   }))
 }
 
-# The ledger's own figures are of the whole book.
+# The ledger's own figures are of the whole book, or of all its lines in a period.
 prove_control <- function(book) {
-  do.call(rbind, lapply(names(book$control), function(name) {
-    metric <- book$metrics[[name]]
-    found <- fold_metrics(book, character(), book$metrics[name], kept_lines(book))
-    proof_line(paste0("ledger's ", name, " = the whole book's"), book$control[[name]],
-               found$values[[name]][1], found$exact[[1]])
+  do.call(rbind, lapply(book$control, function(one) {
+    found <- fold_metrics(book, character(), book$metrics[one$metric],
+                          and_also(kept_lines(book), in_period(book, one$period)))
+    of <- if (is.null(one$period)) "the whole book's" else paste("the book's in", one$period$text)
+    control_line(paste0("ledger's ", one$metric, " = ", of), one$value,
+                 found$values[[one$metric]][1], found$exact[[1]])
   }))
 }

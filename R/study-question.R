@@ -139,6 +139,7 @@ question_notes <- function(q) {
 # dimension `period`.
 ask_by_period <- function(book, args, study, dimension) {
   dates <- book_dates(book, study)
+  check_every(book, args$every)
   args$period <- paste0(args$every, "(", name_text(book$date), ")")
   q <- refuse_compared(ask_book(book, args, c("period", dimension)), study)
   q$calendar <- dates$calendar

@@ -78,7 +78,7 @@ trend_behind <- function(s) {
 trend_question <- function(book, args) {
   q <- ask_by_period(book, args, "trend", "by")
   if (length(q$by) > 1) ll_abort("'by' takes one dimension.", "argument")
-  covered_stretch(q, q$dates$first, min(q$dates$last, max(book$days)))
+  covered_stretch(q, q$dates$first, min(q$dates$last, last_day(book)))
 }
 
 # Every period of the stretch: label, first and last day, days covered, whether it is a part.
@@ -143,7 +143,7 @@ year_ago <- function(periods, q) {
   label <- periods$label
   if (q$every == "day") {
     days <- vapply(label, function(day) as.numeric(year_before(as.Date(day))), 0, USE.NAMES = FALSE)
-    return(list(label = format(as_day(days)), inside = days >= as.integer(min(q$book$days))))
+    return(list(label = format(as_day(days)), inside = days >= as.integer(first_day(q$book))))
   }
   year <- as.integer(regmatches(label, regexpr("[0-9]{4}", label)))
   before <- label
@@ -152,7 +152,7 @@ year_ago <- function(periods, q) {
   name <- bucket_labels(days, q$every, q$calendar)
   from <- days[match(before, name)]
   slack <- if (q$every == "week") 0 else part_days
-  list(label = before, inside = !is.na(from) & from >= as.integer(min(q$book$days)) - slack)
+  list(label = before, inside = !is.na(from) & from >= as.integer(first_day(q$book)) - slack)
 }
 
 # A line for each of the first names, the rest and the nameless, all out of one fold.
@@ -202,10 +202,10 @@ add_periods <- function(fold, q) {
 
 # This year so far against the same stretch of the year before.
 year_to_date <- function(q) {
-  last <- max(q$book$days[q$book$days <= book_day(q$book)])
-  now <- read_period("this year to date", list(first = min(q$book$days), last = last))
+  last <- min(last_day(q$book, q$book$days[q$book$days <= book_day(q$book)]), book_day(q$book))
+  now <- read_period("this year to date", list(first = first_day(q$book), last = last))
   before <- read_against("year before", now, list())
-  if (before$from < min(q$book$days) - part_days) return(NULL)
+  if (before$from < first_day(q$book) - part_days) return(NULL)
   value <- function(p) {
     where <- and_also(q$asked$where_ever, in_period(q$book, p))
     unlist(fold_question(q, character(), where = where)$values[1, ])

@@ -9,13 +9,13 @@ metric_words <- function(metric) {
 period_reading <- function(book, asked) {
   if (is.null(asked$now)) {
     if (!length(book$days)) return("all lines")
-    return(paste("all dates,", span_text(min(book$days), max(book$days))))
+    return(paste("all dates,", span_text(first_day(book), last_day(book))))
   }
   p <- asked$now
   span <- span_text(p$from, p$to)
   words <- if (p$words == span) span else paste0(p$words, ", ", span)
   if (grepl("^(last|this)", p$text))
-    words <- paste0(words, ", counted back from ", date_text(book$as_of %||% max(book$days)))
+    words <- paste0(words, ", counted back from ", date_text(book$as_of %||% last_day(book)))
   words
 }
 
@@ -36,8 +36,8 @@ said <- function(x, metric) format_number(x, metric$unit)
 part_period_notes <- function(book, asked) {
   one <- function(p) {
     if (is.null(p) || !length(book$days)) return(NULL)
-    first <- min(book$days)
-    last <- max(book$days)
+    first <- first_day(book)
+    last <- last_day(book)
     from <- max(p$from, first)
     to <- min(p$to, last)
     if (to < from) return(paste0("The book has no lines in ", span_text(p$from, p$to), "."))

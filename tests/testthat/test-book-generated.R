@@ -20,7 +20,7 @@ draw_export <- function() {
 write_amount <- function(cents, style) {
   whole <- sprintf("%.0f", abs(cents) %/% 100)
   mark <- switch(style$group, mark = if (style$decimal == ".") "," else ".", style$group)
-  if (nzchar(mark)) whole <- vapply(whole, function(x) formatC(as.numeric(x), format = "d", big.mark = mark), "")
+  whole <- gsub("(?<=[0-9])(?=([0-9]{3})+$)", mark, whole, perl = TRUE)
   text <- paste0(whole, style$decimal, sprintf("%02.0f", abs(cents) %% 100))
   money <- if (startsWith(style$currency, " ")) paste0(text, style$currency) else paste0(style$currency, text)
   below <- switch(style$negative, "-" = paste0("-", money), "()" = paste0("(", money, ")"), late = paste0(text, "-"), CR = paste(text, "CR"))
