@@ -207,11 +207,15 @@ check_sets <- function(value, name) {
   stats::setNames(value, labels)
 }
 
-# Shares of a whole as 0.8, 80 or "80 %": numbers above 1 are percent. Rising, each once.
+# Shares of a whole as 0.8, 80 or "80 %": numbers above 1 are percent, unless they may be shares too
+# and stand beside one that is: 0.8 and 1.1 are 80 % and 110 %. Rising, each once.
 check_shares <- function(value, name, most = 1) {
   text <- trimws(unlist(strsplit(as.character(value), ",", fixed = TRUE)))
   number <- vapply(sub("\\s*%$", "", text), as_single_number, 0, USE.NAMES = FALSE)
-  percent <- grepl("%$", text) | !is.na(number) & number > 1
+  bare <- !grepl("%$", text)
+  shares <- any(bare & !is.na(number) & number < 1 & number > 0) &&
+    all(number[bare & !is.na(number)] <= most)
+  percent <- !bare | !shares & !is.na(number) & number > 1
   share <- ifelse(percent, number / 100, number)
   bad <- is.na(share) | share <= 0 | share > most
   if (!length(text) || any(bad))

@@ -3,6 +3,9 @@
 roles <- c("identifier", "date", "dimension", "measure")
 field_keys <- c("role", "column", "is", "also", "same", "fill", "form", "currency")
 
+# How dates and decimals may be written where they leave it open.
+field_forms <- c("day first", "month first", "decimal point", "decimal comma")
+
 # A named list of specs, each with its keys; checked by itself, not yet against the columns.
 check_fields <- function(fields) {
   if (is.null(fields)) return(list())
@@ -17,7 +20,9 @@ check_fields <- function(fields) {
 
 check_field <- function(name, spec) {
   if (inherits(spec, "formula")) spec <- list(is = spec)
-  if (!is.list(spec)) spec <- list(role = spec)
+  # A word alone is a role, or how the field is written.
+  if (!is.list(spec)) spec <- if (length(spec) == 1 && spec %in% field_forms) list(form = spec) else
+    list(role = spec)
   unknown <- setdiff(names(spec), field_keys)
   if (length(unknown))
     ll_abort(c(paste0("The field ", quoted(name), " has an unknown key ", quoted(unknown[1]), "."),
@@ -31,7 +36,7 @@ check_field <- function(name, spec) {
                       and_list(quoted(roles), last = "or"), "."),
                x = paste0("It is ", shown(spec$role), "."),
                if (is.character(spec$role)) near_only(spec$role, roles)), "word")
-  choose("form", c("day first", "month first", "decimal point", "decimal comma"))
+  choose("form", field_forms)
   if (!is.null(spec$is) && length(setdiff(names(spec), c("is", "also", "role"))))
     ll_abort(c(paste0("The computed field ", quoted(name), " takes only 'is', 'also' and 'role'."),
                x = paste0("It also has ", and_list(quoted(setdiff(names(spec),

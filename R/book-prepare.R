@@ -185,10 +185,12 @@ refuse_two_ways <- function(read, name, where) {
   ll_abort(c(paste0("The numbers of ", quoted(name), " can be read two ways (", where, ")."),
              x = paste0(shown(sample), " is ", as("."), " with a decimal point and ", as(","),
                         " with a decimal comma, and no cell of the column tells which."),
-             i = paste0("Say it: fields = list(", name, " = list(form = \"decimal point\")) or ",
-                        "\"decimal comma\" in R, fields: {", name, ": {form: decimal point}} in a ",
-                        "brief; or give ", quoted(name), " the role dimension to keep it as text.")),
-           "data")
+             i = if (grepl("^the file", where)) paste0(
+               "Say it: fields = list(", name, " = list(form = \"decimal point\")) or ",
+               "\"decimal comma\" in R, fields: {", name, ": {form: decimal point}} in a brief, --field ",
+               name, "='decimal point' on the command; or give ", quoted(name),
+               " the role dimension to keep it as text.") else
+                 "Write one of them with its decimals, such as 1,234.00, or without any mark."), "data")
 }
 
 number_repair <- function(x, name, read, odd, at, currency) {

@@ -29,8 +29,8 @@ brief_spec <- function() {
                       each = texts("spellings of this name")),
       fill = text("what stands for missing values: zero, mean, median or a value"),
       form = one_of("how its dates or its decimals are written",
-                    c("day first", "month first", "decimal point", "decimal comma")),
-      currency = text("the currency that counts, or any")), choices = roles)),
+                    field_forms),
+      currency = text("the currency that counts, or any")), choices = c(roles, field_forms))),
     registers = key_spec("all names of a dimension that should exist, with their own fields",
                          each = file_or("a file, or more", c(
                            list(file = text("the file"), key = text("its column of the names")),

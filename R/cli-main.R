@@ -120,7 +120,9 @@ study_values <- function(declaration, options) {
     type <- declaration$args[[name]]$type
     if (type %in% c("words", "metrics")) split_list(options[[name]], name) else options[[name]]
   })
+  # What is wrong is told before anything is opened; the study reads what was typed, once.
   check_args(declaration, values)
+  values
 }
 
 split_list <- function(text, name) {

@@ -40,7 +40,9 @@ left_within <- function(value, field) sum((value - mean_by(value, field)[field$c
 # What a field still explains once another is taken into account: the fall in the residual variance
 # when the field joins the other, each residual by its own degrees of freedom (the adjusted partial
 # R squared). Additive: names of one do not change the effect of names of the other.
-share_beyond <- function(value, field, other) {
+# `alike` is how many times more than independent values chance gives the field: lines of one order
+# count for less than as many orders.
+share_beyond <- function(value, field, other, alike = 1) {
   cells <- pair_cells(value, field, other)
   n <- length(value)
   rank <- field$size + other$size - pieces(cells$a, cells$b, field$size, other$size)
@@ -50,7 +52,9 @@ share_beyond <- function(value, field, other) {
   # What varies within cells no additive model explains; between cells it is fitted.
   inside <- sum(value^2) - sum(cells$n * cells$mean^2)
   both <- max(inside, 0) + additive_residual(cells, field$size, other$size)
-  1 - both / (n - rank) / (within / (n - other$size))
+  expected <- min(alike * (rank - other$size) / (n - other$size), 1)
+  if (expected >= 1) return(NA_real_)
+  (1 - both / within - expected) / (1 - expected)
 }
 
 # Each pair of names that occurs: codes a and b, lines n, mean of the (centred) values.

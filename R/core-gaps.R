@@ -18,10 +18,11 @@ usual_gaps <- function(gaps) {
 }
 
 # What the silence of a name means: "gone" when it is longer than `patience` usual gaps and than any
-# gap of its own, "late" when it has been away as long before, else "waiting".
-rhythm_of <- function(since, gap, longest, own, patience) {
+# gap of its own (two days of lines have one), "late" when it has been away as long before, else
+# "waiting".
+rhythm_of <- function(since, gap, longest, patience) {
   over <- is.na(gap) | since > patience * gap
-  before <- own & since <= longest
+  before <- !is.na(longest) & since <= longest
   out <- rep("waiting", length(since))
   out[over] <- "gone"
   out[over & before] <- "late"

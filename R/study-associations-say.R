@@ -82,7 +82,7 @@ differs_within <- function(s) {
   paste0(vapply(fields, function(x) capital(and_list(spoken(x))), ""),
          ifelse(lengths(fields) == 1, " differs", " differ"), " within ",
          vapply(as.numeric(names(fields)), plural, "", level_word(s$q)),
-         "; the first line's serves.")
+         "; what most of its lines say serves.")
 }
 
 # The share of the sum of squares that the hundredth furthest from the mean hold.

@@ -45,6 +45,7 @@ association_pairs <- function(s) {
   if (nrow(strong) < 2) return(s)
   pairs <- expand.grid(given = seq_len(nrow(strong)), field = seq_len(nrow(strong)))
   pairs <- pairs[pairs$given != pairs$field, ]
+  s$alike <- lines_alike(s, strong$field)
   found <- Map(function(a, b) pair_strength(s, strong, a, b), pairs$field, pairs$given)
   found <- do.call(rbind, found)
   s$pairs <- found[c("field", "given", "alone", "left")]
@@ -63,6 +64,23 @@ association_pairs <- function(s) {
   s
 }
 
+# How many times more than of independent values each field (rows) explains by chance of what each
+# other one (columns) leaves, by shuffling whole orders of that: lines of one order are alike.
+lines_alike <- function(s, names) {
+  out <- matrix(1, length(names), length(names), dimnames = list(names, names))
+  if (!anyDuplicated(s$block)) return(out)
+  fields <- s$fields[names]
+  size <- vapply(fields, `[[`, 0L, "size")
+  for (given in names) {
+    left <- s$value - mean_by(s$value, fields[[given]])[fields[[given]]$codes + 1L]
+    if (!spread_of(left) > 0) next
+    chance <- kernel_shuffled(left, s$block, s$stratum, lapply(fields, `[[`, "codes"), size,
+                              min(s$q$shuffles, 99), s$q$seed)
+    out[, given] <- pmax(colMeans(chance) / ((size - 1) / (length(left) - 1)), 1)
+  }
+  out
+}
+
 # A field may run through a stronger one, or through its own coarser form when that is nearly as
 # strong; never through a finer form of itself, which knows all it knows.
 pair_strength <- function(s, strong, a, b) {
@@ -72,6 +90,6 @@ pair_strength <- function(s, strong, a, b) {
   coarser <- is_part_of(field, given)
   nearly <- strong$adjusted[b] >= through_left * strong$adjusted[a]
   data.frame(field = field$name, given = given$name, alone = strong$adjusted[a],
-             left = share_beyond(s$value, field, given),
+             left = share_beyond(s$value, field, given, s$alike[field$name, given$name]),
              candidate = !finer && if (coarser) nearly else b < a)
 }

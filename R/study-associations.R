@@ -39,13 +39,14 @@ declared_associations <- declare(
 #' from 14 % strong.
 #'
 #' A field *runs through* another when, once the other is taken into account, less than half of its
-#' strength is left (the adjusted partial R squared of an additive model). It is shown for the
+#' strength is left (the adjusted partial R squared of an additive model; over lines of orders what
+#' chance gives is measured by shuffling whole orders of what the other leaves). It is shown for the
 #' weaker of the two, or where the other is the coarser form of the same thing.
 #'
 #' @param book (`ll_book`) the book.
 #' @param each (text) what is compared: lines if not given, an identifier such as the order, or a
 #'   dimension. A field that differs within more than 1 % of the names is left out; where it differs
-#'   within fewer, each name's first line decides.
+#'   within fewer, what most of a name's lines say decides (of several as common the first by name).
 #' @param metrics (text) one metric, as in [ll_standings()]; for lines a sum of one formula.
 #' @param by (text) fields: dimensions, parts of dates, measures (over lines) or metrics (over
 #'   orders and names). If not given, all that tell something and are not made from the same fields

@@ -121,7 +121,8 @@ benchmark_notes <- function(s) {
           "A tie at place ", q$best, ": the line is made of ", nrow(s$best), " names.")),
         note("few_orders", if (thin) paste0(
           plural(thin, "name"), " of the best ", if (thin == 1) "has" else "have",
-          " fewer than ", few_orders, " orders; 'at_least' asks for more.")),
+          " fewer than ", few_orders, " ", plural_word(order_word(s$q$book)),
+          "; 'at_least' asks for more.")),
         note("no_percentage", if (flat) paste0(
           "Where the line or the value is not above zero there is no percentage: ",
           plural(flat, "name"), ".")),

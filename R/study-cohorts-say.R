@@ -15,6 +15,8 @@ cohorts_table <- function(s) {
   # In the period that cannot be split nothing is called new, and nothing existing.
   unsplit <- s$unsplit & !any(s$cohorts$order == s$cohorts$before)
   blank <- function(v, kind) if (kind == "unknown") v else replace(v, unsplit, NA)
+  # Nor is there a share of new ones where it is not known of all whether they are.
+  known <- function(share) replace(share, s$unsplit & s$kinds$unknown$lines > 0, NA)
   for (m in q$metrics) {
     add(m$name, m$unit, in_unit(s$all$rows[[m$name]], m), in_unit(whole(s$all, m$name), m))
     for (kind in kinds)
@@ -22,8 +24,8 @@ cohorts_table <- function(s) {
           in_unit(blank(s$kinds[[kind]]$rows[[m$name]], kind), m),
           in_unit(whole(s$kinds[[kind]], m$name), m))
     if (m$name == q$first$name && m$adds_up)
-      add("new_share", "percent", share_of_total(cells[[paste0(m$name, "_new")]],
-                                                 as.numeric(cells[[m$name]])), digits = 1)
+      add("new_share", "percent", known(share_of_total(cells[[paste0(m$name, "_new")]],
+                                                       as.numeric(cells[[m$name]]))), digits = 1)
   }
   for (count in names(q$extra)) {
     name <- substring(count, 2)

@@ -119,7 +119,7 @@ holders_notes <- function(s) {
   rbind(note("ties", several),
         note("few_orders", if (few) paste0(
           plural(few, "value"), if (few == 1) " rests" else " rest", " on fewer than ", few_orders,
-          " orders; 'at_least' asks for more.")),
+          " ", plural_word(order_word(q$book)), "; 'at_least' asks for more.")),
         note("alone", if (lone) paste0(
           if (length(q$within)) paste(plural(lone, "group"), if (lone == 1) "has" else "have") else
             "There is", " nobody to come second.")),

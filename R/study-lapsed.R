@@ -148,7 +148,7 @@ lapsed_rows <- function(s, names, then, now) {
   stake <- fold_question(q, q$each, where = and_also(q$asked$where_now, s$year))
   value <- function(fold) metrics_of_names(q, names, fold)[[1]]
   since <- as.numeric(q$today) - last
-  rhythm <- rhythm_of(since, usual$gap[at], gaps$longest[at], usual$own[at], q$patience)
+  rhythm <- rhythm_of(since, usual$gap[at], gaps$longest[at], q$patience)
   rhythm[last > as.numeric(q$silent$to)] <- "back"
   rows <- data.frame(name = names, rhythm = rhythm, at_stake = value(stake),
                      last_order = as_day(last), days_since = since, usual_gap = usual$gap[at],

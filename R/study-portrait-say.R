@@ -110,7 +110,7 @@ portrait_notes <- function(s) {
   q <- s$q
   if (!s$counted) return(question_notes(q$own))
   tied <- s$placed[s$placed$tied > 0 & !is.na(s$placed$place), ]
-  behind <- if (is.null(q$book$order)) "line" else "order"
+  behind <- order_word(q$book)
   silent <- if (!is.null(s$months) && q$first$zero) sum(s$months[[2]] == 0, na.rm = TRUE) else 0
   rbind(note("ties", if (nrow(tied)) paste0(
           "Its place by ", spoken(tied$metric), " is shared with ", vapply(

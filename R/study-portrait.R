@@ -211,9 +211,17 @@ divide <- function(s, dimension, own) {
   list(all = all, rows = with_rest(all, shown, q$first$adds_up))
 }
 
+# Lines without a name are a row of their own, never among the rest.
 with_rest <- function(all, shown, adds_up) {
+  none <- all$name == "(none)" & seq_len(nrow(all)) > shown
+  nameless <- all[none & (all$lines > 0 | adds_up), , drop = FALSE]
+  all <- all[!none, , drop = FALSE]
   rest <- all[seq_len(nrow(all)) > shown, , drop = FALSE]
-  all <- all[seq_len(shown), , drop = FALSE]
+  all <- all[seq_len(min(shown, nrow(all))), , drop = FALSE]
+  rbind(gathered_rest(all, rest, adds_up), nameless)
+}
+
+gathered_rest <- function(all, rest, adds_up) {
   if (!adds_up || !nrow(rest)) return(all)
   if (nrow(rest) == 1 && rest$lines > 0) return(rbind(all, rest))
   total <- function(x) sum(x, na.rm = TRUE)

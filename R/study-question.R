@@ -64,6 +64,9 @@ extreme_day <- function(book, fn) {
   node("aggregate", fn = fn, arg = node("name", name = book$date), where = NULL, type = "date")
 }
 
+# What order_count() counts.
+order_word <- function(book) if (is.null(book$order)) "line" else "order"
+
 distinct_names <- function(field) {
   node("aggregate", fn = "distinct", arg = node("name", name = field), where = NULL)
 }
@@ -131,7 +134,7 @@ names_used <- function(q) unique(unlist(lapply(question_trees(q), names_in)))
 question_notes <- function(q) {
   rbind(part_period_notes(q$book, q$asked),
         missing_measure_notes(q$book, q$metrics, q$asked$where_now), ratio_notes(q$metrics),
-        register_notes(q$book, names_used(q)), no_lines_notes(q$book, q$asked),
+        register_notes(q$book, names_used(q)), no_lines_notes(q$book, q$asked), undated_note(q),
         opening_notes(q$book))
 }
 
@@ -338,12 +341,28 @@ nameless_note <- function(q, none) {
 }
 
 few_note <- function(q, n, kind = "few_orders", ending = "left out.") {
-  note(kind, if (n) paste0(plural(n, "name"), " with fewer than ", plural(q$at_least, "order"), " ",
-                           ending))
+  note(kind, if (n) paste0(plural(n, "name"), " with fewer than ", plural(q$at_least, order_word(q$book)),
+                           " ", ending))
 }
 
 few_reading <- function(q) {
-  if (!is.null(q$at_least)) paste("of names with at least", plural(q$at_least, "order"))
+  if (!is.null(q$at_least)) paste("of names with at least", plural(q$at_least, order_word(q$book)))
+}
+
+# Lines without a date are in no period.
+undated_note <- function(q) {
+  book <- q$book
+  if (is.null(q$asked$now) && is.null(q$period) || is.null(book$date)) return(NULL)
+  if (!isTRUE(book$fields$missing[match(book$date, book$fields$name)] > 0)) return(NULL)
+  gap <- node("missing", arg = node("name", name = book$date))
+  found <- fold_metrics(book, character(), q$metrics[1], and_also(q$asked$where_ever, gap))
+  n <- found$lines
+  amount <- found$values[[1]]
+  note("undated", if (isTRUE(n > 0)) paste0(
+    plural(n, "line"), if (n == 1) " has" else " have", " no ", spoken(book$date),
+    if (q$first$adds_up && !is.na(amount)) paste0(", with ", said(amount, q$first), " of ",
+                                                  spoken(q$first$name)),
+    "; ", if (n == 1) "it is" else "they are", " in no period."))
 }
 
 valueless_note <- function(n) {

@@ -105,7 +105,7 @@ note_leaders <- function(s) {
 # with the same names share a line.
 note_few_orders <- function(s) {
   if (!is.null(s$q$at_least) || is.null(s$f$orders)) return(new_notes())
-  what <- plural_word(if (is.null(s$q$book$order)) "line" else "order")
+  what <- plural_word(order_word(s$q$book))
   found <- lapply(s$q$metrics, function(m) {
     place <- s$f$places[[m$name]]
     rows <- if (averages(m$tree)) which(!is.na(place) & place <= 3 & s$f$orders < few_orders)
@@ -185,7 +185,7 @@ note_unplaced <- function(s) {
                              and_list(row_names_of(s, rows), 5), ".")
   }
   rbind(note("few_orders", one(few, paste0("with fewer than ", s$q$at_least, " ",
-                                           if (is.null(s$q$book$order)) "lines" else "orders"))),
+                                           plural_word(order_word(s$q$book))))),
         note("missing", one(missing, paste("without a value of", spoken(s$q$first$name)))))
 }
 

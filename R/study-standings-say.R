@@ -96,7 +96,7 @@ tie_words <- function(q) {
 
 at_least_words <- function(q) {
   if (is.null(q$at_least)) return(NULL)
-  paste0("at least ", plural(q$at_least, if (is.null(q$book$order)) "line" else "order"))
+  paste0("at least ", plural(q$at_least, order_word(q$book)))
 }
 
 standings_settings <- function(s) {

@@ -74,12 +74,18 @@ near_next <- function(s) {
   !is.na(s$to_next) & s$to_next <= near_bound * abs(s$value + s$to_next)
 }
 
-# How many stand in a better tier than then, and in a worse one.
+# How many stand in a better tier than then, and in a worse one; who has lines in one period only
+# neither rose nor fell.
 rise_words <- function(s) {
-  rank <- function(tier) match(tier, c("no lines", rev(s$held$tier)))
-  up <- sum(s$moves$names[rank(s$moves$tier) > rank(s$moves$tier_before)])
-  down <- sum(s$moves$names[rank(s$moves$tier) < rank(s$moves$tier_before)])
-  paste0("; ", count_text(up), " rose and ", count_text(down), " fell")
+  rank <- function(tier) match(tier, rev(s$held$tier))
+  n <- function(meets) sum(s$moves$names[which(meets)])
+  up <- n(rank(s$moves$tier) > rank(s$moves$tier_before))
+  down <- n(rank(s$moves$tier) < rank(s$moves$tier_before))
+  came <- n(s$moves$tier_before == "no lines")
+  left <- n(s$moves$tier == "no lines")
+  paste0("; ", count_text(up), " rose and ", count_text(down), " fell",
+         if (came) paste0(", ", count_text(came), " had no lines then"),
+         if (left) paste0(", ", count_text(left), if (left == 1) " has" else " have", " none now"))
 }
 
 tiers_reading <- function(s) {

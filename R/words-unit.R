@@ -8,6 +8,7 @@ unit_of <- function(tree, money) {
          versus = if (tree$fn == "growth") "percent" else unit_of(tree$arg, money),
          op = {
            if (metric_type(tree) == "date") return("date")
+           if (is_share(tree)) return("percent")
            units <- vapply(tree$args, unit_of, "", money = money)
            if (tree$op == "/") ratio_unit(units) else combined_unit(units)
          }, "number")
@@ -42,4 +43,18 @@ ratio_unit <- function(units) {
 combined_unit <- function(units) {
   known <- setdiff(units, c("number", "date"))
   if ("money" %in% units) "money" else if (length(known)) known[1] else "number"
+}
+
+# Whether a quotient is of a part by its whole: some of the lines, orders or amounts of which the
+# divisor has all.
+is_share <- function(tree) {
+  sides <- tree$args
+  if (tree$op != "/" || !all(vapply(sides, function(t) t$kind == "aggregate", NA))) return(FALSE)
+  part <- sides[[1]]
+  whole <- sides[[2]]
+  if (part$fn != whole$fn || !part$fn %in% c("sum", "count", "distinct") || !is.null(whole$where))
+    return(FALSE)
+  alike <- identical(part$arg, whole$arg)
+  alike && !is.null(part$where) || part$fn == "count" && is.null(whole$arg) && !is.null(part$arg) &&
+    part$arg$kind != "per"
 }

@@ -77,7 +77,7 @@ test_that("plans from the register, from tables with periods, and who has none",
   said <- paste(ll_notes(by)$text, collapse = " ")
   expect_match(said, "1 row of the plan lies outside the period")
   expect_match(said, "count by their days")
-  file <- write_text("rep,amount", "Ida,\"1,000\"", "Tom,50")
+  file <- write_text("rep,amount", "Ida,\"1,000.00\"", "Tom,50")
   expect_equal(ll_benchmark(small, "rep", plan = file)$benchmark, c(50, 1000, NA)[match(ll_benchmark(small, "rep", plan = file)$rep, c("Tom", "Ida", "Uma"))])
   for (x in list(got, by)) expect_true(all(ll_proof(x)$holds))
 })

@@ -60,7 +60,7 @@ test_that("moves between tiers, names that came and left", {
   moves <- ll_part(got, "moves")
   expect_equal(sum(moves$names), 4)
   expect_equal(moves$names[moves$tier_before == "low" & moves$tier == "no lines"], 1)
-  expect_match(ll_finding(got), "2 rose and 2 fell")
+  expect_match(ll_finding(got), "1 rose and 1 fell, 1 had no lines then, 1 has none now")
 })
 
 test_that("the demo ties out and agrees with its bands; odd books; refusals name the pair", {
