@@ -90,8 +90,9 @@ check_whole <- function(value, name, spec) {
   low <- if (is.null(spec$from)) 1 else spec$from
   high <- if (is.null(spec$to)) 2^31 - 1 else spec$to
   if (is.na(number) || number != round(number) || number < low || number > high)
-    ll_abort(c(paste0(quoted(name), " must be a whole number from ", low,
-                      if (is.null(spec$to)) " up." else paste0(" to ", high, ".")),
+    ll_abort(c(paste0(quoted(name), " must be a whole number from ",
+                      plain_number(low),
+                      if (is.null(spec$to)) " up." else paste0(" to ", plain_number(high), ".")),
                x = paste0("It is ", shown(value), ".")), "argument")
   number
 }
@@ -102,8 +103,8 @@ check_number <- function(value, name, spec) {
   high <- if (is.null(spec$to)) Inf else spec$to
   if (is.na(number) || number < low || number > high)
     ll_abort(c(paste0(quoted(name), " must be a number",
-                      if (is.finite(low)) paste(" from", low),
-                      if (is.finite(high)) paste(" to", high),
+                      if (is.finite(low)) paste(" from", plain_number(low)),
+                      if (is.finite(high)) paste(" to", plain_number(high)),
                       "."), x = paste0("It is ", shown(value), ".")), "argument")
   number
 }

@@ -48,5 +48,8 @@ format_short <- function(x, unit = "number") {
   out
 }
 
+# As it is typed: 200000, never 2e+05.
+plain_number <- function(x) if (is.numeric(x)) format(x, scientific = FALSE, digits = 15) else x
+
 # Nothing where a number is missing.
 or_zero <- function(x) ifelse(is.na(x), 0, x)

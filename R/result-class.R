@@ -9,6 +9,8 @@
 # `unit`. behind: which lines a row or cell stands for, see study-detail-behind.R.
 new_result <- function(study, table, settings, columns, finding, reading, notes, proof,
                        parts = list(), book, only = NULL, further = list(), behind = list()) {
+  table <- to_decimals(table)
+  parts <- lapply(parts, to_decimals)
   # What cannot be told does not hold.
   proof$holds <- proof$holds %in% TRUE
   # The book is kept by a reference that neither holds it open nor is saved with the result.
@@ -18,6 +20,20 @@ new_result <- function(study, table, settings, columns, finding, reading, notes,
                       reading = reading, notes = notes, proof = proof, parts = parts,
                       title = book$title, book = book, only = only, further = further,
                       behind = behind))
+}
+
+# Differences and sums of decimals that were made after the fold have lost their last bits: what is
+# within a few of them of a decimal of six places is that decimal.
+to_decimals <- function(table) {
+  if (!is.data.frame(table)) return(table)
+  for (i in which(vapply(table, function(x) is.double(x) && !is.object(x), NA))) {
+    x <- table[[i]]
+    near <- round(x * 1e6) / 1e6
+    hit <- which(near != x & abs(x) < 1e9 & abs(near - x) <= 2e-15 * pmax(abs(x), 1))
+    x[hit] <- near[hit]
+    table[[i]] <- x
+  }
+  table
 }
 
 new_columns <- function(name = character(), unit = character(), shown = TRUE, digits = NA) {

@@ -5,11 +5,11 @@ as_json <- function(x) {
   one <- jsonlite::unbox
   parts <- lapply(f$parts, function(part) part)
   out <- list(study = one(f$study), finding = one(f$finding), reading = one(f$reading),
-              settings = lapply(f$settings, json_setting),
+              settings = json_settings(f),
               columns = f$columns[c("name", "unit")], rows = plain_frame(x), notes = f$notes,
               proof = f$proof, parts = if (length(parts)) parts else empty_object())
   text <- jsonlite::toJSON(rapply(out, full_number, "numeric", how = "replace"),
-                           dataframe = "rows", na = "null", null = "null")
+                           dataframe = "rows", na = "null", null = "null", rownames = FALSE)
   gsub(paste0("\"", number_mark, "([-+0-9.e]+)\""), "\\1", text)
 }
 
@@ -27,6 +27,17 @@ full_number <- function(x) {
 }
 
 empty_object <- function() structure(list(), names = character())
+
+# What may be several is an array, of one too, so that programs need not look how many there are.
+several_types <- c("words", "metrics", "shares", "percents", "bounds", "steps", "sets", "values")
+several_settings <- c("metrics", "bounds", "labels", "parts", "telling", "pays", "adds_up")
+
+json_settings <- function(f) {
+  args <- declarations()[[f$study]]$args
+  several <- c(names(args)[vapply(args, `[[`, "", "type") %in% several_types], several_settings)
+  Map(function(value, name) if (name %in% several && is.atomic(value)) value else
+    json_setting(value), f$settings, names(f$settings))
+}
 
 json_setting <- function(value) {
   if (is.list(value)) return(lapply(value, json_setting))

@@ -165,7 +165,7 @@ held_fields <- function(s) {
   s$tied <- tied
   s$runner_up[tied > 1] <- NA
   s$next_value[tied > 1] <- NA
-  s$lead <- ifelse(tied > 1, 0, abs(s$value - s$next_value))
+  s$lead <- ifelse(tied > 1, 0, abs(exact_change(s$value, s$next_value)))
   at <- order(if (q$which == "highest") -s$value else s$value, s$group, seq_len(n))
   pick <- c("value", "group", "runner_up", "next_value", "lead", "tied", "orders", "line")
   s[pick] <- lapply(s[pick], function(x) if (!is.null(x)) x[at])

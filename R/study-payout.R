@@ -141,13 +141,13 @@ pay_names <- function(s, steps) {
   number[s$value < 0] <- 0
   if (q$pay == "offer")
     return(list(number = number, offer = c("no", steps$pays)[number + 1],
-                to_next = next_bound(s, number, steps) - s$value))
+                to_next = exact_change(next_bound(s, number, steps), s$value)))
   bare <- paid_by_steps(s$value, number, steps, q$pay)
   payout <- to_the_coin(within_limits(bare, q, s$value))
   bound <- next_bound(s, number, steps)
   then <- to_the_coin(within_limits(
     paid_by_steps(bound, pmin(number + 1, nrow(steps)), steps, q$pay), q, bound))
-  list(number = number, bare = bare, payout = payout, to_next = bound - s$value,
+  list(number = number, bare = bare, payout = payout, to_next = exact_change(bound, s$value),
        next_adds = then - payout)
 }
 

@@ -55,6 +55,7 @@ score_parts <- function(s) {
 }
 
 score_settings <- function(q) {
+  for (name in names(q$metrics)[q$turned]) q$metrics[[name]]$better <- "low"
   question_settings(q, each = q$each, weights = unname(q$weights), scaling = q$scaling,
                     goals = unname(q$goals), cap = if (q$scaling == "goal") q$cap,
                     combine = q$combine, clip = q$clip, missing = q$missing, draws = q$draws,

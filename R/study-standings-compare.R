@@ -166,7 +166,8 @@ add_metric <- function(s, metric, add) {
   if (is.null(s$before) || metric$against) return(invisible())
   was <- s$before$values[[name]]
   add(as("before"), metric$unit, was, shown = first)
-  add(as("change"), if (metric$unit == "date") "number" else metric$unit, value - was,
+  add(as("change"), if (metric$unit == "date") "number" else metric$unit,
+      exact_change(value, was),
       shown = FALSE)
   if (metric$unit != "date")
     add(as("growth"), "percent", growth_of(value, was), shown = first)
@@ -209,7 +210,7 @@ foot_table <- function(s, names) {
     was <- s$total_before$values[[name]][1]
     now <- s$total$values[[name]][1]
     rows[[last]][[paste0(name, "_before")]] <- in_unit(was, metric)
-    rows[[last]][[paste0(name, "_change")]] <- now - was
+    rows[[last]][[paste0(name, "_change")]] <- exact_change(now, was)
     if (metric$unit != "date") rows[[last]][[paste0(name, "_growth")]] <- growth_of(now, was)
   }
   out <- do.call(rbind, rows)

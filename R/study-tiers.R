@@ -113,8 +113,8 @@ tier_of_names <- function(s) {
     s$floor <- s$bounds
   }
   s$tier <- q$table$labels[number + 1]
-  s$to_next <- c(s$bounds, NA)[number + 1] - s$value
-  s$to_fall <- s$value - c(NA, s$bounds)[number + 1]
+  s$to_next <- exact_change(c(s$bounds, NA)[number + 1], s$value)
+  s$to_fall <- exact_change(s$value, c(NA, s$bounds)[number + 1])
   s
 }
 
@@ -133,7 +133,7 @@ groups_of_names <- function(s) {
     if (length(mine)) mine[length(mine)] else NA_real_
   }, 0)
   s$floor <- rev(lowest)
-  s$to_next <- abs(c(NA, lowest)[number] - s$value)
+  s$to_next <- abs(exact_change(c(NA, lowest)[number], s$value))
   s$to_fall <- rep(NA_real_, n)
   s
 }

@@ -18,12 +18,12 @@ versus_table <- function(s) {
   label <- make.unique(c(q$by, "difference", "ratio", "leader", one_line(q$names)), " ")[-(1:4)]
   columns <- stats::setNames(lapply(seq_along(q$names), function(j) in_unit(cells[, j], m)), label)
   table <- data.frame(stats::setNames(list(s$rows), q$by), columns,
-                      difference = cells[, 1] - cells[, 2],
+                      difference = exact_change(cells[, 1], cells[, 2]),
                       ratio = ratio_of(cells[, 1], cells[, 2]),
                       leader = as.character(versus_leaders(s)), check.names = FALSE)
   foot <- data.frame(stats::setNames(list("total"), q$by),
                      stats::setNames(lapply(whole, in_unit, m), label),
-                     difference = whole[1] - whole[2], ratio = ratio_of(whole[1], whole[2]),
+                     difference = exact_change(whole[1], whole[2]), ratio = ratio_of(whole[1], whole[2]),
                      leader = "", check.names = FALSE)
   unit <- if (m$unit == "date") "number" else m$unit
   list(table = table, foot = foot, label = label,
