@@ -10,7 +10,7 @@ ll_abort <- function(message, class, ..., call = NULL) {
 format_message <- function(message) {
   marks <- names(message)
   if (is.null(marks)) marks <- rep("", length(message))
-  paste0(ifelse(marks == "", "", paste0(marks, " ")), message, collapse = "\n")
+  unguarded(paste0(ifelse(marks == "", "", paste0(marks, " ")), message, collapse = "\n"))
 }
 
 `%||%` <- function(a, b) if (is.null(a)) b else a

@@ -28,6 +28,7 @@ log_uses_logger <- function() log_state$file || log_state$level == "debug"
 
 # Text is told as it is: nothing in it is filled in or run.
 tell <- function(text, level = "info") {
+  text <- unguarded(text)
   if (log_uses_logger()) {
     severity <- switch(level, error = logger::ERROR, debug = logger::DEBUG, logger::INFO)
     for (one in text)

@@ -27,7 +27,7 @@ plural_word <- function(word) {
 }
 
 # A field or metric name as people read it.
-spoken <- function(x) gsub("[_.]+", " ", x)
+spoken <- function(x) gsub("[_.]+", " ", unguarded(x))
 
 # Days since 1970 as dates.
 as_day <- function(x) as.Date(x, origin = "1970-01-01")

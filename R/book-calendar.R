@@ -57,12 +57,13 @@ check_time_zone <- function(x) {
 # `units` tells by field how long the periods are that it names by their first days.
 set_calendar <- function(book, date, as_of, units = list()) {
   dates <- book$fields$name[book$fields$role == "date" & book$fields$from == "lines"]
+  date <- guarded(date)
   if (!is.null(date) && !date %in% dates)
     ll_abort(c(paste0("There is no date field called ", quoted(date), "."),
                offer(date, dates, "Date fields")), "word")
   if (is.null(date) && length(dates)) date <- dates[1]
   book$date <- date
-  book$unit <- if (!is.null(date)) units[[date]] %||% "day"
+  book$unit <- if (!is.null(date)) units[[unguarded(date)]] %||% "day"
   book$days <- if (is.null(date)) as.Date(character()) else source_days(book$source, date)
   if (!is.null(as_of)) {
     day <- as_iso_date(as.character(as_of))

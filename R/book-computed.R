@@ -4,6 +4,8 @@
 # there, in whatever order they are given.
 add_computed <- function(book, specs, bands) {
   book$computed <- list()
+  names(specs) <- guarded(names(specs))
+  names(bands) <- guarded(names(bands))
   typed <- lapply(computed_specs(specs), `[[`, "is")
   made <- c(names(typed), names(bands))
   check_made_names(made, book)
@@ -20,7 +22,6 @@ add_computed <- function(book, specs, bands) {
 }
 
 check_made_names <- function(made, book) {
-  check_reserved(made, "field")
   clash <- c(intersect(made, c(book$fields$name, names(book$parameters))), made[duplicated(made)])
   if (length(clash))
     ll_abort(c(paste0("There is already a field or parameter called ", quoted(clash[1]), "."),
@@ -36,7 +37,7 @@ add_one <- function(book, name, trees, tables, specs, trail) {
   if (name %in% trail)
     refuse(context, paste0("fields refer to each other in a circle: ",
                            paste(c(trail, name), collapse = ", ")), word = name)
-  uses <- names_in(trees[[name]] %||% tables[[name]]$tree)
+  uses <- guarded(names_in(trees[[name]] %||% tables[[name]]$tree))
   for (other in intersect(uses, c(names(trees), names(tables))))
     book <- add_one(book, other, trees, tables, specs, c(trail, name))
   if (name %in% names(trees)) add_row_field(book, name, trees[[name]], specs[[name]], context) else
@@ -219,7 +220,7 @@ finish_metric_bands <- function(book) {
 finish_metric_band <- function(book, name, waiting) {
   table <- book$waiting[[name]]
   context <- list(label = paste0("band ", quoted(name)), text = table$of_text)
-  check_dimension(book, table$each, paste("each of", name))
+  table$each <- check_dimension(book, table$each, paste("each of", name))
   metric <- resolve_metric(table$tree, known_to(book), context)
   if (needs_against(metric)) refuse(context, "change() and growth() make no bands")
   if (length(intersect(c(names_in(metric), table$each), waiting))) return(NULL)

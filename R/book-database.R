@@ -93,9 +93,10 @@ describe_database <- function(opened, specs, tables, calendar) {
                                                                             "blank", "nan")]
     role <- specs[[name]]$role
     check_database_role(fact, name, role, opened$where)
-    cbind(data.frame(name = name, column = name, from = "lines"),
+    cbind(data.frame(name = guarded(name), column = name, from = "lines"),
           describe_facts(fact, name, role, name %in% names(tables)))
   })
+  names(tables) <- guarded(names(tables))
   source$registers <- tables
   list(source = source, rows = rows)
 }

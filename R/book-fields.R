@@ -66,7 +66,6 @@ rename_columns <- function(data, specs, where) {
     names(data)[match(columns, names(data))] <- names(specs)
   }
   check_duplicate_names(names(data), capital(where), "data")
-  check_reserved(names(data), "field")
   data
 }
 
@@ -74,37 +73,13 @@ rename_columns <- function(data, specs, where) {
 other_names <- function(specs, fields) {
   also <- unlist(lapply(names(specs), function(name) {
     words <- unlist(specs[[name]]$also)
-    if (length(words)) stats::setNames(rep(name, length(words)), as.character(words))
+    if (length(words)) stats::setNames(rep(guarded(name), length(words)), as.character(words))
   }))
-  clash <- intersect(names(also), fields$name)
+  clash <- intersect(names(also), unguarded(fields$name))
   if (length(clash))
     ll_abort(paste0("The other name ", quoted(clash[1]), " is a field itself."), "word")
   twice <- names(also)[duplicated(names(also))]
   if (length(twice))
     ll_abort(paste0("The other name ", quoted(twice[1]), " is given to two fields."), "word")
   also
-}
-
-reserved_names <- c("place", "place_overall", "place_before", "moved", "inside", "class",
-                    "quadrant", "near_line", "tier", "to_next", "score", "payout", "step",
-                    "benchmark", "of_benchmark", "to_benchmark", "place_5", "place_95", "in_top",
-                    "unbeaten", "in_sets", "rhythm", "new_share", "names_new",
-                    "orders_new", "at_stake",
-                    "last_order", "days_since", "usual_gap", "longest_gap", "gap_of", "order_days",
-                    "resampled_from", "resampled_to", "ahead_of_next", "presence", "net_share",
-                    "gross_share", "name_count", "mix_before", "mix_now",
-                    "excess", "chance")
-reserved_endings <- c("place", "share", "running_total", "running_share", "before", "change",
-                      "growth", "silent", "new", "existing", "unknown", "effect", "rate_effect",
-                      "mix_effect")
-
-check_reserved <- function(names, what) {
-  bad <- intersect(names, reserved_names)
-  if (length(bad))
-    ll_abort(c(paste0("A ", what, " may not be called ", and_list(quoted(bad), last = "or"),
-                      ": results have columns of that name."),
-               i = if (what == "field")
-                 paste0("Give it another name on opening: fields = list(own_", bad[1],
-                        " = list(column = \"", bad[1], "\")).")
-               else paste0("For example own_", bad[1], ".")), "word")
 }

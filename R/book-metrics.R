@@ -5,6 +5,7 @@ add_metrics <- function(book, metrics) {
   if (inherits(metrics, "formula") || is.null(names(metrics)) || any(!nzchar(names(metrics))))
     ll_abort(c("Metrics must be named: c(revenue = \"sum(net)\").",
                x = paste0("They are ", shown(metrics), ".")), "argument")
+  names(metrics) <- guarded(names(metrics))
   check_metric_names(names(metrics), book)
   thunks <- lapply(names(metrics), function(name) function() read_spec(name, metrics[[name]]))
   specs <- stats::setNames(do.call(together, thunks), names(metrics))
@@ -15,7 +16,6 @@ add_metrics <- function(book, metrics) {
 }
 
 check_metric_names <- function(names, book) {
-  check_reserved(names, "metric")
   clash <- intersect(names, c(book$fields$name, names(book$parameters)))
   if (length(clash))
     ll_abort(c(paste0("A metric may not bear the name of a field or parameter: ",
@@ -24,14 +24,6 @@ check_metric_names <- function(names, book) {
   twice <- c(names[duplicated(names)], intersect(names, names(book$metrics)))
   if (length(twice))
     ll_abort(paste0("A metric is given twice: ", and_list(quoted(unique(twice))), "."), "word")
-  all <- c(names, names(book$metrics))
-  derived <- as.vector(outer(all, reserved_endings, paste, sep = "_"))
-  hit <- intersect(derived, c(all, book$fields$name))
-  if (length(hit))
-    ll_abort(c(paste0("The name ", quoted(hit[1]), " is taken by a column of the results of ",
-                      quoted(sub(paste0("_(", paste(reserved_endings, collapse = "|"), ")$"), "",
-                                 hit[1])), "."),
-               i = paste0("Choose another, such as own_", hit[1], ".")), "word")
 }
 
 metric_shows <- c("money", "percent", "count", "number")
@@ -92,10 +84,10 @@ pick_metrics <- function(book, asked) {
                             "--define 'revenue=sum(net)' on the command.")), "argument")
     return(list(book = book, metrics = book$metrics[1]))
   }
-  labels <- names(asked) %||% rep("", length(asked))
+  labels <- guarded(names(asked)) %||% rep("", length(asked))
   fresh <- nzchar(labels)
   if (any(fresh)) book <- add_metrics(book, asked[fresh])
-  wanted <- ifelse(fresh, labels, vapply(asked, one_metric_word, ""))
+  wanted <- ifelse(fresh, labels, guarded(vapply(asked, one_metric_word, "")))
   if (anyDuplicated(wanted))
     ll_abort(paste0("The metric ", quoted(wanted[duplicated(wanted)][1]), " is asked for twice."),
              "argument")
@@ -107,6 +99,7 @@ pick_metrics <- function(book, asked) {
 one_metric_word <- function(x) if (is.character(x)) x else formula_text(x)
 
 known_metric <- function(name, book) {
+  name <- guarded(name)
   if (name %in% names(book$metrics)) return(name)
   if (grepl("(", name, fixed = TRUE))
     ll_abort(c(paste0(quoted(name), " is a formula; give it a name."),
@@ -123,6 +116,7 @@ known_metric <- function(name, book) {
 check_control <- function(control, book) {
   if (is.null(control)) return(list())
   values <- as.list(control)
+  names(values) <- guarded(names(values))
   if (is.null(names(values)) || any(!nzchar(names(values))))
     ll_abort(c("'control' must be named totals of metrics.",
                i = "For example c(revenue = 12345.60), or list(revenue = c(\"2026-01\" = 12345.60))."),

@@ -81,7 +81,7 @@ check_condition_names <- function(book, tree) {
 
 known_field <- function(book, field, what) {
   if (field %in% book$fields$name) return(invisible(field))
-  hint <- if (field %in% names(book$metrics))
+  hint <- if (guarded(field) %in% names(book$metrics))
     c(i = paste0(quoted(field), " is a metric: it can be placed by, not sliced by."))
   ll_abort(c(paste0("There is no field called ", quoted(field), " (in ", quoted(what), ")."), hint,
              offer(field, c(book$fields$name, names(book$also)), "Fields")), "word")
@@ -132,7 +132,7 @@ add_date_part <- function(book, text, what) {
   if (tree$kind != "bucket")
     refuse(context, "a dimension or a part of a date belongs here",
            c(i = "For example month(order_date); other formulas are computed fields."))
-  name <- gsub("[^[:alnum:]]+", "_", paste0(tree_text(tree$arg), "_", tree$part))
+  name <- guarded(gsub("[^[:alnum:]]+", "_", paste0(tree_text(tree$arg), "_", tree$part)))
   if (!name %in% names(book$computed))
     book <- put_field(book, name, node("computed", name = name, tree = tree, type = "text"),
                       "dimension", "text", text)

@@ -122,8 +122,10 @@ ll_book <- function(lines, fields = NULL, metrics = NULL, registers = NULL, para
     open_columns(place, specs, unfold, switches, names(registers))
   tables <- open_registers(registers, names(if (far) columns$columns else columns$data), switches,
                            columns$con)
+  called <- names(tables$tables)
   described <- if (far) describe_database(columns, specs, tables$tables, calendar) else
     describe_fields(columns, specs, tables, calendar, switches)
+  names(tables$tables) <- guarded(called)
   described$fields <- all_fields(described$rows, tables$tables)
   source <- if (far) described$source else
     new_frame_source(described$data, described$fields, tables$tables, described$coded, calendar)
@@ -185,8 +187,8 @@ read_lines_file <- function(file, switches, spec, specs, keys, names) {
   of <- stats::setNames(known, columns)
   column_of <- function(n) if (n %in% base::names(columns)) columns[[n]] else n
   keys <- vapply(keys, column_of, "", USE.NAMES = FALSE)
-  said <- Filter(function(n) isTRUE(of[[n]]$role %in% c("identifier", "dimension")), columns)
-  read_file(file, switches = switches, spec = spec, names = c(said, keys, names),
+  things <- Filter(function(n) isTRUE(of[[n]]$role %in% c("identifier", "dimension")), columns)
+  read_file(file, switches = switches, spec = spec, names = c(things, keys, names),
             role_of = role_finder(of, keys))
 }
 
@@ -318,11 +320,12 @@ describe_fields <- function(columns, specs, tables, calendar, switches) {
     check_usable(x, name, role, columns$where)
     refuse_infinite(x, name, columns$where)
     if (column_type(x) == "text") coded[[name]] <- with_lines(code_column(x))
-    rows[[name]] <- cbind(data.frame(name = name, column = name, from = "lines"),
+    rows[[name]] <- cbind(data.frame(name = guarded(name), column = name, from = "lines"),
                           describe_column(x, name, role, name %in% names(tables$tables),
                                           coded[[name]], columns$roles[[name]]))
     mended$repairs <- rbind(mended$repairs, too_long_ids(x, rows[[name]]))
   }
+  names(coded) <- guarded(names(coded))
   list(data = data, rows = rows, coded = coded, repairs = mended$repairs)
 }
 
@@ -393,6 +396,7 @@ check_parameters <- function(parameters, fields) {
 pick_field <- function(given, book, what, role, words) {
   known <- book$fields[book$fields$from == "lines" & book$fields$role == role, ]
   if (!is.null(given)) {
+    given <- guarded(given)
     if (!given %in% book$fields$name)
       ll_abort(c(paste0(quoted(what), " names an unknown field ", quoted(given), "."),
                  offer(given, known$name, "Fields")), "word")

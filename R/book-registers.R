@@ -101,14 +101,14 @@ keyed_register <- function(table, key, where, repairs) {
 # name where no other field bears it.
 register_fields <- function(dimension, register, taken) {
   lapply(names(register$table), function(field) {
-    free <- !field %in% c(taken, reserved_names)
+    free <- !guarded(field) %in% taken
     x <- register$table[[field]]
     row <- describe_column(x, field)
     # Numbers in a register belong to the name, not to the line: they are read, never added up.
     if (row$role == "identifier") row$role <- "dimension"
     row$why <- paste0("register of ", dimension)
-    known <- paste0(dimension, ".", field)
-    cbind(data.frame(name = if (free) c(field, known) else known, column = field,
+    known <- guarded(paste0(unguarded(dimension), ".", field))
+    cbind(data.frame(name = if (free) c(guarded(field), known) else known, column = field,
                      from = dimension), row, row.names = NULL)
   })
 }

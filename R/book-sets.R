@@ -117,7 +117,7 @@ saved_set <- function(book, each, tree, context, own) {
   if (tree$name %in% names(own)) return(own[[tree$name]])
   saved <- book$sets[[tree$name]]
   if (is.null(saved)) {
-    hint <- if (tree$name %in% c(names(book$metrics), book$fields$name))
+    hint <- if (guarded(tree$name) %in% c(names(book$metrics), book$fields$name))
       c(i = paste0(quoted(tree$name), " is a metric or field; a set is made of ",
                    and_list(paste0(set_functions, "()")), ".")) else
         if (!length(own) && !length(book$sets))
@@ -171,7 +171,7 @@ resolve_lines_set <- function(book, tree, context) {
   if (is.null(tree$metric)) return(tree)
   tree$text <- tree_text(tree$metric)
   # Which of two is better belongs to a metric of the book.
-  tree$better <- if (tree$metric$kind == "name") book$metrics[[tree$metric$name]]$better
+  tree$better <- if (tree$metric$kind == "name") book$metrics[[guarded(tree$metric$name)]]$better
   tree$metric <- resolve_metric(tree$metric, known_to(book), context)
   if (!has_kind(tree$metric, "aggregate"))
     refuse(context, "a metric must add up, average or count lines")

@@ -28,8 +28,8 @@ ll_draft <- function(files, folder = ".") {
   main <- draft_main(books, files)
   book <- books[[main]]
   links <- lapply(seq_along(books)[-main], function(i) draft_link(book, books[[i]], files[i]))
-  c(draft_head(book, files[main], folder), draft_fields(book, links),
-    draft_registers(links, folder), draft_metrics(book), draft_rest(book))
+  unguarded(c(draft_head(book, files[main], folder), draft_fields(book, links),
+              draft_registers(links, folder), draft_metrics(book), draft_rest(book)))
 }
 
 # The lines: the file with most lines among those that have a measure, dates first.
@@ -130,7 +130,7 @@ draft_metrics <- function(book) {
     own$name[1]
   cost <- setdiff(pick("^cost", "cogs|cost"), money)
   quantity <- setdiff(pick("^(qty|quantity|units|pieces)", "qty|quantity|units|pieces"), money)
-  free <- function(name) if (name %in% book$fields$name) paste0("total_", name) else name
+  free <- function(name) if (guarded(name) %in% book$fields$name) paste0("total_", name) else name
   revenue <- free("revenue")
   formula <- function(x) draft_quoted(x)
   c("metrics:", paste0("  ", revenue, ": {is: ", formula(paste0("sum(", name_text(money), ")")),

@@ -4,6 +4,7 @@
 #' @rdname ll_figures
 #' @exportS3Method ggplot2::autoplot
 autoplot.ll_result_associations <- function(object, ...) {
+  object <- inner_result(object)
   bars <- association_bars(object)
   if (!nrow(bars)) return(empty_figure(object))
   most <- max(bars$adjusted, bars$chance, .02)

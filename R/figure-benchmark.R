@@ -3,6 +3,7 @@
 #' @rdname ll_figures
 #' @exportS3Method ggplot2::autoplot
 autoplot.ll_result_benchmark <- function(object, ...) {
+  object <- inner_result(object)
   f <- facts(object)
   if (!nrow(object)) return(empty_figure(object))
   bars <- benchmark_bars(object)

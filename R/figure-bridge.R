@@ -4,6 +4,7 @@
 #' @rdname ll_figures
 #' @exportS3Method ggplot2::autoplot
 autoplot.ll_result_bridge <- function(object, ...) {
+  object <- inner_result(object)
   f <- facts(object)
   steps <- bridge_rows(object)
   set <- f$settings

@@ -3,6 +3,7 @@
 #' @rdname ll_figures
 #' @exportS3Method ggplot2::autoplot
 autoplot.ll_result_check <- function(object, ...) {
+  object <- inner_result(object)
   table <- utils::head(plain_frame(object), 24)
   if (!nrow(table)) return(empty_figure(object))
   metric <- facts(object)$settings$metrics

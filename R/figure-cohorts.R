@@ -6,6 +6,7 @@ cohorts_drawn <- c(periods = 12, cohorts = 13)
 #' @rdname ll_figures
 #' @exportS3Method ggplot2::autoplot
 autoplot.ll_result_cohorts <- function(object, ...) {
+  object <- inner_result(object)
   f <- facts(object)
   bars <- cohort_bars(object)
   tiles <- cohort_tiles(object)

@@ -6,6 +6,7 @@ tiles_most <- c(rows = 26, columns = 14)
 #' @rdname ll_figures
 #' @exportS3Method ggplot2::autoplot
 autoplot.ll_result_crosstab <- function(object, ...) {
+  object <- inner_result(object)
   tiles <- crosstab_tiles(object)
   if (!nrow(tiles)) return(empty_figure(object))
   panels <- nlevels(tiles$panel)

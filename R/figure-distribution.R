@@ -3,6 +3,7 @@
 #' @rdname ll_figures
 #' @exportS3Method ggplot2::autoplot
 autoplot.ll_result_distribution <- function(object, ...) {
+  object <- inner_result(object)
   f <- facts(object)
   set <- f$settings
   table <- plain_frame(object)

@@ -4,6 +4,7 @@
 #' @rdname ll_figures
 #' @exportS3Method ggplot2::autoplot
 autoplot.ll_result_drill <- function(object, ...) {
+  object <- inner_result(object)
   nodes <- drill_nodes(object)
   links <- nodes[!is.na(nodes$parent), ]
   at <- match(links$parent, nodes$id)

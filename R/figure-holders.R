@@ -3,6 +3,7 @@
 #' @rdname ll_figures
 #' @exportS3Method ggplot2::autoplot
 autoplot.ll_result_holders <- function(object, ...) {
+  object <- inner_result(object)
   f <- facts(object)
   if (!nrow(object)) return(empty_figure(object))
   bars <- holder_bars(object)

@@ -4,6 +4,7 @@
 #' @rdname ll_figures
 #' @exportS3Method ggplot2::autoplot
 autoplot.ll_result_lapsed <- function(object, ...) {
+  object <- inner_result(object)
   rows <- lapsed_bars(object)
   if (!nrow(rows)) return(empty_figure(object))
   today <- as.Date(facts(object)$settings$today)

@@ -3,6 +3,7 @@
 #' @rdname ll_figures
 #' @exportS3Method ggplot2::autoplot
 autoplot.ll_result_pareto <- function(object, ...) {
+  object <- inner_result(object)
   f <- facts(object)
   curve <- pareto_curve(object)
   if (!nrow(curve)) return(empty_figure(object))

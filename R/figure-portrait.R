@@ -7,6 +7,7 @@ portrait_panels <- 9
 #' @rdname ll_figures
 #' @exportS3Method ggplot2::autoplot
 autoplot.ll_result_portrait <- function(object, ...) {
+  object <- inner_result(object)
   if (!nrow(object)) return(empty_figure(object))
   shown <- portrait_shown(object)
   names <- c("how it stands", if (!is.null(ll_part(object, "months"))) "month by month",

@@ -7,6 +7,7 @@ labels_most <- 14
 #' @rdname ll_figures
 #' @exportS3Method ggplot2::autoplot
 autoplot.ll_result_quadrants <- function(object, ...) {
+  object <- inner_result(object)
   f <- facts(object)
   if (!nrow(object)) return(empty_figure(object))
   axes <- list(x = quadrant_axis(object, 1), y = quadrant_axis(object, 2))

@@ -4,6 +4,7 @@
 #' @rdname ll_figures
 #' @exportS3Method ggplot2::autoplot
 autoplot.ll_result_sets <- function(object, ...) {
+  object <- inner_result(object)
   regions <- facts(object)$parts$regions
   if (!sum(regions$names)) return(empty_figure(object))
   n <- length(unique(unlist(sets_held(regions))))

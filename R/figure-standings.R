@@ -22,6 +22,7 @@ bars_most <- 40   # more names than these are not legible on one picture
 #' @importFrom utils head tail
 #' @exportS3Method ggplot2::autoplot
 autoplot.ll_result_standings <- function(object, ...) {
+  object <- inner_result(object)
   bars <- standings_bars(object)
   if (!nrow(bars)) return(empty_figure(object))
   many <- nlevels(bars$panel) > 1

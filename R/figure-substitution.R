@@ -4,6 +4,7 @@
 #' @rdname ll_figures
 #' @exportS3Method ggplot2::autoplot
 autoplot.ll_result_substitution <- function(object, ...) {
+  object <- inner_result(object)
   f <- facts(object)
   tiles <- substitution_tiles(object)
   if (!nrow(tiles)) return(empty_figure(object))

@@ -4,6 +4,7 @@
 #' @rdname ll_figures
 #' @exportS3Method ggplot2::autoplot
 autoplot.ll_result_tiers <- function(object, ...) {
+  object <- inner_result(object)
   f <- facts(object)
   held <- f$parts$tiers
   if (!nrow(object)) return(empty_figure(object))

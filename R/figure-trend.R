@@ -7,6 +7,7 @@ series_types <- c("solid", "longdash", "twodash", "dashed", "dotdash", "solid")
 #' @rdname ll_figures
 #' @exportS3Method ggplot2::autoplot
 autoplot.ll_result_trend <- function(object, ...) {
+  object <- inner_result(object)
   lines <- trend_drawn(object)
   if (!nrow(lines)) return(empty_figure(object))
   periods <- unique(lines[c("at", "period")])

@@ -4,6 +4,7 @@
 #' @rdname ll_figures
 #' @exportS3Method ggplot2::autoplot
 autoplot.ll_result_versus <- function(object, ...) {
+  object <- inner_result(object)
   marks <- versus_marks(object)
   if (!nrow(marks)) return(empty_figure(object))
   f <- facts(object)

@@ -4,6 +4,7 @@
 #' @rdname ll_figures
 #' @exportS3Method ggplot2::autoplot
 autoplot.ll_result_whitespace <- function(object, ...) {
+  object <- inner_result(object)
   f <- facts(object)
   cells <- f$parts$cells
   if (!NROW(cells)) return(empty_figure(object))

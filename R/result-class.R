@@ -7,7 +7,9 @@
 # book: the book that was asked; only: the conditions, as a tree. further: columns, as above, of
 # the parts that are printed too, named; the unit "own" stands row by row in the part's column
 # `unit`. behind: which lines a row or cell stands for, see study-detail-behind.R.
-new_result <- function(study, table, settings, columns, finding, reading, notes, proof,
+new_result <- function(...) without_guards(bare_result(...))
+
+bare_result <- function(study, table, settings, columns, finding, reading, notes, proof,
                        parts = list(), book, only = NULL, further = list(), behind = list()) {
   table <- to_decimals(table)
   parts <- lapply(parts, to_decimals)

@@ -47,7 +47,9 @@ format_table <- function(table, columns, foot, width, most) {
   # Columns that other rows left empty say nothing.
   cut <- max(nrow(table) - most, 0)
   table <- table[seq_len(nrow(table) - cut), , drop = FALSE]
-  if (!is.null(table$moved)) table$moved[is.na(table$moved) & !is.na(table$place)] <- Inf
+  moved <- shown$name[shown$unit == "moved"]
+  placed <- columns$name[columns$unit == "place"][1]
+  for (name in moved) table[[name]][is.na(table[[name]]) & !is.na(table[[placed]])] <- Inf
   cells <- lapply(seq_len(nrow(shown)), function(i) {
     values <- table[[shown$name[i]]]
     if (shown$unit[i] == "own") values <- format_own(values, table$unit)

@@ -27,19 +27,19 @@ read_table_file <- function(path, what = "lines", switches = all_repairs, names 
   table <- read_columns(file, shape, path, c(shape$zoned, which(shape$columns %in% names)))
   if (!nrow(table) && scan$records > 1) ragged_line(head$lines, shape, path)
   check_table(table, path, what)
-  roles <- other_roles(table, role_of)
-  again <- union(names(roles), two_ways(table))
+  found <- other_roles(table, role_of)
+  again <- union(base::names(found), two_ways(table))
   if (length(again)) {
     at <- match(again, base::names(table))
     text <- read_columns(file, shape, path, at, at)
     for (name in again)
-      if (name %in% base::names(roles) || reads_two_ways(text[[name]])) table[[name]] <- text[[name]]
+      if (name %in% base::names(found) || reads_two_ways(text[[name]])) table[[name]] <- text[[name]]
   }
   repairs <- rbind(plain$repairs, shape$repairs, foot$repairs, if (scan$bad_utf8)
     repair("encoding", NA, sum(scan$bad_utf8), "bytes that are no UTF-8 were read as Latin-1"))
   table[] <- lapply(table, tidy_column, ascii = !scan$high, marks = shape$marks)
   list(data = table, repairs = repairs, records = scan$records - 1, total_line = foot$total_line,
-       roles = roles)
+       roles = found)
 }
 
 # The roles of the columns that were read as numbers (or TRUE and FALSE) and name things.

@@ -90,7 +90,9 @@ ll_associations <- function(book, each = NULL, metrics = NULL, by = NULL, shuffl
 
 associations_question <- function(book, args) {
   asked <- args$by
-  named <- vapply(asked, real_name, "", book = book, USE.NAMES = FALSE)
+  named <- vapply(asked, function(name) {
+    if (guarded(name) %in% names(book$metrics)) guarded(name) else real_name(book, name)
+  }, "", USE.NAMES = FALSE)
   numbers <- intersect(named, c(names(book$metrics),
                                 book$fields$name[book$fields$role == "measure"]))
   args["by"] <- list(setdiff(named, numbers))

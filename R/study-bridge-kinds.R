@@ -125,7 +125,7 @@ price_question <- function(q) {
   tree <- if (known %in% fields$name) {
     node("aggregate", fn = "sum", arg = node("name", name = known), where = NULL)
   } else {
-    known_metric(asked, book)
+    asked <- known_metric(asked, book)
     book$metrics[[asked]]$tree
   }
   if (tree$kind != "aggregate" || tree$fn != "sum" || tree$arg$kind == "per")

@@ -29,6 +29,8 @@ cohorts_table <- function(s) {
   }
   for (count in names(q$extra)) {
     name <- substring(count, 2)
+    # A metric of that name keeps it.
+    if (name %in% names(q$metrics)) name <- paste0("cohorts_", name)
     add(name, "count", s$all$rows[[count]], whole(s$all, count))
     add(paste0(name, "_new"), "count", blank(s$kinds$new$rows[[count]], "new"),
         whole(s$kinds$new, count))

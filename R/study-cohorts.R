@@ -200,7 +200,7 @@ cohorts_triangle <- function(s) {
   base <- out[[q$first$name]][match(paste(out$cohort, 0), paste(out$cohort, out$age))]
   out$metric_share <- ifelse(!is.na(base) & base > 0, out[[q$first$name]] / base, NA)
   if (!q$first$adds_up) out$metric_share <- NA_real_
-  out$orders <- fold$values$.orders
+  if (!"orders" %in% names(q$metrics)) out$orders <- fold$values$.orders
   out <- out[!is.na(out$cohort) & !is.na(out$period), ]
   out <- out[order(match(out$cohort, s$cohorts$order), match(out$period, s$periods$label)), ]
   first <- c("cohort", "size", "period", "age")

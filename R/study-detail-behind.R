@@ -10,6 +10,7 @@
 
 # The question of a result's row, or of one cell of it: its conditions and period, and its names.
 narrow_to_row <- function(q, result, row, column) {
+  result <- inner_result(result)
   f <- facts(result)
   behind <- f$behind
   if (!length(behind))

@@ -126,6 +126,7 @@ score_question <- function(book, args) {
     ll_abort("'clip' must be two percentiles, such as 5%,95%.", "argument")
   q <- refuse_compared(ask_book(book, args, "each"), "score")
   names <- names(q$metrics)
+  q["low"] <- list(guarded(q$low))
   if (length(names) < 2)
     ll_abort(c("'score' puts several metrics together; give two or more in 'metrics'.",
                i = "To place by one, ask for standings."), "argument")
@@ -178,6 +179,7 @@ values_of <- function(given, names, argument) {
                         paste0("are ", length(given), ".")), "argument")
     return(stats::setNames(given, names))
   }
+  names(given) <- guarded(names(given))
   unknown <- setdiff(names(given), names)
   if (length(unknown))
     ll_abort(c(paste0("'", argument, "' names ", quoted(unknown[1]),

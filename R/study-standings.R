@@ -160,11 +160,12 @@ standings_question <- function(book, args) {
 
 # Metrics that break ties join those asked for.
 join_metrics <- function(metrics, tie_break, book) {
+  tie_break <- guarded(tie_break)
   if (is.null(tie_break)) return(metrics)
   if (is.null(metrics)) metrics <- names(book$metrics)[1]
   named <- ifelse(nzchar(names(metrics) %||% rep("", length(metrics))), names(metrics),
                   as.character(metrics))
-  c(metrics, setdiff(tie_break, named))
+  c(metrics, setdiff(tie_break, guarded(named)))
 }
 
 check_register_for <- function(book, args) {
@@ -229,7 +230,7 @@ place_names <- function(q, f) {
   group <- if (length(q$within)) f$keys[[q$within]] else rep(1L, length(f$none))
   few <- if (is.null(q$at_least)) rep(FALSE, length(f$none)) else f$orders < q$at_least
   out <- f$none | few
-  further <- lapply(q$tie_break, function(name) {
+  further <- lapply(guarded(q$tie_break), function(name) {
     value <- settle_ties(f$values[[name]], f$exact[[name]])
     if (q$metrics[[name]]$better == "high") -value else value
   })

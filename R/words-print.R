@@ -26,6 +26,7 @@ call_text <- function(fn, args) {
 }
 
 name_text <- function(name) {
+  name <- unguarded(name)
   if (make.names(name) == name) name else paste0("`", gsub("([`\\\\])", "\\\\\\1", name), "`")
 }
 

@@ -4,6 +4,7 @@ all_names <- function(known) c(known$fields$name, names(known$also))
 
 # The field of that name, or of that other name; NULL when there is none.
 field_called <- function(name, known) {
+  if (guarded(name) %in% known$fields$name) return(guarded(name))
   if (!name %in% known$fields$name && name %in% names(known$also)) name <- known$also[[name]]
   if (name %in% known$fields$name) name
 }
@@ -32,7 +33,7 @@ resolve_name <- function(name, known, context, fn) {
   }
   if (name %in% names(known$parameters))
     return(node("number", value = known$parameters[[name]]))
-  if (name %in% names(known$metrics))
+  if (guarded(name) %in% names(known$metrics))
     refuse(context, paste0(quoted(name), " is a metric; only fields can stand here"),
            c(i = "Divide or add metrics outside the aggregates, as in revenue / orders."),
            word = name)

@@ -31,6 +31,7 @@ resolve_metric <- function(tree, known, context, trail = character()) {
 }
 
 resolve_metric_name <- function(name, known, context, trail) {
+  if (guarded(name) %in% c(trail, names(known$metrics))) name <- guarded(name)
   if (name %in% trail)
     refuse(context, paste0("metrics refer to each other in a circle: ",
                            paste(c(trail, name), collapse = ", ")), word = name)

@@ -1,0 +1,38 @@
+# Names of fields and metrics that are also those of columns of results: `class`, `place`,
+# `market_share`. Inside they carry a mark that nobody sees, so that both may stand in one table; what
+# leaves a study has no marks (see result-guard.R). Whether a name is marked depends on the name alone.
+
+guard_mark <- "\u2060"
+
+# Columns of results beside which fields and metrics of a book may stand.
+reserved_names <- c(
+  "place", "place_overall", "place_before", "moved", "inside", "class", "quadrant", "near_line",
+  "tier", "to_next", "to_fall", "score", "payout", "payout_rate", "pays", "next_adds", "step",
+  "benchmark", "of_benchmark", "to_benchmark", "place_5", "place_95", "in_top", "unbeaten",
+  "in_sets", "rhythm", "names", "names_new", "orders_new", "at_stake", "last_order",
+  "days_since", "usual_gap", "longest_gap", "gap_of", "order_days", "resampled_from",
+  "resampled_to", "ahead_of_next", "presence", "name_count", "mix_before", "mix_now", "excess",
+  "chance", "period", "part", "days", "cohort", "size", "age", "from", "to", "count", "band",
+  "group", "name", "dimension", "index", "lines", "line", "lead", "tied", "runner_up", "value",
+  "buyers", "peers", "common", "typical", "worth", "gaps", "together", "like", "last_bought",
+  "at_most", "matched", "share", "overall", "month", "difference", "ratio", "leader", "segment",
+  "condition", "leaf", "level", "bound", "crossed", "move")
+reserved_endings <- c("place", "share", "running_total", "running_share", "before", "change",
+                      "growth", "silent", "new", "existing", "unknown", "effect", "rate_effect",
+                      "mix_effect", "points", "rolling", "per_day", "all", "runner_up", "lost",
+                      "gained")
+
+guarded <- function(x) {
+  if (is.null(x)) return(NULL)
+  ending <- paste0("_(", paste(reserved_endings, collapse = "|"), ")$")
+  hit <- which(x %in% reserved_names | grepl(ending, x))
+  x[hit] <- paste0(x[hit], guard_mark)
+  x
+}
+
+unguarded <- function(x) {
+  if (!is.character(x)) return(x)
+  hit <- grep(guard_mark, x, fixed = TRUE)
+  x[hit] <- gsub(guard_mark, "", x[hit], fixed = TRUE)
+  x
+}

@@ -1,0 +1,64 @@
+# What leaves a study has no marks on names (see base-guard.R). Where a field or metric and a column of
+# the study's own bear the same name in one table, the study's own steps aside: `pareto_class`, and a
+# note says so. Pictures and the lines behind a row are made from the result as the study made it,
+# which is kept.
+
+without_guards <- function(result) {
+  f <- facts(result)
+  marked <- c(f$book$fields$name, names(f$book$metrics))
+  marked <- marked[endsWith(marked, guard_mark)]
+  if (!length(marked)) return(result)
+  table <- bare_table(plain_frame(result), f$study, marked)
+  parts <- lapply(f$parts, bare_table, f$study, marked)
+  aside <- unlist(unname(c(list(table$moved), lapply(parts, `[[`, "moved"))))
+  out <- list(
+    study = f$study, title = f$title, book = f$book, only = f$only, behind = f$behind,
+    settings = bare_texts(f$settings), finding = unguarded(f$finding),
+    reading = unguarded(f$reading), notes = bare_texts(f$notes), proof = bare_texts(f$proof),
+    columns = bare_columns(f$columns, table), parts = lapply(parts, `[[`, "table"),
+    further = Map(function(columns, name) bare_columns(columns, parts[[name]]), f$further,
+                  names(f$further)), inner = result)
+  if (length(aside)) out$notes <- rbind(out$notes, new_notes("names", paste0(
+    "Here ", and_list(quoted(unique(names(aside)))), if (length(unique(names(aside))) == 1)
+      " is the field or metric of that name" else " are the fields or metrics of these names",
+    "; what ", f$study, " says itself stands in ", and_list(quoted(unique(aside))), ".")))
+  structure(table$table, class = class(result), ll = out)
+}
+
+# list(table, names, moved): the table without marks; `names` the new name of each old one, `moved`
+# those of the study's own that stepped aside, by their old names.
+bare_table <- function(table, study, marked) {
+  if (!is.data.frame(table)) return(list(table = bare_texts(table)))
+  old <- names(table)
+  plain <- unguarded(old)
+  own <- old == plain & plain %in% plain[old != plain]
+  moved <- if (any(own)) paste0(study, "_", plain[own]) else character()
+  while (any(moved %in% plain)) moved <- paste0(moved, "_")
+  names(table) <- replace(plain, own, moved)
+  # Names of fields and metrics stand in cells too.
+  if (nrow(table) <= 5000) for (i in which(vapply(table, is.character, NA)))
+    table[[i]] <- replace(table[[i]], table[[i]] %in% marked, unguarded(table[[i]][table[[i]] %in% marked]))
+  list(table = table, names = stats::setNames(names(table), old),
+       moved = stats::setNames(moved, plain[own]))
+}
+
+bare_columns <- function(columns, made) {
+  known <- columns$name %in% names(made$names)
+  columns$name[known] <- made$names[columns$name[known]]
+  columns$name <- unguarded(columns$name)
+  columns
+}
+
+# Texts and names of a list or table.
+bare_texts <- function(x) {
+  if (is.list(x)) {
+    x[] <- lapply(x, bare_texts)
+    if (!is.null(names(x))) names(x) <- unguarded(names(x))
+    return(x)
+  }
+  if (!is.null(names(x))) names(x) <- unguarded(names(x))
+  unguarded(x)
+}
+
+# The result as its study made it.
+inner_result <- function(x) facts(x)$inner %||% x
