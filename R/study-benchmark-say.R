@@ -3,7 +3,7 @@
 benchmark_table <- function(s) {
   q <- s$q
   m <- q$first
-  table <- data.frame(s$keys, place = s$place, s$value, benchmark = s$line, of_benchmark = s$of,
+  table <- data.frame(named_keys(s$keys), place = s$place, s$value, benchmark = s$line, of_benchmark = s$of,
                       to_benchmark = s$line - s$value, band = s$band, check.names = FALSE)
   names(table)[seq_along(q$each)] <- q$each
   names(table)[length(q$each) + 2] <- m$name

@@ -54,7 +54,7 @@ name_condition <- function(q, field, name, kept) {
   if (!is.null(kept) && grepl("^everyone else [(]", name)) return(all_but(q, field, kept))
   key <- bind_scope(key_tree(q$book, field), q$asked$where_now)
   if (name == "(none)") node("missing", arg = key) else
-    node("within", arg = key, set = node("set", values = name))
+    node("within", arg = key, set = node("set", values = own_names(name)))
 }
 
 column_condition <- function(behind, column) {

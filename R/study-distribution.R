@@ -109,7 +109,7 @@ line_values <- function(s) {
   s$value <- counted$value
   s$times <- counted$times
   s$group <- if (is.null(by)) rep("", length(s$value)) else
-    ifelse(is.na(counted$group), "(none)", counted$group)
+    shown_names(counted$group)
   s
 }
 

@@ -143,7 +143,7 @@ name_holders <- function(q) {
   after <- which(place == ties[group] + 1)
   after <- after[!duplicated(group[after])]
   at <- match(group[best], group[after])
-  names <- joined_names(lapply(keys[q$each], `[`, after))
+  names <- joined_names(named_keys(lapply(keys[q$each], `[`, after)))
   list(keys = named_keys(lapply(keys, `[`, best)), value = value[best], group = group[best],
        runner_up = names[at], next_value = value[after][at],
        orders = f$orders[in_play][best], total = f$total, exact = f$exact[names(q$metrics)],
@@ -181,7 +181,7 @@ holder_lines <- function(s) {
   if (!is.null(s$line)) return(list(lines = s$line, book = s$book))
   by <- c(if (q$part == "inside") q$within, q$each)
   first <- q$each[1]
-  where <- and_also(q$asked$where_now, these_names(q, s$keys[first]))
+  where <- and_also(q$asked$where_now, these_names(q, own_keys(s$keys[first])))
   book <- holders_here(q, where)
   lines <- which(line_mask(book$source, where))
   names <- lapply(stats::setNames(by, by), function(key) {

@@ -11,7 +11,7 @@ lapsed_table <- function(s) {
   fields <- shown_fields(q, names[shown])
   zero <- function(metric) if (metric$zero) 0 else NA_real_
   before <- c(paste0(m$name, "_before"), paste0(m$name, "_silent"))
-  cells <- c(stats::setNames(list(names[shown]), q$each), fields$cells,
+  cells <- c(stats::setNames(list(shown_names(names[shown])), q$each), fields$cells,
              list(rhythm = none(rows$rhythm, "never"), at_stake = none(rows$at_stake, zero(m)),
                   last_order = none(rows$last_order), days_since = none(rows$days_since),
                   usual_gap = none(rows$usual_gap)),

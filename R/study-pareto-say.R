@@ -6,7 +6,7 @@ pareto_table <- function(s) {
   several <- length(q$cut) > 1
   what <- if (several) "class" else "inside"
   name <- function(ending) paste0(m$name, ending)
-  table <- data.frame(s$keys, place = s$place, in_unit(s$value, m),
+  table <- data.frame(named_keys(s$keys), place = s$place, in_unit(s$value, m),
                       share_of_positive(s$value), s$running$total, s$running$share, s$class,
                       check.names = FALSE)
   names(table) <- c(q$each, "place", m$name, name("_share"), name("_running_total"),

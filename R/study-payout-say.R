@@ -4,7 +4,7 @@ payout_table <- function(s) {
   q <- s$q
   m <- q$first
   p <- s$paid
-  table <- data.frame(s$keys, place = s$place, in_unit(s$value, m),
+  table <- data.frame(named_keys(s$keys), place = s$place, in_unit(s$value, m),
                       ifelse(p$number == 0, NA, s$step), check.names = FALSE)
   names(table) <- c(q$each, "place", m$name, "step")
   columns <- rbind(new_columns("place", "place"), new_columns(q$each, rep("text", length(q$each))),

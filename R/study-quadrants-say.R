@@ -5,7 +5,7 @@ quadrants_table <- function(s) {
   shown <- q$shown
   if (!is.null(q$held)) shown[[q$held$name]] <- q$held
   cells <- Map(in_unit, s$values[names(shown)], shown)
-  table <- data.frame(s$keys, place = s$place, cells, check.names = FALSE)
+  table <- data.frame(named_keys(s$keys), place = s$place, cells, check.names = FALSE)
   names(table) <- c(q$each, "place", names(shown))
   columns <- rbind(new_columns("place", "place"), new_columns(q$each, rep("text", length(q$each))),
                    new_columns(names(shown), vapply(shown, `[[`, "", "unit")))

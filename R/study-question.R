@@ -198,21 +198,13 @@ note <- function(kind, ...) {
   new_notes(rep(kind, length(text)), text)
 }
 
-# Keys with "(none)" for lines without a name.
-named_keys <- function(keys) {
-  lapply(keys, function(key) {
-    key[is.na(key)] <- "(none)"
-    key
-  })
-}
-
 # The names of a dimension in the order people expect: parts of dates and bands in their own, others
 # by the values given, best first; "(none)" last.
 natural_order <- function(book, field, names, value = NULL) {
   tree <- key_tree(book, field)
   if (tree$kind == "computed") tree <- tree$tree
   own <- switch(tree$kind, bucket = if (tree$part == "weekday") weekday_levels else
-    sort(unique(names), method = "radix"), band = , banded = tree$labels)
+    sort(unique(names), method = "radix"), band = , banded = shown_names(tree$labels))
   if (is.null(own)) {
     by_name <- order(names, method = "radix")
     own <- if (is.null(value)) names[by_name] else
@@ -221,8 +213,9 @@ natural_order <- function(book, field, names, value = NULL) {
   c(setdiff(own[own %in% names], "(none)"), intersect(names, "(none)"))
 }
 
-# The condition of every name of a dimension but these, lines without one left out.
+# The condition of every name of a dimension but these, as shown, lines without one left out.
 all_but <- function(q, field, names) {
+  names <- own_names(names)
   key <- bind_scope(key_tree(q$book, field), q$asked$where_now)
   node("logic", op = "!", args = list(node("logic", op = "|", args = list(
     node("within", arg = key, set = node("set", values = names)), node("missing", arg = key)))))
@@ -233,11 +226,12 @@ these_names <- function(q, keys) {
   one_of_rows(keys, unname(key_trees(q$book, names(keys), q$asked$where_now)))
 }
 
-# A condition that holds for lines whose keys (trees) are one of these rows of names.
+# A condition that holds for lines whose keys (trees) are one of these rows of names, a missing one for
+# lines without.
 one_of_rows <- function(keys, trees) {
   one_key <- function(values) {
     key <- trees[[1]]
-    none <- values == "(none)"
+    none <- is.na(values)
     named <- node("within", arg = key, set = node("set", values = values[!none]))
     or_all(c(if (any(none)) list(node("missing", arg = key)), if (!all(none) || !length(none))
       list(named)))
@@ -245,7 +239,7 @@ one_of_rows <- function(keys, trees) {
   # No rows at all: a condition that no line meets.
   if (length(keys) == 1 || !length(keys[[1]])) return(one_key(unique(keys[[1]])))
   or_all(lapply(unique(keys[[1]]), function(value) {
-    mine <- keys[[1]] == value
+    mine <- keys[[1]] %in% value
     and_also(one_key(value), one_of_rows(lapply(keys[-1], `[`, mine), trees[-1]))
   }))
 }

@@ -4,7 +4,7 @@ score_table <- function(s) {
   q <- s$q
   n <- length(s$score)
   names <- names(q$metrics)
-  table <- data.frame(s$keys, place = s$place, score = s$score, check.names = FALSE)
+  table <- data.frame(named_keys(s$keys), place = s$place, score = s$score, check.names = FALSE)
   names(table)[seq_along(q$each)] <- q$each
   if (!is.null(s$drawn)) {
     table$place_5 <- s$drawn$low

@@ -115,7 +115,7 @@ refold <- function(s, rows, metric) {
   shown <- which(seq_along(s$f$none) %in% s$rows)
   if (length(shown)) {
     fields <- c(q$within, q$each)
-    these <- one_of_rows(lapply(s$f$keys[fields], `[`, shown), lapply(fields, key))
+    these <- one_of_rows(own_keys(lapply(s$f$keys[fields], `[`, shown)), lapply(fields, key))
     side <- and_also(side, node("logic", op = "!", args = list(these)))
   }
   out <- fold_metrics(q$book, character(), stats::setNames(list(metric), metric$name),

@@ -222,7 +222,7 @@ note_unseen <- function(s) {
 
 spelling_all <- function(s) {
   do.call(rbind, lapply(s$q$each, function(field) {
-    names <- s$f$keys[[field]][!s$f$none]
+    names <- own_names(s$f$keys[[field]][!s$f$none])
     # A row for each name, unless a row has several.
     if (length(s$f$keys) > 1) names <- unique(names)
     spelling_notes(s$q$book, names, field)

@@ -208,7 +208,7 @@ fold_names <- function(q, where = q$asked$where_now, before = q$asked$where_befo
 
 # Adds the register's names that have no lines here: nothing sold, nothing counted.
 add_unseen <- function(q, f) {
-  unseen <- setdiff(q$book$registers[[q$each]]$names, f$keys[[q$each]])
+  unseen <- setdiff(shown_names(q$book$registers[[q$each]]$names), f$keys[[q$each]])
   n <- length(unseen)
   f$unseen <- c(rep(FALSE, length(f$none)), rep(TRUE, n))
   f$keys[[q$each]] <- c(f$keys[[q$each]], unseen)
@@ -259,7 +259,7 @@ certain_places <- function(s) {
   q <- s$q
   if (is.null(q$certainty)) return(NULL)
   placed <- s$order[!is.na(s$f$shared[s$order])]
-  out <- resampled_places(q, lapply(s$f$keys[q$each], `[`, placed),
+  out <- resampled_places(q, own_keys(lapply(s$f$keys[q$each], `[`, placed)),
                           q$metrics[1], q$asked$where_now, q$certainty, q$seed,
                           metric_scores(q$first))
   at <- match(seq_along(s$f$none), placed)
@@ -269,7 +269,7 @@ certain_places <- function(s) {
 
 # Rows by name first, so that whatever is decided last is decided by name.
 in_name_order <- function(f, q) {
-  at <- do.call(order, c(unname(lapply(f$keys, name_ranks)), list(method = "radix")))
+  at <- do.call(order, c(unname(lapply(own_keys(f$keys), name_ranks)), list(method = "radix")))
   if (!is.unsorted(at)) return(f)
   pick <- function(x) if (is.null(x)) NULL else x[at]
   f$keys <- lapply(f$keys, pick)
@@ -288,7 +288,7 @@ group_totals <- function(q) {
   g <- fold_metrics(q$book, q$within, q$metrics, q$asked$where_now,
                     before = q$asked$where_before)
   out <- data.frame(g$keys, g$values, check.names = FALSE)
-  out[[1]][is.na(out[[1]])] <- "(none)"
+  out[[1]] <- shown_names(out[[1]])
   best <- best_order(out[[q$first$name]], q$first$better == "high")
   rownames(out) <- NULL
   out[best, , drop = FALSE]

@@ -3,7 +3,7 @@
 tiers_table <- function(s) {
   q <- s$q
   m <- q$first
-  table <- data.frame(s$keys, place = s$place, in_unit(s$value, m), s$tier, s$to_next, s$to_fall,
+  table <- data.frame(named_keys(s$keys), place = s$place, in_unit(s$value, m), s$tier, s$to_next, s$to_fall,
                       check.names = FALSE)
   names(table) <- c(q$each, "place", m$name, "tier", "to_next", "to_fall")
   unit <- if (m$unit == "date") "number" else m$unit

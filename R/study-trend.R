@@ -171,13 +171,13 @@ trend_lines <- function(s) {
            lines = fold$lines[rows])
     })
   }
-  lines <- lapply(stats::setNames(kept, kept), function(name) trend_line(s, of(name)))
+  lines <- lapply(stats::setNames(kept, shown_names(kept)), function(name) trend_line(s, of(name)))
   rest <- setdiff(best, kept)
   if (length(rest)) {
     label <- paste0("everyone else (", count_text(length(rest)), ")")
     lines[[label]] <- trend_line(s, if (all(vapply(q$metrics, `[[`, NA, "adds_up")))
       lapply(of(rest), add_periods, q = q) else
-        trend_folds(q, q$period, all_but(q, q$by, kept)))
+        trend_folds(q, q$period, all_but(q, q$by, names(lines))))
   }
   if (anyNA(names)) lines[["(none)"]] <- trend_line(s, of(NA_character_))
   lines

@@ -57,7 +57,7 @@ ll_versus <- function(book, each, names, by, metrics = NULL, top = NULL, where =
 versus_behind <- function(s, label) {
   q <- s$q
   list(keys = stats::setNames(nm = q$by),
-       columns = stats::setNames(lapply(q$names, name_condition, q = q, field = q$each,
+       columns = stats::setNames(lapply(shown_names(q$names), name_condition, q = q, field = q$each,
                                         kept = NULL), label),
        kept = if (!is.null(q$top)) stats::setNames(list(s$rows), q$by))
 }

@@ -7,8 +7,8 @@ whitespace_table <- function(s) {
   names <- s$names[gaps$name]
   fields <- shown_fields(q, names)
   all <- paste0(m$name, "_all")
-  cells <- c(stats::setNames(list(names), q$each), fields$cells,
-             stats::setNames(list(s$product_names[gaps$product]), q$product),
+  cells <- c(stats::setNames(list(shown_names(names)), q$each), fields$cells,
+             stats::setNames(list(shown_names(s$product_names[gaps$product])), q$product),
              list(worth = gaps$worth))
   columns <- rbind(new_columns(q$each, "text"), fields$columns,
                    new_columns(c(q$product, "worth"), c("text", m$unit)))

@@ -154,8 +154,7 @@ peer_groups <- function(q, names) {
   if (!length(q$like)) return(list(of = rep(1L, length(names)), labels = "all"))
   q$show <- q$like
   fields <- lapply(shown_fields(q, names)$cells, function(v) {
-    v <- as.character(v)
-    ifelse(is.na(v), "(none)", one_line(v))
+    one_line(shown_names(as.character(v)))
   })
   label <- joined_names(fields)
   labels <- sort(unique(label), method = "radix")

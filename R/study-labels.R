@@ -1,0 +1,30 @@
+# Names as tables show them. Lines without a name are the row "(none)", the rest is "everyone else", the
+# whole "total"; a real name that reads like one of these, or like one in quotes, is shown in quotes, so
+# that the two are told apart. Until a table is made, no name is a missing one.
+
+label_pattern <- paste0("^'*(\\(none\\)|\\(all\\)|total|all gains|all losses|",
+                        "everyone else( \\([0-9,]+\\))?)'*$")
+
+reads_like_label <- function(x) !is.na(x) & grepl(label_pattern, x)
+
+shown_names <- function(x) {
+  if (!is.character(x)) return(x)
+  hit <- reads_like_label(x)
+  if (any(hit)) x[hit] <- quoted(x[hit])
+  x[is.na(x)] <- "(none)"
+  x
+}
+
+# The names behind: missing for "(none)".
+own_names <- function(x) {
+  if (!is.character(x)) return(x)
+  x[x %in% "(none)"] <- NA
+  hit <- reads_like_label(x) & startsWith(x, "'")
+  if (any(hit)) x[hit] <- substr(x[hit], 2, nchar(x[hit]) - 1)
+  x
+}
+
+# Keys with "(none)" for lines without a name.
+named_keys <- function(keys) lapply(keys, shown_names)
+
+own_keys <- function(keys) lapply(keys, own_names)
