@@ -64,19 +64,26 @@ real_name <- function(book, name) field_called(name, book) %||% name
 
 # A name that neither the lines nor a register know is an error; one that just has no lines is not.
 check_condition_names <- function(book, tree) {
-  for (one in literals_in(tree)) {
+  for (one in unknown_names(book, tree))
+    ll_abort(c(paste0("No ", spoken(one$field), " is called ", shown(one$name), "."),
+               offer(one$name, one$known, "Known")), "word")
+  tree
+}
+
+# The names in a tree's conditions that neither the lines nor a register know: a list of list(field,
+# name, known).
+unknown_names <- function(book, tree) {
+  out <- lapply(literals_in(tree), function(one) {
     field <- book$fields[match(one$field, book$fields$name), ]
-    if (is.na(field$type) || field$type != "text") next
+    if (is.na(field$type) || field$type != "text") return(NULL)
     known <- names_of(book, one$field)
     if (one$field %in% names(book$registers)) known <- c(known, book$registers[[one$field]]$names)
-    if (field$from != "lines")
+    if (!field$from %in% c("lines", "computed"))
       known <- c(known, plain_key(book$registers[[field$from]]$table[[field$column]]))
     unknown <- setdiff(one$values, known)
-    if (length(unknown))
-      ll_abort(c(paste0("No ", spoken(one$field), " is called ", shown(unknown[1]), "."),
-                 offer(unknown[1], unique(known), "Known")), "word")
-  }
-  tree
+    if (length(unknown)) list(field = one$field, name = unknown[1], known = unique(known))
+  })
+  Filter(Negate(is.null), out)
 }
 
 known_field <- function(book, field, what) {

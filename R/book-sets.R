@@ -169,6 +169,8 @@ resolve_lines_set <- function(book, tree, context) {
     check_condition_names(book, tree$where)
   }
   if (is.null(tree$metric)) return(tree)
+  if (tree$metric$kind != "name") check_condition_names(book, resolve_metric(
+    tree$metric, known_to(book), context))
   tree$text <- tree_text(tree$metric)
   # Which of two is better belongs to a metric of the book.
   tree$better <- if (tree$metric$kind == "name") book$metrics[[guarded(tree$metric$name)]]$better

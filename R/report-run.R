@@ -73,13 +73,13 @@ run_groups <- function(brief, for_each) {
   }, names, file_words(names))
 }
 
-# Names of a dimension that have lines, most lines first.
+# Names of a dimension that have lines, in order.
 names_on_lines <- function(book, dimension) {
-  counted <- book
-  counted[c("metrics", "control")] <- list(list(), list())
-  found <- ll_standings(counted, each = dimension, metrics = c(lines_of = "count()"))
-  names <- found[[dimension]]
-  sort(names[!is.na(names) & !is.na(found$place)])
+  asked <- pick_dimensions(book, dimension, "for_each")
+  where <- and_also(kept_lines(asked$book), asked$book$only)
+  names <- source_fold(book$source, key_trees(asked$book, asked$names, where), list(),
+                       where)$keys[[1]]
+  sort(names[!is.na(names)])
 }
 
 run_group <- function(brief, group, staged, out, pages, tell) {

@@ -27,6 +27,9 @@ ask_book <- function(book, args, dimensions = character(), metrics = args$metric
   q$book <- found[[2]]$book
   q$book[c("fields", "computed")] <- sliced[c("fields", "computed")]
   check_compared(q$metrics, q$asked)
+  # A brief outlives a name; what is typed now does not.
+  if (is.null(book$read))
+    for (tree in question_trees(q, FALSE)) check_condition_names(q$book, tree)
   q
 }
 
@@ -115,10 +118,23 @@ wants_orders <- function(q) {
   !is.null(q$at_least) || averages(q$first$tree) && q$book$grain != "summed"
 }
 
-# Every tree of a question: its dimensions, condition and metrics.
-question_trees <- function(q) {
-  c(lapply(q$dimensions, key_tree, book = q$book), list(q$asked$only),
+# Every tree of a question: its dimensions, condition (checked when it was read) and metrics.
+question_trees <- function(q, condition = TRUE) {
+  c(lapply(q$dimensions, key_tree, book = q$book), if (condition) list(q$asked$only),
     lapply(q$metrics, `[[`, "tree"))
+}
+
+# A brief's formulas may name what is no longer there.
+unknown_name_notes <- function(q) {
+  if (is.null(q$book$read)) return(NULL)
+  found <- unlist(lapply(question_trees(q, FALSE), unknown_names, book = q$book), recursive = FALSE)
+  text <- unlist(lapply(found, function(one) {
+    near <- nearest(one$name, one$known, 1)
+    paste0("No ", spoken(one$field), " is called ", shown(one$name),
+           if (length(near)) paste0(" (nearest: ", quoted(near), ")"),
+           ", which a formula names: it counts no line.")
+  }))
+  note("unknown_name", unique(text))
 }
 
 # The lines of a question in memory, with its fields and those in `more`; lines that were there
@@ -135,6 +151,7 @@ question_notes <- function(q) {
   rbind(part_period_notes(q$book, q$asked),
         missing_measure_notes(q$book, q$metrics, q$asked$where_now), ratio_notes(q$metrics),
         register_notes(q$book, names_used(q)), no_lines_notes(q$book, q$asked), undated_note(q),
+        unknown_name_notes(q),
         opening_notes(q$book))
 }
 

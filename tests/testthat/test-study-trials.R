@@ -128,3 +128,18 @@ test_that("lines without a date are told where periods are asked for", {
     expect_true(told %in% ll_notes(x)$text)
   expect_false(any(grepl("no period", ll_notes(ll_standings(book, "rep"))$text)))
 })
+
+test_that("a misspelt name in a formula is refused where it is typed, and told where a brief has it", {
+  book <- small_book(fields = list(who = list(is = "ifelse(rep == \"Idda\", \"a\", \"b\")")))
+  for (formula in c("sum(net[rep == \"Idda\"])", "sum(ifelse(rep != \"Idda\", net, 0))", "count(per(order_no, sum(net[rep %in% c(\"Ida\", \"Idda\")]))[it > 3])"))
+    expect_error(ll_standings(book, "area", c(m = formula)), "No rep is called 'Idda'.*Nearest: 'Ida'", class = "ll_error_word")
+  expect_error(ll_standings(book, "who"), "No rep is called 'Idda'", class = "ll_error_word")
+  expect_error(ll_sets(book, "rep", c(a = "having(sum(net[area == \"Fenn\"]) > 3)")), "No area is called 'Fenn'", class = "ll_error_word")
+  folder <- withr::local_tempdir()
+  utils::write.csv(small_lines(), file.path(folder, "l.csv"), row.names = FALSE)
+  brief <- file.path(folder, "longladder.yml")
+  writeLines(c("lines: l.csv", "metrics: {m: 'sum(net[rep == \"Idda\"])', revenue: sum(net)}", "pages: {reps: {study: standings, each: rep}}"), brief)
+  told <- function(metric) ll_notes(ll_standings(ll_brief(brief)$book, "rep", metric))$text
+  expect_match(told("m"), "No rep is called 'Idda' (nearest: 'Ida'), which a formula names: it counts no line.", fixed = TRUE, all = FALSE)
+  expect_no_match(told("revenue"), "Idda")
+})
