@@ -87,6 +87,8 @@ describe_database <- function(opened, specs, tables, calendar) {
   if (!told$lines)
     ll_abort(paste0(capital(opened$where), " holds no lines."), "data")
   source$n <- told$lines
+  cut <- cut_columns(told$columns, c(names(specs), names(tables)), opened$where)
+  columns <- columns[setdiff(names(columns), cut$field)]
   rows <- lapply(names(columns), function(name) {
     fact <- told$columns[[name]]
     source$columns[[name]][c("places", "largest", "blank", "nan")] <- fact[c("places", "largest",
@@ -98,7 +100,22 @@ describe_database <- function(opened, specs, tables, calendar) {
   })
   names(tables) <- guarded(names(tables))
   source$registers <- tables
-  list(source = source, rows = rows)
+  list(source = source, rows = rows, repairs = cut)
+}
+
+# Columns of text with zero bytes, at which names would be cut and fall together: left out, and told;
+# refused where they are asked for.
+cut_columns <- function(facts, wanted, where) {
+  hit <- Filter(function(name) facts[[name]]$zero > 0, names(facts))
+  needed <- intersect(hit, wanted)
+  if (length(needed))
+    ll_abort(c(paste0("The column ", quoted(needed[1]), " of ", where, " holds zero bytes, at which ",
+                      "names would be cut."),
+               x = paste0("In ", plural(facts[[needed[1]]]$zero, "line"), "."),
+               i = "Give a query that takes them out."), "data")
+  do.call(rbind, lapply(hit, function(name) repair("types", name, facts[[name]]$zero, paste0(
+    "the column ", name, " holds zero bytes in ", plural(facts[[name]]$zero, "line"),
+    ", at which names would be cut, and was left out"))))
 }
 
 check_database_role <- function(fact, name, role, where) {
@@ -158,10 +175,13 @@ database_facts <- function(source, guessed) {
 fact_columns <- function(source, column, guessed) {
   d <- source$dialect
   x <- quoted_name(source$con, column$name)
-  if (column$storage == "text")
-    return(c(known = paste0("COUNT(CASE WHEN ", d$bare(x), " <> '' THEN 1 END)"),
+  if (column$storage == "text") {
+    zero <- if (!grepl("FixedString", column$kind %||% "")) d$zero_bytes(x)
+    return(c(if (!is.null(zero)) c(zero = paste0("COUNT(CASE WHEN ", zero, " THEN 1 END)")),
+             known = paste0("COUNT(CASE WHEN ", d$bare(x), " <> '' THEN 1 END)"),
              held = paste0("COUNT(", x, ")"),
-             if (guessed) c(distinct = d$distinct_of_all(x, source$from))))
+             if (guessed) c(distinct = d$distinct_of_all(d$binary(x), source$from))))
+  }
   if (!column$storage %in% c("whole", "decimal", "double"))
     return(c(known = paste0("COUNT(", x, ")")))
   nan <- if (column$storage == "double") d$is_nan(x)
@@ -188,12 +208,14 @@ read_facts <- function(source, column, value, lines) {
   out <- list(type = type, of = lines, known = known, numeric = number,
               timed = column$storage %in% c("time", "instant", "text_time", "seconds"),
               blank = column$storage == "text" && value("held") > known, nan = FALSE,
+              zero = if (length(value("zero"))) value("zero") else 0,
               places = NA_integer_, largest = Inf)
   # How many names there are is asked for when a guess depends on it.
   out$distinct <- function() {
     if (column$storage == "flag") return(min(known, 2))
     if (length(value("distinct"))) return(value("distinct"))
-    x <- source$dialect$distinct(quoted_name(source$con, column$name))
+    x <- quoted_name(source$con, column$name)
+    x <- source$dialect$distinct(if (column$storage == "text") source$dialect$binary(x) else x)
     as.double(ask(source, paste0("SELECT ", x, " AS ll_n\nFROM ", source$from),
                   paste("how many names of", column$name))$ll_n)
   }

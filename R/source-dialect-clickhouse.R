@@ -33,6 +33,7 @@ clickhouse_dialect <- function() {
     hour = function(x, storage, zone) {
       paste0("toHour(", x, if (!is.null(zone)) paste0(", '", zone, "'"), ")")
     },
+    zero_bytes = function(x) paste0("position(toString(", x, "), '\\0') > 0"),
     bare = function(x) paste0("replaceRegexpAll(", x, ", '^[ \\t\\r\\n]+|[ \\t\\r\\n]+$', '')"),
     starts = function(x, text, n) paste0("startsWith(", x, ", ", text, ")"),
     holds = function(x, text) paste0("position(", x, ", ", text, ") > 0"),

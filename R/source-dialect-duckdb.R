@@ -21,6 +21,8 @@ duckdb_dialect <- function() {
       paste0("CAST(EXTRACT(HOUR FROM ", x, ") AS INTEGER)")
     },
     is_nan = function(x) paste0("ISNAN(", x, ")"),
+    binary = function(x) paste0("(", x, " COLLATE \"binary\")"),
+    zero_bytes = function(x) paste0("CONTAINS(", x, ", CHR(0))"),
     bare = function(x) paste0("TRIM(", x, ", CHR(32) || CHR(9) || CHR(13) || CHR(10))"),
     holds = function(x, text) paste0("CONTAINS(", x, ", ", text, ")"),
     starts = function(x, text, n) paste0("STARTS_WITH(", x, ", ", text, ")"),
@@ -33,7 +35,7 @@ duckdb_dialect <- function() {
 }
 
 duckdb_storage <- function(kind) {
-  kind <- sub("\\(.*", "", kind)
+  kind <- sub(" COLLATE.*", "", sub("\\(.*", "", kind))
   switch(kind, TINYINT = , SMALLINT = , INTEGER = , BIGINT = , UTINYINT = , USMALLINT = ,
          UINTEGER = "whole", UBIGINT = , HUGEINT = , DECIMAL = "decimal", FLOAT = ,
          DOUBLE = "double", BOOLEAN = "flag", DATE = "date", TIMESTAMP = , TIMESTAMP_S = ,

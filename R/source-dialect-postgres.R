@@ -21,6 +21,7 @@ postgres_dialect <- function() {
              " IS NOT NULL) AS ll_names)")
     },
     is_nan = function(x) paste0(x, " = 'NaN'"),
+    binary = function(x) paste0("(CAST(", x, " AS TEXT) COLLATE \"C\")"),
     bare = function(x) paste0("BTRIM(", x, ", E' \\t\\r\\n')"),
     by_bytes = function(x) paste0(x, " COLLATE \"C\""),
     quantile = function(x, prob) {

@@ -26,6 +26,8 @@ sqlite_dialect <- function() {
       if (storage == "seconds") x <- paste0("DATETIME(", x, ", 'unixepoch')")
       paste0("CAST(SUBSTR(", x, ", 12, 2) AS INTEGER)")
     },
+    binary = function(x) paste0("(", x, " COLLATE BINARY)"),
+    zero_bytes = function(x) paste0("INSTR(CAST(", x, " AS BLOB), X'00') > 0"),
     bare = function(x) paste0("TRIM(", x, ", CHAR(32, 9, 13, 10))"),
     holds = function(x, text) paste0("INSTR(", x, ", ", text, ") > 0"),
     quantile = function(x, prob) NULL,

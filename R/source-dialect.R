@@ -38,6 +38,11 @@ plain_dialect <- list(
   hour = function(x, storage, zone) paste0("CAST(EXTRACT(HOUR FROM ", x, ") AS INTEGER)"),
   # Text without the blanks of both ends.
   bare = function(x) paste0("TRIM(BOTH ' \t\r\n' FROM ", x, ")"),
+  # Text of a column compared and grouped by its bytes, whatever collation the column has: under a
+  # case-blind one two names would be one.
+  binary = function(x) x,
+  # Whether text holds zero bytes, at which names would be cut; NULL where it cannot.
+  zero_bytes = function(x) NULL,
   # Text that sorts by its bytes.
   by_bytes = function(x) x,
   starts = function(x, text, n) paste0("SUBSTR(", x, ", 1, ", n, ") = ", text),

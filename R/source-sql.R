@@ -75,7 +75,7 @@ sql_column <- function(w, column, type) {
          },
          empty = expression_of(d$text("NULL"), "empty"),
          text = switch(column$storage,
-                       text = expression_of(column_text(w, column, x), "text"),
+                       text = expression_of(column_text(w, column, d$binary(x)), "text"),
                        flag = expression_of(paste0("CASE WHEN ", x, " THEN 'TRUE' WHEN NOT ", x,
                                                    " THEN 'FALSE' END"), "text"),
                        whole = , decimal = , double = {

@@ -81,9 +81,17 @@ random_condition <- function(depth = 2) {
     return(switch(sample(4, 1), paste0("(", one(), ") & (", one(), ")"),
                   paste0("(", one(), ") | (", one(), ")"), paste0("!(", one(), ")"), one()))
   }
-  switch(sample(11, 1), "area == \"x\"", "area != \"y\"", "rep %in% c(\"Ann\", \"Cy\")", "qty > 2",
-         "net <= 40.5", "is.na(net)", "is.na(rep)", "between(qty, 0, 3)", "contains(rep, \"n\")",
+  switch(sample(11, 1), "area == \"x\"", "area != \"y\"", "rep %in% c(\"Ann\", \"Cy\")", random_comparison("qty", 0:4),
+         random_comparison("net", round(stats::rnorm(5, 50, 80), 2)), "is.na(net)", "is.na(rep)", paste0("between(qty, ", random_literal(0:1), ", ", random_literal(2:4), ")"), "contains(rep, \"n\")",
          "startsWith(rep, \"B\")", "day >= \"2025-07-01\"")
+}
+
+random_comparison <- function(field, near) paste(field, sample(c("<", "<=", ">", ">=", "==", "!="), 1), random_literal(near))
+
+# On one of some values, just under or just over it, with up to six decimals.
+random_literal <- function(near) {
+  step <- sample(c(0, 0, -1, 1), 1) * 10^-sample(1:6, 1)
+  sub("\\.?0+$", "", sprintf("%.6f", sample(near, 1) + step))
 }
 
 random_metric <- function() {

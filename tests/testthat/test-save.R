@@ -88,3 +88,23 @@ test_that("a target that cannot be written is refused, and an older file stays w
   expect_identical(readLines(old), "old")
   expect_identical(list.files(folder, all.files = TRUE, no.. = TRUE), "old.csv")
 })
+
+test_that("in JSON several stay arrays, numbers are decimals, and nothing of R shows", {
+  book <- odd_book(odd_lines(1))
+  read <- function(x) jsonlite::fromJSON(paste(internal("as_json")(x), collapse = "\n"), simplifyVector = FALSE)
+  for (study in setdiff(names(odd_questions), "detail")) {
+    text <- paste(internal("as_json")(odd_questions[[study]](book)), collapse = "\n")
+    expect_no_match(text, "\"_row\"", info = study)
+    # Money with a tail of nines or noughts is a decimal that lost its last bits.
+    expect_no_match(text, "[0-9]\\.[0-9]{1,4}(0{8,}|9{8,})[0-9]{0,3}[,}\\]]", info = study)
+  }
+  one <- read(ll_standings(book, "account", "revenue"))$settings
+  two <- read(ll_standings(book, c("account", "area"), c("revenue", "n")))$settings
+  expect_identical(list(one$each, one$metrics), list(list("account"), list("revenue")))
+  expect_identical(list(two$each, two$metrics), list(list("account", "area"), list("revenue", "n")))
+  expect_identical(read(ll_pareto(book, "account", "revenue"))$settings$cut, list(.8))
+  low <- read(ll_score(book, "account", c("revenue", "n"), low = "n"))$settings$better
+  expect_identical(low, list(revenue = "high", n = "low"))
+  expect_no_match(command("associations", "--help")$out, "[0-9]e[+]", all = TRUE)
+  for (study in names(internal("declarations")())) expect_no_match(command(study, "--help")$out, "[0-9]e[+]")
+})

@@ -190,3 +190,40 @@ test_that("bands and metrics may look at each other, not in a circle", {
                        bands = list(size_of = list(of = "large", each = "rep", from = c(0, 50)))), "circle",
                class = "ll_error_formula")
 })
+
+test_that("names are told apart by their bytes, whatever the column's collation", {
+  names <- c("Moor", "moor", "MOOR", "Fen", "fen ", "caf\u00e9", "cafe", "", NA)
+  lines <- data.frame(k = rep(names, 4), net = seq_len(36), o = rep(letters[1:4], each = 9))
+  for (kind in setdiff(database_kinds(), "clickhouse")) {
+    con <- connect_kind(kind)
+    run <- function(...) DBI::dbExecute(con, paste0(...))
+    types <- switch(kind, sqlite = "TEXT COLLATE NOCASE", duckdb = "VARCHAR COLLATE NOCASE.NOACCENT", postgres = c("citext", "TEXT COLLATE blind"))
+    if (kind == "postgres") for (sql in c("SET client_min_messages = error", "CREATE EXTENSION IF NOT EXISTS citext", "DROP TABLE IF EXISTS blind_lines",
+                                          "DROP COLLATION IF EXISTS blind", "CREATE COLLATION blind (provider = icu, locale = 'und-u-ks-level1', deterministic = false)")) run(sql)
+    want <- ll_standings(ll_book(lines, metrics = c(revenue = "sum(net)", kinds = "distinct(k)")), "k", where = "k != 'moor'")
+    for (type in types) {
+      run("DROP TABLE IF EXISTS blind_lines")
+      run("CREATE TABLE blind_lines (k ", type, ", net INTEGER, o TEXT)")
+      DBI::dbWriteTable(con, "blind_lines", lines, append = TRUE)
+      register <- data.frame(k = names[1:7], group = letters[1:7])
+      book <- ll_book(con, table = "blind_lines", metrics = c(revenue = "sum(net)", kinds = "distinct(k)"), registers = list(k = register))
+      got <- ll_standings(book, "k", c("revenue", "kinds"), where = "k != 'moor'")
+      expect_equal(as.data.frame(got)[c("k", "revenue")], as.data.frame(want)[c("k", "revenue")], info = paste(kind, type))
+      expect_true(all(ll_proof(got)$holds), info = paste(kind, type))
+      expect_identical(ll_standings(book, "o", c(n = "count(net[k == \"Moor\"])"))$n, rep(1, 4))
+      expect_identical(ll_standings(book, "o", c(n = "distinct(k)"))$n, rep(7, 4))
+      expect_identical(nrow(ll_standings(book, "group", "revenue", where = "group %in% c('a', 'b')")), 2L)
+    }
+    DBI::dbDisconnect(con)
+  }
+})
+
+test_that("names that would be cut at zero bytes are not read", {
+  con <- local_sqlite()
+  DBI::dbExecute(con, "CREATE TABLE t (k TEXT, good TEXT, net INTEGER)")
+  DBI::dbExecute(con, "INSERT INTO t VALUES ('a' || CHAR(0) || 'b', 'x', 1), ('a' || CHAR(0) || 'c', 'y', 2)")
+  book <- ll_book(con, table = "t", metrics = c(revenue = "sum(net)"))
+  expect_match(format(book), "k holds zero bytes in 2 lines", all = FALSE)
+  expect_error(ll_standings(book, "k"), "no field called 'k'", class = "ll_error_word")
+  expect_error(ll_book(con, table = "t", fields = c(k = "dimension")), "zero bytes", class = "ll_error_data")
+})

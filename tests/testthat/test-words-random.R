@@ -14,8 +14,10 @@ test_that("random metrics under random conditions and periods agree with base R"
                    all = c("2000-01-01", "2100-01-01"), strsplit(when, "/")[[1]])
     keep <- lines$day >= as.Date(span[1]) & lines$day <= as.Date(span[2])
     if (!is.null(where)) keep <- keep & reference_condition(where, lines)
+    # Names that no line of a small draw has are known from the registers.
     book <- ll_book(lines, fields = c(order_no = "identifier", rep = "dimension", area = "dimension",
-                                      net = "measure", qty = "measure"))
+                                      net = "measure", qty = "measure"),
+                    registers = list(rep = data.frame(rep = c("Ann", "Bo", "Cy", "Di")), area = data.frame(area = c("x", "y"))))
     got <- ll_standings(book, "area", formulas, where = where, when = when)
     proof <- ll_proof(got)
     expect_true(all(proof$holds), info = paste(seed, paste(proof$check[!proof$holds], collapse = "; ")))
