@@ -1,6 +1,7 @@
 # Names of fields and metrics that are also those of columns of results: `class`, `place`,
-# `market_share`. Inside they carry a mark that nobody sees, so that both may stand in one table; what
-# leaves a study has no marks (see result-guard.R). Whether a name is marked depends on the name alone.
+# `market_share`. Inside they carry a mark that nobody sees, so that both may stand in one table;
+# what leaves a study has no marks (see result-guard.R). Whether a name is marked depends on the
+# name alone.
 
 guard_mark <- "\u2060"
 

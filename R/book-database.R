@@ -103,19 +103,21 @@ describe_database <- function(opened, specs, tables, calendar) {
   list(source = source, rows = rows, repairs = cut)
 }
 
-# Columns of text with zero bytes, at which names would be cut and fall together: left out, and told;
-# refused where they are asked for.
-cut_columns <- function(facts, wanted, where) {
-  hit <- Filter(function(name) facts[[name]]$zero > 0, names(facts))
+# Columns of text with zero bytes, at which names would be cut and fall together: left out, and
+# told; refused where they are asked for.
+cut_columns <- function(told, wanted, where) {
+  hit <- Filter(function(name) told[[name]]$zero > 0, names(told))
   needed <- intersect(hit, wanted)
   if (length(needed))
-    ll_abort(c(paste0("The column ", quoted(needed[1]), " of ", where, " holds zero bytes, at which ",
-                      "names would be cut."),
-               x = paste0("In ", plural(facts[[needed[1]]]$zero, "line"), "."),
+    ll_abort(c(paste0("The column ", quoted(needed[1]), " of ", where,
+                      " holds zero bytes, at which names would be cut."),
+               x = paste0("In ", plural(told[[needed[1]]]$zero, "line"), "."),
                i = "Give a query that takes them out."), "data")
-  do.call(rbind, lapply(hit, function(name) repair("types", name, facts[[name]]$zero, paste0(
-    "the column ", name, " holds zero bytes in ", plural(facts[[name]]$zero, "line"),
-    ", at which names would be cut, and was left out"))))
+  do.call(rbind, lapply(hit, function(name) {
+    n <- told[[name]]$zero
+    repair("types", name, n, paste0("the column ", name, " holds zero bytes in ", plural(n, "line"),
+                                    ", at which names would be cut, and was left out"))
+  }))
 }
 
 check_database_role <- function(fact, name, role, where) {
@@ -154,7 +156,7 @@ read_storage <- function(opened, specs) {
 
 # One statement about every column: how many values, the largest number, the decimal places that
 # numbers need, blank texts, and how many names where the role has to be guessed from that.
-database_facts <- function(source, guessed) {
+database_told <- function(source, guessed) {
   made <- lapply(names(source$columns), function(name) {
     fact_columns(source, source$columns[[name]], name %in% guessed)
   })
@@ -167,7 +169,7 @@ database_facts <- function(source, guessed) {
   lines <- as.double(answer$ll_lines)
   columns <- lapply(seq_along(made), function(i) {
     value <- function(part) as.double(answer[[paste0("ll_f", i, "_", part)]])
-    read_facts(source, source$columns[[i]], value, lines)
+    read_told(source, source$columns[[i]], value, lines)
   })
   list(lines = lines, columns = stats::setNames(columns, names(source$columns)))
 }
@@ -200,7 +202,7 @@ fact_columns <- function(source, column, guessed) {
                          " ELSE ", most_places + 1, " END)"))
 }
 
-read_facts <- function(source, column, value, lines) {
+read_told <- function(source, column, value, lines) {
   known <- value("known")
   number <- column$storage %in% c("whole", "decimal", "double")
   type <- if (!known) "empty" else if (number) "number" else

@@ -4,22 +4,25 @@
 # was. Most of its values must read as dates; then the first that does not is an error.
 read_date_column <- function(x, name, where, must = FALSE, form = NULL, time_zone = NULL,
                              switches = all_repairs) {
-  kept <- list(value = x)
-  if (!isTRUE(form %in% c("day first", "month first"))) form <- NULL
   # A part of a day moves no day out of its period.
   if (inherits(x, "Date")) return(list(value = as_day(floor(as.numeric(x)))))
   if (inherits(x, "POSIXct")) return(list(value = wall_time(x)))
+  text <- x
   if (is.numeric(x)) {
     if (must && is_serial(x)) return(serial_dates(x, name))
     text <- numeric_dates(x, name, must)
     if (is.null(text) && must) refuse_dates(x, name, where)
-    if (is.null(text)) return(kept)
-    x <- text
   }
-  if (!is.character(x) && !is.factor(x)) return(kept)
-  text <- as.character(x)
+  if (!is.character(text) && !is.factor(text)) return(list(value = x))
+  if (!isTRUE(form %in% c("day first", "month first"))) form <- NULL
+  read <- read_date_text(as.character(text), name, where, must, form, time_zone, switches)
+  if (is.null(read)) list(value = x) else read
+}
+
+# Texts as dates; NULL where they are none, or may not be repaired.
+read_date_text <- function(text, name, where, must, form, time_zone, switches) {
   compact <- must || named_like_date(name)
-  if (!must && !mostly_dates(first_held(text), form, compact)) return(kept)
+  if (!must && !mostly_dates(first_held(text), form, compact)) return(NULL)
   held <- unique(text)
   held <- held[!is_blank(held)]
   if (!length(held))
@@ -28,7 +31,7 @@ read_date_column <- function(x, name, where, must = FALSE, form = NULL, time_zon
   dated <- read_dates(held, form, time_zone, compact)
   check_dates(dated, held, text, name, where)
   odd <- !grepl("^[0-9]{4}-[0-9]{2}-[0-9]{2}", held)
-  if (any(odd) && !switches[["dates"]]) return(kept)
+  if (any(odd) && !switches[["dates"]]) return(NULL)
   at <- match(text, held)
   list(value = as_date_column(dated, at),
        repair = date_repair(name, dated, held, odd, at, is.null(time_zone)))
@@ -69,8 +72,8 @@ numeric_dates <- function(x, name, must) {
     ifelse(is.na(x), NA, sprintf("%.0f", x))
 }
 
-# A spreadsheet's count of days, with the time of day as a fraction. They count from 30 December 1899
-# (1900 taken for a leap year).
+# A spreadsheet's count of days, with the time of day as a fraction. They count from 30 December
+# 1899 (1900 taken for a leap year).
 is_serial <- function(x) {
   known <- x[!is.na(x)]
   length(known) > 0 && all(known > 20000 & known < 80000)

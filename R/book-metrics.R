@@ -119,13 +119,14 @@ check_control <- function(control, book) {
   names(values) <- guarded(names(values))
   if (is.null(names(values)) || any(!nzchar(names(values))))
     ll_abort(c("'control' must be named totals of metrics.",
-               i = "For example c(revenue = 12345.60), or list(revenue = c(\"2026-01\" = 12345.60))."),
+               i = paste0("For example c(revenue = 12345.60), or ",
+                          "list(revenue = c(\"2026-01\" = 12345.60)).")),
              "argument")
   thunks <- unlist(lapply(names(values), function(name) {
     known_metric(name, book)
     given <- as.list(values[[name]])
-    lapply(seq_along(given), function(i) function() {
-      one_control(book, name, names(given)[i], given[[i]])
+    lapply(seq_along(given), function(i) {
+      function() one_control(book, name, names(given)[i], given[[i]])
     })
   }), recursive = FALSE)
   do.call(together, thunks)

@@ -192,8 +192,8 @@ read_lines_file <- function(file, switches, spec, specs, keys, names) {
             role_of = role_finder(of, keys))
 }
 
-# A column that names things in one file does so in all: where another was read as numbers, it is read
-# again as text.
+# A column that names things in one file does so in all: where another was read as numbers, it is
+# read again as text.
 open_alike <- function(tables, files, open, specs) {
   kind <- function(t, name) if (name %in% names(t$data)) kind_of_column(t$data[[name]])
   names <- unique(unlist(lapply(tables, function(t) names(t$data))))

@@ -113,27 +113,36 @@ read_number_columns <- function(data, specs, switches, where, file) {
 # A text column whose every cell can be read as a number becomes one, unless it names things.
 number_column <- function(x, name, spec, switches, where, file) {
   must <- identical(spec$role, "measure")
-  kept <- list(value = x)
-  if (is.factor(x) && must) x <- as.character(x)
-  if (!is.character(x) || !may_be_number(x, name, spec, must, file)) return(kept)
+  text <- if (is.factor(x) && must) as.character(x) else x
+  read <- if (is.character(text) && may_be_number(text, name, spec, must, file))
+    number_texts(text, name, spec, switches, where)
+  if (is.null(read)) return(list(value = text))
+  at <- match(text, read$text)
+  value <- in_currency(read, spec$currency)[at]
+  if (!must && !is_measure(value, name)) return(list(value = text))
+  if (is.null(decimal_form(spec)) && length(read$doubt)) refuse_two_ways(read, name, where)
+  list(value = value, decimal = read$decimal,
+       repair = if (any(read$odd)) number_repair(text, name, read, read$odd[at], at, spec$currency))
+}
+
+# The distinct texts of a column read as numbers, `odd` telling those that had to be repaired; NULL
+# where they are to stay text.
+number_texts <- function(x, name, spec, switches, where) {
+  must <- identical(spec$role, "measure")
   distinct <- unique(x)
-  given <- decimal_form(spec)
-  read <- read_numbers(distinct, given)
-  if (all(read$none) || !must && too_long(distinct)) return(kept)
+  read <- read_numbers(distinct, decimal_form(spec))
+  if (all(read$none) || !must && too_long(distinct)) return(NULL)
   check_currency(read, name, spec, where)
-  if (any(is.na(read$value) & !read$none)) {
-    if (must) refuse_numbers(x, distinct, read, name, where)
-    return(kept)
-  }
-  odd <- read$odd | read$none & !is_blank(distinct)
-  if (any(odd) && !switches[["numbers"]]) return(kept)
-  at <- match(x, distinct)
-  value <- in_currency(read, spec$currency)
-  # What names things though its texts can be read as numbers stays as it stands.
-  if (!must && guess_role(column_facts(value[at]), name, FALSE)[[1]] != "measure") return(kept)
-  if (is.null(given) && length(read$doubt)) refuse_two_ways(read, name, where)
-  list(value = value[at], decimal = read$decimal,
-       repair = if (any(odd)) number_repair(x, name, read, odd[at], at, spec$currency))
+  bad <- is.na(read$value) & !read$none
+  if (any(bad) && must) refuse_numbers(x, distinct, read, name, where)
+  read$odd <- read$odd | read$none & !is_blank(distinct)
+  if (any(bad) || any(read$odd) && !switches[["numbers"]]) return(NULL)
+  c(read, list(text = distinct))
+}
+
+# What names things though its texts can be read as numbers stays as it stands.
+is_measure <- function(value, name) {
+  guess_role(column_facts(value), name, FALSE)[[1]] == "measure"
 }
 
 # Only the currency that counts, where one was named.
@@ -187,10 +196,11 @@ refuse_two_ways <- function(read, name, where) {
                         " with a decimal comma, and no cell of the column tells which."),
              i = if (grepl("^the file", where)) paste0(
                "Say it: fields = list(", name, " = list(form = \"decimal point\")) or ",
-               "\"decimal comma\" in R, fields: {", name, ": {form: decimal point}} in a brief, --field ",
-               name, "='decimal point' on the command; or give ", quoted(name),
+               "\"decimal comma\" in R, fields: {", name, ": {form: decimal point}} in a brief, ",
+               "--field ", name, "='decimal point' on the command; or give ", quoted(name),
                " the role dimension to keep it as text.") else
-                 "Write one of them with its decimals, such as 1,234.00, or without any mark."), "data")
+                 "Write one of them with its decimals, such as 1,234.00, or without any mark."),
+           "data")
 }
 
 number_repair <- function(x, name, read, odd, at, currency) {

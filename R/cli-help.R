@@ -36,8 +36,8 @@ option_help <- function(specs) {
   labels <- pad(labels, max(nchar(labels)))
   unlist(Map(function(label, spec) {
     extra <- c(if (!is.null(spec$choices)) paste0("(", paste(spec$choices, collapse = ", "), ")"),
-               if (!is.null(spec$default) && !is.logical(spec$default)) paste0("(default: ",
-                                                                               plain_number(spec$default), ")"))
+               if (!is.null(spec$default) && !is.logical(spec$default))
+                 paste0("(default: ", plain_number(spec$default), ")"))
     wrapped <- strwrap(paste(c(spec$help, extra), collapse = " "), 100 - nchar(label))
     c(paste0(label, "  ", wrapped[1]), if (length(wrapped) > 1)
       paste0(strrep(" ", nchar(label) + 2), wrapped[-1]))

@@ -4,8 +4,8 @@
 #' `Rscript -e 'longladder::ll_main()' <study> ...` works anywhere R does.
 #'
 #' @param args (text) the words of the command line.
-#' @return The exit status, invisibly: 0 done, 2 something that the person can mend, a proof that does
-#'   not hold included, 1 any other.
+#' @return The exit status, invisibly: 0 done, 2 something that the person can mend, a proof that
+#'   does not hold included, 1 any other.
 #'   The result goes to standard output, everything else to standard error.
 #' @examples
 #' ll_main(c("standings", "--help"))

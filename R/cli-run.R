@@ -82,7 +82,8 @@ tell_run <- function(made, options) {
   whole <- setdiff(c("report.html", "workbook.xlsx", "notebook.Rmd"), wrong$file)
   kinds <- sub("[.].*", "", whole)
   writeLines(enc2utf8(c(
-    if (length(broken)) c("the proof does not hold", paste0("  - ", sub("^The proof does not hold: ", "", broken)), ""),
+    if (length(broken)) c("the proof does not hold",
+                          paste0("  - ", sub("^The proof does not hold: ", "", broken)), ""),
     if (length(found)) c("found", paste0("  ", seq_along(found), ". ", found), ""),
     paste0(pad(kinds, 8), "  ", vapply(whole, where, "")),
     paste0("pages     ", where("*.csv"), ", ", where("*.png")),

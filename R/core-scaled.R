@@ -37,9 +37,9 @@ scale_up <- function(x, places) {
   scaled(as.double(x$v) * factor, places, x$largest * factor)
 }
 
-# Decimals as limits for whole numbers of so many places: the whole number itself where the decimal is
-# one at these places, else the half between the two that it lies between. The decimal that was typed
-# is the one whose nearest double it is, so a whole number divided back must give that double.
+# Decimals as limits for whole numbers of so many places: the whole number itself where the decimal
+# is one at these places, else the half between the two that it lies between. The decimal that was
+# typed is the one whose nearest double it is, so a whole number divided back must give that double.
 whole_limits <- function(value, places) {
   power <- 10^places
   near <- round(value * power)

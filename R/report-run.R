@@ -107,13 +107,17 @@ run_group <- function(brief, group, staged, out, pages, tell) {
   rows <- data.frame(
     group = group$name, page = names(done), study = vapply(done, `[[`, "", "study"), file = files,
     finding = vapply(done, function(p) if (page_failed(p)) "" else ll_finding(p$result), ""),
-    proof = vapply(done, function(p) if (page_failed(p)) "" else
-      paste(broken_proof(ll_proof(p$result)), collapse = " "), ""), problem = told)
+    proof = vapply(done, page_unproven, ""), problem = told)
   broken <- further[nzchar(further)]
   if (length(broken)) rows <- rbind(rows, data.frame(
     group = group$name, page = "", study = "", file = names(broken), finding = "",
     proof = "", problem = unname(broken)))
   rows
+}
+
+# What of a page's proof does not hold.
+page_unproven <- function(page) {
+  if (page_failed(page)) "" else paste(broken_proof(ll_proof(page$result)), collapse = " ")
 }
 
 # A page's table and picture; gives back what went wrong, empty where nothing did.

@@ -5,7 +5,8 @@ format.ll_book <- function(x, ..., width = getOption("width")) {
   dates <- if (length(x$days)) paste0(", ", span_text(first_day(x), last_day(x)), " (by ", x$date,
                                       ")")
   own <- x$fields[x$fields$from %in% c("lines", "computed"), ]
-  unguarded(c(paste0(if (is.null(x$title)) "A book" else x$title, ": ", plural(x$lines, "line"), dates),
+  unguarded(c(
+    paste0(if (is.null(x$title)) "A book" else x$title, ": ", plural(x$lines, "line"), dates),
     if (!is.null(x$only)) paste0("narrowed to ", tree_words(x$only)), "",
     format_fields(own, x$lines), format_registers(x, width), format_metrics(x$metrics),
     format_uses(x, width), format_repairs(x, width)))

@@ -1,7 +1,7 @@
-# What leaves a study has no marks on names (see base-guard.R). Where a field or metric and a column of
-# the study's own bear the same name in one table, the study's own steps aside: `pareto_class`, and a
-# note says so. Pictures and the lines behind a row are made from the result as the study made it,
-# which is kept.
+# What leaves a study has no marks on names (see base-guard.R). Where a field or metric and a column
+# of the study's own bear the same name in one table, the study's own steps aside: `pareto_class`,
+# and a note says so. Pictures and the lines behind a row are made from the result as the study made
+# it, which is kept.
 
 without_guards <- function(result) {
   f <- facts(result)
@@ -36,8 +36,10 @@ bare_table <- function(table, study, marked) {
   while (any(moved %in% plain)) moved <- paste0(moved, "_")
   names(table) <- replace(plain, own, moved)
   # Names of fields and metrics stand in cells too.
-  if (nrow(table) <= 5000) for (i in which(vapply(table, is.character, NA)))
-    table[[i]] <- replace(table[[i]], table[[i]] %in% marked, unguarded(table[[i]][table[[i]] %in% marked]))
+  if (nrow(table) <= 5000) for (i in which(vapply(table, is.character, NA))) {
+    hit <- table[[i]] %in% marked
+    table[[i]][hit] <- unguarded(table[[i]][hit])
+  }
   list(table = table, names = stats::setNames(names(table), old),
        moved = stats::setNames(moved, plain[own]))
 }

@@ -35,8 +35,9 @@ several_settings <- c("metrics", "bounds", "labels", "parts", "telling", "pays",
 json_settings <- function(f) {
   args <- declarations()[[f$study]]$args
   several <- c(names(args)[vapply(args, `[[`, "", "type") %in% several_types], several_settings)
-  Map(function(value, name) if (name %in% several && is.atomic(value)) value else
-    json_setting(value), f$settings, names(f$settings))
+  Map(function(value, name) {
+    if (name %in% several && is.atomic(value)) value else json_setting(value)
+  }, f$settings, names(f$settings))
 }
 
 json_setting <- function(value) {

@@ -2,8 +2,8 @@
 # name. What is read: whole numbers of 32 and 64 bits, doubles, text, factors, TRUE and FALSE, dates
 # and times of day.
 
-# A table's columns as plain vectors; `refuse` is given the names of those that cannot be used and what
-# they are.
+# A table's columns as plain vectors; `refuse` is given the names of those that cannot be used and
+# what they are.
 plain_columns <- function(table, refuse) {
   types <- vapply(table, odd_type, "")
   odd <- nzchar(types)
@@ -19,11 +19,11 @@ odd_type <- function(x) {
   if (inherits(x, "POSIXlt")) return("")
   if (is.complex(x)) return("holds complex numbers")
   if (is.raw(x)) return("holds raw bytes")
-  if (!is.atomic(x)) return(if (is.list(x) && all(class(x) %in% c("list", "AsIs"))) "holds lists" else
-    paste("is of the class", quoted(class(x)[1])))
+  if (is.list(x) && all(class(x) %in% c("list", "AsIs"))) return("holds lists")
+  if (!is.atomic(x)) return(paste("is of the class", quoted(class(x)[1])))
   if (inherits(x, "difftime")) return("holds time differences")
-  known <- c("integer64", "factor", "ordered", "Date", "IDate", "POSIXct", "POSIXt", "AsIs", "noquote",
-             "hms")
+  known <- c("integer64", "factor", "ordered", "Date", "IDate", "POSIXct", "POSIXt", "AsIs",
+             "noquote", "hms")
   other <- if (is.object(x)) setdiff(class(x), known)
   if (length(other)) paste("is of the class", quoted(other[1])) else ""
 }

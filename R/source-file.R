@@ -1,10 +1,10 @@
-# Reading a text table (CSV and its kin) into columns. Only measures and dates are read as such: what
-# names things keeps the bytes of the file. What had to be repaired is reported once.
+# Reading a text table (CSV and its kin) into columns. Only measures and dates are read as such:
+# what names things keeps the bytes of the file. What had to be repaired is reported once.
 
 # list(data, repairs, records, total_line): records are the lines of the table that the file holds,
-# counted apart from the reader. `names` are columns known to name things; `role_of` tells of a column
-# by its name and numbers what it is, list(role, why). All that are no measures are given as text, with
-# the roles that were found in `roles`.
+# counted apart from the reader. `names` are columns known to name things; `role_of` tells of a
+# column by its name and numbers what it is, list(role, why). All that are no measures are given as
+# text, with the roles that were found in `roles`.
 read_table_file <- function(path, what = "lines", switches = all_repairs, names = character(),
                             role_of = NULL) {
   check_readable(path, what)
@@ -32,8 +32,10 @@ read_table_file <- function(path, what = "lines", switches = all_repairs, names 
   if (length(again)) {
     at <- match(again, base::names(table))
     text <- read_columns(file, shape, path, at, at)
-    for (name in again)
-      if (name %in% base::names(found) || reads_two_ways(text[[name]])) table[[name]] <- text[[name]]
+    kept <- Filter(function(name) {
+      name %in% base::names(found) || reads_two_ways(text[[name]])
+    }, again)
+    table[kept] <- text[kept]
   }
   repairs <- rbind(plain$repairs, shape$repairs, foot$repairs, if (scan$bad_utf8)
     repair("encoding", NA, sum(scan$bad_utf8), "bytes that are no UTF-8 were read as Latin-1"))
@@ -54,8 +56,8 @@ other_roles <- function(table, role_of) {
   Filter(function(role) !is.null(role) && role[[1]] != "measure", found)
 }
 
-# Columns of numbers none of which tells a decimal point from a grouping mark, as far as their values
-# show; their texts tell.
+# Columns of numbers none of which tells a decimal point from a grouping mark, as far as their
+# values show; their texts tell.
 two_ways <- function(table) {
   open <- vapply(table, function(x) {
     if (!is.double(x) || inherits(x, c("Date", "POSIXct"))) return(FALSE)
@@ -111,8 +113,8 @@ check_readable <- function(path, what) {
   if (file.size(path) == 0) file_error(path, "is empty")
 }
 
-# The table as the reader gives it; the columns `text` as text, all or only those in `select`, both by
-# their place.
+# The table as the reader gives it; the columns `text` as text, all or only those in `select`, both
+# by their place.
 read_columns <- function(path, shape, named, text = integer(), select = NULL) {
   trouble <- character()
   table <- tryCatch(
@@ -168,8 +170,8 @@ check_duplicate_names <- function(names, where, class) {
                i = "Give every column a name of its own."), class)
 }
 
-# Text is UTF-8, as it stood within quotes; dates are Date. Texts are not looked through for what the
-# bytes are known not to hold.
+# Text is UTF-8, as it stood within quotes; dates are Date. Texts are not looked through for what
+# the bytes are known not to hold.
 tidy_column <- function(x, ascii = FALSE, marks = NULL) {
   if (is.character(x)) return(unmarked(if (ascii) x else as_utf8(x), marks))
   if (inherits(x, "IDate")) return(as.Date(x))
@@ -183,7 +185,8 @@ unmarked <- function(x, marks) {
   letters <- rawToChar(as.raw(marks), multiple = TRUE)
   hit <- grep(paste0("[", paste(letters, collapse = ""), "]"), x)
   if (!length(hit)) return(x)
-  x[hit] <- chartr(paste(letters, collapse = ""), paste0("\"\n\r", attr(marks, "separator")), x[hit])
+  x[hit] <- chartr(paste(letters, collapse = ""), paste0("\"\n\r", attr(marks, "separator")),
+                   x[hit])
   x
 }
 

@@ -71,9 +71,10 @@ plain_within <- function(source, arg, values) {
   (of$names %in% values)[of$at]
 }
 
-# How computed numbers are compared, with each other or with `values`: list(places) where they are decimals, which doubles hold to a
-# fraction of the last place; else list(relative), how far apart they may be and still be equal: for
-# quotients 1e-9, as said in the reference; for other arithmetic what doubles lose.
+# How computed numbers are compared, with each other or with `values`: list(places) where they are
+# decimals, which doubles hold to a fraction of the last place; else list(relative), how far apart
+# they may be and still be equal: for quotients 1e-9, as said in the reference; for other arithmetic
+# what doubles lose.
 plain_slack <- function(source, tree, values = NULL) {
   made <- nodes_where(tree, function(t) t$kind == "op" || isTRUE(t$inner))
   if (!length(made)) return(list(relative = 0))

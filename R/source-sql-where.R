@@ -123,7 +123,8 @@ sql_compare <- function(w, tree) {
 sql_sign <- function(op) switch(op, `==` = "=", `!=` = "<>", op)
 
 # Exact decimals are compared as such, other numbers within a relative slack. The second route has
-# doubles throughout: where they stand for exact decimals they are rounded to whole numbers of these.
+# doubles throughout: where they stand for exact decimals they are rounded to whole numbers of
+# these.
 sql_compare_numbers <- function(w, op, left, right, a = sql_row(w, left)) {
   slack <- row_slack(node("compare", args = list(left, right)))
   both <- sql_alike(w, a, sql_row(w, right))

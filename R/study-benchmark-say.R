@@ -3,8 +3,9 @@
 benchmark_table <- function(s) {
   q <- s$q
   m <- q$first
-  table <- data.frame(named_keys(s$keys), place = s$place, s$value, benchmark = s$line, of_benchmark = s$of,
-                      to_benchmark = s$line - s$value, band = s$band, check.names = FALSE)
+  table <- data.frame(named_keys(s$keys), place = s$place, s$value, benchmark = s$line,
+                      of_benchmark = s$of, to_benchmark = s$line - s$value, band = s$band,
+                      check.names = FALSE)
   names(table)[seq_along(q$each)] <- q$each
   names(table)[length(q$each) + 2] <- m$name
   own <- q$kind == "plan"

@@ -1,6 +1,6 @@
-# Names as tables show them. Lines without a name are the row "(none)", the rest is "everyone else", the
-# whole "total"; a real name that reads like one of these, or like one in quotes, is shown in quotes, so
-# that the two are told apart. Until a table is made, no name is a missing one.
+# Names as tables show them. Lines without a name are the row "(none)", the rest is "everyone else",
+# the whole "total"; a real name that reads like one of these, or like one in quotes, is shown in
+# quotes, so that the two are told apart. Until a table is made, no name is a missing one.
 
 label_pattern <- paste0("^'*(\\(none\\)|\\(all\\)|total|all gains|all losses|",
                         "everyone else( \\([0-9,]+\\))?)'*$")

@@ -243,8 +243,8 @@ these_names <- function(q, keys) {
   one_of_rows(keys, unname(key_trees(q$book, names(keys), q$asked$where_now)))
 }
 
-# A condition that holds for lines whose keys (trees) are one of these rows of names, a missing one for
-# lines without.
+# A condition that holds for lines whose keys (trees) are one of these rows of names, a missing one
+# for lines without.
 one_of_rows <- function(keys, trees) {
   one_key <- function(values) {
     key <- trees[[1]]
@@ -352,8 +352,8 @@ nameless_note <- function(q, none) {
 }
 
 few_note <- function(q, n, kind = "few_orders", ending = "left out.") {
-  note(kind, if (n) paste0(plural(n, "name"), " with fewer than ", plural(q$at_least, order_word(q$book)),
-                           " ", ending))
+  note(kind, if (n) paste0(plural(n, "name"), " with fewer than ",
+                           plural(q$at_least, order_word(q$book)), " ", ending))
 }
 
 few_reading <- function(q) {

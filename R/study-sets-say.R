@@ -7,7 +7,8 @@ sets_table <- function(s) {
   fields <- shown_fields(q, names[shown])
   label <- s$regions$table$in_sets[s$regions$of[s$at[shown]]]
   label[is.na(label)] <- "none of them"
-  cells <- c(stats::setNames(list(shown_names(names[shown])), q$each), fields$cells, list(in_sets = label),
+  cells <- c(stats::setNames(list(shown_names(names[shown])), q$each), fields$cells,
+             list(in_sets = label),
              lapply(s$values[names(q$metrics)], function(v) v[s$at[shown]]))
   for (m in q$metrics) cells[[m$name]] <- in_unit(cells[[m$name]], m)
   table <- as.data.frame(cells, optional = TRUE)

@@ -3,8 +3,8 @@
 tiers_table <- function(s) {
   q <- s$q
   m <- q$first
-  table <- data.frame(named_keys(s$keys), place = s$place, in_unit(s$value, m), s$tier, s$to_next, s$to_fall,
-                      check.names = FALSE)
+  table <- data.frame(named_keys(s$keys), place = s$place, in_unit(s$value, m), s$tier, s$to_next,
+                      s$to_fall, check.names = FALSE)
   names(table) <- c(q$each, "place", m$name, "tier", "to_next", "to_fall")
   unit <- if (m$unit == "date") "number" else m$unit
   columns <- rbind(new_columns("place", "place"), new_columns(q$each, rep("text", length(q$each))),

@@ -23,7 +23,8 @@ versus_table <- function(s) {
                       leader = as.character(versus_leaders(s)), check.names = FALSE)
   foot <- data.frame(stats::setNames(list("total"), q$by),
                      stats::setNames(lapply(whole, in_unit, m), label),
-                     difference = exact_change(whole[1], whole[2]), ratio = ratio_of(whole[1], whole[2]),
+                     difference = exact_change(whole[1], whole[2]),
+                     ratio = ratio_of(whole[1], whole[2]),
                      leader = "", check.names = FALSE)
   unit <- if (m$unit == "date") "number" else m$unit
   list(table = table, foot = foot, label = label,

@@ -43,9 +43,9 @@ as_of_node <- function(x, context) {
   node("as_of")
 }
 
-# How far numbers that are no exact decimals may be apart and still be equal, relative: quotients, and
-# what was added up within per(), 1e-9, as said in the reference; other arithmetic what doubles lose;
-# fields and literals as they stand nothing.
+# How far numbers that are no exact decimals may be apart and still be equal, relative: quotients,
+# and what was added up within per(), 1e-9, as said in the reference; other arithmetic what doubles
+# lose; fields and literals as they stand nothing.
 row_slack <- function(tree) {
   made <- nodes_where(tree, function(t) t$kind == "op" || isTRUE(t$inner))
   ops <- vapply(made, function(t) t$op %||% "per", "")
