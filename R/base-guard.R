@@ -16,8 +16,9 @@ reserved_names <- c(
   "chance", "period", "part", "days", "cohort", "size", "age", "from", "to", "count", "band",
   "group", "name", "dimension", "index", "lines", "line", "lead", "tied", "runner_up", "value",
   "buyers", "peers", "common", "typical", "worth", "gaps", "together", "like", "last_bought",
-  "at_most", "matched", "share", "overall", "month", "difference", "ratio", "leader", "segment",
-  "condition", "leaf", "level", "bound", "crossed", "move")
+  "at_most", "matched", "share", "overall", "difference", "ratio", "leader", "segment",
+  "condition", "leaf", "level", "bound", "crossed", "move", "gap",
+  "label")
 reserved_endings <- c("place", "share", "running_total", "running_share", "before", "change",
                       "growth", "silent", "new", "existing", "unknown", "effect", "rate_effect",
                       "mix_effect", "points", "rolling", "per_day", "all", "runner_up", "lost",

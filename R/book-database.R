@@ -156,7 +156,7 @@ read_storage <- function(opened, specs) {
 
 # One statement about every column: how many values, the largest number, the decimal places that
 # numbers need, blank texts, and how many names where the role has to be guessed from that.
-database_told <- function(source, guessed) {
+database_facts <- function(source, guessed) {
   made <- lapply(names(source$columns), function(name) {
     fact_columns(source, source$columns[[name]], name %in% guessed)
   })
@@ -169,7 +169,7 @@ database_told <- function(source, guessed) {
   lines <- as.double(answer$ll_lines)
   columns <- lapply(seq_along(made), function(i) {
     value <- function(part) as.double(answer[[paste0("ll_f", i, "_", part)]])
-    read_told(source, source$columns[[i]], value, lines)
+    read_facts(source, source$columns[[i]], value, lines)
   })
   list(lines = lines, columns = stats::setNames(columns, names(source$columns)))
 }
@@ -202,7 +202,7 @@ fact_columns <- function(source, column, guessed) {
                          " ELSE ", most_places + 1, " END)"))
 }
 
-read_told <- function(source, column, value, lines) {
+read_facts <- function(source, column, value, lines) {
   known <- value("known")
   number <- column$storage %in% c("whole", "decimal", "double")
   type <- if (!known) "empty" else if (number) "number" else

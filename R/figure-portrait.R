@@ -114,7 +114,7 @@ portrait_line <- function(x) {
   book <- as.numeric(months$overall)
   if (facts(x)$settings$metrics[1] %in% facts(x)$settings$adds_up)
     book <- book * sum(value, na.rm = TRUE) / sum(book, na.rm = TRUE)
-  data.frame(panel = "month by month", month = months$month,
+  data.frame(panel = "month by month", month = months[[1]],
              at = seq(0, 1, length.out = nrow(months)), row = value, book = book,
              from_zero = facts(x)$settings$metrics[1] %in% facts(x)$settings$adds_up,
              low = facts(x)$settings$better[[1]] == "low")

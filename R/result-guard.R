@@ -18,11 +18,17 @@ without_guards <- function(result) {
     columns = bare_columns(f$columns, table), parts = lapply(parts, `[[`, "table"),
     further = Map(function(columns, name) bare_columns(columns, parts[[name]]), f$further,
                   names(f$further)), inner = result)
-  if (length(aside)) out$notes <- rbind(out$notes, new_notes("names", paste0(
-    "Here ", and_list(quoted(unique(names(aside)))), if (length(unique(names(aside))) == 1)
-      " is the field or metric of that name" else " are the fields or metrics of these names",
-    "; what ", f$study, " says itself stands in ", and_list(quoted(unique(aside))), ".")))
+  if (length(aside)) out$notes <- rbind(out$notes, aside_note(names(aside), aside, f$study))
   structure(table$table, class = class(result), ll = out)
+}
+
+# What is said of columns that stepped aside for fields or metrics.
+aside_note <- function(names, moved, study) {
+  names <- unique(names)
+  new_notes("names", paste0(
+    "Here ", and_list(quoted(names)), if (length(names) == 1)
+      " is the field or metric of that name" else " are the fields or metrics of these names",
+    "; what ", study, " says itself stands in ", and_list(quoted(unique(moved))), "."))
 }
 
 # list(table, names, moved): the table without marks; `names` the new name of each old one, `moved`

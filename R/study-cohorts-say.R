@@ -28,9 +28,7 @@ cohorts_table <- function(s) {
                                                        as.numeric(cells[[m$name]]))), digits = 1)
   }
   for (count in names(q$extra)) {
-    name <- substring(count, 2)
-    # A metric of that name keeps it.
-    if (name %in% names(q$metrics)) name <- paste0("cohorts_", name)
+    name <- own_column(substring(count, 2), q, "cohorts")
     add(name, "count", s$all$rows[[count]], whole(s$all, count))
     add(paste0(name, "_new"), "count", blank(s$kinds$new$rows[[count]], "new"),
         whole(s$kinds$new, count))
@@ -137,7 +135,7 @@ cohorts_notes <- function(s) {
           plural(lines, "line"), " without a name", if (q$first$adds_up && !is.na(none))
             paste0(" (", said(none, q$first), ")"), if (lines == 1) " is" else " are",
           " neither new nor existing.")),
-        question_notes(q))
+        own_column_note("orders", q, "cohorts"), question_notes(q))
 }
 
 cohorts_proof <- function(s) {

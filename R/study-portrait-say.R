@@ -69,7 +69,7 @@ best_times <- function(s) {
   month <- if (!is.null(s$months)) best(s$months[[2]], s$months$lines)
   days <- s$profile[[s$q$weekday %||% ""]]$all
   day <- if (!is.null(days)) best(days$value, days$lines)
-  words <- c(if (length(month)) paste0("best month ", s$months$month[month], " (",
+  words <- c(if (length(month)) paste0("best month ", s$months[[1]][month], " (",
                                        said(s$months[[2]][month], m), ")"),
              if (length(day)) paste("best weekday", days$name[day]))
   if (length(words)) paste(words, collapse = ", ")
@@ -119,7 +119,8 @@ portrait_notes <- function(s) {
           "All of this rests on ", plural(s$orders, behind), ".")),
         note("empty", if (silent) paste0(
           "No ", spoken(q$first$name), " in ", count_text(silent), " of ",
-          plural(nrow(s$months), "month"), ".")), question_notes(q$own))
+          plural(nrow(s$months), "month"), ".")), own_column_note("month", q, "portrait"),
+        question_notes(q$own))
 }
 
 portrait_proof <- function(s) {

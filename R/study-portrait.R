@@ -160,7 +160,7 @@ portrait_months <- function(s) {
   }
   lines <- own$lines[match(months, own$keys[[1]])]
   stats::setNames(data.frame(months, pick(own), pick(book), or_zero(lines)),
-                  c("month", q$first$name, "overall", "lines"))
+                  c(own_column("month", q, "portrait"), q$first$name, "overall", "lines"))
 }
 
 # How the name divides over each dimension, against the book; what is the same on all its lines is

@@ -118,6 +118,16 @@ wants_orders <- function(q) {
   !is.null(q$at_least) || averages(q$first$tree) && q$book$grain != "summed"
 }
 
+# A study's own column of a word that many books have as a metric (orders, month): it steps aside
+# where that is asked for. Other words are seen to in result-guard.R.
+own_column <- function(word, q, study) {
+  if (word %in% names(q$metrics)) paste0(study, "_", word) else word
+}
+
+own_column_note <- function(word, q, study) {
+  if (word %in% names(q$metrics)) aside_note(word, own_column(word, q, study), study)
+}
+
 # Every tree of a question: its dimensions, condition (checked when it was read) and metrics.
 question_trees <- function(q, condition = TRUE) {
   c(lapply(q$dimensions, key_tree, book = q$book), if (condition) list(q$asked$only),

@@ -40,7 +40,7 @@ expect_stepped_aside <- function(study, got, want, word, info) {
   expect_no_match(c(names(got), ll_finding(got), ll_reading(got), ll_notes(got)$text, internal("as_json")(got)), "\u2060", info = info)
   aside <- c(word, paste0(study, "_", word)) %in% names(got)
   if (all(aside)) expect_match(ll_notes(got)$text, "says itself stands in", all = FALSE, info = info)
-  expect_silent(plot(got))
+  if (study != "detail") expect_silent(plot(got))
 }
 
 test_that("a study's own columns step aside for fields and metrics of the same name", {
