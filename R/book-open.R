@@ -189,7 +189,7 @@ read_lines_file <- function(file, switches, spec, specs, keys, names) {
   keys <- vapply(keys, column_of, "", USE.NAMES = FALSE)
   things <- Filter(function(n) isTRUE(of[[n]]$role %in% c("identifier", "dimension")), columns)
   read_file(file, switches = switches, spec = spec, names = c(things, keys, names),
-            role_of = role_finder(of, keys))
+            like_names = named_like_number, role_of = role_finder(of, keys))
 }
 
 # A column that names things in one file does so in all: where another was read as numbers, it is
@@ -364,7 +364,7 @@ too_long_ids <- function(x, row) {
 
 check_usable <- function(x, name, role, where) {
   if (is.null(role) || role != "measure") return(invisible())
-  if (column_type(x) == "empty")
+  if (column_type(x) == "empty" || is.character(x) && all(is_blank(x)))
     ll_abort(paste0("Every value of the measure ", quoted(name), " is missing."), "data")
   if (!is.numeric(x)) {
     text <- as.character(x)

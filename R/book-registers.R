@@ -77,7 +77,7 @@ register_of_database <- function(spec, con, where) {
 
 # A file that stands beside the lines: list(table, repairs). `key` are columns that name things.
 read_side_table <- function(file, where, switches = all_repairs, spec = list(), key = character()) {
-  read <- read_file(file, "names", switches, spec, key, role_finder(list(), key))
+  read <- read_file(file, "names", switches, spec, key, role_of = role_finder(list(), key))
   made <- prepare_columns(as.list(read$data), list(), switches, where, TRUE)
   table <- as.data.frame(made$data, optional = TRUE)
   names(table) <- names(read$data)

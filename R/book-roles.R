@@ -16,6 +16,9 @@ describe_column <- function(x, name, role = NULL, is_key = FALSE, coded = NULL, 
   describe_facts(told, name, role, is_key, found)
 }
 
+# Headers whose numbers are never measures, unless the person says so.
+named_like_number <- function(header) grepl(id_words, column_word(header))
+
 # What a column of numbers, TRUE and FALSE of a file is, for the reader of files; see
 # read_table_file(). `known` are specs by the names of columns, `keys` the columns of registers.
 role_finder <- function(known, keys) {

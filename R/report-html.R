@@ -148,7 +148,7 @@ unproven_html <- function(pages) {
     links <- vapply(utils::head(on, 4), function(i) {
       tag("a", escaped(pages[[i]]$title), href = paste0("#", pages[[i]]$id))
     }, "")
-    text <- sub("^The proof does not hold: ", "", text)
+    text <- capital(sub("^The proof does not hold: ", "", text))
     tag("li", paste0(escaped(text), " (", paste(links, collapse = ", "),
                      if (length(on) > 4) paste(" and", length(on) - 4, "more"), ")"))
   }, "")

@@ -2,11 +2,11 @@
 # what names things keeps the bytes of the file. What had to be repaired is reported once.
 
 # list(data, repairs, records, total_line): records are the lines of the table that the file holds,
-# counted apart from the reader. `names` are columns known to name things; `role_of` tells of a
-# column by its name and numbers what it is, list(role, why). All that are no measures are given as
-# text, with the roles that were found in `roles`.
+# counted apart from the reader. `names` are columns known to name things, `like_names` tells it of
+# a header; `role_of` tells of a column by its name and numbers what it is, list(role, why). All
+# that are no measures are given as text, with the roles that were found in `roles`.
 read_table_file <- function(path, what = "lines", switches = all_repairs, names = character(),
-                            role_of = NULL) {
+                            like_names = NULL, role_of = NULL) {
   check_readable(path, what)
   plain <- plain_bytes(path, switches)
   on.exit(unlink(plain$made))
@@ -24,7 +24,9 @@ read_table_file <- function(path, what = "lines", switches = all_repairs, names 
     plain$made <- c(plain$made, file)
     shape$skip <- 0L
   }
-  table <- read_columns(file, shape, path, c(shape$zoned, which(shape$columns %in% names)))
+  things <- shape$columns %in% names
+  if (!is.null(like_names)) things <- things | vapply(shape$columns, like_names, NA)
+  table <- read_columns(file, shape, path, union(shape$zoned, which(things)))
   if (!nrow(table) && scan$records > 1) ragged_line(head$lines, shape, path)
   check_table(table, path, what)
   found <- other_roles(table, role_of)
@@ -75,10 +77,10 @@ reads_two_ways <- function(text) {
 
 # Bytes that the file has not, to stand for quotes, line breaks and separators within cells.
 quoting_marks <- function(scan, separator, path) {
-  if (length(scan$free) < 4)
+  if (length(scan$free) < 5)
     file_error(path, "is no text table: it holds nearly every control character",
                i = "Save it as CSV in UTF-8.")
-  structure(scan$free[1:4], separator = separator)
+  structure(scan$free[1:5], separator = separator)
 }
 
 rewrite_table <- function(file, shape, from, named) {
@@ -179,15 +181,18 @@ tidy_column <- function(x, ascii = FALSE, marks = NULL) {
   x
 }
 
-# Texts with what their marks stand for.
+# Texts with what their marks stand for; each that occurs is looked at once.
 unmarked <- function(x, marks) {
   if (is.null(marks)) return(x)
-  letters <- rawToChar(as.raw(marks), multiple = TRUE)
-  hit <- grep(paste0("[", paste(letters, collapse = ""), "]"), x)
+  empty <- rawToChar(as.raw(marks[5]))
+  letters <- paste(rawToChar(as.raw(marks[1:4]), multiple = TRUE), collapse = "")
+  texts <- unique(x)
+  hit <- grep(paste0("[", letters, empty, "]"), texts, useBytes = TRUE)
   if (!length(hit)) return(x)
-  x[hit] <- chartr(paste(letters, collapse = ""), paste0("\"\n\r", attr(marks, "separator")),
-                   x[hit])
-  x
+  to <- texts
+  to[hit] <- chartr(letters, paste0("\"\n\r", attr(marks, "separator")), texts[hit])
+  to[to %in% empty] <- ""
+  to[match(x, texts)]
 }
 
 scan_bytes <- function(path, separator, skip, named) {

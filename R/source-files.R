@@ -30,7 +30,7 @@ file_kind <- function(path) {
 # One file, whatever its kind: list(data, repairs, records, total_line, roles), see
 # read_table_file(). `spec` holds columns, sheet, range and header_row where given.
 read_file <- function(path, what = "lines", switches = all_repairs, spec = list(),
-                      names = character(), role_of = NULL) {
+                      names = character(), like_names = NULL, role_of = NULL) {
   check_readable(path, what)
   kind <- file_kind(path)
   odd <- intersect(base::names(spec), c("sheet", "range", "header_row"))
@@ -39,7 +39,7 @@ read_file <- function(path, what = "lines", switches = all_repairs, spec = list(
                i = "Leave it out."), "argument")
   read <- switch(kind, parquet = read_parquet_file(path, what, spec$columns),
                  sheet = read_sheet_file(path, what, spec),
-                 read_table_file(path, what, switches, names, role_of))
+                 read_table_file(path, what, switches, names, like_names, role_of))
   if (!is.null(spec$columns) && kind != "parquet")
     read$data <- read$data[known_columns(spec$columns, base::names(read$data), path)]
   read

@@ -6,7 +6,8 @@
 # whether the plan names no period though the question does.
 read_plan <- function(q) {
   refuse_pairs(q, "plan")
-  if (is.data.frame(q$plan)) return(table_plan(q, q$plan, "the table given"))
+  if (is.data.frame(q$plan))
+    return(table_plan(q, check_frame(q$plan, "the plan"), "the table given"))
   field <- q$book$fields[q$book$fields$name == real_name(q$book, q$plan), ]
   if (nrow(field) && field$from == q$each) {
     register <- q$book$registers[[q$each]]
@@ -20,19 +21,21 @@ read_plan <- function(q) {
     ll_abort(c(paste0("The register of ", spoken(q$each), " has no field called ", quoted(q$plan),
                       ", and there is no file of that name."),
                offer(q$plan, q$book$fields$name[q$book$fields$from == q$each], "Fields")), "word")
-  table_plan(q, read_side_table(q$plan, "the plan")$table, basename(q$plan))
+  read <- read_side_table(q$plan, "the plan", key = unguarded(q$each))
+  table_plan(q, read$table, basename(q$plan))
 }
 
 table_plan <- function(q, table, from) {
   if (!q$first$adds_up && "period" %in% names(table))
     ll_abort(paste0("Plans by period add up, and ", quoted(q$first$name), " does not."), "argument")
-  missing <- setdiff(c(q$each, "amount"), names(table))
+  each <- unguarded(q$each)
+  missing <- setdiff(c(each, "amount"), names(table))
   if (length(missing))
     ll_abort(c(paste0("The plan needs a column ", quoted(missing[1]), "."),
                x = paste0("It has ", and_list(quoted(names(table)), 12), "."),
-               i = paste0("Columns: ", q$each, ", amount and, if wanted, period.")), "argument")
+               i = paste0("Columns: ", each, ", amount and, if wanted, period.")), "argument")
   amount <- suppressWarnings(as.numeric(table$amount))
-  name <- as_utf8(plain_key(table[[q$each]]))
+  name <- as_utf8(plain_key(table[[each]]))
   bad <- which(is.na(amount) | is_blank(name))[1]
   if (!is.na(bad))
     ll_abort(paste0("Row ", bad, " of the plan has no ", if (is.na(amount[bad])) "number in amount"

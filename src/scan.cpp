@@ -65,8 +65,8 @@ Rcpp::NumericVector kernel_records(Rcpp::RawVector bytes, std::string separators
   return Rcpp::wrap(starts);
 }
 
-// The table written anew without quotes, from byte `skip` on; `marks` are four control characters for
-// quotes, line feeds, returns and separators within cells. Gives what could not be written, if so.
+// The table written anew without quotes, from byte `skip` on; `marks` are five control characters for
+// quotes, line feeds, returns and separators within cells, and cells of two quotes. Gives what could not be written, if so.
 // [[Rcpp::export]]
 bool kernel_rewrite(std::string path, std::string to, std::string separator, double skip,
                     Rcpp::IntegerVector marks) {
@@ -75,16 +75,14 @@ bool kernel_rewrite(std::string path, std::string to, std::string separator, dou
   std::string out;
   ladder::Place at;
   ladder::Rewrite sink(out, {static_cast<char>(marks[0]), static_cast<char>(marks[1]),
-                             static_cast<char>(marks[2]), static_cast<char>(marks[3])});
+                             static_cast<char>(marks[2]), static_cast<char>(marks[3]),
+                             static_cast<char>(marks[4])});
   read_blocks(path, skip, [&](const char* bytes, std::size_t n) {
     ladder::read_bytes(at, separators, bytes, n, sink);
     file.write(out.data(), static_cast<std::streamsize>(out.size()));
     out.clear();
   });
-  if (!at.line_empty) {
-    sink.release();
-    out += '\n';
-  }
+  if (!at.line_empty) sink.line_end('\n', false);
   file.write(out.data(), static_cast<std::streamsize>(out.size()));
   file.close();
   return !file.fail();

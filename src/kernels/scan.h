@@ -164,35 +164,49 @@ struct Starts {
 };
 
 struct Marks {
-  char quote, feed, carriage, separator;
+  char quote, feed, carriage, separator, empty;
 };
 
 struct Rewrite {
   std::string& out;
   Marks marks;
   std::string held;             // blanks before a cell's first letter
+  bool opened = false;          // a quoted cell that holds nothing yet
 
   Rewrite(std::string& to, Marks m) : out(to), marks(m) {}
+  void put(char c) {
+    if (!held.empty()) release();
+    opened = false;
+    out += c;
+  }
   void release() {
     out += held;
     held.clear();
   }
+  // A cell of two quotes is an empty text, one of nothing is missing.
+  void end_cell() {
+    if (opened) put(marks.empty);
+    if (!held.empty()) release();
+  }
   void any(char) {}
-  void letter(char c) {
-    release();
+  void letter(char c) { put(c); }
+  void blank(char c) { held += c; }
+  void quote() { put(marks.quote); }
+  void inside(char c) {
+    put(c == '\n' ? marks.feed : c == '\r' ? marks.carriage : marks.separator);
+  }
+  void open() {
+    held.clear();
+    opened = true;
+  }
+  void separator(char c) {
+    end_cell();
     out += c;
   }
-  void blank(char c) { held += c; }
-  void quote() { letter(marks.quote); }
-  void inside(char c) {
-    out += c == '\n' ? marks.feed : c == '\r' ? marks.carriage : marks.separator;
-  }
-  void open() { held.clear(); }
-  void separator(char c) { letter(c); }
   void line_end(char, bool empty) {
-    release();
+    if (empty) held.clear();
+    else end_cell();
     if (!empty) out += '\n';
-    else held.clear();
   }
 };
 
