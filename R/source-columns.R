@@ -21,9 +21,9 @@ odd_type <- function(x) {
   if (is.raw(x)) return("holds raw bytes")
   if (is.list(x) && all(class(x) %in% c("list", "AsIs"))) return("holds lists")
   if (!is.atomic(x)) return(paste("is of the class", quoted(class(x)[1])))
-  if (inherits(x, "difftime")) return("holds time differences")
+  if (inherits(x, "difftime") && !inherits(x, "hms")) return("holds time differences")
   known <- c("integer64", "factor", "ordered", "Date", "IDate", "POSIXct", "POSIXt", "AsIs",
-             "noquote", "hms")
+             "noquote", "hms", "difftime")
   other <- if (is.object(x)) setdiff(class(x), known)
   if (length(other)) paste("is of the class", quoted(other[1])) else ""
 }
@@ -31,6 +31,15 @@ odd_type <- function(x) {
 plain_column <- function(x) {
   if (inherits(x, "integer64")) return(kernel_integer64(unclass(x)))
   if (inherits(x, "POSIXlt")) return(as.POSIXct(x))
+  if (inherits(x, "hms")) return(clock_text(as.numeric(x, units = "secs")))
   if (inherits(x, c("AsIs", "noquote"))) class(x) <- setdiff(class(x), c("AsIs", "noquote"))
   if (is.null(dim(x))) x else as.vector(x)
+}
+
+# A time of day as 09:30:00.
+clock_text <- function(seconds) {
+  out <- sprintf("%02d:%02d:%02d", as.integer(seconds %/% 3600), as.integer(seconds %/% 60 %% 60),
+                 as.integer(seconds %% 60))
+  out[is.na(seconds)] <- NA
+  out
 }

@@ -71,7 +71,7 @@ read_parquet_file <- function(path, what, columns = NULL) {
                i = "Leave it out: lines: {file: ..., columns: [...]}.")
   })
   table[] <- lapply(table, function(x) {
-    if (is.factor(x) || inherits(x, "hms")) as.character(x) else tidy_column(x)
+    if (is.factor(x)) as.character(x) else tidy_column(x)
   })
   check_table(table, path, what)
   list(data = table, repairs = NULL, records = NULL)

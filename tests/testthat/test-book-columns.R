@@ -34,7 +34,7 @@ test_that("columns of other types are refused with their names and types", {
     expect_error(ll_book(lines), "'odd' (holds|is) ", class = "ll_error_data", info = class(x)[1])
   }
   fine <- list(c(TRUE, FALSE, NA), factor(c("x", "y", NA)), as.POSIXlt("2026-01-01", tz = "UTC") + 1:3, I(1:3), noquote(letters[1:3]),
-               ordered(c("x", "y", "x")), array(1:3))
+               ordered(c("x", "y", "x")), array(1:3), structure(c(34200, 0, NA), class = c("hms", "difftime"), units = "secs"))
   for (x in fine) {
     lines$odd <- x
     expect_s3_class(ll_book(lines), "ll_book")
