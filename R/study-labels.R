@@ -5,7 +5,15 @@
 label_pattern <- paste0("^'*(\\(none\\)|\\(all\\)|total|all gains|all losses|",
                         "everyone else( \\([0-9,]+\\))?)'*$")
 
-reads_like_label <- function(x) !is.na(x) & grepl(label_pattern, x)
+label_starts <- c("'", "(none)", "(all)", "total", "all gains", "all losses", "everyone else")
+
+# Of a million names few begin so; only these are looked at as a whole.
+reads_like_label <- function(x) {
+  out <- logical(length(x))
+  open <- which(Reduce(`|`, lapply(label_starts, startsWith, x = x)))
+  out[open] <- grepl(label_pattern, x[open])
+  out
+}
 
 shown_names <- function(x) {
   if (!is.character(x)) return(x)
