@@ -8,7 +8,7 @@ set -eu
 cd "$(dirname "$0")/.."
 root=$(pwd)
 what=${1:-both}
-words="core drill certainty score associations lapsed source-file"
+words="core drill certainty score associations lapsed source-file book-columns book-generated"
 folder=$root/build/sanitize
 mkdir -p "$folder"
 
