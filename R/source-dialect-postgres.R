@@ -37,13 +37,23 @@ postgres_dialect <- function() {
 
 postgres_columns <- function(con, from) {
   asked <- DBI::dbSendQuery(con, paste("SELECT * FROM", from, "LIMIT 0"))
-  on.exit(DBI::dbClearResult(asked))
   info <- DBI::dbColumnInfo(asked)
+  DBI::dbClearResult(asked)
   kind <- sub("^_?", "", info$`.typname` %||% info$type)
   storage <- c(int2 = "whole", int4 = "whole", int8 = "whole", oid = "whole", numeric = "decimal",
                money = "other", float4 = "double", float8 = "double", bool = "flag", date = "date",
                timestamp = "time", timestamptz = "instant", text = "text", varchar = "text",
                bpchar = "text", char = "text", name = "text", uuid = "text", citext = "text")[kind]
+  text <- postgres_texts(con, info[[".oid"]][is.na(storage)])
+  if (length(text)) storage[info[[".oid"]] %in% text] <- "text"
   storage[is.na(storage)] <- "other"
   data.frame(name = info$name, storage = unname(storage), kind = kind)
+}
+
+# Which types, by their numbers, are kinds of text: the driver knows none that came after it
+# connected.
+postgres_texts <- function(con, types) {
+  if (!length(types)) return(integer())
+  DBI::dbGetQuery(con, paste0("SELECT oid FROM pg_type WHERE typcategory = 'S' AND oid IN (",
+                              paste(types, collapse = ", "), ")"))$oid
 }
