@@ -41,6 +41,42 @@ kernel_meet <- function(n, steps) {
     .Call(`_longladder_kernel_meet`, n, steps)
 }
 
+kernel_write <- function(path, bytes, append) {
+    .Call(`_longladder_kernel_write`, path, bytes, append)
+}
+
+kernel_settle <- function(path) {
+    .Call(`_longladder_kernel_settle`, path)
+}
+
+kernel_same_file <- function(path, others) {
+    .Call(`_longladder_kernel_same_file`, path, others)
+}
+
+kernel_hold <- function(path) {
+    .Call(`_longladder_kernel_hold`, path)
+}
+
+kernel_let_go <- function(held) {
+    invisible(.Call(`_longladder_kernel_let_go`, held))
+}
+
+kernel_own <- function(path, folder) {
+    .Call(`_longladder_kernel_own`, path, folder)
+}
+
+kernel_stdout <- function() {
+    .Call(`_longladder_kernel_stdout`)
+}
+
+kernel_outlive_writes <- function() {
+    invisible(.Call(`_longladder_kernel_outlive_writes`))
+}
+
+kernel_identity <- function(path) {
+    .Call(`_longladder_kernel_identity`, path)
+}
+
 kernel_weight_draws <- function(scaled, alpha, draws, seed, top, low, high) {
     .Call(`_longladder_kernel_weight_draws`, scaled, alpha, draws, seed, top, low, high)
 }

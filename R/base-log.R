@@ -8,6 +8,7 @@ log_state$file <- FALSE
 # level: "quiet" (errors alone), "info" or "debug"; file: a path to append to, or NULL.
 start_log <- function(level = "info", file = NULL) {
   log_state$level <- level
+  log_state$wrong <- NULL
   log_state$file <- !is.null(file)
   if (!log_uses_logger()) return(invisible())
   if (!requireNamespace("logger", quietly = TRUE))
@@ -21,14 +22,35 @@ start_log <- function(level = "info", file = NULL) {
   if (is.null(file)) return(invisible())
   logger::log_threshold(logger::DEBUG, "longladder", 2)
   logger::log_layout(logger::layout_simple, "longladder", 2)
-  logger::log_appender(logger::appender_file(file), "longladder", 2)
+  logger::log_appender(function(lines) keep_lines(lines, file), "longladder", 2)
+}
+
+# What a log could not take is told at the end, since here it is told to the log.
+keep_lines <- function(lines, file) {
+  wrong <- write_lines(lines, file, append = TRUE)
+  if (nzchar(wrong) && is.null(log_state$wrong)) log_state$wrong <- wrong
+}
+
+check_log <- function() {
+  if (is.null(log_state$wrong)) return(invisible())
+  wrong <- log_state$wrong
+  log_state$wrong <- NULL
+  ll_abort(c("The log could not be written as a whole.", x = paste0(capital(wrong), ".")), "target")
+}
+
+# A log begins with a level and a time.
+is_log <- function(file) {
+  start <- readBin(file, "raw", 20)
+  grepl("^(FATAL|ERROR|WARN|SUCCESS|INFO|DEBUG|TRACE) \\[[0-9]{4}-",
+        rawToChar(start[start != as.raw(0)]), useBytes = TRUE)
 }
 
 log_uses_logger <- function() log_state$file || log_state$level == "debug"
 
 # Text is told as it is: nothing in it is filled in or run.
 tell <- function(text, level = "info") {
-  text <- unguarded(text)
+  if (!length(text)) return(invisible())
+  text <- seen_text(unguarded(text))
   if (log_uses_logger()) {
     severity <- switch(level, error = logger::ERROR, debug = logger::DEBUG, logger::INFO)
     for (one in text)

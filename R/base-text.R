@@ -1,6 +1,6 @@
 # Text for people: quoting, lists, plurals, dates, fitting to a width.
 
-quoted <- function(x) paste0("'", x, "'")
+quoted <- function(x) paste0("'", one_line(x), "'")
 
 # "a", "a and b", "a, b and c"; at most `most` are named.
 and_list <- function(x, most = 6, last = "and") {
@@ -40,7 +40,16 @@ date_text <- function(x) {
 capital <- function(x) paste0(toupper(substr(x, 1, 1)), substring(x, 2))
 
 # A cell or name on one line, whatever it holds.
-one_line <- function(x) gsub("[[:cntrl:]]+", " ", x)
+one_line <- function(x) gsub(control_signs, " ", x)
+
+# Control characters, and signs that turn the direction in which others are written: both would
+# steer a terminal or hide what stands there.
+control_signs <- "[[:cntrl:]\u202a-\u202e\u2066-\u2069]+"
+
+# Text of several lines for a terminal or a log: what would steer it is shown as a sign of its own.
+seen_text <- function(x) {
+  gsub("[\u0001-\u0008\u000b-\u001f\u007f-\u009f\u202a-\u202e\u2066-\u2069]", "\ufffd", x)
+}
 
 # Names of several dimensions as one: "Maren Holt \u00b7 Fen".
 joined_names <- function(keys) do.call(paste, c(unname(lapply(keys, one_line)), sep = " \u00b7 "))

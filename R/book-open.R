@@ -153,6 +153,7 @@ ll_book <- function(lines, fields = NULL, metrics = NULL, registers = NULL, para
              "argument")
   book <- finish_sets(book)
   book$control <- check_control(control, book)
+  book$files <- files_named(lines, registers, sets)
   book
 }
 

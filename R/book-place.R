@@ -30,6 +30,22 @@ lines_place <- function(lines, table = NULL, query = NULL) {
        table = lines$table, query = lines$query)
 }
 
+# Whole paths of the files that a book is read from, databases in files included. What was read is
+# never written over.
+files_named <- function(lines, registers, sets) {
+  of <- function(given) {
+    if (is.data.frame(given) || is_connection(given)) return(NULL)
+    if (is.character(given)) return(expand_files(given))
+    if (!is.list(given)) return(NULL)
+    table <- if (is.character(given$table) && is.null(given$connect)) given$table
+    c(if (length(given$file)) expand_files(unlist(given$file)), table,
+      if (is.list(given$connect)) unlist(given$connect[c("file", "dbname")]))
+  }
+  beside <- lapply(unname(sets), function(set) if (is.list(set)) list(file = set$file))
+  found <- unlist(lapply(c(list(lines), unname(registers), beside), of))
+  if (length(found)) normalizePath(found[file.exists(found)]) else character()
+}
+
 connection_name <- function(connect) {
   if (is_connection(connect)) class(connect)[1] else connection_words(connect)
 }

@@ -24,7 +24,7 @@ ll_notebook <- function(brief, file = NULL, pages = NULL, from = NULL, only = NU
   text <- c(notebook_head(brief, from %||% normalizePath(brief$file), only),
             unlist(Map(notebook_page, names(wanted), wanted, file_words(names(wanted)))))
   if (is.null(file)) return(unname(text))
-  write_whole(file, function(path) writeLines(enc2utf8(text), path, useBytes = TRUE))
+  write_whole(file, function(path) put_lines(text, path), brief$book$files)
   invisible(unname(text))
 }
 

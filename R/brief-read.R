@@ -167,7 +167,7 @@ set_at <- function(x, path, value) {
 # The book of a brief that was read; what is wrong in it is told with its line.
 open_brief_book <- function(brief, lines = NULL) {
   force(brief)
-  tryCatch(open_keys(brief$keys, dirname(brief$file), lines), ll_error = function(e) {
+  book <- tryCatch(open_keys(brief$keys, dirname(brief$file), lines), ll_error = function(e) {
     do.call(together, lapply(e$problems %||% list(e), function(p) {
       function() {
         at <- line_of_word(conditionMessage(p), brief)
@@ -176,6 +176,8 @@ open_brief_book <- function(brief, lines = NULL) {
       }
     }))
   })
+  book$files <- c(book$files, normalizePath(brief$file))
+  book
 }
 
 # The line of the first name in quotes that the brief defines; 0 where there is none.

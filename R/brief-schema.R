@@ -17,7 +17,7 @@ ll_schema <- function(file = NULL) {
   text <- jsonlite::toJSON(brief_schema(), pretty = 2, auto_unbox = TRUE, digits = NA)
   text <- strsplit(text, "\n", fixed = TRUE)[[1]]
   if (is.null(file)) return(text)
-  write_whole(file, function(path) writeLines(text, path))
+  write_whole(file, function(path) put_lines(text, path))
   invisible(text)
 }
 

@@ -45,8 +45,10 @@ option_help <- function(specs) {
 }
 
 draft_help <- function() {
-  c("usage: longladder draft FILE... [--out FILE]", "", paste0(command_draft$title, "."), "",
+  c("usage: longladder draft FILE... [--out FILE] [--replace]", "",
+    paste0(command_draft$title, "."), "",
     "The file with most measured lines is taken for the order lines, the others for registers.",
-    "Without --out the brief goes to standard output.", "", "example",
+    "Without --out the brief goes to standard output; a file that is there is written over only",
+    "with --replace.", "", "example",
     paste0("  longladder draft ", command_draft$examples))
 }

@@ -13,8 +13,15 @@
 ll_main <- function(args = commandArgs(trailingOnly = TRUE)) {
   utf8_if_can()
   start_log()
+  kernel_outlive_writes()
+  mark_temporary()
   status <- tryCatch(
-    withCallingHandlers(run_command(args), warning = function(w) {
+    withCallingHandlers({
+      done <- run_command(args)
+      check_stdout()
+      check_log()
+      done
+    }, warning = function(w) {
       tell(paste("note:", conditionMessage(w)))
       invokeRestart("muffleWarning")
     }),
@@ -61,8 +68,9 @@ run_command <- function(args) {
 
 # A first brief for new files, to standard output or to --out.
 run_draft <- function(words) {
-  read <- read_words(command_draft, words, list(out = common_options$out,
-                                                help = common_options$help), most = Inf)
+  read <- read_words(command_draft, words, most = Inf, list(
+    out = common_options$out, replace = arg("flag", "write over a file that is there"),
+    help = common_options$help))
   if (isTRUE(read$options$help)) {
     writeLines(draft_help())
     return(0L)
@@ -72,12 +80,16 @@ run_draft <- function(words) {
                i = paste("For example: longladder draft", command_draft$examples)), "argument")
   out <- read$options$out
   if (length(out) > 1) ll_abort("'draft' writes one brief; give '--out' once.", "argument")
-  if (!is.null(out)) check_target(out)
+  if (!is.null(out)) {
+    check_target(out, read$lines)
+    if (file.exists(out) && !isTRUE(read$options$replace))
+      target_error(out, "it is there already", i = "Write over it with --replace.")
+  }
   text <- ll_draft(read$lines, if (is.null(out)) "." else dirname(out))
   if (is.null(out)) {
     writeLines(enc2utf8(text), useBytes = TRUE)
   } else {
-    write_whole(out, function(path) writeLines(enc2utf8(text), path, useBytes = TRUE))
+    write_whole(out, function(path) put_lines(text, path), read$lines)
     tell(paste("wrote", out))
   }
   0L
@@ -143,6 +155,7 @@ check_output <- function(options) {
 }
 
 write_result <- function(result, options) {
+  for (file in options$out) refuse_read(file, facts(result)$book$files)
   # Files first: when one fails, nothing looks done.
   for (file in options$out) {
     ll_save(result, file)

@@ -45,6 +45,9 @@ common_options <- list(
   log = arg("text", "append everything that is told to this file, with its time"),
   help = arg("flag", "show this help"))
 
+replace_option <- arg("flag", paste("write over files that are there, if no earlier run wrote them",
+                                   "or they were changed since; never over what was read"))
+
 repeatable <- c("define", "parameter", "only", "field", "compute", "repair", "register",
                 "saved_set", "sets", "set", "out")
 

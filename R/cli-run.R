@@ -15,7 +15,7 @@ command_schema <- declare("schema", "Print the JSON Schema of briefs, for editor
 run_options <- function() {
   c(command_run$args, common_options[setdiff(names(common_options),
                                              c("brief", "format", "width", "out"))],
-    list(out = arg("text", "the folder to write into")))
+    list(out = arg("text", "the folder to write into"), replace = replace_option))
 }
 
 run_brief <- function(words) {
@@ -43,7 +43,8 @@ run_brief <- function(words) {
                           only = only_option(options)),
                      class = "ll_brief")
   tell(paste0("read ", plural(book$lines, "line")), "debug")
-  made <- ll_run(brief, options$out, given$pages, options$for_each, tell_progress())
+  made <- ll_run(brief, options$out, given$pages, options$for_each,
+                 isTRUE(options$replace), tell_progress())
   tell(paste("all took", seconds_since(started)), "debug")
   tell_run(made, options)
   if (any(nzchar(c(made$problem, made$proof)))) 2L else 0L
@@ -74,6 +75,7 @@ tell_run <- function(made, options) {
     "longladder: ", if (nzchar(wrong$group[i])) paste0(wrong$group[i], ", "),
     if (nzchar(wrong$page[i])) paste("page", wrong$page[i]) else wrong$file[i],
     " could not be made: ", wrong$problem[i]), "error")
+  tell(attr(made, "left"))
   out <- options$out
   found <- chief_found(made)
   where <- function(name) {
@@ -125,6 +127,9 @@ run_schema <- function(words) {
   } else if (is.null(read$options$out)) {
     writeLines(ll_schema())
   } else {
+    if (!grepl("[.]json$", read$options$out[1], ignore.case = TRUE))
+      ll_abort(paste0("A schema ends in .json, not as ", quoted(basename(read$options$out[1])),
+                      "."), "target")
     ll_schema(read$options$out[1])
     tell(paste("wrote", read$options$out[1]))
   }
@@ -135,7 +140,15 @@ run_schema <- function(words) {
 begin_log <- function(options) {
   if (isTRUE(options$quiet) && isTRUE(options$verbose))
     ll_abort("'--quiet' and '--verbose' exclude each other.", "argument")
-  if (!is.null(options$log)) check_target(options$log)
+  if (!is.null(options$log)) check_log_file(options$log)
   level <- if (isTRUE(options$quiet)) "quiet" else if (isTRUE(options$verbose)) "debug" else "info"
   start_log(level, options$log)
+}
+
+# A log goes on where it is, and nothing that is no log is written to.
+check_log_file <- function(file) {
+  check_target(file)
+  if (utils::file_test("-f", file) && file.size(file) > 0 && !is_log(file))
+    target_error(file, "it is there, and is no log of this command",
+                 i = "'--log' takes a new file, or one that it wrote before.")
 }

@@ -29,7 +29,6 @@ ll_report <- function(x, file, pages = NULL, title = NULL) {
   if (!grepl("\\.html?$", file, ignore.case = TRUE))
     ll_abort(paste0("A report ends in .html, not as ", quoted(basename(file)), "."), "target")
   write_report(made, file, title)
-  invisible(file)
 }
 
 # What both brief and results come to: pages of a brief, already run.
@@ -51,19 +50,19 @@ report_pages <- function(x, pages = NULL) {
 
 write_report <- function(pages, file, title = NULL) {
   need_pandoc()
+  first <- Filter(function(p) !page_failed(p), pages)
   write_whole(file, function(path) {
     folder <- tempfile("report-")
     dir.create(folder)
     on.exit(unlink(folder, recursive = TRUE))
     source <- file.path(folder, "report.Rmd")
-    file.copy(template_file("skeleton", "skeleton.Rmd"), source)
-    first <- Filter(function(p) !page_failed(p), pages)
+    put_copy(template_file("skeleton", "skeleton.Rmd"), source)
     named <- title %||% if (length(first)) facts(first[[1]]$result)$title else "Report"
     made <- rmarkdown::render(source, output_format = ll_report_format(named),
                               output_file = "report.html", output_dir = folder, quiet = TRUE,
                               params = list(pages = pages, name = named), envir = new.env())
-    file.copy(made, path)
-  })
+    put_copy(made, path)
+  }, files_behind(lapply(first, `[[`, "result")))
 }
 
 need_pandoc <- function() {
@@ -89,7 +88,7 @@ ll_report_format <- function(title = NULL) {
   part <- function(name) gsub("$", "$$", read_text(template_file(name)), fixed = TRUE)
   page <- read_text(template_file("page.html"))
   page <- sub("$style$", part("report.css"), page, fixed = TRUE)
-  writeLines(sub("$script$", part("report.js"), page, fixed = TRUE), template)
+  put_lines(sub("$script$", part("report.js"), page, fixed = TRUE), template)
   rmarkdown::output_format(
     knitr = rmarkdown::knitr_options(),
     pandoc = rmarkdown::pandoc_options(

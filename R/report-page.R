@@ -32,7 +32,12 @@ tag_each <- function(name, texts) vapply(texts, function(one) tag(name, one), ""
 figure_html <- function(x) {
   path <- tempfile(fileext = ".png")
   on.exit(unlink(path))
-  alt <- tryCatch(write_figure(x, path, "png", 8.9, 5, bare = TRUE), ll_error = function(e) NULL)
+  alt <- NULL
+  tryCatch(write_whole(path, function(part) alt <<- write_figure(x, part, "png", 8.9, 5, TRUE)),
+           ll_error = function(e) {
+             # A full disk is another matter than nothing to draw.
+             if (inherits(e, "ll_error_target")) stop(e)
+           })
   if (is.null(alt)) return(NULL)
   if (!nzchar(alt)) alt <- ll_finding(x)
   tag("figure", paste0("<img alt=\"", escaped(alt), "\" width=\"1281\" height=\"720\" src=\"",
@@ -108,7 +113,7 @@ csv_html <- function(x, file) {
   name <- paste0(file, ".csv")
   path <- tempfile(fileext = ".csv")
   on.exit(unlink(path))
-  write_csv(x, path)
+  write_whole(path, function(part) write_csv(x, part))
   size <- file.size(path)
   if (size > report_csv) return(tag("p", paste0(
     "All ", plural(nrow(x), "row"), " stand in the file ", escaped(name), "."), class = "save"))

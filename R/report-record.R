@@ -1,9 +1,14 @@
 # The record of a run: what was read, by what versions, and what became of each page. No secrets.
 
-write_record <- function(brief, made, staged, for_each) {
+# `made` are the rows of the run, `folder` holds its finished files.
+write_record <- function(brief, made, folder, for_each) {
   book <- brief$book
   one <- jsonlite::unbox
+  files <- list.files(folder, recursive = TRUE)
+  paths <- file.path(folder, files)
   record <- list(
+    # By this and the sums of its files the next run knows them for ours.
+    program = one("longladder"),
     made = one(format(Sys.time(), "%Y-%m-%dT%H:%M:%SZ", tz = "UTC")),
     brief = list(file = one(brief$file), md5 = one(unname(tools::md5sum(brief$file)))),
     set = lapply(as.list(brief$set), function(x) one(paste(x, collapse = ","))),
@@ -15,9 +20,11 @@ write_record <- function(brief, made, staged, for_each) {
     versions = list(longladder = one(format(utils::packageVersion("longladder"))),
                     R = one(as.character(getRversion())), platform = one(R.version$platform)),
     pages = made[c("group", "page", "study", "file", "finding", "proof", "problem")],
-    files = I(c(list.files(staged, recursive = TRUE), "record.json")))
-  writeLines(jsonlite::toJSON(record, pretty = 2, null = "null", na = "null", digits = NA),
-             file.path(staged, "record.json"), useBytes = TRUE)
+    files = I(c(files, "record.json")),
+    written = data.frame(file = files, bytes = file.size(paths),
+                         md5 = unname(tools::md5sum(paths))))
+  put_lines(jsonlite::toJSON(record, pretty = 2, null = "null", na = "null", digits = NA),
+            file.path(folder, "record.json"))
 }
 
 # Each file that the book was read from, with its size, checksum and rows.

@@ -9,41 +9,108 @@
 #' lines, customers and names need no edit.
 #'
 #' A page that fails is told, and the others still come. Everything is made in a folder beside the
-#' target and moved into it at the end, so that a run that is stopped leaves the earlier output as
-#' it was; files of an earlier run that are no longer made are then taken away, others are left.
+#' target and moved into it at the end, all files or none, so that a run that is stopped or finds
+#' the disk full leaves the earlier output as it was. Files of an earlier run that are no longer
+#' made are then taken away; a notebook that was edited stays as it is; whatever else is there is
+#' left, and where it bears the name of a file of the run, the run is refused.
 #'
 #' @param brief (`ll_brief` or path) the brief.
 #' @param out (text) the folder; it is made where it does not exist.
 #' @param pages (text) names of pages; all if not given.
 #' @param for_each (text) a dimension: one set of files, in a folder of its own, for each of its
 #'   names.
+#' @param replace (flag) whether to write over files that no earlier run wrote or that were changed
+#'   since; never over what was read.
 #' @param tell (function) called with each message while it runs.
 #' @return Invisibly, a data frame of `group` (the name of `for_each`, or empty), `page`, `study`,
 #'   `file` (what its files are called), `finding`, `proof` (what does not hold; empty where all
-#'   does) and `problem` (empty where all went well).
-#' @section Errors: `ll_error_target` where the folder cannot be written, `ll_error_word` for an
-#' unknown page or dimension, and those of [ll_brief()].
+#'   does) and `problem` (empty where all went well). Its attribute `left` tells which files of an
+#'   earlier run were changed since and were left.
+#' @section Errors: `ll_error_target` where the folder cannot be written or holds files of others,
+#' `ll_error_word` for an unknown page or dimension, and those of [ll_brief()].
 #' @examplesIf requireNamespace("rmarkdown", quietly = TRUE) && rmarkdown::pandoc_available("2.0")
 #' brief <- system.file("extdata", "longladder.yml", package = "longladder")
 #' made <- ll_run(brief, file.path(tempdir(), "march"), pages = "reps")
 #' list.files(file.path(tempdir(), "march"))
 #' @export
-ll_run <- function(brief, out, pages = NULL, for_each = NULL, tell = function(text) NULL) {
+ll_run <- function(brief, out, pages = NULL, for_each = NULL, replace = FALSE,
+                   tell = function(text) NULL) {
   if (!inherits(brief, "ll_brief")) brief <- ll_brief(brief)
   check_folder(out)
+  replace <- check_flag(replace, "replace")
   groups <- run_groups(brief, for_each)
-  staged <- tempfile(paste0(".", basename(out), "-"), dirname(out))
-  if (!dir.create(staged, showWarnings = FALSE))
-    ll_abort(paste0("The folder ", quoted(dirname(out)), " may not be written to."), "target")
-  on.exit(unlink(staged, recursive = TRUE))
+  # Told before the work as far as it is known, and looked at again when all is made.
+  refuse_foreign(out, planned_files(brief, groups, pages), brief, replace)
+  stage <- open_stage(dirname(out), function(why) target_error(out, why))
+  on.exit(close_stage(stage))
+  staged <- file.path(stage$path, "new")
+  dir.create(staged)
   made <- do.call(rbind, lapply(groups, function(group) {
     run_group(brief, group, staged, out, pages, tell)
   }))
   row.names(made) <- NULL
-  write_record(brief, made, staged, for_each)
-  put_in_place(staged, out)
-  tell(paste0("wrote ", length(list.files(out, recursive = TRUE)), " files into ", out))
-  invisible(made)
+  refuse_full(made, stage, out)
+  left <- keep_edited(staged, out, replace)
+  tryCatch({
+    write_record(brief, made, staged, for_each)
+    files <- list.files(staged, recursive = TRUE)
+    earlier <- refuse_foreign(out, files, brief, replace)
+    place_files(stage, out, setdiff(earlier$file[earlier$same], c(files, left)))
+  }, disk_error = function(e) target_error(out, conditionMessage(e)))
+  tell(paste0("wrote ", length(files), " files into ", out))
+  invisible(structure(made, left = left_words(out, earlier, files, left)))
+}
+
+# Where the disk is full no page is worth keeping: the whole run is refused, for that reason.
+refuse_full <- function(made, stage, out) {
+  if (!any(nzchar(made$problem))) return(invisible())
+  wrong <- no_room(stage$path)
+  if (length(wrong))
+    target_error(out, wrong, i = if (file.exists(out)) "The folder stays as it was.")
+}
+
+# What the run will write, as far as its pages tell.
+planned_files <- function(brief, groups, pages) {
+  names <- file_words(pages_in_order(brief, pages))
+  each <- c(paste0(names, ".csv"), paste0(names, ".png"), "workbook.xlsx", "report.html")
+  folders <- vapply(groups, `[[`, "", "folder")
+  c(unlist(lapply(folders, function(folder) {
+    if (nzchar(folder)) file.path(folder, each) else each
+  })), "record.json")
+}
+
+# Stops where files of others are in the way; gives back those of an earlier run.
+refuse_foreign <- function(out, files, brief, replace) {
+  earlier <- recorded_files(out)
+  # The record itself is known by what it says.
+  mine <- c(earlier$file[earlier$same], if (!is.null(own_record(out))) "record.json")
+  held <- in_the_way(out, files, mine, brief$book$files, replace)
+  if (is.null(held)) return(earlier)
+  target_error(held$file, held$why, i = paste0(
+    "Choose another folder", if (held$foreign)
+      ", move the file, or write over it with --replace (from R: replace = TRUE)", "."))
+}
+
+# A notebook is meant to be edited: one that was is not written over. Gives back which were left.
+keep_edited <- function(staged, out, replace) {
+  if (replace) return(character())
+  changed <- changed_files(out, recorded_files(out))
+  left <- intersect(changed[basename(changed) == "notebook.Rmd"],
+                    list.files(staged, recursive = TRUE))
+  unlink(file.path(staged, left))
+  left
+}
+
+changed_files <- function(out, earlier) {
+  earlier$file[!earlier$same & file.exists(file.path(out, earlier$file))]
+}
+
+# Files of the earlier run that others have changed since, and that were therefore left.
+left_words <- function(out, earlier, files, edited) {
+  kept <- setdiff(changed_files(out, earlier), files)
+  paste0(quoted(file.path(out, kept))[seq_along(kept)],
+         " was changed since the earlier run and is left as it is",
+         ifelse(kept %in% edited, "", ", though it is no longer made"), recycle0 = TRUE)
 }
 
 check_folder <- function(out) {
@@ -83,22 +150,28 @@ names_on_lines <- function(book, dimension) {
 }
 
 run_group <- function(brief, group, staged, out, pages, tell) {
-  folder <- file.path(staged, group$folder)
-  if (nzchar(group$folder)) dir.create(folder)
+  folder <- staged
+  if (nzchar(group$folder)) dir.create(folder <- file.path(staged, group$folder))
   label <- if (nzchar(group$name)) paste0(group$name, ": ") else ""
   done <- run_pages(brief, pages, group$book, function(name) tell(paste0(label, "page ", name)))
   files <- file_words(vapply(done, `[[`, "", "name"))
-  told <- unlist(Map(function(page, file) write_page(page, file.path(folder, file)), done, files))
+  # What went wrong speaks of the folder in which the files will be.
+  placed <- function(text) gsub(staged, out, text, fixed = TRUE)
+  told <- unlist(Map(function(page, file) {
+    placed(write_page(page, file.path(folder, file)))
+  }, done, files))
   whole <- function(what, work) {
     tell(paste0(label, what))
     tryCatch({
       work(file.path(folder, what))
       ""
-    }, ll_error = conditionMessage)
+    }, ll_error = function(e) placed(conditionMessage(e)))
   }
   title <- paste(c(brief$book$title, if (nzchar(group$name)) group$name), collapse = " \u00b7 ")
   further <- c(
-    workbook.xlsx = whole("workbook.xlsx", function(path) write_workbook(done, title, path)),
+    workbook.xlsx = whole("workbook.xlsx", function(path) {
+      write_whole(path, function(part) write_workbook(done, title, part))
+    }),
     report.html = whole("report.html", function(path) write_report(done, path, title)),
     notebook.Rmd = whole("notebook.Rmd", function(path) {
       ll_notebook(brief, path, pages, path_from(brief$file, file.path(out, group$folder)),
@@ -140,30 +213,4 @@ path_from <- function(file, folder) {
   same <- sum(cumprod(file[seq_len(n)] == folder[seq_len(n)]))
   if (same < 2) return(paste(file, collapse = "/"))
   paste(c(rep("..", length(folder) - same), file[-seq_len(same)]), collapse = "/")
-}
-
-# Finished files go over the old ones one by one, the record last; what only the earlier record
-# names is taken away.
-put_in_place <- function(staged, out) {
-  files <- list.files(staged, recursive = TRUE)
-  files <- c(setdiff(files, "record.json"), "record.json")
-  earlier <- recorded_files(out)
-  for (folder in unique(file.path(out, dirname(files)))) dir.create(folder, FALSE, TRUE)
-  for (file in files) if (!file.rename(file.path(staged, file), file.path(out, file)))
-    ll_abort(paste0("The file ", quoted(file.path(out, file)), " cannot be written."), "target")
-  left <- setdiff(earlier, files)
-  unlink(file.path(out, left))
-  # Folders of names that are gone, if nothing else is in them.
-  for (folder in setdiff(unique(dirname(left)), "."))
-    if (!length(list.files(file.path(out, folder), all.files = TRUE, no.. = TRUE)))
-      unlink(file.path(out, folder), recursive = TRUE)
-}
-
-recorded_files <- function(out) {
-  path <- file.path(out, "record.json")
-  if (!file.exists(path)) return(character())
-  found <- tryCatch(jsonlite::fromJSON(path)$files, error = function(e) NULL)
-  # Only files that lie in the folder are ours to take away.
-  found <- as.character(unlist(found))
-  found[!grepl("(^|/)\\.\\.(/|$)|^/|^[A-Za-z]:", found)]
 }

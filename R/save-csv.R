@@ -3,7 +3,7 @@
 csv_lines <- function(x) {
   file <- tempfile(fileext = ".csv")
   on.exit(unlink(file))
-  write_csv(x, file)
+  write_whole(file, function(path) write_csv(x, path))
   readLines(file, encoding = "UTF-8", warn = FALSE)
 }
 

@@ -2,14 +2,16 @@
 #'
 #' The kind goes by the ending: `.csv` and `.parquet` (the bare table), `.json` (everything),
 #' `.xlsx` (the table, and a sheet with reading, notes and proof), `.png`, `.svg`, `.pdf` (the
-#' figure). Files are written beside the target and renamed when complete, so that a stop leaves an
-#' older file whole.
+#' figure). Files are made in a folder beside the target, looked at and renamed when they are whole,
+#' so that a stop or a full disk leaves an older file as it was. A file that the answer comes from is
+#' never written over.
 #'
 #' @param x (`ll_result`) what a study returned.
 #' @param file (text) the path; its ending says what to write.
 #' @param width,height (number, inches) the size of a figure; a PNG has 144 dots per inch.
 #' @return The path, invisibly.
-#' @section Errors: `ll_error_target` for an unknown ending or a place that cannot be written,
+#' @section Errors: `ll_error_target` for an unknown ending, a place that cannot be written, a full
+#' disk or a file that was read,
 #' `ll_error_package` where a package for the kind is missing.
 #' @examples
 #' file <- tempfile(fileext = ".csv")
@@ -22,11 +24,10 @@ ll_save <- function(x, file, width = 8.9, height = 5.6) {
     ll_abort("'file' must be one path.", "argument")
   kind <- check_ending(file)
   write_whole(file, function(path) {
-    switch(kind, csv = write_csv(x, path), json = writeLines(as_json(x), path, useBytes = TRUE),
+    switch(kind, csv = write_csv(x, path), json = put_lines(as_json(x), path),
            xlsx = write_xlsx(x, path), parquet = write_parquet(x, path),
            write_figure(x, path, kind, width, height))
-  })
-  invisible(file)
+  }, facts(x)$book$files, nrow(x))
 }
 
 save_kinds <- c("csv", "json", "xlsx", "parquet", "png", "svg", "pdf")
@@ -43,32 +44,4 @@ check_ending <- function(file) {
     ll_abort(c(paste0("The ending of ", quoted(file), " says not what to write."),
                i = paste0("Endings: ", and_list(paste0(".", save_kinds), 9, "or"), ".")), "target")
   kind
-}
-
-# Writes under a temporary name beside the target, then renames.
-write_whole <- function(file, write) {
-  check_target(file)
-  part <- tempfile(paste0(".", basename(file), "-"), dirname(file),
-                   paste0(".", sub(".*\\.", "", basename(file))))
-  on.exit(unlink(part))
-  tryCatch(write(part), error = function(e) {
-    if (inherits(e, "ll_error")) stop(e)
-    target_error(file, conditionMessage(e))
-  })
-  if (!file.exists(part) || !suppressWarnings(file.rename(part, file)))
-    target_error(file, "the finished file could not be put in its place")
-}
-
-target_error <- function(file, why, ...) {
-  ll_abort(c(paste0("The file ", quoted(file), " cannot be written."),
-             x = paste0(fit_text(one_line(why), 200), "."), ...), "target")
-}
-
-check_target <- function(file) {
-  folder <- dirname(file)
-  if (dir.exists(file)) target_error(file, "a folder has that name")
-  if (!dir.exists(folder)) target_error(file,
-                                        paste0("the folder ", quoted(folder), " does not exist"))
-  if (file.access(folder, 2) != 0)
-    target_error(file, paste0("the folder ", quoted(folder), " may not be written to"))
 }

@@ -27,8 +27,7 @@ ll_workbook <- function(results, file, title = NULL) {
     ll_abort(paste0("A workbook ends in .xlsx, not as ", quoted(basename(file)), "."), "target")
   write_whole(file, function(path) {
     write_workbook(pages, title %||% facts(results[[1]])$title, path)
-  })
-  invisible(file)
+  }, files_behind(results))
 }
 
 # What results of a list are called, each once; those without a name as their study. Refuses what is
@@ -38,6 +37,9 @@ result_names <- function(results) {
   names <- names(results) %||% studies
   make.unique(unname(ifelse(nzchar(names), names, studies)), " ")
 }
+
+# The files that some results come from.
+files_behind <- function(results) unlist(lapply(results, function(x) facts(x)$book$files))
 
 # Pages as lists of title, and result or error.
 write_workbook <- function(pages, title, path) {

@@ -52,31 +52,51 @@ plain_bytes <- function(path, switches) {
 }
 
 gunzip <- function(path) {
-  made <- tempfile(fileext = ".csv")
   from <- gzfile(path, "rb")
-  to <- file(made, "wb")
-  on.exit({
-    close(from)
-    close(to)
-  })
-  size <- 0
+  on.exit(close(from))
   # A broken file ends in a warning, not an error.
   broken <- function(e) file_error(path, "is no whole gzip file")
-  tryCatch(while (length(block <- readBin(from, "raw", 2^20))) {
-    writeBin(block, to)
-    size <- size + length(block)
-  }, error = broken, warning = broken)
-  if (size == 0) file_error(path, "is empty")
+  made <- write_blocks(path, function() {
+    tryCatch(readBin(from, "raw", 2^20), error = broken, warning = broken)
+  })
+  if (file.size(made) == 0) file_error(path, "is empty")
   made
+}
+
+# A temporary file of the blocks that `more` gives until it gives none; `named` is the file that
+# they come from. What the disk did not take would be missing from every number.
+write_blocks <- function(named, more) {
+  made <- tempfile(fileext = ".csv")
+  to <- file(made, "wb")
+  size <- 0
+  suppressWarnings({
+    tryCatch(while (length(block <- more())) {
+      writeBin(block, to)
+      size <- size + length(block)
+    }, finally = close(to))
+  })
+  if (file.size(made) != size) {
+    unlink(made)
+    refuse_full_temporary(named)
+  }
+  made
+}
+
+refuse_full_temporary <- function(named) {
+  file_error(named, "cannot be read: the folder for temporary files is full",
+             x = paste0("That folder is ", quoted(tempdir()), "."))
 }
 
 recode_utf16 <- function(path) {
   bytes <- readBin(path, "raw", file.size(path))
   text <- iconv(list(bytes), "UTF-16", "UTF-8")
   if (is.na(text)) file_error(path, "begins like UTF-16 and is none")
-  made <- tempfile(fileext = ".csv")
-  writeBin(charToRaw(text), made)
-  made
+  once <- list(charToRaw(text))
+  write_blocks(path, function() {
+    block <- unlist(once)
+    once <<- NULL
+    block
+  })
 }
 
 # The first records as text, each with the byte it begins at and the line it stands on.
@@ -196,7 +216,7 @@ total_words <- paste0("^((grand|sub|report|overall) ?)?(totals?|summe?|gesamt(su
                       "totale|total g[e\u00e9]n[e\u00e9]ral|suma)\\b")
 
 # Notes below the lines, and total lines with fewer cells than the others, are cut off in a copy.
-table_foot <- function(path, shape, switches) {
+table_foot <- function(path, shape, switches, named) {
   if (!switches[["foot_rows"]]) return(list())
   tail <- read_tail(path)
   # The header and the first line below it always stay.
@@ -213,7 +233,7 @@ table_foot <- function(path, shape, switches) {
     if (kind == "total") total <- Filter(nzchar, split_cells(line, shape$separator))
   }
   if (is.null(cut)) return(list())
-  list(path = copy_bytes(path, cut), total_line = total,
+  list(path = copy_bytes(path, cut, named), total_line = total,
        repairs = repair("foot_rows", NA, length(notes),
                         paste0(plural(length(notes), "row"), " below the lines set aside: ",
                                fit_text(one_line(paste(notes, collapse = " / ")), 80))))
@@ -243,20 +263,14 @@ read_tail <- function(path, size = 65536) {
        whole = from == 0)
 }
 
-copy_bytes <- function(path, size) {
-  made <- tempfile(fileext = ".csv")
+# The first bytes of a file as a file of their own; `named` is the file of the person.
+copy_bytes <- function(path, size, named) {
   from <- file(path, "rb")
-  to <- file(made, "wb")
-  on.exit({
-    close(from)
-    close(to)
-  })
+  on.exit(close(from))
   left <- size
-  while (left > 0) {
+  write_blocks(named, function() {
     block <- readBin(from, "raw", min(left, 2^20))
-    if (!length(block)) break
-    writeBin(block, to)
-    left <- left - length(block)
-  }
-  made
+    left <<- left - length(block)
+    block
+  })
 }

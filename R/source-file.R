@@ -12,7 +12,7 @@ read_table_file <- function(path, what = "lines", switches = all_repairs, names 
   on.exit(unlink(plain$made))
   head <- read_head(plain$path, path)
   shape <- table_shape(head$lines, path, what, switches)
-  foot <- table_foot(plain$path, shape, switches)
+  foot <- table_foot(plain$path, shape, switches, path)
   if (!is.null(foot$path)) plain$made <- c(plain$made, foot$path)
   file <- foot$path %||% plain$path
   scan <- scan_bytes(file, shape$separator, head$bytes[shape$header], path)
@@ -87,8 +87,7 @@ rewrite_table <- function(file, shape, from, named) {
   made <- tempfile(fileext = ".csv")
   if (!kernel_rewrite(file, made, shape$separator, from, shape$marks)) {
     unlink(made)
-    file_error(named, "cannot be read: the folder for temporary files is full",
-               x = paste0("That folder is ", quoted(tempdir()), "."))
+    refuse_full_temporary(named)
   }
   made
 }

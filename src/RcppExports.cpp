@@ -135,6 +135,105 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
+// kernel_write
+std::string kernel_write(std::string path, Rcpp::RawVector bytes, bool append);
+RcppExport SEXP _longladder_kernel_write(SEXP pathSEXP, SEXP bytesSEXP, SEXP appendSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< std::string >::type path(pathSEXP);
+    Rcpp::traits::input_parameter< Rcpp::RawVector >::type bytes(bytesSEXP);
+    Rcpp::traits::input_parameter< bool >::type append(appendSEXP);
+    rcpp_result_gen = Rcpp::wrap(kernel_write(path, bytes, append));
+    return rcpp_result_gen;
+END_RCPP
+}
+// kernel_settle
+std::string kernel_settle(std::string path);
+RcppExport SEXP _longladder_kernel_settle(SEXP pathSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< std::string >::type path(pathSEXP);
+    rcpp_result_gen = Rcpp::wrap(kernel_settle(path));
+    return rcpp_result_gen;
+END_RCPP
+}
+// kernel_same_file
+Rcpp::LogicalVector kernel_same_file(std::string path, std::vector<std::string> others);
+RcppExport SEXP _longladder_kernel_same_file(SEXP pathSEXP, SEXP othersSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< std::string >::type path(pathSEXP);
+    Rcpp::traits::input_parameter< std::vector<std::string> >::type others(othersSEXP);
+    rcpp_result_gen = Rcpp::wrap(kernel_same_file(path, others));
+    return rcpp_result_gen;
+END_RCPP
+}
+// kernel_hold
+int kernel_hold(std::string path);
+RcppExport SEXP _longladder_kernel_hold(SEXP pathSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< std::string >::type path(pathSEXP);
+    rcpp_result_gen = Rcpp::wrap(kernel_hold(path));
+    return rcpp_result_gen;
+END_RCPP
+}
+// kernel_let_go
+void kernel_let_go(int held);
+RcppExport SEXP _longladder_kernel_let_go(SEXP heldSEXP) {
+BEGIN_RCPP
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< int >::type held(heldSEXP);
+    kernel_let_go(held);
+    return R_NilValue;
+END_RCPP
+}
+// kernel_own
+bool kernel_own(std::string path, bool folder);
+RcppExport SEXP _longladder_kernel_own(SEXP pathSEXP, SEXP folderSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< std::string >::type path(pathSEXP);
+    Rcpp::traits::input_parameter< bool >::type folder(folderSEXP);
+    rcpp_result_gen = Rcpp::wrap(kernel_own(path, folder));
+    return rcpp_result_gen;
+END_RCPP
+}
+// kernel_stdout
+std::string kernel_stdout();
+RcppExport SEXP _longladder_kernel_stdout() {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    rcpp_result_gen = Rcpp::wrap(kernel_stdout());
+    return rcpp_result_gen;
+END_RCPP
+}
+// kernel_outlive_writes
+void kernel_outlive_writes();
+RcppExport SEXP _longladder_kernel_outlive_writes() {
+BEGIN_RCPP
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    kernel_outlive_writes();
+    return R_NilValue;
+END_RCPP
+}
+// kernel_identity
+std::string kernel_identity(std::string path);
+RcppExport SEXP _longladder_kernel_identity(SEXP pathSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< std::string >::type path(pathSEXP);
+    rcpp_result_gen = Rcpp::wrap(kernel_identity(path));
+    return rcpp_result_gen;
+END_RCPP
+}
 // kernel_weight_draws
 Rcpp::List kernel_weight_draws(Rcpp::NumericMatrix scaled, Rcpp::NumericVector alpha, int draws, double seed, int top, double low, double high);
 RcppExport SEXP _longladder_kernel_weight_draws(SEXP scaledSEXP, SEXP alphaSEXP, SEXP drawsSEXP, SEXP seedSEXP, SEXP topSEXP, SEXP lowSEXP, SEXP highSEXP) {
@@ -537,6 +636,15 @@ static const R_CallMethodDef CallEntries[] = {
     {"_longladder_kernel_scale", (DL_FUNC) &_longladder_kernel_scale, 2},
     {"_longladder_kernel_integer64", (DL_FUNC) &_longladder_kernel_integer64, 1},
     {"_longladder_kernel_meet", (DL_FUNC) &_longladder_kernel_meet, 2},
+    {"_longladder_kernel_write", (DL_FUNC) &_longladder_kernel_write, 3},
+    {"_longladder_kernel_settle", (DL_FUNC) &_longladder_kernel_settle, 1},
+    {"_longladder_kernel_same_file", (DL_FUNC) &_longladder_kernel_same_file, 2},
+    {"_longladder_kernel_hold", (DL_FUNC) &_longladder_kernel_hold, 1},
+    {"_longladder_kernel_let_go", (DL_FUNC) &_longladder_kernel_let_go, 1},
+    {"_longladder_kernel_own", (DL_FUNC) &_longladder_kernel_own, 2},
+    {"_longladder_kernel_stdout", (DL_FUNC) &_longladder_kernel_stdout, 0},
+    {"_longladder_kernel_outlive_writes", (DL_FUNC) &_longladder_kernel_outlive_writes, 0},
+    {"_longladder_kernel_identity", (DL_FUNC) &_longladder_kernel_identity, 1},
     {"_longladder_kernel_weight_draws", (DL_FUNC) &_longladder_kernel_weight_draws, 7},
     {"_longladder_kernel_resample", (DL_FUNC) &_longladder_kernel_resample, 8},
     {"_longladder_kernel_place_ranges", (DL_FUNC) &_longladder_kernel_place_ranges, 3},

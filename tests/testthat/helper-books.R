@@ -112,3 +112,11 @@ many_lines <- function() if (nzchar(Sys.getenv("LONGLADDER_FEW_LINES"))) 30000 e
 
 # How many random cases a test draws; LONGLADDER_MORE_CASES multiplies them for a longer run.
 cases <- function(n) n * max(1, as.integer(Sys.getenv("LONGLADDER_MORE_CASES", "1")))
+
+# Code while a function of ours is another.
+with_internal <- function(name, value, code) {
+  own <- internal(name)
+  utils::assignInNamespace(name, value, "longladder")
+  on.exit(utils::assignInNamespace(name, own, "longladder"))
+  code
+}

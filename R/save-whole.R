@@ -1,0 +1,123 @@
+# Files written as a whole or not at all: made in a folder of our own beside the target, looked at,
+# brought to rest on the disk, and only then renamed. A stop leaves the older file as it was, and
+# what a dead process left behind goes with the next that writes there.
+
+# `write(path)` makes the file under another name with the same ending; `read` are files that the
+# answer comes from, which are never written over; `rows` of a table that should be in it.
+write_whole <- function(file, write, read = character(), rows = NULL) {
+  check_target(file, read)
+  stage <- open_stage(dirname(file), function(why) target_error(file, why))
+  on.exit(close_stage(stage))
+  part <- file.path(stage$path, paste0("part.", file_ending(file)))
+  told <- list()
+  wrong <- tryCatch({
+    # What a device warns of while the disk is full is told once, as the reason.
+    withCallingHandlers(write(part), warning = function(w) {
+      told <<- c(told, list(w))
+      invokeRestart("muffleWarning")
+    })
+    NULL
+  }, error = function(e) {
+    if (inherits(e, "ll_error")) stop(e)
+    conditionMessage(e)
+  })
+  wrong <- wrong %||% damage(part, file_ending(file), rows)
+  if (length(wrong)) target_error(file, no_room(stage$path) %||% wrong, i = older_stays(file))
+  if (!suppressWarnings(file.rename(part, file)))
+    target_error(file, "the finished file could not be put in its place", i = older_stays(file))
+  kernel_settle(dirname(file))
+  for (w in told) warning(w)
+  invisible(file)
+}
+
+older_stays <- function(file) if (file.exists(file)) "The older file stays as it was."
+
+file_ending <- function(file) tolower(sub(".*\\.", "", basename(file)))
+
+# What keeps a folder, or that of temporary files, from taking a file of some size; NULL where
+# nothing does.
+no_room <- function(folder, size = 2^20) {
+  for (place in c(folder, tempdir())) {
+    probe <- tempfile("probe-", place)
+    why <- kernel_write(probe, raw(size), FALSE)
+    unlink(probe)
+    if (nzchar(why)) return(paste0(
+      why, if (place != folder) paste0(", in the folder for temporary files, ", quoted(place))))
+  }
+}
+
+stage_prefix <- ".longladder-"
+
+# A folder of our own: list(path, held). Others may come and look for left ones at the same moment,
+# so it counts only once its lock is held and it is still there.
+open_stage <- function(beside, refuse) {
+  sweep_stages(beside)
+  for (try in 1:20) {
+    path <- tempfile(stage_prefix, beside)
+    if (!dir.create(path, showWarnings = FALSE, mode = "0700"))
+      refuse(paste("the folder", quoted(beside), "takes no new files"))
+    held <- kernel_hold(file.path(path, "lock"))
+    if (held >= 0 && file.exists(file.path(path, "lock")))
+      return(list(path = path, held = held))
+    kernel_let_go(held)
+  }
+  refuse(paste("no folder could be made in", quoted(beside)))
+}
+
+close_stage <- function(stage) {
+  unlink(stage$path, recursive = TRUE)
+  kernel_let_go(stage$held)
+}
+
+# Takes away what dead processes left in a folder. A lock that can be had belongs to nobody alive,
+# on whatever machine.
+sweep_stages <- function(folder) {
+  left <- list.files(folder, paste0("^", gsub(".", "\\.", stage_prefix, fixed = TRUE)),
+                     all.files = TRUE, full.names = TRUE)
+  for (path in left) take_left(path, "lock", function() restore_placed(path, folder))
+}
+
+take_left <- function(path, lock, first = function() NULL) {
+  lock <- file.path(path, lock)
+  if (!kernel_own(path, TRUE) || !kernel_own(lock, FALSE)) return(invisible())
+  held <- kernel_hold(lock)
+  if (held < 0) return(invisible())
+  first()
+  unlink(path, recursive = TRUE)
+  kernel_let_go(held)
+}
+
+# R keeps its temporary files in a folder that it does not take away when it is killed. Ours are
+# marked, and those of dead processes go at the next start.
+mark_temporary <- function() {
+  if (is.null(temporary$held) || temporary$held < 0)
+    temporary$held <- kernel_hold(file.path(tempdir(), temporary_lock))
+  for (path in list.files(dirname(tempdir()), "^Rtmp", full.names = TRUE))
+    if (path != tempdir()) take_left(path, temporary_lock)
+}
+
+temporary <- new.env(parent = emptyenv())
+temporary_lock <- "longladder.lock"
+
+target_error <- function(file, why, ...) {
+  ll_abort(c(paste0("The file ", quoted(file), " cannot be written."),
+             x = paste0(sub("\\.$", "", fit_text(one_line(why), 200)), "."), ...), "target")
+}
+
+# Before anything is asked: a place that cannot be written to, or a file that was read.
+check_target <- function(file, read = character()) {
+  folder <- dirname(file)
+  if (dir.exists(file)) target_error(file, "a folder has that name")
+  if (!dir.exists(folder)) target_error(file,
+                                        paste0("the folder ", quoted(folder), " does not exist"))
+  if (file.access(folder, 2) != 0)
+    target_error(file, paste0("the folder ", quoted(folder), " may not be written to"))
+  if (file.exists(file) && file.access(file, 2) != 0)
+    target_error(file, "it is there and may not be written to")
+  refuse_read(file, read)
+}
+
+refuse_read <- function(file, read) {
+  if (length(read) && any(kernel_same_file(path.expand(file), path.expand(read))))
+    target_error(file, "the answer comes from this very file", i = "Give another name.")
+}
