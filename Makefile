@@ -4,7 +4,7 @@ LIBRARY := build/library
 SOURCES := DESCRIPTION NAMESPACE $(wildcard R/*.R src/*.cpp src/*.h src/kernels/*.h src/Makevars* inst/extdata/* inst/schema/* exec/*) $(shell find inst/rmarkdown -type f)
 RSCRIPT := R_LIBS=$(CURDIR)/$(LIBRARY):$$R_LIBS Rscript --no-init-file
 
-.PHONY: help setup demo test test-servers check lint bench guard sanitize screenshots document clean
+.PHONY: help setup demo test test-servers check lint bench fuzz guard sanitize screenshots document clean
 
 help: ## what the targets do
 	@grep -E '^[a-z-]+:.*##' Makefile | sed -E 's/:.*## /\t/' | awk -F '\t' '{printf "  make %-14s %s\n", $$1, $$2}'
@@ -36,6 +36,9 @@ lint: setup ## house style by lintr
 
 bench: setup ## time everything against rivals (LINES=1e7 for ten million lines), into bench/
 	@for subject in opening fold widths standings million names change command memory growth; do $(RSCRIPT) bench/$$subject.R || exit 1; done
+
+fuzz: setup ## random input of every kind (SECONDS=120, SEED, CLASSES)
+	@$(RSCRIPT) tools/fuzz.R $(or $(SECONDS),120) $(or $(SEED),1) $(CLASSES)
 
 guard: setup ## small benchmarks: fails where we fell behind by more than half
 	@$(RSCRIPT) bench/guard.R

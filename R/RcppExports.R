@@ -77,6 +77,14 @@ kernel_identity <- function(path) {
     .Call(`_longladder_kernel_identity`, path)
 }
 
+kernel_interrupts <- function(on) {
+    invisible(.Call(`_longladder_kernel_interrupts`, on))
+}
+
+kernel_hurried <- function(on) {
+    invisible(.Call(`_longladder_kernel_hurried`, on))
+}
+
 kernel_weight_draws <- function(scaled, alpha, draws, seed, top, low, high) {
     .Call(`_longladder_kernel_weight_draws`, scaled, alpha, draws, seed, top, low, high)
 }

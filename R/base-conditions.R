@@ -10,7 +10,8 @@ ll_abort <- function(message, class, ..., call = NULL) {
 format_message <- function(message) {
   marks <- names(message)
   if (is.null(marks)) marks <- rep("", length(message))
-  unguarded(paste0(ifelse(marks == "", "", paste0(marks, " ")), message, collapse = "\n"))
+  seen_text(unguarded(paste0(ifelse(marks == "", "", paste0(marks, " ")), as_utf8(message),
+                             collapse = "\n")))
 }
 
 `%||%` <- function(a, b) if (is.null(a)) b else a
@@ -25,6 +26,8 @@ together <- function(...) {
       NULL
     })
   })
+  # What several thunks stumble over is one problem.
+  found <- found[!duplicated(vapply(found, conditionMessage, ""))]
   if (length(found) == 1) stop(found[[1]])
   if (length(found) > 1) {
     texts <- vapply(found, conditionMessage, "")

@@ -52,6 +52,8 @@ check_arg <- function(value, name, spec) {
       ll_abort(c(paste0(quoted(name), " must be given: ", spec$help, ".")), "argument")
     return(spec$default)
   }
+  refuse_objects(value, name)
+  value <- utf8_value(value)
   switch(spec$type,
          words = check_words(value, name), metrics = check_metric_words(value, name),
          shares = check_shares(value, name), percents = check_shares(value, name, 10),
@@ -65,19 +67,32 @@ check_arg <- function(value, name, spec) {
          text = check_words(value, name, one = TRUE))
 }
 
+# Functions, environments and the like are no value of any argument.
+refuse_objects <- function(value, name) {
+  if (is.atomic(value) || is.list(value) || inherits(value, "formula")) return(invisible())
+  ll_abort(c(paste0(quoted(name), " must be text, a number or a list."),
+             x = paste0("It is ", if (is.function(value)) "a function" else
+               paste0("of class ", class(value)[1]), ".")), "argument")
+}
+
 check_words <- function(value, name, one = FALSE) {
-  ok <- is.character(value) && length(value) > 0 && !anyNA(value) && all(nzchar(trimws(value)))
+  ok <- is.character(value) && length(value) > 0 && !anyNA(value) && all(nzchar(trimmed(value)))
   if (!ok || (one && length(value) != 1))
     ll_abort(c(paste0(quoted(name), " must be ", if (one) "one text" else "text", ", not empty."),
                x = paste0("It is ", shown(value), ".")), "argument")
-  trimws(value)
+  trimmed(value)
 }
 
 # Names of metrics, or named formulas: c(average = "revenue / orders").
 check_metric_words <- function(value, name) {
-  if (is.list(value) || inherits(value, "formula")) {
-    value <- if (inherits(value, "formula")) list(value) else value
-    return(value)
+  if (inherits(value, "formula")) return(list(value))
+  if (is.list(value)) {
+    fits <- function(one) is.character(one) || is.list(one) || inherits(one, "formula")
+    plain <- vapply(value, fits, NA)
+    if (length(value) && all(plain)) return(value)
+    ll_abort(c(paste0(quoted(name), " must be names of metrics, or named formulas."),
+               x = paste0("It is ", if (length(value)) shown(value[!plain][[1]]) else
+                 "an empty list", ".")), "argument")
   }
   labels <- names(value)
   value <- check_words(value, name)
@@ -127,7 +142,7 @@ split_pairs <- function(text) {
   words <- unlist(strsplit(as.character(text), ",", fixed = TRUE))
   parts <- regmatches(words, regexpr("=", words), invert = TRUE)
   if (all(lengths(parts) == 2))
-    list(left = trimws(vapply(parts, `[`, "", 1)), right = trimws(vapply(parts, `[`, "", 2)))
+    list(left = trimmed(vapply(parts, `[`, "", 1)), right = trimmed(vapply(parts, `[`, "", 2)))
 }
 
 # Named lower bounds as "Copper=0,Brass=5000", c(Copper = 0, Brass = 5000), or a table of label,
@@ -145,7 +160,7 @@ check_bounds <- function(value, name) {
                  i = "For example Copper=0,Brass=5000,Silver=20000."), "argument")
     value <- stats::setNames(pairs$right, pairs$left)
   }
-  list(from = trimws(vapply(value, as.character, "")), labels = names(value))
+  list(from = trimmed(vapply(value, as.character, "")), labels = names(value))
 }
 
 # Tables of lower bounds and what holds from there up: "0=2%,20000=4%" (several apart by ";"), named
@@ -176,8 +191,8 @@ check_values <- function(value, name) {
   labels <- names(value)
   if (is.character(value) && length(value) == 1 && is.null(labels)) {
     words <- strsplit(value, ",", fixed = TRUE)[[1]]
-    if (any(grepl("=", words, fixed = TRUE))) labels <- trimws(sub("=.*", "", words))
-    value <- trimws(sub(".*=", "", words))
+    if (any(grepl("=", words, fixed = TRUE))) labels <- trimmed(sub("=.*", "", words))
+    value <- trimmed(sub(".*=", "", words))
   }
   if (is.list(value)) value <- unlist(value)
   number <- vapply(as.character(value), number_or_percent, 0, USE.NAMES = FALSE)
@@ -199,7 +214,7 @@ check_sets <- function(value, name) {
                                             value[[i]]))[[1]]
     if (length(parts)) {
       labels[i] <- parts[2]
-      value[[i]] <- trimws(parts[3])
+      value[[i]] <- trimmed(parts[3])
     }
   }
   twice <- labels[nzchar(labels) & duplicated(labels)]
@@ -211,7 +226,7 @@ check_sets <- function(value, name) {
 # Shares of a whole as 0.8, 80 or "80 %": numbers above 1 are percent, unless they may be shares too
 # and stand beside one that is: 0.8 and 1.1 are 80 % and 110 %. Rising, each once.
 check_shares <- function(value, name, most = 1) {
-  text <- trimws(unlist(strsplit(as.character(value), ",", fixed = TRUE)))
+  text <- trimmed(unlist(strsplit(as.character(value), ",", fixed = TRUE)))
   number <- vapply(sub("\\s*%$", "", text), as_single_number, 0, USE.NAMES = FALSE)
   bare <- !grepl("%$", text)
   shares <- any(bare & !is.na(number) & number < 1 & number > 0) &&

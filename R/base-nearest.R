@@ -3,8 +3,9 @@
 # Up to `most` of `candidates`, best first. By letters: edit distance (Levenshtein 1966, as in
 # utils::adist) of at most a third of the letters. By words: "client kind" finds "account kind".
 nearest <- function(word, candidates, most = 3) {
+  if (!is.character(word) || length(word) != 1 || is.na(word) || !nzchar(word)) return(character())
   candidates <- unique(candidates[!is.na(candidates)])
-  if (!length(candidates) || !nzchar(word)) return(character())
+  if (!length(candidates)) return(character())
   # Edit distance to very many or very long names would take longer than it helps.
   candidates <- candidates[nchar(candidates) <= 100]
   if (length(candidates) > 5000) candidates <- candidates[abs(nchar(candidates) - nchar(word)) <= 2]

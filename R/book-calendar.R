@@ -66,7 +66,7 @@ set_calendar <- function(book, date, as_of, units = list()) {
   book$unit <- if (!is.null(date)) units[[unguarded(date)]] %||% "day"
   book$days <- if (is.null(date)) as.Date(character()) else source_days(book$source, date)
   if (!is.null(as_of)) {
-    day <- as_iso_date(as.character(as_of))
+    day <- if (is.character(as_of) || inherits(as_of, "Date")) as_iso_date(as.character(as_of))
     if (length(day) != 1 || is.na(day))
       ll_abort(paste0("'as_of' must be one date such as 2026-03-31; it is ", shown(as_of), "."),
                "argument")

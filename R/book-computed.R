@@ -46,6 +46,8 @@ add_one <- function(book, name, trees, tables, specs, trail) {
 
 add_row_field <- function(book, name, tree, spec, context) {
   known <- known_to(book)
+  size <- written_out(tree, function(n) known$computed[[field_called(n, known) %||% n]]$size)
+  refuse_overgrown(size, context)
   tree <- resolve_row(tree, known, context)
   if (!length(names_in(tree)))
     refuse(context, "a field must be made from other fields")
@@ -54,8 +56,8 @@ add_row_field <- function(book, name, tree, spec, context) {
   role <- spec$role %||% switch(type, number = "measure", date = "date", text = "dimension")
   fits <- switch(role, measure = type == "number", date = type == "date", TRUE)
   if (!fits) refuse(context, paste0("it gives ", type, "s, which cannot be a ", role))
-  put_field(book, name, node("computed", name = name, tree = tree, type = type), role, type,
-            paste("made from", and_list(names_in(tree), 3)))
+  put_field(book, name, node("computed", name = name, tree = tree, type = type, size = size + 1),
+            role, type, paste("made from", and_list(names_in(tree), 3)))
 }
 
 put_field <- function(book, name, tree, role, type, why) {

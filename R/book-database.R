@@ -45,7 +45,8 @@ database_relation <- function(con, table, query) {
                i = "For example ll_book(con, table = \"order_lines\")."), "argument")
   if (!is.null(query)) {
     query <- check_words(query, "query", one = TRUE)
-    return(paste0("(", sub("[;[:space:]]+$", "", query), ") AS ll_lines"))
+    # On a line of its own the bracket is in no remark.
+    return(paste0("(", check_query(query), "\n) AS ll_lines"))
   }
   # A schema is given before a point, where no table has a point in its name.
   table <- check_words(table, "table", one = TRUE)
@@ -55,7 +56,9 @@ database_relation <- function(con, table, query) {
 }
 
 database_columns <- function(con, from, dialect, where) {
-  found <- tryCatch(dialect$columns(con, from), error = function(e) {
+  asked <- function() dialect$columns(con, from)
+  found <- tryCatch(guarded_question(con, asked, dialect), error = function(e) {
+    if (grepl(locked_words, conditionMessage(e))) refuse_locked(dialect)
     tables <- tryCatch(DBI::dbListTables(con), error = function(e) character())
     table <- sub("^the table '(.*)'$", "\\1", where)
     ll_abort(c(paste0(capital(where), " cannot be read in ", dialect$name, "."),
@@ -186,7 +189,7 @@ fact_columns <- function(source, column, guessed) {
   }
   if (!column$storage %in% c("whole", "decimal", "double"))
     return(c(known = paste0("COUNT(", x, ")")))
-  nan <- if (column$storage == "double") d$is_nan(x)
+  nan <- if (column$storage == "double" || column$storage == "decimal" && d$decimal_nan) d$is_nan(x)
   held <- if (is.null(nan)) x else paste0("CASE WHEN ", nan, " THEN NULL ELSE ", x, " END")
   out <- c(known = paste0("COUNT(", held, ")"), least = d$double(paste0("MIN(", held, ")")),
            most = d$double(paste0("MAX(", held, ")")),

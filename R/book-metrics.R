@@ -10,7 +10,10 @@ add_metrics <- function(book, metrics) {
   thunks <- lapply(names(metrics), function(name) function() read_spec(name, metrics[[name]]))
   specs <- stats::setNames(do.call(together, thunks), names(metrics))
   trees <- c(lapply(book$metrics, `[[`, "typed"), lapply(specs, `[[`, "typed"))
-  thunks <- lapply(specs, function(spec) function() complete_metric(spec, book, trees))
+  size <- metric_sizes(trees)
+  thunks <- lapply(specs, function(spec) {
+    function() complete_sized(spec, book, trees, size)
+  })
   book$metrics <- c(book$metrics, stats::setNames(do.call(together, unname(thunks)), names(specs)))
   book
 }
@@ -44,11 +47,39 @@ read_spec <- function(name, given) {
     check_choice(spec$better, paste("better of", name), list(choices = c("high", "low")))
   list(name = name, typed = read_metric(spec$is, paste0("metric ", quoted(name))), show = spec$show,
        better = spec$better %||% "high",
-       text = if (inherits(spec$is, "formula")) formula_text(spec$is) else trimws(spec$is))
+       text = if (inherits(spec$is, "formula")) formula_text(spec$is) else trimmed(spec$is))
+}
+
+# Of metrics that name one another the first that is too large is told.
+complete_sized <- function(spec, book, trees, size) {
+  inner <- lapply(guarded(names_in(spec$typed)), size)
+  if (any(vapply(inner, overgrown, NA))) return(NULL)
+  refuse_overgrown(size(spec$name), metric_context(spec))
+  complete_metric(spec, book, trees)
+}
+
+# A function that tells how large the metric of a name is, see written_out(); each is looked at
+# once. One that names itself on the way counts nothing: it is refused as a circle.
+metric_sizes <- function(trees) {
+  known <- new.env()
+  size <- function(name) {
+    if (guarded(name) %in% names(trees)) name <- guarded(name)
+    if (!name %in% names(trees)) return(NULL)
+    if (is.null(known[[name]])) {
+      known[[name]] <- c(0, 0)
+      known[[name]] <- written_out(trees[[name]], size)
+    }
+    known[[name]]
+  }
+  size
+}
+
+metric_context <- function(spec) {
+  list(label = paste0("metric ", quoted(spec$name)), text = spec$text)
 }
 
 complete_metric <- function(spec, book, trees) {
-  context <- list(label = paste0("metric ", quoted(spec$name)), text = spec$text)
+  context <- metric_context(spec)
   tree <- resolve_metric(spec$typed, known_to(book, trees), context, trail = spec$name)
   if (!has_kind(tree, "aggregate"))
     refuse(context, "a metric must add up, average or count lines")

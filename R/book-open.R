@@ -112,6 +112,18 @@ ll_book <- function(lines, fields = NULL, metrics = NULL, registers = NULL, para
                     grain = "lines", unfold = NULL, repairs = TRUE, sets = NULL, table = NULL,
                     query = NULL) {
   kernel_threads(thread_count())
+  if (missing(lines))
+    ll_abort("'lines' must be given: a data frame, the path of a file, or a connection.",
+             "argument")
+  given <- list(fields = fields, metrics = metrics, registers = registers,
+                parameters = parameters, control = control, bands = bands, calendar = calendar,
+                unfold = unfold, repairs = repairs, sets = sets)
+  for (name in names(given)) if (!is.null(given[[name]])) {
+    refuse_objects(given[[name]], name)
+    assign(name, utf8_value(given[[name]]))
+  }
+  check_single_texts(list(date = date, order = order, people = people, title = title,
+                          table = table, query = query))
   specs <- check_fields(fields)
   switches <- check_repairs(repairs)
   calendar <- check_calendar(calendar)
@@ -130,6 +142,7 @@ ll_book <- function(lines, fields = NULL, metrics = NULL, registers = NULL, para
   source <- if (far) described$source else
     new_frame_source(described$data, described$fields, tables$tables, described$coded, calendar)
   source$fields <- described$fields
+  source_remember(source)
   if (isTRUE(place$ours)) close_with(source)
   book <- list(source = source, fields = described$fields, registers = tables$tables,
                parameters = check_parameters(parameters, described$fields), metrics = list(),
@@ -155,6 +168,12 @@ ll_book <- function(lines, fields = NULL, metrics = NULL, registers = NULL, para
   book$control <- check_control(control, book)
   book$files <- files_named(lines, registers, sets)
   book
+}
+
+# Arguments that are one text where they are given.
+check_single_texts <- function(given) {
+  for (name in names(given))
+    if (!is.null(given[[name]])) check_words(given[[name]], name, one = TRUE)
 }
 
 # The lines as a plain list of columns of our own, under the names that the person gave; `keys` are
@@ -218,7 +237,7 @@ open_alike <- function(tables, files, open, specs) {
 # A table as it was read, under the names given and with its repairs made.
 open_table <- function(read, specs, unfold, switches, where, file) {
   data <- read$data
-  names(data) <- as_utf8(trimws(names(data)))
+  names(data) <- trimmed(as_utf8(names(data)))
   unfolded <- unfold_columns(as.list(data), unfold, where)
   data <- rename_columns(unfolded$data, specs, where)
   made <- prepare_columns(data, specs, switches, where, file, read$total_line)
@@ -286,7 +305,12 @@ check_frame <- function(x, what) {
     ll_abort(paste0("The data frame of ", what, " has no ", if (ncol(x)) "rows" else "columns",
                     "."),
              "data")
-  check_duplicate_names(names(x), paste0("The data frame of ", what), "data")
+  nameless <- which(is_blank(as_utf8(names(x))))
+  if (length(nameless))
+    ll_abort(c(paste0("The data frame of ", what, " has a column without a name."),
+               x = paste0("It is column ", nameless[1], "."),
+               i = "Give every column a name."), "data")
+  check_duplicate_names(trimmed(as_utf8(names(x))), paste0("The data frame of ", what), "data")
   # Tables that are changed in place by their owner must not change under the book.
   if (inherits(x, "data.table")) x <- data.table::copy(x)
   x <- as.data.frame(x)

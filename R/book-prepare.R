@@ -30,7 +30,7 @@ labelled_totals <- function(data) {
     cells <- vapply(data, function(x) as.character(x[row]), "")
     blank <- is_blank(cells)
     label <- vapply(data, is_label_column, TRUE) & !blank &
-      grepl(total_words, trimws(cells), ignore.case = TRUE, perl = TRUE)
+      grepl(total_words, trimmed(cells), ignore.case = TRUE, perl = TRUE)
     keys <- vapply(data, is_label_column, TRUE)
     if (!any(label) || (sum(keys) > 1 && mean(blank[keys & !label]) < .5)) break
     # With one column of names only, a name like that must also hold the sum of those above.

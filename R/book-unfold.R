@@ -62,7 +62,7 @@ match_columns <- function(asked, columns, where) {
 
 # First days of the periods that headers name: 2026-01, Jan 2026, 01/2026, 2026-Q1, 2026, or a day.
 header_days <- function(headers) {
-  text <- trimws(headers)
+  text <- trimmed(headers)
   short <- sub("^([A-Za-z]{3,9})[-/. ]+([0-9]{2}|[0-9]{4})$", "1 \\1 \\2", text)
   short <- sub("^([0-9]{1,2})[-/.]([0-9]{4})$", "\\2-\\1-01", short)
   short <- sub("^([0-9]{4})[-/.]([0-9]{1,2})$", "\\1-\\2-01", short)
@@ -75,7 +75,7 @@ header_days <- function(headers) {
 
 # How long the periods are that all these headers name.
 header_unit <- function(headers) {
-  text <- trimws(headers)
+  text <- trimmed(headers)
   month <- paste0("^[A-Za-z]{3,9}[-/. ]+([0-9]{2}|[0-9]{4})$|^[0-9]{1,2}[-/.][0-9]{4}$|",
                   "^[0-9]{4}[-/.][0-9]{1,2}$")
   forms <- c(month = month, quarter = "^[0-9]{4}[- ]?Q[1-4]$", year = "^[0-9]{4}$")

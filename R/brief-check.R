@@ -54,15 +54,13 @@ check_map <- function(x, keys, path) {
 check_value <- function(x, spec, path) {
   # A key with nothing after it is as good as absent.
   if (is.null(x)) return(NULL)
+  # What a page must be is told with its study.
+  if (length(path) == 2 && path[1] == "pages") return(NULL)
   if (is_map(x) && !is.null(spec$each))
     return(unlist(lapply(names(x), function(name) {
       check_value(x[[name]], spec$each, c(path, name))
     }), recursive = FALSE))
-  if (is_map(x) && !is.null(spec$keys)) {
-    # Pages have the keys of their study.
-    if (!length(spec$keys)) return(NULL)
-    return(check_map(x, spec$keys, path))
-  }
+  if (is_map(x) && !is.null(spec$keys)) return(check_map(x, spec$keys, path))
   takes <- value_words(spec)
   flags <- c("yes", "no", "true", "false", "on", "off")
   ok <- switch(spec$type, none = FALSE, rows = is.list(x), texts = all_scalars(x),
@@ -96,6 +94,7 @@ check_page <- function(name, page) {
   path <- c("pages", name)
   known <- names(declarations())
   all <- c(i = paste0("Studies: ", and_list(known, 40), "."))
+  if (!is_map(page)) return(check_page_text(path, name, page, known))
   if (is.null(page$study)) return(brief_problem(path, "the page has no study.", all))
   if (!one_scalar(page$study) || !page$study %in% known)
     return(brief_problem(c(path, "study"),
@@ -112,6 +111,14 @@ check_page <- function(name, page) {
   })
   c(check_map(page[!names(page) %in% names(args)], keys, path),
     unlist(of_args, recursive = FALSE))
+}
+
+# A page that is no map: what it should be, with the study that was meant.
+check_page_text <- function(path, name, page, known) {
+  study <- if (one_scalar(page) && page %in% known) page else "standings"
+  brief_problem(path, "a page needs a study and its arguments.",
+                x = paste0("It is ", shown(page), "."),
+                i = paste0("For example ", name, ": {study: ", study, ", each: rep}."))
 }
 
 # Lists of YAML as R has them.

@@ -15,7 +15,7 @@ brief_lines <- function(text) {
       flow <- flow_keys(line, i, flow, found)
       next
     }
-    if (!nzchar(trimws(line)) || grepl("^ *#", line) || indent > folded) next
+    if (!nzchar(trimmed(line)) || grepl("^ *#", line) || indent > folded) next
     folded <- Inf
     item <- nchar(sub("^( *(- +)*).*$", "\\1", line))
     key <- block_key(substring(line, item + 1))
@@ -42,7 +42,7 @@ block_key <- function(text) {
 }
 
 bare_key <- function(key) {
-  key <- trimws(key)
+  key <- trimmed(key)
   if (grepl("^'.*'$", key)) return(gsub("''", "'", substr(key, 2, nchar(key) - 1), fixed = TRUE))
   sub("^\"(.*)\"$", "\\1", key)
 }
@@ -75,7 +75,7 @@ flow_keys <- function(line, i, state, found) {
 flow_text <- function(state, sign) {
   if (nzchar(state$quote)) {
     if (sign == state$quote) state$quote <- ""
-  } else if (sign %in% c("'", "\"") && !nzchar(trimws(state$key))) {
+  } else if (sign %in% c("'", "\"") && !nzchar(trimmed(state$key))) {
     state$quote <- sign
   }
   state$key <- paste0(state$key, sign)

@@ -38,14 +38,16 @@ notebook_head <- function(brief, from, only) {
   set <- brief$set
   extra <- c(lines_argument(brief$lines),
              if (length(set)) paste0(", set = ", r_text(unlist(set))))
-  c("---", paste0("title: ", yaml_text(brief$book$title)), "output: html_document", "---", "",
+  c("---", paste0("title: ", yaml_text(brief$book$title)),
+    # The formulas of a page would be drawn by a script from the network.
+    "output:", "  html_document:", "    mathjax: null", "---", "",
     "```{r setup, include=FALSE}",
     "knitr::opts_chunk$set(fig.width = 8.9, fig.height = 5.6, comment = \"\")",
     "options(width = 110)", "library(ggplot2)", "library(longladder)", "```", "",
     "```{r book}",
     paste0("brief <- ll_brief(", r_text(from), paste(extra, collapse = ""), ")"),
     paste0("book <- ", if (length(only)) {
-      named <- vapply(names(only), name_text, "")
+      named <- vapply(names(only), function(n) deparse(as.name(n), backtick = TRUE), "")
       values <- vapply(only, function(x) r_text(unlist(x)), "")
       paste0("ll_where(brief$book, ", paste(named, "=", values, collapse = ", "), ")")
     } else {
@@ -83,7 +85,19 @@ notebook_page <- function(name, page, chunk) {
 # A value as R code.
 r_text <- function(x) paste(deparse(x, width.cutoff = 500L), collapse = " ")
 
-yaml_text <- function(x) paste0("'", gsub("'", "''", one_line(x), fixed = TRUE), "'")
+# A title is Markdown, in quotes of YAML. Everything between backticks would be run by knitr, which
+# looks for them before anybody reads YAML.
+yaml_text <- function(x) {
+  text <- gsub("([\\\\\"])", "\\\\\\1", markdown_text(x))
+  paste0("\"", text, "\"")
+}
 
-# Signs that would mean something in Markdown stand for themselves.
-markdown_text <- function(x) gsub("([\\\\`*_{}#<>!$|~^-]|\\[|\\])", "\\\\\\1", one_line(x))
+# Signs that would mean something in Markdown stand for themselves; those that begin code for knitr
+# or formulas of TeX even behind a backslash as their numbers.
+markdown_text <- function(x) {
+  text <- gsub("&", "&amp;", one_line(x), fixed = TRUE)
+  text <- gsub("([\\\\*_{}#<>!$|~^@:-])", "\\\\\\1", text)
+  for (sign in c("`", "[", "]", "(", ")"))
+    text <- gsub(sign, paste0("&#", utf8ToInt(sign), ";"), text, fixed = TRUE)
+  text
+}

@@ -14,7 +14,12 @@ ll_main <- function(args = commandArgs(trailingOnly = TRUE)) {
   utf8_if_can()
   start_log()
   kernel_outlive_writes()
+  if (!interactive()) {
+    kernel_interrupts(TRUE)
+    on.exit(kernel_interrupts(FALSE))
+  }
   mark_temporary()
+  tell_environment()
   status <- tryCatch(
     withCallingHandlers({
       done <- run_command(args)
@@ -31,6 +36,7 @@ ll_main <- function(args = commandArgs(trailingOnly = TRUE)) {
       if (inherits(e, "ll_error_lost")) 1L else 2L
     },
     interrupt = function(e) {
+      kernel_interrupts(FALSE)
       tell("longladder: stopped", "error")
       1L
     },
@@ -47,6 +53,15 @@ utf8_if_can <- function() {
   if (l10n_info()[["UTF-8"]]) return(invisible())
   for (locale in c("C.UTF-8", "en_US.UTF-8", "UTF-8"))
     if (nzchar(suppressWarnings(Sys.setlocale("LC_CTYPE", locale)))) return(invisible())
+}
+
+# R read the folder's .Renviron before the command began, unless it was told of another: the folder
+# may be anybody's, and its settings reach far.
+tell_environment <- function() {
+  if (!file.exists(".Renviron") || nzchar(Sys.getenv("R_ENVIRON_USER")) ||
+        normalizePath(".") == normalizePath("~")) return(invisible())
+  tell(paste("note: R was started with the settings of '.Renviron' in this folder; set",
+             "R_ENVIRON_USER to leave them out"))
 }
 
 run_command <- function(args) {
@@ -138,7 +153,7 @@ study_values <- function(declaration, options) {
 }
 
 split_list <- function(text, name) {
-  words <- trimws(strsplit(text, ",", fixed = TRUE)[[1]])
+  words <- trimmed(strsplit(text, ",", fixed = TRUE)[[1]])
   if (!length(words) || any(!nzchar(words)))
     ll_abort(paste0("'--", dashed(name), "' must be words with commas between; it is ",
                     shown(text), "."), "argument")
@@ -246,7 +261,7 @@ set_option <- function(text) {
     ll_abort(c("'--saved-set' must be NAME=EACH: DEFINITION.",
                x = paste0("It is ", shown(text), "."),
                i = "For example 'gone=account: active(2025) - active(2026)'."), "argument")
-  list(each = trimws(substr(text, 1, at - 1)), is = trimws(substring(text, at + 1)))
+  list(each = trimmed(substr(text, 1, at - 1)), is = trimmed(substring(text, at + 1)))
 }
 
 unfold_option <- function(options) {
@@ -289,11 +304,11 @@ pairs_of <- function(values, option) {
     ll_abort(c(paste0("'--", option, "' must be NAME=VALUE."),
                x = paste0("It is ", shown(values[bad][1]), ".")),
              "argument")
-  names <- trimws(substr(values, 1, at - 1))
+  names <- trimmed(substr(values, 1, at - 1))
   if (anyDuplicated(names))
     ll_abort(paste0("'--", option, "' gives ", quoted(names[duplicated(names)][1]), " twice."),
              "argument")
-  stats::setNames(as.list(trimws(substring(values, at + 1))), names)
+  stats::setNames(as.list(trimmed(substring(values, at + 1))), names)
 }
 
 narrow_by_options <- function(book, options) {

@@ -15,9 +15,15 @@ day_parts <- function(days) {
   list(year = parts$year + 1900L, month = parts$mon + 1L)
 }
 
+# Days since 1970 of the first of a month, which may lie beyond 1 to 12 and its year beyond four
+# digits: H. Hinnant, "chrono-Compatible Low-Level Date Algorithms", days_from_civil. The year is
+# taken to begin in March, so that leap days come last.
 first_of_month <- function(year, month) {
-  at <- year * 12 + month - 1
-  as.integer(as.Date(sprintf("%04d-%02d-01", as.integer(at %/% 12), as.integer(at %% 12 + 1))))
+  at <- year * 12 + month - 3
+  year <- at %/% 12
+  of_cycle <- year %% 400
+  as.integer(year %/% 400 * 146097 + of_cycle * 365 + of_cycle %/% 4 - of_cycle %/% 100 +
+               (153 * (at %% 12) + 2) %/% 5 - 719468)
 }
 
 # 1 Monday to 7 Sunday; 1 January 1970 was a Thursday.

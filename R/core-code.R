@@ -44,7 +44,7 @@ distinct_whole <- function(at, most = Inf) {
   if (any(is.infinite(ends))) return(list(values = integer(), at = at))
   span <- as.double(ends[2]) - ends[1] + 1
   if (span > most) return(list(values = NULL, at = at))
-  list(values = ends[1] + which(kernel_seen(at, ends[1], span)) - 1L, at = at)
+  list(values = as.integer(ends[1] + (which(kernel_seen(at, ends[1], span)) - 1)), at = at)
 }
 
 # Each line's code, from those of the numbers that occur.
@@ -87,7 +87,7 @@ format_plain <- function(x) {
   out <- character(length(x))
   out[whole] <- sprintf("%.0f", x[whole])
   text <- formatC(x[!whole], digits = 15, width = 1, format = "fg", flag = "#")
-  out[!whole] <- sub("\\.?0*$", "", sub("(\\..*?)0+$", "\\1", trimws(text), perl = TRUE))
+  out[!whole] <- sub("\\.?0*$", "", sub("(\\..*?)0+$", "\\1", trimmed(text), perl = TRUE))
   out
 }
 

@@ -13,9 +13,9 @@ time_pattern <- paste0("[T ]+[0-9]{1,2}:[0-9]{2}(:[0-9]{2}([.,][0-9]+)?)? ?([AaP
 # seconds of the day (NA without a time), doubt when day and month could change places and nothing
 # decided, clash two texts that contradict each other.
 read_dates <- function(text, form = NULL, time_zone = NULL, compact = FALSE) {
-  bare <- trimws(text)
+  bare <- trimmed(text)
   time <- regmatches_or_na(time_pattern, bare)
-  day <- trimws(ifelse(is.na(time), bare, sub(time_pattern, "", bare)))
+  day <- trimmed(ifelse(is.na(time), bare, sub(time_pattern, "", bare)))
   out <- list(days = rep(NA_integer_, length(text)), doubt = FALSE, clash = NULL, form = form)
   iso <- grepl("^[0-9]{4}[-/.][0-9]{1,2}[-/.][0-9]{1,2}$", day)
   out$days[iso] <- days_from(split_numbers(day[iso], 1:3))

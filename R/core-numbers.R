@@ -15,7 +15,7 @@ no_value_texts <- c("-", "--", "n/a", "#n/a", "na", "n.a.", "null", "none", ".")
 # doubt the texts that would read otherwise with the other mark when nothing decided, forms what
 # kinds of writing were met.
 read_numbers <- function(text, decimal = NULL, fallback = ".") {
-  bare <- trimws(gsub("[\u00a0\u202f\u2009]", " ", text))
+  bare <- trimmed(gsub("[\u00a0\u202f\u2009]", " ", text))
   none <- is.na(bare) | !nzchar(bare) | tolower(bare) %in% no_value_texts
   parts <- number_parts(ifelse(none, NA, bare))
   kinds <- decimal_kind(parts$body)
@@ -50,7 +50,7 @@ number_parts <- function(text) {
   body <- gsub("\u2212", "-", text)
   strip <- function(pattern) {
     hit <- grepl(pattern, body, perl = TRUE) & !is.na(body)
-    body[hit] <<- trimws(sub(pattern, "", body[hit], perl = TRUE))
+    body[hit] <<- trimmed(sub(pattern, "", body[hit], perl = TRUE))
     hit
   }
   brackets <- grepl("^[^0-9(]*\\(.*\\)[^0-9)]*$", body)
@@ -74,7 +74,7 @@ number_parts <- function(text) {
   out$ledger <- brackets | credit | trailing | late
   out$negative <- out$negative | brackets | credit | trailing | late | leading
   body[!grepl("^([0-9][0-9 .,'\u2019]*|[.,][0-9]+)$", body)] <- NA
-  c(out, list(body = trimws(body)))
+  c(out, list(body = trimmed(body)))
 }
 
 # What each body says of the decimal mark: ".", ",", "open" (it may be either), or NA.

@@ -5,7 +5,7 @@ spelling_key <- function(names) {
   # What is long for many names is done for those that need it.
   plain <- tolower(names)
   blank <- grep("[[:space:]]", plain)
-  plain[blank] <- gsub("[[:space:]]+", " ", trimws(plain[blank]))
+  plain[blank] <- gsub("[[:space:]]+", " ", trimmed(plain[blank]))
   accented <- grepl("[^ -~]", plain)
   ascii <- suppressWarnings(iconv(plain[accented], "UTF-8", "ASCII//TRANSLIT"))
   plain[accented] <- ifelse(is.na(ascii), plain[accented], ascii)

@@ -84,19 +84,22 @@ template_file <- function(...) {
 ll_report_format <- function(title = NULL) {
   need_pandoc()
   template <- tempfile(fileext = ".html")
-  # A dollar sign begins a variable of pandoc's templates.
-  part <- function(name) gsub("$", "$$", read_text(template_file(name)), fixed = TRUE)
+  part <- function(name) literal_part(read_text(template_file(name)))
   page <- read_text(template_file("page.html"))
   page <- sub("$style$", part("report.css"), page, fixed = TRUE)
+  # Written here rather than handed over: what pandoc is told goes through a shell.
+  if (!is.null(title)) page <- sub("$pagetitle$", literal_part(escaped(title)), page, fixed = TRUE)
   put_lines(sub("$script$", part("report.js"), page, fixed = TRUE), template)
   rmarkdown::output_format(
     knitr = rmarkdown::knitr_options(),
     pandoc = rmarkdown::pandoc_options(
       to = "html5", from = "markdown-smart+raw_attribute",
-      args = c("--template", template, "--wrap=none",
-               if (!is.null(title)) c("--metadata", paste0("pagetitle=", one_line(title))))),
+      args = c("--template", template, "--wrap=none", "--metadata", "pagetitle=report")),
     clean_supporting = TRUE)
 }
+
+# A dollar sign begins a variable of pandoc's templates.
+literal_part <- function(text) gsub("$", "$$", text, fixed = TRUE)
 
 read_text <- function(path) paste(readLines(path, encoding = "UTF-8"), collapse = "\n")
 
@@ -104,10 +107,11 @@ read_text <- function(path) paste(readLines(path, encoding = "UTF-8"), collapse 
 #' @export
 ll_report_body <- function(x, title = NULL) {
   pages <- report_pages(x)
-  # Raw HTML for pandoc, fenced by more signs than any text in it is likely to have.
-  fence <- strrep("`", 40)
-  cat("\n", fence, "{=html}\n", paste(report_html(pages, title), collapse = "\n"), "\n", fence,
-      "\n", sep = "")
+  body <- paste(report_html(pages, title), collapse = "\n")
+  # Raw HTML for pandoc, fenced by more signs than any text in it has.
+  longest <- max(0, attr(gregexpr("`+", body)[[1]], "match.length"))
+  fence <- strrep("`", max(longest, 2) + 1)
+  cat("\n", fence, "{=html}\n", body, "\n", fence, "\n", sep = "")
 }
 
 report_html <- function(pages, title = NULL) {

@@ -13,6 +13,11 @@ bare_result <- function(study, table, settings, columns, finding, reading, notes
                        parts = list(), book, only = NULL, further = list(), behind = list()) {
   table <- to_decimals(table)
   parts <- lapply(parts, to_decimals)
+  # Sentences are one line each, whatever the names in them hold.
+  finding <- one_line(finding)
+  reading <- one_line(reading)
+  notes$text <- one_line(notes$text)
+  proof$check <- one_line(proof$check)
   # What cannot be told does not hold.
   proof$holds <- proof$holds %in% TRUE
   # The book is kept by a reference that neither holds it open nor is saved with the result.

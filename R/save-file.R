@@ -3,8 +3,8 @@
 #' The kind goes by the ending: `.csv` and `.parquet` (the bare table), `.json` (everything),
 #' `.xlsx` (the table, and a sheet with reading, notes and proof), `.png`, `.svg`, `.pdf` (the
 #' figure). Files are made in a folder beside the target, looked at and renamed when they are whole,
-#' so that a stop or a full disk leaves an older file as it was. A file that the answer comes from is
-#' never written over.
+#' so that a stop or a full disk leaves an older file as it was. A file that the answer comes from
+#' is never written over.
 #'
 #' @param x (`ll_result`) what a study returned.
 #' @param file (text) the path; its ending says what to write.

@@ -8,21 +8,32 @@ as_json <- function(x) {
               settings = json_settings(f),
               columns = f$columns[c("name", "unit")], rows = plain_frame(x), notes = f$notes,
               proof = f$proof, parts = if (length(parts)) parts else empty_object())
-  text <- jsonlite::toJSON(rapply(out, full_number, "numeric", how = "replace"),
+  mark <- number_mark(out)
+  text <- jsonlite::toJSON(rapply(out, full_number, "numeric", how = "replace", mark = mark),
                            dataframe = "rows", na = "null", null = "null", rownames = FALSE)
-  gsub(paste0("\"", number_mark, "([-+0-9.e]+)\""), "\\1", text)
+  gsub(paste0("\"", mark, "([-+0-9.e]+)\""), "\\1", text)
 }
 
 # jsonlite writes at most 15 digits. Numbers are therefore written by us, 17 digits where they need
-# them, as marked text whose quotes are taken off afterwards.
-number_mark <- "\\\\u0001#"
+# them, as text whose quotes are taken off afterwards. It is marked by a word that begins no text of
+# the result.
+number_mark <- function(out) {
+  texts <- c(rapply(out, as.character, c("character", "factor"), how = "unlist"), all_keys(out))
+  n <- 0
+  while (any(startsWith(texts[!is.na(texts)], paste0("#", n, "#")))) n <- n + 1
+  paste0("#", n, "#")
+}
 
-full_number <- function(x) {
+all_keys <- function(x) {
+  if (is.list(x)) c(names(x), unlist(lapply(unname(x), all_keys))) else names(x)
+}
+
+full_number <- function(x, mark) {
   text <- rep(NA_character_, length(x))
   known <- is.finite(x)
   short <- sprintf("%.15g", x[known])
-  text[known] <- paste0("\u0001#", ifelse(as.numeric(short) == x[known], short,
-                                          sprintf("%.17g", x[known])))
+  text[known] <- paste0(mark, ifelse(as.numeric(short) == x[known], short,
+                                     sprintf("%.17g", x[known])))
   if (inherits(x, "scalar")) jsonlite::unbox(text) else text
 }
 

@@ -43,7 +43,7 @@ files_behind <- function(results) unlist(lapply(results, function(x) facts(x)$bo
 
 # Pages as lists of title, and result or error.
 write_workbook <- function(pages, title, path) {
-  book <- openxlsx::createWorkbook(title = title)
+  book <- openxlsx::createWorkbook(title = sheet_text(title))
   sheets <- sheet_names(vapply(pages, `[[`, "", "title"))
   add_contents_sheet(book, pages, sheets, title)
   for (i in seq_along(pages)) if (!is.null(pages[[i]]$result))
@@ -54,7 +54,7 @@ write_workbook <- function(pages, title, path) {
 
 # Sheets may not be longer than 31 signs, hold some of them, or bear a name twice.
 sheet_names <- function(titles) {
-  names <- trimws(substr(gsub("[][*?/\\\\':]+", " ", one_line(titles)), 1, 27))
+  names <- trimmed(substr(gsub("[][*?/\\\\':]+", " ", one_line(titles)), 1, 27))
   names[!nzchar(names) | tolower(names) == "history"] <- "page"
   taken <- c("contents", "proofs")
   for (i in seq_along(names)) {
@@ -73,7 +73,7 @@ bold_cells <- function(...) openxlsx::createStyle(textDecoration = "bold", ...)
 
 add_contents_sheet <- function(book, pages, sheets, title) {
   openxlsx::addWorksheet(book, "contents", gridLines = FALSE)
-  openxlsx::writeData(book, "contents", title)
+  put_cells(book, "contents", title)
   openxlsx::addStyle(book, "contents", bold_cells(fontSize = 16), 1, 1)
   failed <- vapply(pages, function(p) is.null(p$result), NA)
   told <- vapply(pages, function(p) {
@@ -84,7 +84,7 @@ add_contents_sheet <- function(book, pages, sheets, title) {
     if (is.null(p$result)) "" else sub("^proof: ", "", proof_text(ll_proof(p$result)))
   }, "")
   head <- bold_cells(border = "bottom")
-  openxlsx::writeData(book, "contents", data.frame(page = sheets, finding = told, proof = held),
+  put_cells(book, "contents", data.frame(page = sheets, finding = told, proof = held),
                       startRow = 3, headerStyle = head)
   # A link is a formula, so the name in it has its quotes doubled.
   for (i in which(!failed)) openxlsx::writeFormula(
@@ -99,7 +99,7 @@ add_contents_sheet <- function(book, pages, sheets, title) {
 add_page_sheet <- function(book, sheet, x) {
   f <- facts(x)
   openxlsx::addWorksheet(book, sheet)
-  openxlsx::writeData(book, sheet, c(f$finding, f$reading))
+  put_cells(book, sheet, c(f$finding, f$reading))
   openxlsx::addStyle(book, sheet, bold_cells(fontSize = 13), 1, 1)
   openxlsx::addStyle(book, sheet, openxlsx::createStyle(fontColour = "#5D6B75"), 2, 1)
   openxlsx::writeFormula(book, sheet, startRow = 3,
@@ -107,7 +107,7 @@ add_page_sheet <- function(book, sheet, x) {
   below <- put_table(book, sheet, plain_frame(x), f, 5)
   openxlsx::freezePane(book, sheet, firstActiveRow = 6)
   if (nrow(f$notes))
-    openxlsx::writeData(book, sheet, c("Notes", one_line(f$notes$text)), startRow = below + 1)
+    put_cells(book, sheet, c("Notes", one_line(f$notes$text)), startRow = below + 1)
   if (nrow(f$notes)) openxlsx::addStyle(book, sheet, bold_cells(), below + 1, 1)
 }
 
@@ -117,7 +117,7 @@ add_proofs_sheet <- function(book, pages) {
   })))
   openxlsx::addWorksheet(book, "proofs")
   if (is.null(proofs)) return(invisible())
-  openxlsx::writeData(book, "proofs", proofs, withFilter = TRUE,
+  put_cells(book, "proofs", proofs, withFilter = TRUE,
                       headerStyle = bold_cells(border = "bottom"))
   openxlsx::freezePane(book, "proofs", firstRow = TRUE)
   openxlsx::setColWidths(book, "proofs", seq_along(proofs), c(28, 90, 22, 22, 10))

@@ -3,7 +3,7 @@
 
 write_xlsx <- function(x, path) {
   f <- facts(x)
-  book <- openxlsx::createWorkbook(title = f$finding)
+  book <- openxlsx::createWorkbook(title = sheet_text(f$finding))
   add_table_sheet(book, f$study, plain_frame(x), f)
   for (part in names(f$further))
     add_table_sheet(book, part, f$parts[[part]], list(columns = f$further[[part]]))
@@ -21,11 +21,11 @@ add_table_sheet <- function(book, sheet, table, f) {
 put_table <- function(book, sheet, table, f, top = 1) {
   header <- openxlsx::createStyle(textDecoration = "bold", border = "bottom", wrapText = TRUE,
                                   valign = "top")
-  openxlsx::writeData(book, sheet, table, headerStyle = header, withFilter = nrow(table) > 0,
+  put_cells(book, sheet, table, headerStyle = header, withFilter = nrow(table) > 0,
                       keepNA = FALSE, startRow = top)
   foot <- f$parts$foot
   if (!is.null(foot) && nrow(foot))
-    openxlsx::writeData(book, sheet, foot[names(table)], startRow = top + nrow(table) + 2,
+    put_cells(book, sheet, foot[names(table)], startRow = top + nrow(table) + 2,
                         colNames = FALSE, keepNA = FALSE)
   rows <- top + seq_len(nrow(table) + 2 + NROW(foot))
   for (i in seq_along(table)) {
@@ -56,9 +56,9 @@ add_words_sheet <- function(book, sheet, f) {
   bold <- openxlsx::createStyle(textDecoration = "bold")
   row <- 1
   put <- function(title, data) {
-    openxlsx::writeData(book, sheet, title, startRow = row)
+    put_cells(book, sheet, title, startRow = row)
     openxlsx::addStyle(book, sheet, bold, row, 1)
-    openxlsx::writeData(book, sheet, data, startRow = row + 1, colNames = is.data.frame(data),
+    put_cells(book, sheet, data, startRow = row + 1, colNames = is.data.frame(data),
                         headerStyle = bold, keepNA = FALSE)
     row <<- row + NROW(data) + 2 + is.data.frame(data)
   }
@@ -67,4 +67,30 @@ add_words_sheet <- function(book, sheet, f) {
   if (nrow(f$notes)) put("Notes", f$notes)
   put("Proof", f$proof)
   openxlsx::setColWidths(book, sheet, 1:4, c(60, 24, 24, 10))
+}
+
+put_cells <- function(book, sheet, data, ...) {
+  openxlsx::writeData(book, sheet, sheet_cells(data), ...)
+}
+
+sheet_cells <- function(data) {
+  if (!is.data.frame(data)) return(if (is.character(data)) sheet_text(data) else data)
+  names(data) <- sheet_text(names(data))
+  data[] <- lapply(data, function(x) if (is.character(x)) sheet_text(x) else x)
+  data
+}
+
+# Characters that XML cannot hold, as spreadsheets write them: _x0001_ (ISO/IEC 29500-1, 22.9.2.19);
+# what looks like one of these has its first sign written so.
+sheet_text <- function(x) {
+  x <- gsub("_(x[0-9A-Fa-f]{4}_)", "_x005F_\\1", x)
+  odd <- grep("[\\x01-\\x08\\x0b-\\x1f\ufffe\uffff]", x, perl = TRUE)
+  x[odd] <- vapply(x[odd], function(text) {
+    code <- utf8ToInt(text)
+    signs <- intToUtf8(code, multiple = TRUE)
+    bad <- code < 32 & !code %in% c(9, 10) | code %in% c(0xfffe, 0xffff)
+    signs[bad] <- sprintf("_x%04X_", code[bad])
+    paste(signs, collapse = "")
+  }, "")
+  x
 }

@@ -15,7 +15,9 @@ ask_afresh <- function(source, sql, why, guard) {
   if (guard) sql <- paste0(sql, "\nLIMIT ", sprintf("%.0f", most + 1))
   started <- proc.time()[["elapsed"]]
   answer <- while_shown(paste0("asking ", source$dialect$name, ": ", why), isTRUE(source$n > 1e6), {
-    tryCatch(fetch_answer(source$con, sql), error = function(e) refused(source, e))
+    tryCatch(
+      guarded_question(source$con, function() fetch_answer(source$con, sql), source$dialect),
+      error = function(e) refused(source, e))
   })
   took <- proc.time()[["elapsed"]] - started
   if (!is.null(ask_log$statements))
@@ -44,8 +46,11 @@ statements_of <- function(call) {
 
 # A statement that is stopped midway is cancelled by clearing its result.
 fetch_answer <- function(con, sql) {
+  # The driver hears an interrupt by itself, and takes the statement back.
+  kernel_hurried(FALSE)
+  on.exit(kernel_hurried(TRUE))
   result <- DBI::dbSendQuery(con, enc2utf8(sql))
-  on.exit(DBI::dbClearResult(result))
+  on.exit(DBI::dbClearResult(result), add = TRUE, after = FALSE)
   out <- as.data.frame(DBI::dbFetch(result, n = -1))
   # Counts fit into doubles; columns of 64-bit integers lose their class when they are joined.
   wide <- vapply(out, inherits, NA, "integer64")
@@ -56,6 +61,7 @@ fetch_answer <- function(con, sql) {
 # What went wrong, told as what the person can mend where it is that.
 refused <- function(source, e) {
   why <- fit_text(one_line(conditionMessage(e)), 300)
+  if (grepl(locked_words, why)) refuse_locked(source$dialect)
   if (!still_there(source, why))
     ll_abort(c(paste0("The connection to ", source$dialect$name, " was lost; nothing was made."),
                x = paste0("It says: ", why)), "lost")
@@ -66,6 +72,12 @@ refused <- function(source, e) {
   ll_abort(c(paste0(source$dialect$name, " refused a question."), x = paste0("It says: ", why),
              i = if (source$dialect$breaks)
                "Its driver gives the connection up with that: open the book again."), "database")
+}
+
+refuse_locked <- function(dialect) {
+  ll_abort(c(paste0(dialect$name, " is locked: another program is writing."),
+             x = paste0("Waited ", getOption("longladder.wait_seconds", 5), " seconds."),
+             i = "Ask again when it is done."), "database")
 }
 
 lost_words <- paste("terminating connection", "closed the connection", "connection .*(lost|reset)",

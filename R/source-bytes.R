@@ -99,12 +99,20 @@ recode_utf16 <- function(path) {
   })
 }
 
-# The first records as text, each with the byte it begins at and the line it stands on.
+# The first records as text, each with the byte it begins at and the line it stands on. Headers and
+# cells may be long: more is read until there are some records.
 read_head <- function(path, named, size = 65536) {
+  repeat {
+    head <- first_records(path, named, size)
+    if (head$whole || length(head$lines) >= 12 || size >= 2^28) return(head)
+    size <- size * 4
+  }
+}
+
+first_records <- function(path, named, size) {
   bytes <- readBin(path, "raw", size)
   mark <- length(bytes) >= 3 && identical(as.integer(bytes[1:3]), c(0xefL, 0xbbL, 0xbfL))
-  if (any(bytes == as.raw(0)))
-    file_error(named, "is no text table: it holds zero bytes", i = "Save it as CSV in UTF-8.")
+  refuse_zero_bytes(bytes, named)
   if (mark) bytes[1:3] <- as.raw(32)
   whole <- length(bytes) < size
   starts <- kernel_records(bytes, paste(separators, collapse = "")) + 1
@@ -115,11 +123,16 @@ read_head <- function(path, named, size = 65536) {
   }
   lines <- text_lines(bytes, starts, stops)
   if (mark) lines[1] <- substring(lines[1], 4)
-  if (!any(nzchar(trimws(lines)))) file_error(named, "holds only blank lines")
+  if (whole && !any(nzchar(trimmed(lines)))) file_error(named, "holds only blank lines")
   if (mark) starts[1] <- 4
   ends <- bytes == as.raw(10)
   if (!any(ends)) ends <- bytes == as.raw(13)
   list(lines = lines, bytes = starts - 1, line = cumsum(c(1, ends))[starts], whole = whole)
+}
+
+refuse_zero_bytes <- function(bytes, named) {
+  if (any(bytes == as.raw(0)))
+    file_error(named, "is no text table: it holds zero bytes", i = "Save it as CSV in UTF-8.")
 }
 
 # Stretches of bytes as lines of text.
@@ -135,7 +148,7 @@ text_lines <- function(bytes, starts, stops) {
 split_cells <- function(line, separator) {
   marked <- gsub(separator, "\u0001", gsub_quoted(line, separator), fixed = TRUE)
   cells <- strsplit(paste0(marked, "\u0001"), "\u0001", fixed = TRUE)[[1]]
-  trimws(gsub("\u0002", separator, cells, fixed = TRUE))
+  trimmed(gsub("\u0002", separator, cells, fixed = TRUE))
 }
 
 # Separators inside quotes hidden, the quotes taken off.
@@ -156,7 +169,7 @@ separators <- c("\t", ";", "|", ",")
 
 # Separator, number of columns, where the header stands.
 table_shape <- function(lines, path, what, switches) {
-  filled <- which(nzchar(trimws(lines)))
+  filled <- which(nzchar(trimmed(lines)))
   sample <- utils::head(filled, 200)
   found <- lapply(separators, function(s) separator_fit(lines[sample], s))
   score <- vapply(found, `[[`, 0, "score")
@@ -218,14 +231,14 @@ total_words <- paste0("^((grand|sub|report|overall) ?)?(totals?|summe?|gesamt(su
 # Notes below the lines, and total lines with fewer cells than the others, are cut off in a copy.
 table_foot <- function(path, shape, switches, named) {
   if (!switches[["foot_rows"]]) return(list())
-  tail <- read_tail(path)
+  tail <- read_tail(path, named)
   # The header and the first line below it always stay.
   first <- if (tail$whole) shape$header + 2 else 1
   notes <- character()
   cut <- total <- NULL
   for (i in rev(seq_along(tail$lines))) {
     line <- tail$lines[i]
-    if (!nzchar(trimws(line))) next
+    if (!nzchar(trimmed(line))) next
     kind <- if (i >= first) foot_kind(line, shape)
     if (is.null(kind)) break
     cut <- tail$at[i]
@@ -249,12 +262,13 @@ foot_kind <- function(line, shape) {
 }
 
 # The last lines, each with the byte it begins at.
-read_tail <- function(path, size = 65536) {
+read_tail <- function(path, named, size = 65536) {
   from <- max(0, file.size(path) - size)
   con <- file(path, "rb")
   on.exit(close(con))
   seek(con, from)
   bytes <- readBin(con, "raw", size)
+  refuse_zero_bytes(bytes, named)
   ends <- which(bytes == as.raw(10))
   starts <- c(1, ends + 1)
   stops <- c(ends - 1, length(bytes))

@@ -49,7 +49,9 @@ connect_to <- function(spec, folder = NULL) {
                x = paste0("It says: ", why),
                i = "Is the server up, and are host, port, name and user right?"), "database")
   })
-  for (sql in dialect_of(con)$read_only) DBI::dbExecute(con, sql)
+  dialect <- dialect_of(con)
+  for (sql in dialect$read_only) DBI::dbExecute(con, sql)
+  attr(con, "ll_own") <- TRUE
   con
 }
 
@@ -89,12 +91,16 @@ open_connection <- function(spec, secret) {
 # A file that is not there would be made by the driver.
 open_file_database <- function(spec) {
   file <- spec$file %||% spec$dbname
+  # Nothing is fetched from a network because a query names an address.
+  fetch_none <- list(autoinstall_known_extensions = "false")
   if (is.null(file) && spec$driver == "duckdb")
-    return(DBI::dbConnect(duckdb::duckdb()))
+    return(DBI::dbConnect(duckdb::duckdb(config = fetch_none)))
   if (is.null(file))
     ll_abort("'connect' to sqlite needs the file of the database.", "argument")
   check_readable(file, "tables")
   if (spec$driver == "duckdb")
-    return(DBI::dbConnect(duckdb::duckdb(), dbdir = file, read_only = TRUE))
-  DBI::dbConnect(RSQLite::SQLite(), dbname = file, flags = RSQLite::SQLITE_RO)
+    return(DBI::dbConnect(duckdb::duckdb(dbdir = file, read_only = TRUE, config = fetch_none)))
+  # Extensions are native code that a query could load.
+  DBI::dbConnect(RSQLite::SQLite(), dbname = file, flags = RSQLite::SQLITE_RO,
+                 loadable.extensions = FALSE, synchronous = NULL)
 }

@@ -20,6 +20,7 @@ postgres_dialect <- function() {
       paste0("(SELECT COUNT(*) FROM (SELECT DISTINCT ", x, " FROM ", from, " WHERE ", x,
              " IS NOT NULL) AS ll_names)")
     },
+    decimal_nan = TRUE,
     is_nan = function(x) paste0(x, " = 'NaN'"),
     binary = function(x) paste0("(CAST(", x, " AS TEXT) COLLATE \"C\")"),
     bare = function(x) paste0("BTRIM(", x, ", E' \\t\\r\\n')"),
@@ -32,13 +33,36 @@ postgres_dialect <- function() {
     lookup = function(alias, names, values) {
       paste0("(", values_table(names, values), ") AS ", alias, " (", alias, "_n, ", alias, "_v)")
     },
+    # The number of the transaction that wrote a line.
+    latest_change = "MAX(CAST(CAST(xmin AS TEXT) AS BIGINT))",
+    guard = postgres_guard,
     read_only = "SET SESSION CHARACTERISTICS AS TRANSACTION READ ONLY")
+}
+
+# A session can be made to write again by a function that a query calls; a transaction that has
+# begun to read cannot, and what was set in it goes with its end. Within a transaction of the
+# person's it is a part of that one.
+postgres_guard <- function(con, work) {
+  inside <- !own_connection(con) && postgres_transacting(con)
+  begin <- if (inside) c("SAVEPOINT ll_question", "SET LOCAL transaction_read_only = on") else
+    "BEGIN TRANSACTION READ ONLY"
+  end <- if (inside) c("ROLLBACK TO SAVEPOINT ll_question", "RELEASE SAVEPOINT ll_question") else
+    "ROLLBACK"
+  for (sql in begin) DBI::dbExecute(con, sql)
+  # A connection that was lost meanwhile has ended it by itself.
+  on.exit(try(for (sql in end) DBI::dbExecute(con, sql), silent = TRUE))
+  work()
+}
+
+# Within a transaction the clock stands still.
+postgres_transacting <- function(con) {
+  now <- function() DBI::dbGetQuery(con, "SELECT CAST(NOW() AS TEXT) AS ll_now")$ll_now
+  identical(now(), now())
 }
 
 postgres_columns <- function(con, from) {
   asked <- DBI::dbSendQuery(con, paste("SELECT * FROM", from, "LIMIT 0"))
-  info <- DBI::dbColumnInfo(asked)
-  DBI::dbClearResult(asked)
+  info <- tryCatch(DBI::dbColumnInfo(asked), finally = DBI::dbClearResult(asked))
   kind <- sub("^_?", "", info$`.typname` %||% info$type)
   storage <- c(int2 = "whole", int4 = "whole", int8 = "whole", oid = "whole", numeric = "decimal",
                money = "other", float4 = "double", float8 = "double", bool = "flag", date = "date",

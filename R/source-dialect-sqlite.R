@@ -30,6 +30,7 @@ sqlite_dialect <- function() {
     zero_bytes = function(x) paste0("INSTR(CAST(", x, " AS BLOB), X'00') > 0"),
     bare = function(x) paste0("TRIM(", x, ", CHAR(32, 9, 13, 10))"),
     holds = function(x, text) paste0("INSTR(", x, ", ", text, ") > 0"),
+    guard = sqlite_guard,
     quantile = function(x, prob) NULL,
     variance = function(x) NULL,
     # Grouped and of one type, so that it is laid out once and looked up by an index of its own.
@@ -38,6 +39,15 @@ sqlite_dialect <- function() {
       paste0("(SELECT CAST(column1 AS ", type, ") AS ", alias, "_n, MAX(column2) AS ", alias,
              "_v FROM (", values_table(names, values), ") GROUP BY 1)")
     })
+}
+
+# A connection of the person's may write; it does not while it is asked.
+sqlite_guard <- function(con, work) {
+  if (own_connection(con)) return(work())
+  before <- DBI::dbGetQuery(con, "PRAGMA query_only")[[1]]
+  DBI::dbExecute(con, "PRAGMA query_only = ON")
+  on.exit(try(DBI::dbExecute(con, paste("PRAGMA query_only =", before)), silent = TRUE))
+  work()
 }
 
 # Declared types first, then what a sample of the values says.

@@ -25,6 +25,8 @@ plain_dialect <- list(
   # A comparison with a missing value is false.
   sure = function(test) paste0("COALESCE(", test, ", FALSE)"),
   is_nan = function(x) NULL,
+  # Whether decimals can be no number too.
+  decimal_nan = FALSE,
   literal_date = function(day) paste0("DATE '", format(as_day(day)), "'"),
   # A column as a date, and a date as the days since 1970.
   date = function(x, storage, zone) if (storage == "date") x else paste0("CAST(", x, " AS DATE)"),
@@ -65,6 +67,10 @@ plain_dialect <- list(
   lookup = NULL,
   # Settings of a session, made when a book is opened; they touch nothing but that session.
   settings = character(),
+  # The latest change of any line of a table, as a number; NULL where there is none.
+  latest_change = NULL,
+  # Asks by `work` so that it can write nothing and leaves no setting behind.
+  guard = function(con, work) work(),
   # Statements that make a connection of ours read only.
   read_only = character(),
   # Whether the connection is of no more use after a statement that failed.

@@ -72,7 +72,7 @@ two_ways <- function(table) {
 
 reads_two_ways <- function(text) {
   pointed <- grep(".", text, fixed = TRUE, value = TRUE)
-  all(grepl("^[-+]?[1-9][0-9]{0,2}[.][0-9]{3}$", trimws(pointed)))
+  all(grepl("^[-+]?[1-9][0-9]{0,2}[.][0-9]{3}$", trimmed(pointed)))
 }
 
 # Bytes that the file has not, to stand for quotes, line breaks and separators within cells.
@@ -133,7 +133,7 @@ read_columns <- function(path, shape, named, text = integer(), select = NULL) {
       }),
     error = function(e) not_a_table(named, conditionMessage(e)))
   check_ragged(named, trouble)
-  names(table) <- unmarked(names(table), shape$marks)
+  names(table) <- unmarked(as_utf8(names(table)), shape$marks)
   table
 }
 
@@ -151,7 +151,7 @@ check_ragged <- function(path, trouble) {
 # The first line that has not as many cells as the header.
 ragged_line <- function(lines, shape, path) {
   counts <- count_cells(lines, shape$separator)
-  at <- which(seq_along(lines) > shape$header & nzchar(trimws(lines)) &
+  at <- which(seq_along(lines) > shape$header & nzchar(trimmed(lines)) &
                 counts != counts[shape$header])[1]
   if (is.na(at)) return(invisible())
   check_ragged(path, sprintf("Stopped early on line %d. Expected %d fields but found %d.", at,
@@ -196,8 +196,7 @@ unmarked <- function(x, marks) {
 
 scan_bytes <- function(path, separator, skip, named) {
   scan <- kernel_scan(path, separator, skip)
-  if (scan$zero_bytes > 0)
-    file_error(named, "is no text table: it holds zero bytes", i = "Save it as CSV in UTF-8.")
+  if (scan$zero_bytes > 0) refuse_zero_bytes(as.raw(0), named)
   if (scan$cut)
     file_error(named, "ends inside a quoted cell",
                x = paste0("The quote opened in line ", count_text(scan$open_at),

@@ -5,6 +5,7 @@ second_route <- "a total by the second route"
 
 #' @export
 plain_lines.database_source <- function(source, aside, only, period) {
+  refuse_changed(source)
   w <- sql_writer(source, plain = TRUE)
   asked <- Filter(Negate(is.null), list(aside = aside, only = only, period = period))
   out <- list(keep = NULL, set_aside = 0, outside_conditions = 0, outside_period = 0)

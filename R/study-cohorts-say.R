@@ -53,7 +53,8 @@ retention_table <- function(s) {
   cohorts <- unique(t$cohort)
   cells <- list(cohort = cohorts, size = t$size[match(cohorts, t$cohort)])
   for (period in s$periods$label)
-    cells[[period]] <- value[match(paste(cohorts, period), paste(t$cohort, t$period))]
+    cells[[period]] <- value[match(paste(cohorts, period, recycle0 = TRUE),
+                                 paste(t$cohort, t$period, recycle0 = TRUE))]
   list(table = as.data.frame(cells, optional = TRUE),
        columns = new_columns(names(cells), c("text", "count", rep("percent", nrow(s$periods))),
                              digits = c(NA, NA, rep(0, nrow(s$periods)))))

@@ -197,9 +197,10 @@ cohorts_triangle <- function(s) {
   out$names <- fold$values$.names
   out$names_share <- out$names / out$size
   for (m in q$metrics) out[[m$name]] <- fold$values[[m$name]]
-  base <- out[[q$first$name]][match(paste(out$cohort, 0), paste(out$cohort, out$age))]
+  base <- out[[q$first$name]][match(paste(out$cohort, 0, recycle0 = TRUE),
+                                    paste(out$cohort, out$age, recycle0 = TRUE))]
   out$metric_share <- ifelse(!is.na(base) & base > 0, out[[q$first$name]] / base, NA)
-  if (!q$first$adds_up) out$metric_share <- NA_real_
+  if (!q$first$adds_up) out$metric_share[] <- NA_real_
   if (!"orders" %in% names(q$metrics)) out$orders <- fold$values$.orders
   out <- out[!is.na(out$cohort) & !is.na(out$period), ]
   out <- out[order(match(out$cohort, s$cohorts$order), match(out$period, s$periods$label)), ]

@@ -152,7 +152,8 @@ prove_shares <- function(s) {
   sums <- switch(of, row = rowSums(share[rows, columns, drop = FALSE], na.rm = TRUE),
                  column = colSums(leaves, na.rm = TRUE), all = sum(leaves, na.rm = TRUE))
   whole <- switch(of, row = share[rows, s$across$level == 0],
-                  column = share[s$down$level == 0, columns], all = 1)
+                  column = share[s$down$level == 0, columns],
+                  all = share[s$down$level == 0, s$across$level == 0])
   sums <- sums[!is.na(whole)]
   proof_line(paste0("unrounded shares of ", switch(of, row = "every row", column = "every column",
                                                    all = "the whole"), " add up to 1"),

@@ -111,7 +111,7 @@ read_steps <- function(table, pay, argument) {
     ll_abort(c(paste0("Amounts below zero are paid nothing, so no step of '", argument,
                       "' may begin below zero."), x = paste0("One begins at ", table$from[1], ".")),
              "argument")
-  if (pay == "offer") return(data.frame(from = from, pays = trimws(table$pays)))
+  if (pay == "offer") return(data.frame(from = from, pays = trimmed(table$pays)))
   pays <- vapply(table$pays, number_or_percent, 0, USE.NAMES = FALSE)
   rate <- pay != "sum"
   bad <- which(is.na(pays) | pays < 0 | rate & pays > 1)[1]

@@ -5,6 +5,13 @@ read_condition <- function(x, label = "condition") read_tree(x, label, condition
 condition_node <- function(x, context) {
   fn <- called(x)
   if (fn == "(") return(condition_node(x[[2]], context))
+  if (fn %in% c("&", "|")) {
+    terms <- chain_terms(x, fn)$terms
+    if (length(terms) > long_chain)
+      return(halves(lapply(terms, condition_node, context = context),
+                    function(a, b) node("logic", op = fn, args = list(a, b))))
+  }
+  if (fn == "!" && called(x[[2]]) == "!") return(condition_node(without_pairs(x), context))
   if (fn %in% c("&", "|", "!")) {
     args <- call_args(x, context, if (fn == "!") 1 else 2)
     return(node("logic", op = fn, args = lapply(args, condition_node, context = context)))
@@ -21,6 +28,12 @@ condition_node <- function(x, context) {
          is.na = node("missing", arg = row_node(call_args(x, context, 1)[[1]], context)),
          contains = , startsWith = match_node(x, context),
          between = between_node(x, context), no_condition(x, context))
+}
+
+# Not not is nothing.
+without_pairs <- function(x) {
+  while (called(x) == "!" && called(x[[2]]) == "!") x <- x[[2]][[2]]
+  x
 }
 
 no_condition <- function(x, context) {

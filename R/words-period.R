@@ -4,7 +4,20 @@
 # of the fiscal calendar also has `fiscal`, list(year, unit, number).
 
 read_period <- function(text, book, label = "when") {
-  word <- gsub("\\s+", " ", tolower(trimws(text)))
+  within_years(named_period(text, book, label), text, label)
+}
+
+# Four digits of years are what dates in files and databases have.
+within_years <- function(p, text, label) {
+  ends <- as.integer(c(p$from, p$to))
+  if (any(ends < first_of_month(1, 1) | ends >= first_of_month(10000, 1), na.rm = TRUE))
+    ll_abort(paste0("The period ", quoted(fit_text(one_line(text), 60)), " in ", quoted(label),
+                    " reaches beyond the years 1 to 9999."), "word")
+  p
+}
+
+named_period <- function(text, book, label) {
+  word <- gsub("\\s+", " ", tolower(trimmed(text)), perl = TRUE)
   if (word == "all") return(period(book$first, book$last, "all", "all dates"))
   fixed <- fixed_period(word) %||% week_period(word) %||% fiscal_period(word, book$calendar)
   if (!is.null(fixed)) return(fixed)
@@ -33,8 +46,8 @@ fixed_period <- function(word) {
     return(valid_period(paste0(word, "-01-01"), paste0(word, "-12-31"), word, word))
   }
   if (grepl("^[0-9]{4}-q[1-4]$", word)) {
-    from <- as.Date(sprintf("%s-%02d-01", substr(word, 1, 4),
-                            3 * as.integer(substr(word, 7, 7)) - 2))
+    from <- as_day(first_of_month(as.integer(substr(word, 1, 4)),
+                                  3 * as.integer(substr(word, 7, 7)) - 2))
     return(period(from, months_after(from, 3) - 1, toupper(word),
                   paste0("quarter ", substr(word, 7, 7), " of ", substr(word, 1, 4))))
   }
@@ -61,7 +74,7 @@ valid_period <- function(from, to, text, words) {
 week_period <- function(word) {
   if (!grepl("^[0-9]{4}-w[0-9]{2}$", word)) return(NULL)
   # The 4th of January is always in the first week.
-  fourth <- as.integer(as.Date(paste0(substr(word, 1, 4), "-01-04")))
+  fourth <- first_of_month(as.integer(substr(word, 1, 4)), 1) + 3L
   start <- fourth - weekday_of(fourth) + 1L + 7L * (as.integer(substr(word, 7, 8)) - 1L)
   if (iso_week(start) != toupper(word)) return(NULL)
   period(as_day(start), as_day(start + 6L), toupper(word),
@@ -153,20 +166,23 @@ last_whole <- function(last, unit) {
 unit_start <- function(day, unit) {
   parts <- as.POSIXlt(day)
   month <- switch(unit, month = parts$mon, quarter = parts$mon %/% 3 * 3, year = 0)
-  as.Date(sprintf("%04d-%02d-01", parts$year + 1900, month + 1))
+  as_day(first_of_month(parts$year + 1900, month + 1))
 }
 
 # First days of months only.
 months_after <- function(day, n) {
   parts <- as.POSIXlt(day)
-  month <- (parts$year + 1900) * 12 + parts$mon + n
-  as.Date(sprintf("%04d-%02d-01", month %/% 12, month %% 12 + 1))
+  as_day(first_of_month(parts$year + 1900, parts$mon + 1 + n))
 }
 
 # What a period is compared with: the one of the same length before it, the same a year before, or
 # any period. Periods of the fiscal calendar go by its years.
 read_against <- function(text, now, book) {
-  word <- gsub("\\s+", " ", tolower(trimws(text)))
+  within_years(other_period(text, now, book), text, "against")
+}
+
+other_period <- function(text, now, book) {
+  word <- gsub("\\s+", " ", tolower(trimmed(text)), perl = TRUE)
   if (!word %in% c("previous", "year before")) return(read_period(text, book, "against"))
   if (!is.null(now$fiscal)) {
     back <- if (word == "previous") 1 else switch(now$fiscal$unit, year = 1, quarter = 4,
@@ -204,8 +220,8 @@ year_before <- function(day) {
   parts <- as.POSIXlt(day)
   year <- parts$year + 1899
   end <- parts$mon == 1 && day + 1 == months_after(day, 1)
-  if (end) return(as.Date(sprintf("%d-03-01", year)) - 1)
-  as.Date(sprintf("%04d-%02d-%02d", year, parts$mon + 1, parts$mday))
+  if (end) return(as_day(first_of_month(year, 3) - 1L))
+  as_day(first_of_month(year, parts$mon + 1) + parts$mday - 1L)
 }
 
 period_days <- function(p) as.integer(p$to - p$from) + 1L

@@ -36,7 +36,7 @@ comparisons <- c("==", "!=", "<", "<=", ">", ">=")
 node <- function(kind, ...) list(kind = kind, ...)
 
 read_tree <- function(x, label, reader) {
-  context <- list(label = label, text = if (inherits(x, "formula")) formula_text(x) else x)
+  context <- list(label = label, text = if (inherits(x, "formula")) formula_text(x) else as_utf8(x))
   reader(r_expression(x, context), context)
 }
 
@@ -45,17 +45,68 @@ formula_text <- function(x) paste(deparse(x[[length(x)]], width.cutoff = 500), c
 r_expression <- function(x, context) {
   if (inherits(x, "formula")) {
     if (length(x) != 2) refuse(context, "a formula must be one-sided, as in ~ sum(net)")
-    return(x[[2]])
+    return(not_too_deep(x[[2]], context))
   }
-  if (!is.character(x) || length(x) != 1 || is.na(x) || !nzchar(trimws(x)))
+  if (!is.character(x) || length(x) != 1 || is.na(x) || !nzchar(trimmed(x)))
     ll_abort(c(paste0("The ", context$label, " must be one text or a one-sided formula."),
                x = paste0("It is ", shown(x), ".")), "formula")
-  read <- tryCatch(parse(text = x, keep.source = FALSE), error = function(e) {
+  read <- tryCatch(parse(text = as_utf8(x), keep.source = FALSE), error = function(e) {
     why <- sub("^<text>:", "line and character ", strsplit(conditionMessage(e), "\n")[[1]][1])
     refuse(context, paste0("it cannot be read (", why, ")"), hint_single_equals(x))
   })
   if (length(read) != 1) refuse(context, "it must be one expression")
-  read[[1]]
+  not_too_deep(read[[1]], context)
+}
+
+most_nested <- 60
+
+# Refuses what is nested deeper than anybody reads; a row of terms with one sign between them is as
+# deep as one, since it is read as a row (see chain_terms).
+not_too_deep <- function(x, context) {
+  waiting <- list(list(x, 0L))
+  while (length(waiting)) {
+    last <- waiting[[length(waiting)]]
+    waiting[[length(waiting)]] <- NULL
+    call <- last[[1]]
+    if (!is.call(call)) next
+    if (last[[2]] > most_nested)
+      refuse(context, paste("it is nested more than", most_nested, "deep"))
+    chain <- called(call) %in% c(arithmetic, "&", "|", "!")
+    # The first side of a chain is walked along; what is nested on the other counts.
+    sides <- as.list(call)[-1]
+    deep <- last[[2]] + c(if (chain) 0L else 1L, rep(1L, max(length(sides) - 1, 0)))
+    if (is.call(call[[1]])) waiting <- c(waiting, list(list(call[[1]], last[[2]] + 1L)))
+    for (i in seq_along(sides)) if (is.call(sides[[i]]))
+      waiting[[length(waiting) + 1]] <- list(sides[[i]], deep[i])
+  }
+  x
+}
+
+# The terms of a row such as a + b - c, which R reads as ((a + b) - c): list(terms, signs), the sign
+# before each.
+chain_terms <- function(x, signs) {
+  terms <- list()
+  before <- character()
+  while (called(x) %in% signs && length(x) == 3) {
+    terms[[length(terms) + 1]] <- x[[3]]
+    before[length(terms)] <- called(x)
+    x <- x[[2]]
+  }
+  list(terms = rev(c(terms, list(x))), signs = rev(c(before, signs[1])))
+}
+
+# From this many terms on a row is put together by halves, so that thousands are no deeper than a
+# dozen. Shorter ones stay in the order of the text, which tells how they are rounded.
+long_chain <- 30
+
+# `join` makes one of two neighbours.
+halves <- function(nodes, join) {
+  while (length(nodes) > 1) {
+    odd <- if (length(nodes) %% 2) nodes[length(nodes)]
+    pairs <- seq(1, length(nodes) - 1, 2)
+    nodes <- c(lapply(pairs, function(i) join(nodes[[i]], nodes[[i + 1]])), odd)
+  }
+  nodes[[1]]
 }
 
 # The one funnel for what a formula may not hold.
@@ -139,6 +190,32 @@ with_children <- function(tree, f) {
          within = , missing = , bucket = , match = , versus = , band = , mapped = ,
          since = tree$arg <- f(tree$arg))
   tree
+}
+
+# What a tree comes to when the metrics and fields that it names are written out in their places:
+# c(parts, deep), the number of its nodes and how deep they are nested. `named` tells the same of a
+# name, NULL of what stands for itself.
+written_out <- function(tree, named) {
+  if (tree$kind == "name") return(named(tree$name) %||% c(1, 1))
+  inner <- vapply(children(tree), written_out, c(0, 0), named)
+  if (!length(inner)) return(c(1, 1))
+  c(1 + sum(inner[1, ]), 1 + max(inner[2, ]))
+}
+
+most_parts <- 50000
+
+overgrown <- function(size) {
+  !is.null(size) && (size[1] > most_parts || size[2] > 2 * most_nested)
+}
+
+# Formulas that name others twice, which do the same, grow without measure.
+refuse_overgrown <- function(size, context) {
+  if (!overgrown(size)) return(invisible())
+  many <- size[1] > most_parts
+  refuse(context, paste0("with what it names written out it ", if (many)
+    paste0("comes to ", count_text(size[1]), " parts, and ", count_text(most_parts), " are") else
+      paste0("is nested ", count_text(size[2]), " deep, and ", 2 * most_nested, " is"),
+    " the most"))
 }
 
 # Every node of a tree for which `is` holds.

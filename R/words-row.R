@@ -7,6 +7,10 @@ read_row <- function(x, label) read_tree(x, label, row_node)
 arithmetic_node <- function(x, context, inner) {
   fn <- called(x)
   if (fn == "(") return(inner(x[[2]], context))
+  row <- if (fn %in% arithmetic)
+    chain_terms(x, if (fn %in% c("+", "-")) c("+", "-") else c("*", "/"))
+  if (length(row$terms) > long_chain) return(arithmetic_chain(row, context, inner))
+  if (signs_before(x) > 1) return(signed_node(x, context, inner))
   one_sided <- fn %in% c("-", "+") && length(x) == 2
   args <- lapply(call_args(x, context, if (one_sided || fn == "abs") 1 else 2), inner,
                  context = context)
@@ -14,6 +18,33 @@ arithmetic_node <- function(x, context, inner) {
   # A literal with its sign is one number.
   if (one_sided && args[[1]]$kind == "number") return(node("number", value = -args[[1]]$value))
   node("op", op = fn, args = args)
+}
+
+# Many terms put together by halves. Each half keeps the sign that stood before it: of two that are
+# taken away the sum is.
+arithmetic_chain <- function(row, context, inner) {
+  plain <- row$signs[1]
+  parts <- Map(function(x, sign) list(node = inner(x, context), plain = sign == plain), row$terms,
+               row$signs)
+  turned <- setdiff(row$signs, plain)
+  join <- function(a, b) {
+    sides <- if (a$plain || !b$plain) list(a$node, b$node) else list(b$node, a$node)
+    op <- if (a$plain == b$plain) plain else turned
+    list(node = node("op", op = op, args = sides), plain = a$plain || b$plain)
+  }
+  halves(parts, join)$node
+}
+
+# How many minus signs stand before a term, up to two.
+signs_before <- function(x) {
+  one <- function(x) called(x) == "-" && length(x) == 2
+  if (!one(x)) 0 else if (one(x[[2]])) 2 else 1
+}
+
+# Several signs before a term: two are none.
+signed_node <- function(x, context, inner) {
+  while (signs_before(x) > 1) x <- x[[2]][[2]]
+  inner(x, context)
 }
 
 plain_functions <- c(arithmetic, "(", "abs", "pmin", "pmax")

@@ -234,6 +234,26 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
+// kernel_interrupts
+void kernel_interrupts(bool on);
+RcppExport SEXP _longladder_kernel_interrupts(SEXP onSEXP) {
+BEGIN_RCPP
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< bool >::type on(onSEXP);
+    kernel_interrupts(on);
+    return R_NilValue;
+END_RCPP
+}
+// kernel_hurried
+void kernel_hurried(bool on);
+RcppExport SEXP _longladder_kernel_hurried(SEXP onSEXP) {
+BEGIN_RCPP
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< bool >::type on(onSEXP);
+    kernel_hurried(on);
+    return R_NilValue;
+END_RCPP
+}
 // kernel_weight_draws
 Rcpp::List kernel_weight_draws(Rcpp::NumericMatrix scaled, Rcpp::NumericVector alpha, int draws, double seed, int top, double low, double high);
 RcppExport SEXP _longladder_kernel_weight_draws(SEXP scaledSEXP, SEXP alphaSEXP, SEXP drawsSEXP, SEXP seedSEXP, SEXP topSEXP, SEXP lowSEXP, SEXP highSEXP) {
@@ -645,6 +665,8 @@ static const R_CallMethodDef CallEntries[] = {
     {"_longladder_kernel_stdout", (DL_FUNC) &_longladder_kernel_stdout, 0},
     {"_longladder_kernel_outlive_writes", (DL_FUNC) &_longladder_kernel_outlive_writes, 0},
     {"_longladder_kernel_identity", (DL_FUNC) &_longladder_kernel_identity, 1},
+    {"_longladder_kernel_interrupts", (DL_FUNC) &_longladder_kernel_interrupts, 1},
+    {"_longladder_kernel_hurried", (DL_FUNC) &_longladder_kernel_hurried, 1},
     {"_longladder_kernel_weight_draws", (DL_FUNC) &_longladder_kernel_weight_draws, 7},
     {"_longladder_kernel_resample", (DL_FUNC) &_longladder_kernel_resample, 8},
     {"_longladder_kernel_place_ranges", (DL_FUNC) &_longladder_kernel_place_ranges, 3},

@@ -14,6 +14,7 @@
 #include <share.h>
 #else
 #include <sys/file.h>
+#include <sys/time.h>
 #include <unistd.h>
 #endif
 
@@ -147,4 +148,53 @@ std::string kernel_identity(std::string path) {
   struct stat found;
   if (::stat(path.c_str(), &found) != 0) return "";
   return std::to_string(found.st_dev) + ":" + std::to_string(found.st_ino);
+}
+
+namespace {
+
+#ifndef _WIN32
+void (*usual_interrupt)(int) = nullptr;
+volatile std::sig_atomic_t hurried = 1;
+
+// Nothing that is being written is in its place yet, so that ending here leaves all as it was.
+void end_now(int) {
+  const char text[] = "longladder: stopped\n";
+  if (::write(2, text, sizeof text - 1)) {}
+  ::_exit(1);
+}
+
+void interrupted(int signal) {
+  if (usual_interrupt) usual_interrupt(signal);
+  if (!hurried) return;
+  const struct itimerval soon = {{0, 0}, {0, 800000}};
+  ::setitimer(ITIMER_REAL, &soon, nullptr);
+}
+#endif
+
+}  // namespace
+
+// Within one step of R's, such as sorting millions of names, an interrupt waits for its end. While
+// `on`, the process ends less than a second after one that R has not come to by itself.
+// [[Rcpp::export]]
+void kernel_interrupts(bool on) {
+#ifndef _WIN32
+  ::alarm(0);
+  if (on && !usual_interrupt) {
+    usual_interrupt = std::signal(SIGINT, interrupted);
+    std::signal(SIGALRM, end_now);
+  } else if (!on && usual_interrupt) {
+    std::signal(SIGINT, usual_interrupt);
+    std::signal(SIGALRM, SIG_DFL);
+    usual_interrupt = nullptr;
+  }
+#endif
+}
+
+// Whether an interrupt ends the process after a second; a driver that takes its statement back from
+// a server is given the time for it.
+// [[Rcpp::export]]
+void kernel_hurried(bool on) {
+#ifndef _WIN32
+  hurried = on;
+#endif
 }
