@@ -39,8 +39,8 @@ date_text <- function(x) {
 
 capital <- function(x) paste0(toupper(substr(x, 1, 1)), substring(x, 2))
 
-# A cell or name on one line, whatever it holds.
-one_line <- function(x) gsub(control_signs, " ", x)
+# A cell or name on one line, whatever it holds; what other packages say may be in any encoding.
+one_line <- function(x) gsub(control_signs, " ", as_utf8(x))
 
 # Control characters, and signs that turn the direction in which others are written: both would
 # steer a terminal or hide what stands there.

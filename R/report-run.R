@@ -1,5 +1,5 @@
 # Everything of a brief at once: tables, pictures, workbook, report, notebook, and a record of what
-# was read. All is made beside the target and put in its place at the end.
+# was read. All is made in a hidden folder and put in its place at the end.
 
 #' Run a brief
 #'
@@ -8,11 +8,11 @@
 #' read (files with size, checksum and lines, dates, versions) and what became of each page. New
 #' lines, customers and names need no edit.
 #'
-#' A page that fails is told, and the others still come. Everything is made in a folder beside the
-#' target and moved into it at the end, all files or none, so that a run that is stopped or finds
-#' the disk full leaves the earlier output as it was. Files of an earlier run that are no longer
-#' made are then taken away; a notebook that was edited stays as it is; whatever else is there is
-#' left, and where it bears the name of a file of the run, the run is refused.
+#' A page that fails is told, and the others still come. Everything is made in a hidden folder and
+#' moved into its place at the end, all files or none, so that a run that is stopped or finds the
+#' disk full leaves the earlier output as it was. Files of an earlier run that are no longer made
+#' are then taken away; a notebook that was edited stays as it is; whatever else is there is left,
+#' and where it bears the name of a file of the run, the run is refused.
 #'
 #' @param brief (`ll_brief` or path) the brief.
 #' @param out (text) the folder; it is made where it does not exist.
@@ -41,7 +41,9 @@ ll_run <- function(brief, out, pages = NULL, for_each = NULL, replace = FALSE,
   groups <- run_groups(brief, for_each)
   # Told before the work as far as it is known, and looked at again when all is made.
   refuse_foreign(out, planned_files(brief, groups, pages), brief, replace)
-  stage <- open_stage(dirname(out), function(why) target_error(out, why))
+  # Within the folder where it is there: beside it another disk may be.
+  beside <- if (dir.exists(out)) out else dirname(out)
+  stage <- open_stage(beside, function(why) target_error(out, why))
   on.exit(close_stage(stage))
   staged <- file.path(stage$path, "new")
   dir.create(staged)

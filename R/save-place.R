@@ -15,7 +15,8 @@ place_files <- function(stage, out, gone = character()) {
   files <- list.files(new, recursive = TRUE)
   files <- c(setdiff(files, "record.json"), "record.json")
   there <- files[file.exists(file.path(out, files))]
-  plan <- list(out = basename(out), files = files, there = there, gone = gone,
+  inside <- same_folder(dirname(stage$path), out)
+  plan <- list(out = if (inside) "." else basename(out), files = files, there = there, gone = gone,
                mark = plan_mark(stage$path, out))
   put_lines(jsonlite::toJSON(plan, auto_unbox = FALSE), file.path(stage$path, "plan.json"))
   wrong <- tryCatch({
@@ -23,7 +24,7 @@ place_files <- function(stage, out, gone = character()) {
     NULL
   }, error = identity, interrupt = identity)
   if (is.null(wrong)) return(invisible(kernel_settle(out)))
-  restore_placed(stage$path, dirname(out))
+  restore_placed(stage$path, dirname(stage$path))
   if (inherits(wrong, "error")) target_error(out, conditionMessage(wrong),
                                              i = "The folder stays as it was.")
   stop(wrong)
@@ -48,6 +49,8 @@ remove_empty <- function(out, folders) {
     if (dir.exists(folder) && !length(list.files(folder, all.files = TRUE, no.. = TRUE)))
       unlink(folder, recursive = TRUE)
 }
+
+same_folder <- function(a, b) identical(kernel_identity(a), kernel_identity(b))
 
 # A plan counts only where it was made: one that came in an archive has other marks.
 plan_mark <- function(stage, out) {

@@ -89,9 +89,10 @@ refuse_full_temporary <- function(named) {
 
 recode_utf16 <- function(path) {
   bytes <- readBin(path, "raw", file.size(path))
-  text <- iconv(list(bytes), "UTF-16", "UTF-8")
-  if (is.na(text)) file_error(path, "begins like UTF-16 and is none")
-  once <- list(charToRaw(text))
+  text <- iconv(list(bytes), "UTF-16", "UTF-8", toRaw = TRUE)[[1]]
+  if (is.null(text)) file_error(path, "begins like UTF-16 and is none")
+  refuse_zero_bytes(text, path)
+  once <- list(text)
   write_blocks(path, function() {
     block <- unlist(once)
     once <<- NULL

@@ -191,12 +191,12 @@ test_that("an edited notebook stays, and the run goes on", {
 })
 
 # A stage as a run has it before its files are moved, with the files of an earlier run in place.
-staged_files <- function(beside) {
+staged_files <- function(beside, inside = FALSE) {
   out <- file.path(beside, "out")
   dir.create(file.path(out, "moor"), FALSE, TRUE)
   for (name in c("a.csv", "gone.csv", "moor/b.csv")) writeLines(paste("old", name), file.path(out, name))
   writeLines("{}", file.path(out, "record.json"))
-  stage <- internal("open_stage")(beside, stop)
+  stage <- internal("open_stage")(if (inside) out else beside, stop)
   new <- file.path(stage$path, "new")
   dir.create(file.path(new, "fen"), FALSE, TRUE)
   for (name in c("a.csv", "c.csv", "fen/b.csv", "record.json")) writeLines(paste("new", name), file.path(new, name))
@@ -211,9 +211,9 @@ all_texts <- function(folder) {
 test_that("a move that fails, or a death, at any moment leaves all old or all new", {
   place <- internal("place_files")
   count <- 0
-  for (fails in c(0:8, -(1:8))) {
+  for (inside in c(FALSE, TRUE)) for (fails in c(0:8, -(1:8))) {
     beside <- withr::local_tempdir()
-    made <- staged_files(beside)
+    made <- staged_files(beside, inside)
     before <- all_texts(made$out)
     moves <- 0
     real <- internal("move_file")
@@ -226,8 +226,9 @@ test_that("a move that fails, or a death, at any moment leaves all old or all ne
     }, tryCatch(place(made$stage, made$out, "gone.csv"), ll_error_target = identity, death = identity))
     if (inherits(outcome, "death")) {
       internal("kernel_let_go")(made$stage$held)
-      internal("sweep_stages")(beside)
+      internal("sweep_stages")(dirname(made$stage$path))
       expect_identical(left_in(beside), "out")
+      expect_false(dir.exists(made$stage$path))
     }
     if (inherits(outcome, "condition")) {
       count <- count + 1
@@ -238,7 +239,7 @@ test_that("a move that fails, or a death, at any moment leaves all old or all ne
     }
     internal("close_stage")(made$stage)
   }
-  expect_gt(count, 10)
+  expect_gt(count, 20)
 })
 
 test_that("a plan that came from elsewhere moves nothing", {
