@@ -32,7 +32,7 @@ contents <- function(source) {
     c(paste0("COUNT(", x$sql, ")"),
       if (x$type == "number") source$dialect$sum(x$sql, !is.na(x$places)),
       if (x$type == "date") paste0("MAX(", x$sql, ")"),
-      if (x$type == "text") paste0("SUM(LENGTH(", x$sql, "))"))
+      if (x$type == "text") paste0("SUM(LENGTH(", source$dialect$text(x$sql), "))"))
   }))
   select <- c("COUNT(*)", source$changes, made)
   sql <- paste0("SELECT ", paste0(select, " AS ll_v", seq_along(select), collapse = ",\n       "),
