@@ -40,3 +40,7 @@ in_browser <- function(file, script, width = 1280) {
   found <- gsub("&lt;", "<", gsub("&gt;", ">", gsub("&amp;", "&", found, fixed = TRUE), fixed = TRUE), fixed = TRUE)
   list(found = jsonlite::fromJSON(found, simplifyVector = TRUE), console = grep("CONSOLE", readLines(err, warn = FALSE), value = TRUE))
 }
+
+# Whether a page holds a pattern. testthat's own expectations take more than a minute on the text of a
+# rendered notebook, since they lay out their message first.
+page_says <- function(file, pattern) grepl(pattern, paste(readLines(file, encoding = "UTF-8", warn = FALSE), collapse = "\n"))
