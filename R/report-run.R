@@ -40,7 +40,7 @@ ll_run <- function(brief, out, pages = NULL, for_each = NULL, replace = FALSE,
   replace <- check_flag(replace, "replace")
   groups <- run_groups(brief, for_each)
   # Told before the work as far as it is known, and looked at again when all is made.
-  refuse_foreign(out, planned_files(brief, groups, pages), brief, replace)
+  earlier <- refuse_foreign(out, planned_files(brief, groups, pages), brief, replace)
   # Within the folder where it is there: beside it another disk may be.
   beside <- if (dir.exists(out)) out else dirname(out)
   stage <- open_stage(beside, function(why) target_error(out, why))
@@ -52,7 +52,7 @@ ll_run <- function(brief, out, pages = NULL, for_each = NULL, replace = FALSE,
   }))
   row.names(made) <- NULL
   refuse_full(made, stage, out)
-  left <- keep_edited(staged, out, replace)
+  left <- if (!replace) keep_edited(staged, out, earlier)
   tryCatch({
     write_record(brief, made, staged, for_each)
     files <- list.files(staged, recursive = TRUE)
@@ -94,9 +94,8 @@ refuse_foreign <- function(out, files, brief, replace) {
 }
 
 # A notebook is meant to be edited: one that was is not written over. Gives back which were left.
-keep_edited <- function(staged, out, replace) {
-  if (replace) return(character())
-  changed <- changed_files(out, recorded_files(out))
+keep_edited <- function(staged, out, earlier) {
+  changed <- changed_files(out, earlier)
   left <- intersect(changed[basename(changed) == "notebook.Rmd"],
                     list.files(staged, recursive = TRUE))
   unlink(file.path(staged, left))

@@ -12,15 +12,13 @@ source_remember.frame_source <- function(source) invisible()
 
 #' @export
 source_remember.database_source <- function(source) {
-  latest <- source$dialect$latest_change
-  source$changes <- if (!startsWith(source$from, "(")) latest
-  first <- tryCatch(contents(source), ll_error_database = function(e) NULL)
-  # Views and tables in parts have no such mark.
-  if (is.null(first)) {
+  source$changes <- if (!startsWith(source$from, "(")) source$dialect$latest_change
+  source$contents <- tryCatch(contents(source), ll_error_database = function(e) {
+    if (is.null(source$changes)) stop(e)
+    # Views and tables in parts have no such mark.
     source$changes <- NULL
-    first <- contents(source)
-  }
-  source$contents <- first
+    contents(source)
+  })
   invisible()
 }
 
