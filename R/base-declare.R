@@ -53,6 +53,8 @@ check_arg <- function(value, name, spec) {
     return(spec$default)
   }
   refuse_objects(value, name)
+  if (!length(value)) ll_abort(c(paste0(quoted(name), " is empty."), i = paste0(
+    "It takes: ", spec$help, ".")), "argument")
   value <- utf8_value(value)
   switch(spec$type,
          words = check_words(value, name), metrics = check_metric_words(value, name),
@@ -69,6 +71,7 @@ check_arg <- function(value, name, spec) {
 
 # Functions, environments and the like are no value of any argument.
 refuse_objects <- function(value, name) {
+  if (is.list(value)) lapply(value, refuse_objects, name)
   if (is.atomic(value) || is.list(value) || inherits(value, "formula")) return(invisible())
   ll_abort(c(paste0(quoted(name), " must be text, a number or a list."),
              x = paste0("It is ", if (is.function(value)) "a function" else
@@ -87,7 +90,10 @@ check_words <- function(value, name, one = FALSE) {
 check_metric_words <- function(value, name) {
   if (inherits(value, "formula")) return(list(value))
   if (is.list(value)) {
-    fits <- function(one) is.character(one) || is.list(one) || inherits(one, "formula")
+    fits <- function(one) {
+      is.list(one) || inherits(one, "formula") ||
+        is.character(one) && length(one) == 1 && !is.na(one) && nzchar(trimmed(one))
+    }
     plain <- vapply(value, fits, NA)
     if (length(value) && all(plain)) return(value)
     ll_abort(c(paste0(quoted(name), " must be names of metrics, or named formulas."),
@@ -125,10 +131,11 @@ check_number <- function(value, name, spec) {
 }
 
 as_single_number <- function(value) {
-  if (length(value) != 1 || is.logical(value) || !is.atomic(value)) return(NA_real_)
+  if (length(value) != 1 || !is.numeric(value) && !is.character(value)) return(NA_real_)
   plain <- is.numeric(value) || grepl("^\\s*[-+]?[0-9]*\\.?[0-9]+([eE][-+]?[0-9]+)?\\s*$", value)
   if (is.na(value) || !plain) return(NA_real_)
-  as.numeric(value)
+  number <- as.numeric(value)
+  if (is.finite(number)) number else NA_real_
 }
 
 # 5000, 0.04, "4 %"; missing where it is no number.

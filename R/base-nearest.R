@@ -4,7 +4,8 @@
 # utils::adist) of at most a third of the letters. By words: "client kind" finds "account kind".
 nearest <- function(word, candidates, most = 3) {
   if (!is.character(word) || length(word) != 1 || is.na(word) || !nzchar(word)) return(character())
-  candidates <- unique(candidates[!is.na(candidates)])
+  word <- as_utf8(word)
+  candidates <- unique(as_utf8(candidates[!is.na(candidates)]))
   if (!length(candidates)) return(character())
   # Edit distance to very many or very long names would take longer than it helps.
   candidates <- candidates[nchar(candidates) <= 100]

@@ -144,11 +144,12 @@ bound_labels <- function(bounds) {
 # A table of from and to must leave no gap and no overlap: each band ends where the next begins.
 band_rows <- function(name, spec) {
   table <- spec$table
-  word <- function(x) as.character(x %||% NA)
+  word <- function(x) if (is.atomic(x) && length(x) == 1) as.character(x) else NA_character_
   if (!is.data.frame(table)) table <- do.call(rbind, lapply(table, function(row) {
+    row <- as.list(row)
     data.frame(label = word(row$label), from = word(row$from), to = word(row$to))
   }))
-  if (!all(c("label", "from") %in% names(table)))
+  if (!all(c("label", "from") %in% names(table)) || !nrow(table))
     ll_abort(paste0("The table of the band ", quoted(name), " needs label, from and, if you like, ",
                     "to."), "argument")
   from <- vapply(as.character(table$from), as_single_number, 0, USE.NAMES = FALSE)

@@ -148,7 +148,7 @@ check_control <- function(control, book) {
   if (is.null(control)) return(list())
   values <- as.list(control)
   names(values) <- guarded(names(values))
-  if (is.null(names(values)) || any(!nzchar(names(values))))
+  if (length(values) && (is.null(names(values)) || any(!nzchar(names(values)))))
     ll_abort(c("'control' must be named totals of metrics.",
                i = paste0("For example c(revenue = 12345.60), or ",
                           "list(revenue = c(\"2026-01\" = 12345.60)).")),
@@ -160,7 +160,7 @@ check_control <- function(control, book) {
       function() one_control(book, name, names(given)[i], given[[i]])
     })
   }), recursive = FALSE)
-  do.call(together, thunks)
+  do.call(together, as.list(thunks))
 }
 
 one_control <- function(book, name, period, value) {

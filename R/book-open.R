@@ -290,6 +290,7 @@ join_tables <- function(tables, files, specs) {
 with_source_field <- function(out, place, size) {
   name <- place$spec$source_field
   if (is.null(name)) return(out)
+  name <- check_words(name, "source_field", one = TRUE)
   if (name %in% names(out$data))
     ll_abort(c(paste0("'source_field' would make a second column ", quoted(name), "."),
                i = "Choose another name."), "argument")

@@ -100,14 +100,17 @@ join_values <- function(words, specs) {
     if (spec$type == "flag") {
       if (has_value) ll_abort(paste0("The option '--", dashed(name), "' takes no value."),
                               "argument")
-    } else if (!has_value) {
-      if (i == length(words) || startsWith(words[i + 1], "--"))
-        ll_abort(c(paste0("The option '--", dashed(name), "' needs a value: ", spec$help, ".")),
+    } else {
+      if (!has_value && i < length(words) && !startsWith(words[i + 1], "--")) {
+        word <- paste0(word, "=", words[i + 1])
+        i <- i + 1
+      }
+      # optparse drops a sign = at the end.
+      if (!grepl("=.*[^= \t\r\n]", word))
+        ll_abort(paste0("The option '--", dashed(name), "' needs a value: ", spec$help, "."),
                  "argument")
-      word <- paste0(word, "=", words[i + 1])
-      i <- i + 1
     }
-    value <- if (has_value || spec$type != "flag") sub("^[^=]*", "", word) else ""
+    value <- sub("^[^=]*", "", word)
     out <- c(out, paste0("--", dashed(name), value))
     i <- i + 1
   }

@@ -196,7 +196,6 @@ inner_source <- function(it) {
 #' @export
 source_counted.frame_source <- function(source, value, by = NULL, where = NULL) {
   value <- row_values(source, value)
-  value$v <- rep_len(value$v, source$n)
   keep <- line_mask(source, where)
   if (!is.null(keep)) value <- take(value, which(keep))
   missing <- sum(is.na(value$v))
@@ -208,7 +207,8 @@ source_counted.frame_source <- function(source, value, by = NULL, where = NULL) 
   of <- function(part) unlist(lapply(counted, `[[`, part), use.names = FALSE)
   group <- rep(names_at(as.integer(names(parts)), column$levels),
                vapply(counted, function(x) length(x$value), 0L))
-  list(group = group, missing = missing, value = of("value"), times = of("times"))
+  list(group = group, missing = missing, value = as.double(of("value")),
+       times = as.double(of("times")))
 }
 
 #' @export

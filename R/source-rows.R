@@ -70,14 +70,22 @@ code_choice <- function(source, tree) {
   list(codes = ifelse(test, codes[[1]], codes[[2]]), levels = levels)
 }
 
-# A formula over lines as a scaled vector.
+# A formula over lines as a scaled vector, one value for each line.
 row_values <- function(source, tree) {
+  out <- formula_values(source, tree)
+  if (length(out$v) != source$n) out$v <- rep_len(out$v, source$n)
+  out
+}
+
+# Within a formula a number stays a single value.
+formula_values <- function(source, tree) {
+  of <- function(tree) formula_values(source, tree)
   switch(tree$kind,
          number = , date = scaled_number(tree$value), name = scaled_field(source, tree$name),
-         computed = row_values(source, tree$tree),
-         choose = scaled_choose(line_mask(source, tree$test), row_values(source, tree$args[[1]]),
-                                row_values(source, tree$args[[2]])),
-         op = scaled_op(tree$op, lapply(tree$args, row_values, source = source)))
+         computed = of(tree$tree),
+         choose = scaled_choose(line_mask(source, tree$test), of(tree$args[[1]]),
+                                of(tree$args[[2]])),
+         op = scaled_op(tree$op, lapply(tree$args, of)))
 }
 
 # What each line adds to a metric that adds up, as a scaled vector; missing amounts add nothing.
@@ -170,10 +178,10 @@ compare_step <- function(source, tree) {
   left <- tree$args[[1]]
   right <- tree$args[[2]]
   if (tree$type %in% c("text", "empty")) return(compare_names(source, tree))
-  a <- row_values(source, left)
+  a <- formula_values(source, left)
   if (is_exact(a) && right$kind %in% c("number", "date"))
     return(step_by_value(source, a$v, tree$op, whole_limits(right$value, a$places)))
-  step_ready(source, compare_scaled(tree$op, a, row_values(source, right), row_slack(tree)))
+  step_ready(source, compare_scaled(tree$op, a, formula_values(source, right), row_slack(tree)))
 }
 
 compare_names <- function(source, tree) {

@@ -21,7 +21,7 @@ associations_settings <- function(s) {
 
 associations_finding <- function(s) {
   q <- s$q
-  what <- paste0(spoken(q$first$name), " of ", plural_word(level_word(q)))
+  what <- paste0(spoken(q$first$name), " of ", level_words(q))
   if (!length(s$value)) return(paste0("No ", level_word(q), " has a ", spoken(q$first$name), "."))
   if (!isTRUE(s$spread > 0))
     return(paste0(capital(what), " does not vary: there is nothing to go with."))
@@ -47,7 +47,7 @@ associations_reading <- function(s) {
   paste0("Share of the variation of ", metric_words(q$first), " of each ", level_word(q),
          " that goes with each field, adjusted for its number of names, held against ",
          count_text(q$shuffles), " shuffles of whole ",
-         if (is.null(q$each) && anyDuplicated(s$block)) "orders" else plural_word(level_word(q)),
+         if (is.null(q$each) && anyDuplicated(s$block)) "orders" else level_words(q),
          "; ", if (s$sampled) paste0(count_text(length(s$value)), " of ", count_text(s$of),
                                      " lines, whole orders taken evenly; "), reading_tail(q))
 }
@@ -63,7 +63,7 @@ associations_notes <- function(s) {
   rbind(note("cause", "Going together is no cause: a field may stand for another that is not in ",
              "the book."),
         note("heavy", if (!is.na(heavy) && heavy > .5) paste0(
-          "The 1 % of ", plural_word(level), " furthest from the mean hold ",
+          "The 1 % of ", level_words(q), " furthest from the mean hold ",
           format_number(heavy, "percent", 0), " of the variation; a few large ones decide.")),
         note("left_out", if (length(words)) paste0(
           "Left out: ", paste0(words, " (", names(words), ")", collapse = "; "), ".")),

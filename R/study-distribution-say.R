@@ -24,6 +24,8 @@ distribution_table <- function(s) {
   table <- if (length(blocks)) do.call(rbind, blocks) else
     data.frame(from = numeric(), to = numeric(), count = numeric(), count_share = numeric(),
                count_running_share = numeric(), held = numeric(), held_share = numeric())
+  if (!length(blocks) && !is.null(q$by))
+    table <- cbind(stats::setNames(data.frame(character()), q$by), table)
   rownames(table) <- NULL
   names(table)[names(table) == "held"] <- m$name
   names(table)[names(table) == "held_share"] <- paste0(m$name, "_share")
@@ -89,7 +91,7 @@ highest_sum <- function(s, n) {
 
 distribution_reading <- function(s) {
   q <- s$q
-  paste0(capital(plural_word(level_word(q))), " by ", metric_words(q$first),
+  paste0(capital(level_words(q)), " by ", metric_words(q$first),
          if (!is.null(q$by)) paste0(", apart for each ", spoken(q$by)), "; ",
          reading_tail(q, paste0("bands of ", said(s$bounds$width, q$first),
                                 if (is.null(q$width)) " (proposed)", ", lower bounds included"),

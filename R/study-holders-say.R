@@ -64,7 +64,7 @@ holders_finding <- function(s) {
   top <- which(s$group == s$group[1])
   who <- if (length(top) == 1) holder_name(s, 1) else
     and_list(vapply(utils::head(top, 20), holder_name, "", s = s, fields = FALSE), 4)
-  if (length(top) > 20) who <- paste(count_text(length(top)), plural_word(level_word(q)))
+  if (length(top) > 20) who <- paste(count_text(length(top)), level_words(q))
   amount <- paste0(" with ", said(s$value[1], m), if (length(top) > 1) " each")
   lead <- if (isTRUE(s$lead[1] > 0)) paste0(", ", said(s$lead[1], as_amount(m)), if (
     q$which == "highest") " ahead of " else " below ", one_line(s$runner_up[1]))

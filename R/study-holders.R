@@ -200,6 +200,7 @@ show_values <- function(field, s, behind) {
   # Numbers that name something are names.
   if (is.numeric(value) && role %in% c("identifier", "dimension")) value <- format_plain(value)
   if (!is.null(s$line)) return(value)
+  if (!length(s$value)) return(value[0])
   row <- behind$row
   seen <- !duplicated(data.frame(row, value)) & !is.na(row) & !is.na(value)
   parts <- split(value[seen], factor(row[seen], seq_along(s$value)))[behind$holder]

@@ -306,7 +306,12 @@ each_words <- function(q) {
 
 # "line", "order", "account"
 level_word <- function(q) {
-  if (is.null(q$each)) "line" else if (identical(q$each, q$book$order)) "order" else spoken(q$each)
+  if (is.null(q$each)) "line" else if (identical(q$each, q$book$order)) "order" else
+    paste(spoken(q$each), collapse = " and ")
+}
+
+level_words <- function(q) {
+  if (length(q$each) > 1) paste("combinations of", level_word(q)) else plural_word(level_word(q))
 }
 
 # The names of `each` by the first metric, largest first (best first where `by_better`), ties in the

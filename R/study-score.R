@@ -105,8 +105,10 @@ ll_score <- function(book, each, metrics, weights = NULL, low = NULL, scaling = 
                      draws = NULL, concentration = 20, certainty = NULL, seed = 1, in_top = 10,
                      at_least = NULL, where = NULL, when = NULL) {
   check_book(book)
-  given <- list(each = if (missing(each)) NULL else each,
-                metrics = if (missing(metrics)) NULL else metrics, weights = weights, low = low,
+  # An argument of this study is called as the function is.
+  given <- list(each = if (base::missing(each)) NULL else each,
+                metrics = if (base::missing(metrics)) NULL else metrics, weights = weights,
+                low = low,
                 scaling = scaling, goals = goals, cap = cap, combine = combine, clip = clip,
                 missing = missing, draws = draws, concentration = concentration,
                 certainty = certainty, seed = seed, in_top = in_top, at_least = at_least,
@@ -237,7 +239,8 @@ scale_all <- function(q, value, exact) {
     constant[name] <- length(known) > 1 && max(known) - min(known) <= 1e-9 * max(abs(known))
     low <- q$turned[[match(name, names)]]
     scaled[, name] <- scale_metric(x, q$scaling, low, q$goals[[name]], q$cap, exact[[name]])
-    if (q$missing == "worst") scaled[is.na(x), name] <- min(scaled[, name], na.rm = TRUE)
+    if (q$missing == "worst" && length(known))
+      scaled[is.na(x), name] <- min(scaled[, name], na.rm = TRUE)
   }
   list(scaled = scaled, clipped = clipped, constant = constant)
 }

@@ -192,8 +192,19 @@ classes <- list(
     args <- drawn_args(study)
     list(case = c(study, args), ask = function() call_study(study, own_book(), args))
   },
+  figure = function() {
+    study <- pick(setdiff(studies, "detail"))
+    args <- drawn_args(study, .02)
+    list(case = c(study, args), ask = function() {
+      x <- call_study(study, own_book(), args)
+      ggplot2::ggplotGrob(ggplot2::autoplot(x))
+      x
+    })
+  },
   lines = function() {
     lines <- odd_frame()
+    # A line at the foot that is called a total is none of these lines.
+    if (nrow(lines) && length(lines) > 2 && lines[[3]][nrow(lines)] %in% "total") lines[[3]][nrow(lines)] <- "Ann"
     study <- pick(c("standings", "trend", "pareto", "distribution", "crosstab", "check", "cohorts", "detail"))
     list(case = lines, ask = function() {
       book <- ll_book(lines, metrics = c(m = "sum(net)", n = "count()"))

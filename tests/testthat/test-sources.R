@@ -37,6 +37,24 @@ test_that("every example of every study gives the same result from every kind of
   }
 })
 
+test_that("a constant in a formula is a value of every line, as a field that holds it is", {
+  lines <- odd_lines(3)
+  lines$two <- 2
+  constants <- c("abs(1 - 3)", "pmin(2, 2)", "(1 + 1)", "ifelse(qty > 0, 2, 2)")
+  asked <- c("sum(%s)", "mean(%s)", "min(%s)", "max(%s)", "median(%s)", "sd(%s)", "count(%s)", "quantile(%s, 0.9)",
+             "sum(%s[qty > 1])", "max(%s[qty > 1])", "mean(per(order_no, sum(%s)))")
+  for (kind in c("frame", source_kinds())) {
+    book <- odd_book(if (kind == "frame") lines else lines_in(kind, lines))
+    for (when in c(if (kind == "frame") "all", "2025-Q2")) for (made in if (kind == "frame") constants else constants[c(1, 4)]) {
+      metrics <- stats::setNames(c(sprintf(asked, made), sprintf(asked, "two")), c(paste0("a", seq_along(asked)), paste0("b", seq_along(asked))))
+      x <- ll_standings(book, "area", metrics, when = when, no_lines = FALSE)
+      expect_true(all(ll_proof(x)$holds), info = paste(kind, when, made))
+      table <- as.data.frame(x)
+      for (i in seq_along(asked)) expect_equal(table[[paste0("a", i)]], table[[paste0("b", i)]], info = paste(kind, when, made, asked[i]))
+    }
+  }
+})
+
 test_that("every study of random books with odd names, gaps and ties agrees", {
   for (kind in source_kinds()) {
     lines <- odd_lines(7)
