@@ -235,6 +235,15 @@ classes <- list(
     writeBin(bytes, file)
     list(case = bytes, trouble = function() command_status(c("check", file)))
   },
+  table = function() {
+    drawn <- written_table()
+    list(case = drawn[c("how", "lines")], trouble = function() table_trouble(drawn))
+  },
+  fault = function() {
+    drawn <- list(kind = if (chance(.1)) "run" else pick(c("csv", "json", "xlsx", "parquet", "svg", "pdf")), at = sample(6, 1),
+                  what = pick(c("kernel_write", "kernel_settle", "move_file", "damage")))
+    list(case = drawn, trouble = function() fault_trouble(drawn))
+  },
   saved = function() {
     lines <- lines_drawn(40)
     lines$rep <- sample(c(odd_texts, NA), 40, TRUE)
@@ -308,6 +317,79 @@ broken_bytes <- function() {
   bytes
 }
 
+# A table with hard names in one of the ways in which tables are written, for a reader that is not ours.
+hard_names <- c("O\"Brien", "a,b", "x;y", "new\nline", "two\n\nlines", " lead", "=1+1", "\u00fc\u00e9", "tab\there", "it's", "a\\b", "100%", "# no", "'q'", "|", "\"\"", "\"", "a\"", "7", "1,5")
+
+written_table <- function() {
+  n <- pick(c(1, 3, 30, 200))
+  lines <- data.frame(no = paste0("N", seq_len(n)), rep = sample(hard_names, n, TRUE), net = round(stats::rnorm(n, 50, 80), pick(c(0, 1, 2, 4))), qty = sample(9, n, TRUE))
+  lines$net[sample.int(n, n %/% 9)] <- NA
+  # One number such as 1.234 alone could be read two ways, which is refused.
+  lines$net[1] <- 12.5
+  how <- list(sep = pick(c(",", ";", "\t", "|")), eol = pick(c("\n", "\r\n")), encoding = pick(c("UTF-8", "UTF-8", "UTF-8-BOM", "latin1", "UTF-16LE")), dec = ".")
+  if (how$sep != "," && chance(.3)) how$dec <- ","
+  list(lines = lines, how = how)
+}
+
+# The names' sums as the independent reader has them, and as they were written.
+table_trouble <- function(drawn) {
+  file <- file.path(scratch, "table.csv")
+  how <- drawn$how
+  text <- utils::capture.output(utils::write.table(drawn$lines, sep = how$sep, dec = how$dec, row.names = FALSE, qmethod = "double", na = "", fileEncoding = ""))
+  text <- enc2utf8(paste0(paste(text, collapse = how$eol), how$eol))
+  writeBin(if (how$encoding == "UTF-8") charToRaw(text) else if (how$encoding == "UTF-8-BOM") c(as.raw(c(0xef, 0xbb, 0xbf)), charToRaw(text)) else
+    c(if (how$encoding == "UTF-16LE") as.raw(c(0xff, 0xfe)), iconv(text, "UTF-8", how$encoding, toRaw = TRUE)[[1]]), file)
+  theirs <- utils::read.table(text = text, sep = how$sep, dec = how$dec, header = TRUE, quote = "\"", comment.char = "", na.strings = "", colClasses = c(rep = "character", no = "character"), encoding = "UTF-8")
+  sums <- function(x) {
+    x$rep <- trimws(gsub("\r\n", "\n", x$rep))
+    x <- x[nzchar(x$rep), ]
+    out <- tapply(as.numeric(x$net), x$rep, sum, na.rm = TRUE)
+    round(out[order(names(out), method = "radix")], 6)
+  }
+  book <- ll_book(file, fields = c(no = "identifier", rep = "dimension", net = "measure"), metrics = c(m = "sum(net)", n = "count()"))
+  x <- ll_standings(book, "rep", c("n", "m"))
+  if (!all(ll_proof(x)$holds)) return("proof does not hold")
+  ours <- as.data.frame(x)
+  ours$m[is.na(ours$m)] <- 0
+  own <- sums(data.frame(rep = ours$rep, net = ours$m))
+  if (!identical(sums(theirs), sums(drawn$lines))) return("the independent reader reads something else than was written")
+  if (!isTRUE(all.equal(own, sums(drawn$lines)))) paste("names or sums differ:", paste(encodeString(setdiff(names(sums(drawn$lines)), names(own))), collapse = "  "), "/", paste(encodeString(setdiff(names(own), names(sums(drawn$lines)))), collapse = "  "))
+}
+
+# One step of writing fails: the older file is whole, or the newer one, and nothing else is left.
+fault_trouble <- function(drawn) {
+  folder <- file.path(scratch, "fault")
+  unlink(folder, recursive = TRUE)
+  dir.create(folder)
+  file.copy(file.path(scratch, c("plain.csv", "reps.csv")), folder)
+  out <- file.path(folder, if (drawn$kind == "run") "out" else paste0("out.", drawn$kind))
+  write <- function(top) {
+    if (drawn$kind != "run") return(ll_save(ll_standings(own_book(), "rep", top = top), out))
+    writeLines(c("lines: plain.csv", "metrics: {m: sum(net)}", "pages:", paste0("  reps: {study: standings, each: rep, top: ", top, "}")), file.path(folder, "b.yml"))
+    suppressMessages(ll_run(ll_brief(file.path(folder, "b.yml")), out))
+  }
+  texts <- function() {
+    files <- sort(list.files(folder, recursive = TRUE, all.files = TRUE))
+    lapply(stats::setNames(files, files), function(file) unname(tools::md5sum(file.path(folder, file))))
+  }
+  write(1)
+  before <- texts()
+  n <- 0
+  real <- get(drawn$what, asNamespace("longladder"))
+  utils::assignInNamespace(drawn$what, function(...) {
+    n <<- n + 1
+    if (n != drawn$at) return(real(...))
+    if (drawn$what == "move_file") stop("no")
+    "No space left on device"
+  }, "longladder")
+  value <- tryCatch(write(2), error = identity, finally = utils::assignInNamespace(drawn$what, real, "longladder"))
+  after <- texts()
+  if (drawn$kind == "run") before[["b.yml"]] <- after[["b.yml"]] <- ""
+  if (!inherits(value, "error")) return(if (n >= drawn$at && drawn$what != "damage" && identical(before, after)) "a fault passed unsaid")
+  if (!inherits(value, "ll_error")) return(paste("raw error:", conditionMessage(value)))
+  if (!identical(before, after)) paste("an older file changed, or something is left:", paste(setdiff(names(after), names(before)), collapse = ", "))
+}
+
 # A result in every kind of file, read back by readers that are not ours.
 saved_trouble <- function(lines) {
   asked <- outcome(function() x <<- ll_standings(ll_book(lines, metrics = c(m = "sum(net)"), fields = c(rep = "dimension")), "rep", "m"))
@@ -337,6 +419,13 @@ saved_trouble <- function(lines) {
     for (part in grep("(svg|xml|rels|vml)$", parts, value = TRUE)) tryCatch(xml2::read_xml(part), error = function(e) {
       problems <<- c(problems, paste(kind, "is no XML:", basename(part), conditionMessage(e)))
     })
+  }
+  if (chance(.1)) {
+    said <- file.path(scratch, "said.txt")
+    ll_report(list(page = x), file.path(scratch, "saved.html"))
+    rmarkdown::pandoc_convert(file.path(scratch, "saved.html"), "plain", "html", said)
+    letters_of <- function(text) gsub("[^A-Za-z0-9]", "", paste(text, collapse = ""))
+    if (!grepl(letters_of(ll_finding(x)), letters_of(readLines(said, encoding = "UTF-8", warn = FALSE)), fixed = TRUE)) problems <- c(problems, "pandoc finds no finding in the report")
   }
   if (length(problems)) problems[1]
 }
