@@ -8,7 +8,8 @@
 #'
 #' @param file (text) where to write it; `NULL` to only give it back.
 #' @return The lines of the schema, a character vector; invisibly when written.
-#' @section Errors: `ll_error_target` where the file cannot be written.
+#' @section Errors: `ll_error_target` where the file cannot be written, or does not end in
+#' `.json`.
 #' @source JSON Schema draft 7, <https://json-schema.org/draft-07>.
 #' @examples
 #' head(ll_schema(), 12)
@@ -17,6 +18,9 @@ ll_schema <- function(file = NULL) {
   text <- jsonlite::toJSON(brief_schema(), pretty = 2, auto_unbox = TRUE, digits = NA)
   text <- strsplit(text, "\n", fixed = TRUE)[[1]]
   if (is.null(file)) return(text)
+  file <- check_words(file, "file", one = TRUE)
+  if (!grepl("[.]json$", file, ignore.case = TRUE))
+    ll_abort(paste0("A schema ends in .json, not as ", quoted(basename(file)), "."), "target")
   write_whole(file, function(path) put_lines(text, path))
   invisible(text)
 }

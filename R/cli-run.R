@@ -44,7 +44,7 @@ run_brief <- function(words) {
                      class = "ll_brief")
   tell(paste0("read ", plural(book$lines, "line")), "debug")
   made <- ll_run(brief, options$out, given$pages, options$for_each,
-                 isTRUE(options$replace), tell_progress())
+                 tell_progress(), isTRUE(options$replace))
   tell(paste("all took", seconds_since(started)), "debug")
   tell_run(made, options)
   if (any(nzchar(c(made$problem, made$proof)))) 2L else 0L
@@ -127,9 +127,6 @@ run_schema <- function(words) {
   } else if (is.null(read$options$out)) {
     writeLines(ll_schema())
   } else {
-    if (!grepl("[.]json$", read$options$out[1], ignore.case = TRUE))
-      ll_abort(paste0("A schema ends in .json, not as ", quoted(basename(read$options$out[1])),
-                      "."), "target")
     ll_schema(read$options$out[1])
     tell(paste("wrote", read$options$out[1]))
   }

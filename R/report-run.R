@@ -19,9 +19,9 @@
 #' @param pages (text) names of pages; all if not given.
 #' @param for_each (text) a dimension: one set of files, in a folder of its own, for each of its
 #'   names.
+#' @param tell (function) called with each message while it runs.
 #' @param replace (flag) whether to write over files that no earlier run wrote or that were changed
 #'   since; never over what was read.
-#' @param tell (function) called with each message while it runs.
 #' @return Invisibly, a data frame of `group` (the name of `for_each`, or empty), `page`, `study`,
 #'   `file` (what its files are called), `finding`, `proof` (what does not hold; empty where all
 #'   does) and `problem` (empty where all went well). Its attribute `left` tells which files of an
@@ -33,8 +33,8 @@
 #' made <- ll_run(brief, file.path(tempdir(), "march"), pages = "reps")
 #' list.files(file.path(tempdir(), "march"))
 #' @export
-ll_run <- function(brief, out, pages = NULL, for_each = NULL, replace = FALSE,
-                   tell = function(text) NULL) {
+ll_run <- function(brief, out, pages = NULL, for_each = NULL, tell = function(text) NULL,
+                   replace = FALSE) {
   if (!inherits(brief, "ll_brief")) brief <- ll_brief(brief)
   check_folder(out)
   replace <- check_flag(replace, "replace")
