@@ -23,10 +23,16 @@ arg_seed <- arg("whole", "seed of the random numbers", 1, from = 0)
 
 # Every declaration of this package, by name. A declaration is an object `declared_<name>`.
 declarations <- function() {
-  home <- parent.env(environment())
-  found <- mget(ls(home, pattern = "^declared_"), envir = home)
-  stats::setNames(found, vapply(found, function(d) d$name, ""))
+  if (is.null(found_once$all)) {
+    home <- parent.env(environment())
+    found <- mget(ls(home, pattern = "^declared_"), envir = home)
+    found_once$all <- stats::setNames(found, vapply(found, function(d) d$name, ""))
+  }
+  found_once$all
 }
+
+# They are looked up once: the namespace holds a few thousand names.
+found_once <- new.env(parent = emptyenv())
 
 declaration_of <- function(study) {
   known <- declarations()

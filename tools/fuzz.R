@@ -239,6 +239,27 @@ classes <- list(
     drawn <- written_table()
     list(case = drawn[c("how", "lines")], trouble = function() table_trouble(drawn))
   },
+  lost = function() {
+    study <- pick(studies)
+    args <- drawn_args(study, 0)
+    at <- sample(12, 1)
+    list(case = list(at = at, study, args), ask = function() {
+      con <- DBI::dbConnect(RSQLite::SQLite(), ":memory:")
+      on.exit(if (DBI::dbIsValid(con)) DBI::dbDisconnect(con))
+      lines <- withr_seed(1, lines_drawn(150))
+      lines$day <- as.character(lines$day)
+      DBI::dbWriteTable(con, "sold", lines)
+      n <- 0
+      real <- get("fetch_answer", asNamespace("longladder"))
+      utils::assignInNamespace("fetch_answer", function(...) {
+        n <<- n + 1
+        if (n == at) DBI::dbDisconnect(con)
+        real(...)
+      }, "longladder")
+      on.exit(utils::assignInNamespace("fetch_answer", real, "longladder"), add = TRUE)
+      call_study(study, plain_book(list(connect = con, table = "sold")), args)
+    })
+  },
   fault = function() {
     drawn <- list(kind = if (chance(.1)) "run" else pick(c("csv", "json", "xlsx", "parquet", "svg", "pdf")), at = sample(6, 1),
                   what = pick(c("kernel_write", "kernel_settle", "move_file", "damage")))
