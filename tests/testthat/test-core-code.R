@@ -85,6 +85,10 @@ test_that("long, nested and many names are sorted by their bytes, whatever the n
       expect_identical(out$codes, match(x, want, nomatch = 0L))
     }
   }
+  # More than half a million different names are sorted on two threads.
+  numbers <- sample(many_lines())
+  internal("kernel_threads")(2L)
+  expect_identical(internal("name_ranks")(sprintf("account number %07d", numbers)), numbers)
   ranks <- internal("name_ranks")(c("b", "", NA, "a", "b"))
   expect_identical(ranks, c(2L, 0L, 0L, 1L, 2L))
 })
