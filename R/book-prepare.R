@@ -164,7 +164,7 @@ decimal_form <- function(spec) {
 
 mostly_numbers <- function(some, decimal) {
   read <- read_numbers(some, decimal)
-  mean(is.na(read$value) & !read$none) <= .1
+  length(some) > 0 && mean(is.na(read$value) & !read$none) <= .1
 }
 
 # Some of the values that hold something, to guess by.

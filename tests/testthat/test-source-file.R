@@ -68,3 +68,14 @@ test_that("each kind of bad file has its own message", {
     expect_match(gsub("\n", " ", conditionMessage(e)), pattern)
   }
 })
+
+test_that("cells of nothing are missing however they are written, in a whole column and before its first value", {
+  for (blank in c("", "\"\"", "\" \"", "\"\t\"")) {
+    book <- ll_book(write_text("rep,note,net", paste0(c("a", "b", "a"), ",", blank, ",", c(1, 2, 3))), metrics = c(revenue = "sum(net)", told = "count(note)"))
+    expect_equal(ll_standings(book, "rep", c("revenue", "told"))$told, c(0, 0), info = blank)
+    expect_identical(book$fields$role[book$fields$name == "note"], "dimension", info = blank)
+    late <- ll_book(write_text("rep,net,day", paste0("a,", c(rep(blank, 1200), 5, 7.5), ",", c(rep(blank, 1201), "2025-03-04"))), metrics = c(revenue = "sum(net)"))
+    expect_equal(ll_standings(late, "rep")$revenue, 12.5, info = blank)
+    expect_identical(late$date, "day", info = blank)
+  }
+})
