@@ -50,6 +50,34 @@ test_that("printing a random formula and reading it again gives the same tree", 
   }
 })
 
+test_that("long rows of terms agree with base R, whatever their signs, in memory and in SQL", {
+  withr::local_seed(11)
+  lines <- data.frame(rep = sample(c("Ann", "Bo", "Cy"), 60, TRUE), net = sample(c(-4:9) / 2, 60, TRUE), qty = sample(1:3, 60, TRUE))
+  far <- lines_in("sqlite", lines)
+  chain <- function(terms, signs) paste(c(rbind(c("", sample(signs, length(terms) - 1, TRUE)), terms)), collapse = " ")
+  metrics <- vapply(c(30, 31, 77), function(n) {
+    c(paste0("sum(", chain(sample(c("net", "qty", "1.5", "(net - qty)", "abs(net)"), n, TRUE), c("+", "-")), ")"),
+      paste0("sum(net ", paste(sample(c("* 2", "/ 2", "* qty / qty", "/ 4 * 4"), n, TRUE), collapse = " "), ")"),
+      chain(sample(c("sum(net)", "count()", "3"), n, TRUE), c("+", "-")))
+  }, character(3))
+  metrics <- stats::setNames(c(metrics, "sum(----net)", "sum(- - -net)"), paste0("m", 1:11))
+  conditions <- vapply(c(31, 77), function(n) {
+    c(chain(sample(c("net > 4", "qty == 2", "net < -1.5", "(net > 1 & qty > 2)"), n, TRUE), "|"),
+      chain(sample(c("net > -9", "qty < 4", "net != 1.5", "(net > 0 | qty > 1)"), n, TRUE), "&"))
+  }, character(2))
+  for (where in list(NULL, conditions[1], conditions[4], "!!!(net > 1)")) {
+    keep <- if (is.null(where)) rep(TRUE, 60) else reference_condition(where, lines)
+    for (kind in c("memory", "sqlite")) {
+      book <- ll_book(if (kind == "memory") lines else far, metrics = metrics)
+      x <- ll_standings(book, "rep", names(metrics), where = where, no_lines = FALSE)
+      expect_true(all(ll_proof(x)$holds), info = paste(kind, where))
+      groups <- split(lines[keep, ], lines$rep[keep])
+      for (name in names(metrics)) expect_equal(x[[name]][match(names(groups), x$rep)],
+        unname(vapply(groups, function(part) as.numeric(reference_metric(metrics[[name]], part)), 0)), info = paste(kind, name, where))
+    }
+  }
+})
+
 test_that("the order of lines and the number of threads never show in a result", {
   lines <- random_lines(5, 800)
   # Thirds are no decimals: their sums too must not depend on the order.
