@@ -1,8 +1,10 @@
 # Declarations: what a study or a command takes. Checks, command options, brief keys and help are
 # made from them.
 
-declare <- function(name, title, args, examples = character(), parts = character()) {
-  list(name = name, title = title, args = args, examples = examples, parts = parts)
+# `examples` are asked of the demo's brief; `bare` one of a file alone, where not the usual one.
+declare <- function(name, title, args, examples = character(), parts = character(),
+                    bare = if (all(c("each", "top") %in% names(args))) "--each item --top 5") {
+  list(name = name, title = title, args = args, examples = examples, parts = parts, bare = bare)
 }
 
 # One argument. `type` is one of the readers below; `help` is one line.
@@ -58,7 +60,7 @@ check_arg <- function(value, name, spec) {
       ll_abort(c(paste0(quoted(name), " must be given: ", spec$help, ".")), "argument")
     return(spec$default)
   }
-  refuse_objects(value, name)
+  refuse_objects(value, name, within = TRUE)
   if (!length(value)) ll_abort(c(paste0(quoted(name), " is empty."), i = paste0(
     "It takes: ", spec$help, ".")), "argument")
   value <- utf8_value(value)
@@ -75,9 +77,10 @@ check_arg <- function(value, name, spec) {
          text = check_words(value, name, one = TRUE))
 }
 
-# Functions, environments and the like are no value of any argument.
-refuse_objects <- function(value, name) {
-  if (is.list(value)) lapply(value, refuse_objects, name)
+# Functions, environments and the like are no value of any argument, nor of one within a list of a
+# study; a register's list may hold a connection.
+refuse_objects <- function(value, name, within = FALSE) {
+  if (within && is.list(value)) lapply(value, refuse_objects, name, within)
   if (is.atomic(value) || is.list(value) || inherits(value, "formula")) return(invisible())
   ll_abort(c(paste0(quoted(name), " must be text, a number or a list."),
              x = paste0("It is ", if (is.function(value)) "a function" else
