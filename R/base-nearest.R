@@ -27,10 +27,16 @@ shared_words <- function(word, candidates) {
   vapply(split(candidates), function(theirs) sum(mine %in% theirs), 0)
 }
 
-# The line of an error that offers them, or names what there is when nothing is near.
-offer <- function(word, candidates, what = "There are") {
+# The line of an error that offers them, or names what there is when nothing is near. `beyond` are
+# words of other kinds by kind, list(metric = "orders"): one that is near tells what was confused.
+offer <- function(word, candidates, what = "There are", beyond = list()) {
   near <- nearest(word, candidates)
   if (length(near)) return(c(i = paste0("Nearest: ", and_list(quoted(near), last = "or"), ".")))
+  for (kind in names(beyond)) {
+    near <- nearest(word, beyond[[kind]], 1)
+    if (length(near)) return(c(i = paste0("Nearest: the ", kind, " ", quoted(near), "."),
+                               offer(word, candidates, what)))
+  }
   if (!length(candidates)) return(character())
   c(i = paste0(what, ": ", and_list(candidates, 12), "."))
 }

@@ -140,7 +140,7 @@ known_metric <- function(name, book) {
     c(i = paste0(quoted(name), " is a field; a metric says how it adds up, such as sum(", name,
                  ")."))
   ll_abort(c(paste0("There is no metric called ", quoted(name), "."), hint,
-             offer(name, names(book$metrics), "Metrics")), "word")
+             offer(name, names(book$metrics), "Metrics", list(field = book$fields$name))), "word")
 }
 
 # The ledger's totals as a list of list(metric, period, value); period is NULL for the whole book.

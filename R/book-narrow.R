@@ -91,7 +91,8 @@ known_field <- function(book, field, what) {
   hint <- if (guarded(field) %in% names(book$metrics))
     c(i = paste0(quoted(field), " is a metric: it can be placed by, not sliced by."))
   ll_abort(c(paste0("There is no field called ", quoted(field), " (in ", quoted(what), ")."), hint,
-             offer(field, c(book$fields$name, names(book$also)), "Fields")), "word")
+             offer(field, c(book$fields$name, names(book$also)), "Fields",
+                   list(metric = names(book$metrics)))), "word")
 }
 
 # Fields that a person names, under their own names.

@@ -24,9 +24,9 @@ study_help <- function(declaration) {
     "examples (run on the demo lines)",
     paste0("  longladder ", declaration$name, " --brief inst/extdata/longladder.yml ",
            declaration$examples),
-    if (all(c("each", "top") %in% names(declaration$args)))
+    if (!is.null(declaration$bare))
       paste0("  longladder ", declaration$name,
-             " inst/extdata/order_lines.csv --define 'revenue=sum(net)' --each item --top 5"))
+             " inst/extdata/order_lines.csv --define 'revenue=sum(net)' ", declaration$bare))
 }
 
 option_help <- function(specs) {

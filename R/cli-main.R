@@ -329,8 +329,8 @@ tell_roles <- function(book) {
     names <- own$name[own$role == role]
     if (length(names)) paste0(role, ": ", paste(names, collapse = ", "))
   }
-  tell(paste0("read as ", paste(unlist(lapply(roles, one)), collapse = "; "),
-              " (--field NAME=ROLE to change)"))
+  tell(c(paste0("read as ", paste(unlist(lapply(roles, one)), collapse = "; "),
+                " (--field NAME=ROLE to change)"), open_order(book, "--order FIELD")))
 }
 
 # What the file needed to be read.

@@ -81,7 +81,11 @@ join_values <- function(words, specs) {
   i <- 1
   while (i <= length(words)) {
     word <- words[i]
-    if (word == "--") return(c(out, words[-seq_len(i)]))
+    if (word == "--") {
+      # Files from here on; optparse would take some of their names for options.
+      files <- words[-seq_len(i)]
+      return(c(out, ifelse(startsWith(files, "-"), paste0("./", files), files)))
+    }
     if (word == "-h") word <- "--help"
     if (word == "-v") word <- "--verbose"
     if (!startsWith(word, "--")) {

@@ -76,6 +76,7 @@ tell_run <- function(made, options) {
     if (nzchar(wrong$page[i])) paste("page", wrong$page[i]) else wrong$file[i],
     " could not be made: ", wrong$problem[i]), "error")
   tell(attr(made, "left"))
+  if (isTRUE(options$quiet)) return(invisible())
   out <- options$out
   found <- chief_found(made)
   where <- function(name) {

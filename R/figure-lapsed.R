@@ -54,10 +54,11 @@ lapsed_bars <- function(x) {
   label_field <- set$show[vapply(set$show, function(field) is.character(table[[field]]), NA)][1]
   if (length(label_field) && !is.na(label_field))
     name <- paste(name, ifelse(is.na(table[[label_field]]), "", table[[label_field]]))
+  last <- table[[intersect(c("last_order", "last_line"), names(table))[1]]]
   gap <- ifelse(is.na(table$usual_gap), "", paste0(", usual ", format_number(
     table$usual_gap, digits = 0)))
   data.frame(row = rev(seq_len(nrow(table))), name = fit_text(name, 34), rhythm = table$rhythm,
-             last = table$last_order, due = table$last_order + round(table$usual_gap),
+             last = last, due = last + round(table$usual_gap),
              label = paste0(format_short(as.numeric(table$at_stake), column_unit(f, "at_stake")),
                             "   ", format_number(table$days_since), " days", gap))
 }

@@ -136,7 +136,7 @@ cohorts_notes <- function(s) {
           plural(lines, "line"), " without a name", if (q$first$adds_up && !is.na(none))
             paste0(" (", said(none, q$first), ")"), if (lines == 1) " is" else " are",
           " neither new nor existing.")),
-        own_column_note("orders", q, "cohorts"), question_notes(q))
+        own_column_note(orders_column(q), q, "cohorts"), question_notes(q))
 }
 
 cohorts_proof <- function(s) {

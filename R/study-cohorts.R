@@ -47,7 +47,8 @@ declared_cohorts <- declare(
 #'
 #' @return A data frame of class `ll_result_cohorts`, a row for each period: `period`, each metric,
 #'   `<metric>_new`, `<metric>_existing`, and where needed `<metric>_unknown`, `new_share` (of the
-#'   first metric, where it adds up), `names`, `names_new`, `orders`, `orders_new`. Parts:
+#'   first metric, where it adds up), `names`, `names_new`, `orders`, `orders_new` (`lines`,
+#'   `lines_new` where no order is known). Parts:
 #'   `triangle` (cohort, `size`, period, `age` in periods, `names`, `names_share` of the size, the
 #'   metrics, `metric_share` of the first metric in the cohort's first period, `orders`) and
 #'   `retention` (the same as a table of cohorts by periods).
@@ -82,11 +83,13 @@ cohorts_question <- function(book, args) {
   refuse_pairs(q, "cohorts")
   q <- covered_stretch(q, q$dates$first, last_day(book))
   q$since <- since_field(q)
-  q$extra <- Filter(Negate(is.null), list(
-    .names = distinct_names(q$each),
-    .orders = if (q$book$grain != "summed") order_count(q$book)))
+  q$extra <- list(.names = distinct_names(q$each))
+  if (q$book$grain != "summed") q$extra[[paste0(".", orders_column(q))]] <- order_count(q$book)
   q
 }
+
+# What the column of order_count() is called.
+orders_column <- function(q) paste0(order_word(q$book), "s")
 
 # The register's date that tells who was there before.
 since_field <- function(q) {
@@ -201,7 +204,8 @@ cohorts_triangle <- function(s) {
                                     paste(out$cohort, out$age, recycle0 = TRUE))]
   out$metric_share <- ifelse(!is.na(base) & base > 0, out[[q$first$name]] / base, NA)
   if (!q$first$adds_up) out$metric_share[] <- NA_real_
-  if (!"orders" %in% names(q$metrics)) out$orders <- fold$values$.orders
+  counted <- orders_column(q)
+  if (!counted %in% names(q$metrics)) out[[counted]] <- fold$values[[paste0(".", counted)]]
   out <- out[!is.na(out$cohort) & !is.na(out$period), ]
   out <- out[order(match(out$cohort, s$cohorts$order), match(out$period, s$periods$label)), ]
   first <- c("cohort", "size", "period", "age")

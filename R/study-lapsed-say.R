@@ -11,23 +11,26 @@ lapsed_table <- function(s) {
   fields <- shown_fields(q, names[shown])
   zero <- function(metric) if (metric$zero) 0 else NA_real_
   before <- c(paste0(m$name, "_before"), paste0(m$name, "_silent"))
+  last <- paste0("last_", order_word(q$book))
+  days <- paste0(order_word(q$book), "_days")
   cells <- c(stats::setNames(list(shown_names(names[shown])), q$each), fields$cells,
-             list(rhythm = none(rows$rhythm, "never"), at_stake = none(rows$at_stake, zero(m)),
-                  last_order = none(rows$last_order), days_since = none(rows$days_since),
-                  usual_gap = none(rows$usual_gap)),
+             stats::setNames(list(none(rows$rhythm, "never"), none(rows$at_stake, zero(m)),
+                                  none(rows$last_order), none(rows$days_since),
+                                  none(rows$usual_gap)),
+                             c("rhythm", "at_stake", last, "days_since", "usual_gap")),
              stats::setNames(list(none(rows$before, zero(m)), none(rows$silent, zero(m))), before),
              lapply(q$metrics, function(one) none(s$life[[one$name]], zero(one))),
-             list(order_days = none(rows$order_days, 0), longest_gap = none(rows$longest_gap),
-                  gap_of = none(rows$gap_of)))
+             stats::setNames(list(none(rows$order_days, 0), none(rows$longest_gap),
+                                  none(rows$gap_of)), c(days, "longest_gap", "gap_of")))
   for (one in c("at_stake", before)) cells[[one]] <- in_unit(cells[[one]], m)
   for (one in q$metrics) cells[[one$name]] <- in_unit(cells[[one$name]], one)
   units <- unname(vapply(q$metrics, `[[`, "", "unit"))
   columns <- rbind(new_columns(q$each, "text"), fields$columns,
-                   new_columns(c("rhythm", "at_stake", "last_order", "days_since", "usual_gap"),
+                   new_columns(c("rhythm", "at_stake", last, "days_since", "usual_gap"),
                                c("text", m$unit, "date", "count", "number"),
                                digits = c(NA, NA, NA, NA, 0)),
                    new_columns(before, m$unit), new_columns(names(q$metrics), units),
-                   new_columns(c("order_days", "longest_gap", "gap_of"),
+                   new_columns(c(days, "longest_gap", "gap_of"),
                                c("count", "count", "text")))
   table <- as.data.frame(cells, optional = TRUE)
   list(table = table, columns = columns, foot = lapsed_foot(s, table, names, shown))

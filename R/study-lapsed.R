@@ -48,7 +48,8 @@ declared_lapsed <- declare(
 #'   dimension, the fields of `show`, `rhythm` (`"gone"`, `"late"`, `"waiting"`, `"back"` for those
 #'   with lines after the silent period, `"never"`), `at_stake` (the first metric over the 365 days
 #'   up to the last line), `last_order` (date), `days_since`, `usual_gap` (days), `gap_of` (`"own"`
-#'   or `"all"`), `longest_gap`, `order_days`, the metrics over all dates, and
+#'   or `"all"`), `longest_gap`, `order_days` (days with orders; `last_line` and
+#'   `line_days` where no order is known), the metrics over all dates, and
 #'   `<metric>_before` and `<metric>_silent` of the first, in the two periods. Part `rhythms`: names
 #'   and what is at stake of each.
 #' @section Notes given: Names with nothing but credits in the silent period, names that came back,

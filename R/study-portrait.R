@@ -15,7 +15,8 @@ declared_portrait <- declare(
   examples = c(
     "--each rep --name 'Maren Holt'",
     "--each account --name 03085 --when 2026",
-    "--each item --name HV-001 --metrics revenue,margin_rate --by territory,type"))
+    "--each item --name HV-001 --metrics revenue,margin_rate --by territory,type"),
+  bare = "--each rep --name 'Maren Holt' --by territory")
 
 #' Portrait: one name in full
 #'

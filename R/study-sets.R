@@ -17,7 +17,8 @@ declared_sets <- declare(
     "--each account --sets 'active(\"2025\") - active(\"2026\")' --show account_name,contact",
     paste("--each account --sets 'best=top(revenue, 50, when = \"2025\")'",
           "--sets 'now=active(\"2026\")' --keep 'best - now'"),
-    "--each account --sets 'registered() - active(\"all\")'"))
+    "--each account --sets 'registered() - active(\"all\")'"),
+  bare = "--each account --sets 'active(\"2025\") - active(\"2026\")' --top 5")
 
 #' Sets of names
 #'
@@ -145,7 +146,9 @@ resolve_own <- function(q, typed) {
       refuse(context, paste0("sets refer to each other in a circle: ",
                              paste(c(trail, name), collapse = ", ")))
     for (leaf in set_leaves(typed[[name]])) {
-      itself <- leaf$kind == "saved" && leaf$name == name && name %in% names(q$book$sets)
+      # A bare word, or one in a set of its own name, is a saved set's or nobody's.
+      itself <- leaf$kind == "saved" && leaf$name == name &&
+        (name %in% names(q$book$sets) || typed[[name]]$kind == "saved")
       if (leaf$kind == "saved" && leaf$name %in% names(typed) && !itself)
         visit(leaf$name, c(trail, name))
     }

@@ -17,7 +17,8 @@ declared_substitution <- declare(
     against = arg("period", "the period then: year before, previous, 2025", "year before")),
   examples = c("--each account --product item --when 2026-Q2",
                "--each account --product item --new HV-018 --when 2026-Q2",
-               "--each account --product family --when 2026-Q2 --top 10"))
+               "--each account --product family --when 2026-Q2 --top 10"),
+  bare = "--each account --product item --when 2026-Q2 --top 5")
 
 #' Substitution: what may have replaced what
 #'

@@ -1,13 +1,24 @@
 # Versus, continued: the table, its sentences, notes and proof.
 
-# The name that leads each row; "" where tied or nobody has a value.
+# The name that leads each row; "" where tied or fewer than two have a value.
 versus_leaders <- function(s) {
   m <- s$q$first
   apply(s$cells[[1]], 1, function(v) {
     place <- places(v, m$better == "high", exact = s$exact[[1]])
     lead <- which(place == 1)
-    if (length(lead) == 1) s$q$names[lead] else ""
+    if (length(lead) == 1 && sum(!is.na(v)) > 1) s$q$names[lead] else ""
   })
+}
+
+# Who leads where, over the names of `by` in which two can be compared: before what lies beyond
+# `top` is gathered, and without the lines that have no such name.
+versus_contest <- function(s) {
+  named <- s$rows != "(none)"
+  met <- named & rowSums(!is.na(s$cells[[1]])) > 1
+  led <- versus_leaders(s)[met]
+  list(rows = s$rows[met], of = sum(named), empty = sum(s$lines[named, ] == 0),
+       weights = s$weights[met, , drop = FALSE],
+       times = vapply(s$q$names, function(name) sum(led == name), 0))
 }
 
 versus_table <- function(s) {
@@ -27,7 +38,14 @@ versus_table <- function(s) {
                      ratio = ratio_of(whole[1], whole[2]),
                      leader = "", check.names = FALSE)
   unit <- if (m$unit == "date") "number" else m$unit
-  list(table = table, foot = foot, label = label,
+  # Every metric over all of `by`, a row each: only the first is set out across it.
+  named <- make.unique(c("metric", "unit", one_line(q$names)), " ")
+  whole <- data.frame(metric = spoken(names(q$metrics)), unit = vapply(q$metrics, `[[`, "", "unit"),
+                      do.call(rbind, s$whole), row.names = NULL)
+  names(whole) <- named
+  list(table = table, foot = foot, label = label, whole = whole,
+       whole_columns = new_columns(named, c("text", "text", rep("own", length(q$names))),
+                                   named != "unit"),
        columns = new_columns(c(q$by, label, "difference", "ratio", "leader"),
                              c("text", rep(m$unit, length(label)), unit, "number", "text"),
                              digits = c(NA, rep(NA, length(label)), NA, 2, NA)))
@@ -51,15 +69,26 @@ versus_finding <- function(s) {
   if (!length(s$rows)) return(paste0("None of ", and_list(q$names), " has lines here."))
   whole <- s$whole[[1]]
   lead <- which(places(whole, m$better == "high", exact = s$exact[[1]]) == 1)
-  led <- versus_leaders(s)
-  times <- vapply(q$names, function(name) sum(led == name), 0)
   words <- if (length(lead) > 1)
     paste0(and_list(q$names[lead]), " share the lead by ", spoken(m$name), ", ",
            said(whole[lead[1]], m), " each") else
     paste0(q$names[lead], " leads by ", spoken(m$name), ", ", said(whole[lead], m), " against ",
            and_list(vapply(whole[-lead], said, "", m)))
-  paste0(words, "; of ", plural(length(s$rows), spoken(q$by)), ", ",
-         and_list(paste0(q$names, " leads in ", times)), ".")
+  paste0(words, "; ", contest_words(s), ".")
+}
+
+# "of 9 stores A leads in 4 and B in 3; 2 are level"
+contest_words <- function(s) {
+  q <- s$q
+  contest <- s$contest
+  n <- length(contest$rows)
+  held <- paste0("a ", spoken(q$first$name), " of ", if (length(q$names) == 2) "both" else
+    "two or more")
+  if (!n) return(paste0("no ", spoken(q$by), " has ", held))
+  level <- n - sum(contest$times)
+  paste0("of ", plural(n, spoken(q$by)), if (n < contest$of) paste0(" with ", held), ", ",
+         and_list(paste0(q$names, " leads in ", contest$times)),
+         if (level) paste0("; ", level, if (level == 1) " is level" else " are level"))
 }
 
 versus_reading <- function(s) {
@@ -73,7 +102,7 @@ versus_reading <- function(s) {
 versus_notes <- function(s) {
   q <- s$q
   silent <- q$names[colSums(s$lines) == 0]
-  zero <- sum(s$lines == 0)
+  zero <- s$contest$empty
   rbind(note_versus_reversal(s),
         note("no_lines", if (length(silent)) paste0(
           and_list(silent), if (length(silent) == 1) " has" else " have",
@@ -90,21 +119,21 @@ note_versus_reversal <- function(s) {
   q <- s$q
   m <- q$first
   lead <- which(places(s$whole[[1]], m$better == "high", exact = s$exact[[1]]) == 1)
-  if (length(lead) != 1 || length(s$rows) < 3) return(new_notes())
-  led <- versus_leaders(s)
-  times <- vapply(q$names, function(name) sum(led == name), 0)
+  contest <- s$contest
+  times <- contest$times
   other <- which.max(times)
-  if (other == lead || times[other] <= length(s$rows) / 2) return(new_notes())
+  if (length(lead) != 1 || other == lead || times[other] <= length(contest$rows) / 2)
+    return(new_notes())
   why <- ""
-  if (!is.null(s$weights)) {
+  if (length(contest$weights)) {
     # The row whose weight differs most between the two.
-    at <- which.max(abs(s$weights[, lead] - s$weights[, other]))
-    share <- function(j) format_number(s$weights[at, j], "percent", 0)
-    why <- paste0(": ", s$rows[at], " weighs ", share(lead), " in ", q$names[lead], " and ",
+    at <- which.max(abs(contest$weights[, lead] - contest$weights[, other]))
+    share <- function(j) format_number(contest$weights[at, j], "percent", 0)
+    why <- paste0(": ", contest$rows[at], " weighs ", share(lead), " in ", q$names[lead], " and ",
                   share(other), " in ", q$names[other])
   }
   note("reversal", q$names[lead], " leads as a whole, but ", q$names[other], " in ", times[other],
-       " of ", plural(length(s$rows), spoken(q$by)), why, ".")
+       " of ", plural(length(contest$rows), spoken(q$by)), why, ".")
 }
 
 versus_proof <- function(s) {

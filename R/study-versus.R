@@ -12,7 +12,8 @@ declared_versus <- declare(
   examples = c(
     "--each territory --names Moor,Fen --by family",
     "--each rep --names 'Maren Holt,Lotte Fane' --by territory --metrics revenue,orders",
-    "--each channel --names web,field --by type --metrics margin_rate"))
+    "--each channel --names web,field --by type --metrics margin_rate"),
+  bare = "--each channel --names web,field --by territory --top 5")
 
 #' Versus: names side by side
 #'
@@ -31,7 +32,8 @@ declared_versus <- declare(
 #'
 #' @return A data frame of class `ll_result_versus`, a row for each name of `by`: `by`'s own name, a
 #'   column for each name compared, `difference` and `ratio` of the first against the second, and
-#'   `leader`. Parts: `foot` (each name as a whole), `overall` (each metric of each name).
+#'   `leader`. Parts: `foot` (each name as a whole), `overall` (each metric of each name), `whole`
+#'   (the same, a row for each metric and a column for each name; printed where there are several).
 #' @section Notes given:
 #' A name that leads as a whole but not in most parts, with the weights that explain it.
 #' @section Errors: As [ll_standings()]; `ll_error_argument` for fewer than two names, more than
@@ -50,8 +52,9 @@ ll_versus <- function(book, each, names, by, metrics = NULL, top = NULL, where =
   table <- versus_table(s)
   new_result("versus", table$table, versus_settings(q), table$columns, versus_finding(s),
              versus_reading(s), versus_notes(s), versus_proof(s),
-             parts = list(foot = table$foot, overall = s$overall), book = q$book,
-             only = q$asked$only, behind = versus_behind(s, table$label))
+             parts = list(foot = table$foot, overall = s$overall, whole = table$whole),
+             book = q$book, only = q$asked$only, behind = versus_behind(s, table$label),
+             further = if (length(q$metrics) > 1) list(whole = table$whole_columns) else list())
 }
 
 versus_behind <- function(s, label) {
@@ -111,6 +114,7 @@ versus_cells <- function(q) {
   s$overall <- data.frame(metric = rep(names(q$metrics), each = length(q$names)),
                           name = rep(q$names, length(q$metrics)),
                           value = unlist(s$whole, use.names = FALSE))
+  s$contest <- versus_contest(s)
   if (!is.null(q$top) && length(s$rows) > q$top) s <- versus_rest(s)
   s
 }
@@ -150,6 +154,5 @@ versus_rest <- function(s) {
   lines <- fold$lines[at]
   s$lines <- rbind(s$lines[match(kept, s$rows), , drop = FALSE], or_zero(lines))
   s$rows <- c(kept, paste0("everyone else (", count_text(length(s$rows) - length(kept)), ")"))
-  s$weights <- NULL
   s
 }

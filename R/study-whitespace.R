@@ -24,7 +24,8 @@ declared_whitespace <- declare(
     "--each account --product family --show account_name,rep",
     "--each account --product item --name 02093 --like type --top all",
     "--each account --product family --top all --where 'account_size == \"key\"'",
-    "--each territory --product item --when 2026-Q2"))
+    "--each territory --product item --when 2026-Q2"),
+  bare = "--each account --product item --top 5")
 
 #' White space: what like names buy and this one does not
 #'

@@ -16,6 +16,15 @@ test_that("every example of every study's help runs", {
   }
 })
 
+test_that("the example of a file alone that a help ends with runs", {
+  for (declaration in internal("declarations")()) if (!is.null(declaration$bare)) {
+    shown <- utils::tail(command(declaration$name, "--help")$out, 1)
+    words <- scan(text = sub("inst/extdata/order_lines.csv", shQuote(demo_path("order_lines.csv")), shown, fixed = TRUE), what = "", quiet = TRUE)
+    expect_identical(words[1], "longladder")
+    expect_equal(command(words[-1])$status, 0, info = shown)
+  }
+})
+
 test_that("table, csv and json to standard output carry the same numbers", {
   line <- command("holders", brief(), "--each", "order_no", "--format", "line")$out
   expect_length(line, 1)
@@ -67,7 +76,10 @@ test_that("what the person can mend ends with status 2 and one clear message", {
     "no study called 'standing'.*Nearest: 'standings'" = "standing",
     "A study comes first" = "--each", "There is no option '--eech'.*'--each'" = c("standings", "--eech", "rep"),
     "There is no option '-x'" = ask("-x"), "'--top' is given twice" = ask("--top", "1", "--top", "2"),
-    "'--top' needs a value" = ask("--top"), "'top' must be a whole number.*'0'" = ask("--top", "0"),
+    "'--top' needs a value" = ask("--top"), "'--source-field' needs a value" = ask("--source-field=="), "'--where' needs a value" = ask("--where", " "),
+    "no set called 'x'" = c("sets", one, "--define", "revenue=sum(net)", "--each", "rep", "--sets", "x"),
+    "no field called 'revenu'.*Nearest: the metric 'revenue'.*Fields: " = c("standings", one, "--define", "revenue=sum(net)", "--each", "revenu"),
+    "no metric called 'dayy'.*Nearest: the field 'day'" = ask("--metrics", "dayy"), "'top' must be a whole number.*'0'" = ask("--top", "0"),
     "'top' must be a whole number.*'-3'" = ask("--top", "-3"), "'top' must be a whole number.*'x'" = ask("--top", "x"),
     "No lines: give a file" = c("standings", "--each", "rep"),
     "does not exist" = c("standings", "nowhere.csv", "--each", "rep"),
@@ -93,6 +105,23 @@ test_that("what the person can mend ends with status 2 and one clear message", {
     expect_match(got$err, "^(read as .*\n)?longladder: ")
   }
   expect_length(list.files(), 0)
+})
+
+test_that("two fields that could count orders, of which none was chosen, are told with how to choose", {
+  file <- write_text("serial,slip,day,rep,net", paste0("S", 1:6, ",T", c(1, 1, 2, 2, 3, 3), ",2026-01-0", 1:6, ",", c("Ida", "Tom"), ",5"))
+  roles <- c("--field", "serial=identifier", "--field", "slip=identifier", "--define", "revenue=sum(net)")
+  expect_match(command("check", file, roles)$err, "orders are not counted: serial and slip could tell them; choose with --order serial", fixed = TRUE)
+  expect_no_match(command("check", file, roles, "--order", "slip")$err, "not counted")
+  book <- ll_book(file, fields = c(serial = "identifier", slip = "identifier"))
+  expect_match(format(book, width = 120), "choose with order = \"serial\"", all = FALSE)
+})
+
+test_that("after -- whatever comes is a file", {
+  withr::local_dir(withr::local_tempdir())
+  writeLines(c("rep,net", "Ida,5", "Tom,7.5"), "--file.csv")
+  got <- command("standings", "--define", "revenue=sum(net)", "--each", "rep", "--", "--file.csv")
+  expect_equal(got$status, 0)
+  expect_match(got$out[1], "Tom leads by revenue")
 })
 
 test_that("as a process: streams, files, status, and nothing heavy loaded", {

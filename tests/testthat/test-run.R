@@ -165,6 +165,13 @@ test_that("one workbook: contents with links, sheets of odd and equal names, for
   expect_error(ll_workbook(results, sub("xlsx", "csv", file)), class = "ll_error_target")
 })
 
+test_that("a quiet run says nothing but errors", {
+  skip_without_pandoc()
+  file <- small_brief()
+  got <- command("run", file, "--out", file.path(dirname(file), "quiet"), "--quiet")
+  expect_identical(got, list(status = got$status, out = character(), err = ""))
+})
+
 test_that("more or less is told, and a log keeps it with its time", {
   file <- small_brief()
   log <- withr::local_tempfile(fileext = ".log")

@@ -143,3 +143,20 @@ test_that("a misspelt name in a formula is refused where it is typed, and told w
   expect_match(told("m"), "No rep is called 'Idda' (nearest: 'Ida'), which a formula names: it counts no line.", fixed = TRUE, all = FALSE)
   expect_no_match(told("revenue"), "Idda")
 })
+
+test_that("where no order is known nothing is said of orders, in any table, sentence or note", {
+  lines <- random_lines(2, 300)
+  lines$order_no <- NULL
+  lines$part <- withr::with_seed(5, sample(letters[1:5], nrow(lines), TRUE))
+  book <- ll_book(lines, metrics = c(revenue = "sum(net)", average = "sum(net) / count()"), date = "day", fields = c(part = "dimension"))
+  asked <- list(
+    ll_standings(book, "rep", c("revenue", "average"), when = "2025-Q4", against = "previous", at_least = 2), ll_check(book), ll_crosstab(book, "rep", "area", "average"),
+    ll_trend(book, "average", rolling = 2), ll_distribution(book, metrics = "revenue", each = "rep"), ll_portrait(book, "rep", "Ann", c("revenue", "average")),
+    ll_versus(book, "rep", c("Ann", "Cy"), "area", "average"), ll_holders(book, metrics = "revenue", within = "area"), ll_holders(book, "rep", "average", within = "area"),
+    ll_benchmark(book, "rep", "average", at_least = 2), ll_score(book, "rep", c("revenue", "average"), draws = 50, at_least = 2), ll_pareto(book, "rep"),
+    ll_quadrants(book, "rep", c("revenue", "average"), at_least = 2), ll_tiers(book, "rep", tiers = c(low = 0, high = 900)), ll_cohorts(book, "rep", "revenue", every = "quarter"),
+    ll_lapsed(book, "rep", silent = "last 30 days"), ll_sets(book, "rep", c(a = "active('2025')"), metrics = "revenue"), ll_whitespace(book, "rep", "part", "revenue"),
+    ll_bridge(book, "revenue", by = "area", when = "2025-Q4", against = "previous"), ll_drill(book, "revenue", when = "2025-Q4", against = "previous"),
+    ll_substitution(book, "rep", "part", "revenue", when = "2025-Q4", against = "previous"), ll_associations(book, metrics = "revenue"), ll_detail(book, top = 5))
+  for (x in asked) expect_no_match(c(format(x, width = 120), names(x)), "order", info = class(x)[1])
+})

@@ -58,6 +58,48 @@ test_that("the rest is gathered and nothing is lost; names without lines are tol
   expect_true(all(silent[[3]] == 0))
 })
 
+test_that("the headline counts names where a lead is possible, whatever is gathered", {
+  for (seed in 1:12) {
+    lines <- random_lines(seed, 150)
+    lines$shop <- withr::with_seed(seed, sample(c(paste0("s", 1:14), NA), nrow(lines), TRUE))
+    names <- if (seed %% 3) c("Ann", "Cy") else c("Ann", "Cy", "Di")
+    book <- ll_book(lines, fields = c(order_no = "identifier", shop = "dimension"), metrics = list(revenue = "sum(net)", average = "sum(net) / count(net)"))
+    for (metric in c("revenue", "average")) for (top in list(NULL, 3)) {
+      got <- ll_versus(book, "rep", names, "shop", metric, top = top)
+      mine <- lines[lines$rep %in% names & !is.na(lines$shop), ]
+      cells <- tapply(mine$net, list(mine$shop, factor(mine$rep, names)), function(x) if (all(is.na(x))) NA else if (metric == "revenue") sum(x, na.rm = TRUE) else mean(x, na.rm = TRUE))
+      held <- tapply(mine$net, list(mine$shop, factor(mine$rep, names)), length)
+      if (metric == "revenue") cells[is.na(held)] <- 0
+      cells <- round(cells[rowSums(!is.na(cells)) > 1, , drop = FALSE], 9)
+      best <- apply(cells, 1, max, na.rm = TRUE)
+      lead <- rowSums(cells == best, na.rm = TRUE) == 1
+      times <- vapply(names, function(name) sum(lead & cells[, name] %in% best & cells[, name] == best, na.rm = TRUE), 0)
+      info <- paste(seed, metric, top)
+      expect_match(ll_finding(got), paste0("of ", nrow(cells), " shop"), fixed = TRUE, info = info)
+      for (name in names) expect_match(ll_finding(got), paste0(name, " leads in ", times[[name]]), fixed = TRUE, info = info)
+      if (sum(!lead)) expect_match(ll_finding(got), paste0("; ", sum(!lead), " (is|are) level"), info = info)
+    }
+  }
+})
+
+test_that("two parts that say the reverse are pointed out, and nobody leads alone", {
+  lines <- data.frame(k = rep(c("A", "B"), each = 2), part = rep(c("small", "large"), 2), good = c(81, 192, 234, 55), all = c(87, 263, 270, 80))
+  book <- ll_book(lines, fields = c(k = "dimension", good = "measure", all = "measure"), metrics = list(rate = "sum(good) / sum(all)"))
+  got <- ll_versus(book, "k", c("A", "B"), "part")
+  expect_match(ll_finding(got), "^B leads .* of 2 parts, A leads in 2 and B leads in 0[.]$")
+  expect_match(ll_notes(got)$text, "B leads as a whole, but A in 2 of 2 parts: small weighs 77 % in B and 25 % in A", all = FALSE)
+  lines$part[1] <- "tiny"
+  alone <- ll_versus(ll_book(lines, fields = c(k = "dimension", good = "measure", all = "measure"), metrics = list(rate = "sum(good) / sum(all)")), "k", c("A", "B"), "part")
+  expect_match(ll_finding(alone), "of 1 part with a rate of both, A leads in 1 and B leads in 0")
+  expect_identical(alone$leader[alone$part %in% c("tiny", "small")], c("", ""))
+})
+
+test_that("every metric asked for is printed, each in its own format", {
+  shown <- format(ll_versus(demo_book(), "territory", c("Moor", "Fen"), "family", c("revenue", "orders", "margin_rate")), width = 100)
+  expect_match(shown, "^margin rate +[0-9.]+ % +[0-9.]+ %$", all = FALSE)
+  expect_match(shown, "^orders +[0-9,]+ +[0-9,]+$", all = FALSE)
+})
+
 test_that("refusals, and every shape draws", {
   book <- small_book()
   expect_error(ll_versus(book, "rep", c("Ida", "Tomm"), "area"), "Nearest: 'Tom'", class = "ll_error_word")
