@@ -104,10 +104,9 @@ check_metric_words <- function(value, name) {
         is.character(one) && length(one) == 1 && !is.na(one) && nzchar(trimmed(one))
     }
     plain <- vapply(value, fits, NA)
-    if (length(value) && all(plain)) return(value)
+    if (all(plain)) return(value)
     ll_abort(c(paste0(quoted(name), " must be names of metrics, or named formulas."),
-               x = paste0("It is ", if (length(value)) shown(value[!plain][[1]]) else
-                 "an empty list", ".")), "argument")
+               x = paste0("It is ", shown(value[!plain][[1]]), ".")), "argument")
   }
   labels <- names(value)
   value <- check_words(value, name)
@@ -224,7 +223,6 @@ check_sets <- function(value, name) {
   if (inherits(value, "formula")) value <- list(value)
   labels <- names(value) %||% rep("", length(value))
   value <- lapply(value, check_formula_like, name = name)
-  if (!length(value)) ll_abort(paste0(quoted(name), " must be one set or more."), "argument")
   for (i in which(labels == "")) if (is.character(value[[i]])) {
     parts <- regmatches(value[[i]], regexec("^([A-Za-z][A-Za-z0-9_.]*)[ ]*=([^=].*)$",
                                             value[[i]]))[[1]]

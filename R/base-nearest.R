@@ -32,11 +32,7 @@ shared_words <- function(word, candidates) {
 offer <- function(word, candidates, what = "There are", beyond = list()) {
   near <- nearest(word, candidates)
   if (length(near)) return(c(i = paste0("Nearest: ", and_list(quoted(near), last = "or"), ".")))
-  for (kind in names(beyond)) {
-    near <- nearest(word, beyond[[kind]], 1)
-    if (length(near)) return(c(i = paste0("Nearest: the ", kind, " ", quoted(near), "."),
-                               offer(word, candidates, what)))
-  }
-  if (!length(candidates)) return(character())
-  c(i = paste0(what, ": ", and_list(candidates, 12), "."))
+  near <- Filter(length, lapply(beyond, nearest, word = word, most = 1))
+  c(if (length(near)) c(i = paste0("Nearest: the ", names(near)[1], " ", quoted(near[[1]]), ".")),
+    if (length(candidates)) c(i = paste0(what, ": ", and_list(candidates, 12), ".")))
 }

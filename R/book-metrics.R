@@ -136,11 +136,13 @@ known_metric <- function(name, book) {
     ll_abort(c(paste0(quoted(name), " is a formula; give it a name."),
                i = paste0("In R: metrics = c(my_metric = \"", name,
                           "\"). On the command: --define 'my_metric=", name, "'.")), "word")
-  hint <- if (name %in% book$fields$name)
+  fields <- book$fields$name
+  hint <- if (name %in% fields)
     c(i = paste0(quoted(name), " is a field; a metric says how it adds up, such as sum(", name,
                  ")."))
   ll_abort(c(paste0("There is no metric called ", quoted(name), "."), hint,
-             offer(name, names(book$metrics), "Metrics", list(field = book$fields$name))), "word")
+             offer(name, names(book$metrics), "Metrics", list(field = setdiff(fields, name)))),
+           "word")
 }
 
 # The ledger's totals as a list of list(metric, period, value); period is NULL for the whole book.

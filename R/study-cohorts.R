@@ -89,7 +89,7 @@ cohorts_question <- function(book, args) {
 }
 
 # What the column of order_count() is called.
-orders_column <- function(q) paste0(order_word(q$book), "s")
+orders_column <- function(q) plural_word(order_word(q$book))
 
 # The register's date that tells who was there before.
 since_field <- function(q) {

@@ -310,6 +310,7 @@ level_word <- function(q) {
     paste(spoken(q$each), collapse = " and ")
 }
 
+# "lines", "orders", "accounts", "combinations of rep and account"
 level_words <- function(q) {
   if (length(q$each) > 1) paste("combinations of", level_word(q)) else plural_word(level_word(q))
 }

@@ -107,12 +107,11 @@ ll_score <- function(book, each, metrics, weights = NULL, low = NULL, scaling = 
   check_book(book)
   # An argument of this study is called as the function is.
   given <- list(each = if (base::missing(each)) NULL else each,
-                metrics = if (base::missing(metrics)) NULL else metrics, weights = weights,
-                low = low,
-                scaling = scaling, goals = goals, cap = cap, combine = combine, clip = clip,
-                missing = missing, draws = draws, concentration = concentration,
-                certainty = certainty, seed = seed, in_top = in_top, at_least = at_least,
-                where = where, when = when)
+                metrics = if (base::missing(metrics)) NULL else metrics,
+                weights = weights, low = low, scaling = scaling, goals = goals, cap = cap,
+                combine = combine, clip = clip, missing = missing, draws = draws,
+                concentration = concentration, certainty = certainty, seed = seed,
+                in_top = in_top, at_least = at_least, where = where, when = when)
   q <- score_question(book, check_args(declared_score, given))
   s <- score_names(q)
   s <- score_strength(s)

@@ -249,15 +249,10 @@ classes <- list(
       lines <- withr_seed(1, lines_drawn(150))
       lines$day <- as.character(lines$day)
       DBI::dbWriteTable(con, "sold", lines)
-      n <- 0
-      real <- get("fetch_answer", asNamespace("longladder"))
-      utils::assignInNamespace("fetch_answer", function(...) {
-        n <<- n + 1
-        if (n == at) DBI::dbDisconnect(con)
-        real(...)
-      }, "longladder")
-      on.exit(utils::assignInNamespace("fetch_answer", real, "longladder"), add = TRUE)
-      call_study(study, plain_book(list(connect = con, table = "sold")), args)
+      at_call("fetch_answer", at, function(real) {
+        DBI::dbDisconnect(con)
+        real()
+      }, call_study(study, plain_book(list(connect = con, table = "sold")), args))
     })
   },
   fault = function() {
@@ -373,8 +368,22 @@ table_trouble <- function(drawn) {
   ours <- as.data.frame(x)
   ours$m[is.na(ours$m)] <- 0
   own <- sums(data.frame(rep = ours$rep, net = ours$m))
-  if (!identical(sums(theirs), sums(drawn$lines))) return("the independent reader reads something else than was written")
-  if (!isTRUE(all.equal(own, sums(drawn$lines)))) paste("names or sums differ:", paste(encodeString(setdiff(names(sums(drawn$lines)), names(own))), collapse = "  "), "/", paste(encodeString(setdiff(names(own), names(sums(drawn$lines)))), collapse = "  "))
+  want <- sums(drawn$lines)
+  if (!identical(sums(theirs), want)) return("the independent reader reads something else than was written")
+  beyond <- function(a, b) paste(encodeString(setdiff(names(a), names(b))), collapse = "  ")
+  if (!isTRUE(all.equal(own, want))) paste("names or sums differ:", beyond(want, own), "/", beyond(own, want))
+}
+
+# Code during which one call of a function of ours, by its number, is another; `instead` may still make it.
+at_call <- function(name, at, instead, code) {
+  n <- 0
+  real <- get(name, asNamespace("longladder"))
+  on.exit(utils::assignInNamespace(name, real, "longladder"))
+  utils::assignInNamespace(name, function(...) {
+    n <<- n + 1
+    if (n == at) instead(function() real(...)) else real(...)
+  }, "longladder")
+  code
 }
 
 # One step of writing fails: the older file is whole, or the newer one, and nothing else is left.
@@ -395,18 +404,15 @@ fault_trouble <- function(drawn) {
   }
   write(1)
   before <- texts()
-  n <- 0
-  real <- get(drawn$what, asNamespace("longladder"))
-  utils::assignInNamespace(drawn$what, function(...) {
-    n <<- n + 1
-    if (n != drawn$at) return(real(...))
+  came <- FALSE
+  value <- tryCatch(at_call(drawn$what, drawn$at, function(real) {
+    came <<- TRUE
     if (drawn$what == "move_file") stop("no")
     "No space left on device"
-  }, "longladder")
-  value <- tryCatch(write(2), error = identity, finally = utils::assignInNamespace(drawn$what, real, "longladder"))
+  }, write(2)), error = identity)
   after <- texts()
   if (drawn$kind == "run") before[["b.yml"]] <- after[["b.yml"]] <- ""
-  if (!inherits(value, "error")) return(if (n >= drawn$at && drawn$what != "damage" && identical(before, after)) "a fault passed unsaid")
+  if (!inherits(value, "error")) return(if (came && drawn$what != "damage" && identical(before, after)) "a fault passed unsaid")
   if (!inherits(value, "ll_error")) return(paste("raw error:", conditionMessage(value)))
   if (!identical(before, after)) paste("an older file changed, or something is left:", paste(setdiff(names(after), names(before)), collapse = ", "))
 }
