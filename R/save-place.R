@@ -112,7 +112,9 @@ recorded_files <- function(out) {
   at <- file.path(out, known$file)
   plain <- file.exists(at) & !dir.exists(at) & !is_link(at) &
     (dirname(known$file) == "." | !is_link(dirname(at)))
-  known$same <- plain & known$md5 == unname(tools::md5sum(at))
+  # Of a folder there is no sum, and R would warn of it.
+  known$same <- plain
+  known$same[plain] <- known$md5[plain] == unname(tools::md5sum(at[plain]))
   known
 }
 

@@ -8,7 +8,8 @@ set -eu
 cd "$(dirname "$0")/.."
 root=$(pwd)
 what=${1:-both}
-words="core drill certainty score associations lapsed source-file book-columns book-generated"
+studies="drill certainty score associations lapsed sets detail distribution holders"
+words="core $studies source-file book-columns book-generated save-whole"
 folder=$root/build/sanitize
 mkdir -p "$folder"
 
@@ -52,7 +53,7 @@ if [ "$what" != sanitizers ]; then
   echo "sanitize: testing under valgrind, which takes some minutes"
   # Only what goes through our library counts: R's own byte tricks are no concern of ours.
   R_LIBS="$folder/plain" TZ=UTC LONGLADDER_FEW_LINES=1 R -q --no-echo --no-init-file -d "valgrind --log-file=$folder/valgrind.log" \
-    -f tools/run-tests.R --args core-code core-fold core-numbers core-rank > "$folder/valgrind-tests.log" 2>&1 || { tail -40 "$folder/valgrind-tests.log"; exit 1; }
+    -f tools/run-tests.R --args core source-file $studies > "$folder/valgrind-tests.log" 2>&1 || { tail -40 "$folder/valgrind-tests.log"; exit 1; }
   if grep -n "longladder.so" "$folder/valgrind.log"; then
     echo "sanitize: see build/sanitize/valgrind.log" >&2
     exit 1

@@ -162,6 +162,12 @@ test_that("a foreign record decides nothing, and no link is followed out", {
   expect_match(got$err, "out/areas.csv' cannot be written.\nx no earlier run wrote it, or it was changed")
   expect_identical(readLines(file.path(out, "areas.csv")), "changed")
   expect_equal(command("run", file, "--out", out, "--replace")$status, 0)
+  # A folder where a file of ours was: one message, nothing of R's own.
+  file.remove(file.path(out, "areas.csv"))
+  dir.create(file.path(out, "areas.csv"))
+  got <- command("run", file, "--out", out)
+  expect_match(got$err, "^longladder: The file '[^\n]*/areas.csv' cannot be written.\nx a folder has that name.\ni Choose another folder.$")
+  unlink(file.path(out, "areas.csv"), recursive = TRUE)
   # A folder of a group that is a link to another.
   dir.create(apart <- file.path(dirname(file), "apart"))
   file.symlink(elsewhere, file.path(apart, "fen"))
