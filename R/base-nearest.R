@@ -34,5 +34,10 @@ offer <- function(word, candidates, what = "There are", beyond = list()) {
   if (length(near)) return(c(i = paste0("Nearest: ", and_list(quoted(near), last = "or"), ".")))
   near <- Filter(length, lapply(beyond, nearest, word = word, most = 1))
   c(if (length(near)) c(i = paste0("Nearest: the ", names(near)[1], " ", quoted(near[[1]]), ".")),
-    if (length(candidates)) c(i = paste0(what, ": ", and_list(candidates, 12), ".")))
+    offer_all(what, candidates))
+}
+
+# The line of an error that names what there is, where there is anything.
+offer_all <- function(what, candidates) {
+  if (length(candidates)) c(i = paste0(what, ": ", and_list(candidates, 12), "."))
 }

@@ -111,7 +111,7 @@ check_dimension <- function(book, field, what) {
   row <- book$fields[match(field, book$fields$name), ]
   if (row$role == "measure" || row$type == "number")
     ll_abort(c(paste0(quoted(field), " is a measure; ", quoted(what), " needs a dimension."),
-               i = paste0("Dimensions: ", and_list(dimensions_of(book), 12), ".")), "word")
+               offer_all("Dimensions", dimensions_of(book))), "word")
   if (row$role == "date")
     ll_abort(c(paste0(quoted(field), " is a date; ", quoted(what), " needs a dimension."),
                i = paste0("Give a period with 'when', or place a part of it: month(", field, ").")),
@@ -148,7 +148,14 @@ add_date_part <- function(book, text, what) {
 }
 
 dimensions_of <- function(book) {
-  book$fields$name[book$fields$role == "dimension" & !grepl(".", book$fields$name, fixed = TRUE)]
+  fields <- named_once(book$fields)
+  fields$name[fields$role == "dimension"]
+}
+
+# Fields by their plain names: a register's are known as dimension.field too, and only so where
+# another field bears the name, which is then looked at in its stead.
+named_once <- function(fields) {
+  fields[fields$name != register_name(fields$from, fields$column), ]
 }
 
 # First and last day of the lines, and the day that "last" counts back from.

@@ -107,11 +107,13 @@ register_fields <- function(dimension, register, taken) {
     # Numbers in a register belong to the name, not to the line: they are read, never added up.
     if (row$role == "identifier") row$role <- "dimension"
     row$why <- paste0("register of ", dimension)
-    known <- guarded(paste0(unguarded(dimension), ".", field))
+    known <- register_name(dimension, field)
     cbind(data.frame(name = if (free) c(guarded(field), known) else known, column = field,
                      from = dimension), row, row.names = NULL)
   })
 }
+
+register_name <- function(dimension, field) guarded(paste0(unguarded(dimension), ".", field))
 
 # How lines and register agree: names on lines that the register lacks, and the reverse.
 register_match <- function(book, dimension) {

@@ -322,11 +322,15 @@ only_option <- function(options) {
   if (!is.null(only)) lapply(only, split_list, "only")
 }
 
+most_told <- 40
+
 # Without a brief the person should see how the columns were understood.
 tell_roles <- function(book) {
   own <- book$fields[book$fields$from == "lines", ]
   one <- function(role) {
     names <- own$name[own$role == role]
+    more <- length(names) - most_told
+    if (more > 0) names <- c(utils::head(names, most_told), paste("and", count_text(more), "more"))
     if (length(names)) paste0(role, ": ", paste(names, collapse = ", "))
   }
   tell(c(paste0("read as ", paste(unlist(lapply(roles, one)), collapse = "; "),

@@ -144,10 +144,9 @@ default_fields <- function(q) {
 # What has a number for each: measures over lines; over names the metrics, and the numbers of their
 # register.
 number_names <- function(q) {
-  fields <- q$book$fields[q$book$fields$role == "measure", ]
+  fields <- named_once(q$book$fields[q$book$fields$role == "measure", ])
   if (is.null(q$each)) return(fields$name[fields$from %in% c("lines", "computed")])
-  c(names(Filter(function(m) !m$against, q$book$metrics)),
-    fields$name[fields$from == q$each & !grepl(".", fields$name, fixed = TRUE)])
+  c(names(Filter(function(m) !m$against, q$book$metrics)), fields$name[fields$from == q$each])
 }
 
 # The fields of the lines behind names, through computed fields.

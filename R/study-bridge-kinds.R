@@ -118,7 +118,7 @@ price_question <- function(q) {
     asked <- fields$name[grepl("^(qty|quantity|quantities|units?|pieces)$", tolower(fields$name))]
     if (length(asked) != 1)
       ll_abort(c("'quantity' must be given: which measure counts units.",
-                 i = paste0("Measures: ", and_list(fields$name, 12), ".")), "argument")
+                 offer_all("Measures", fields$name)), "argument")
     q$guessed <- asked
   }
   known <- real_name(book, asked)

@@ -123,7 +123,7 @@ check_bridge_words <- function(book, q) {
   if (length(q$by) > 1) ll_abort("'by' takes one dimension.", "argument")
   if (is.null(q$by) && q$into != "factors")
     ll_abort(c("'by' must be given: the dimension whose names are the steps.",
-               i = paste0("Dimensions: ", and_list(dimensions_of(book), 12), ".")), "argument")
+               offer_all("Dimensions", dimensions_of(book))), "argument")
   unused <- c(quantity = "price", alike = "price", factors = "factors")
   for (one in names(unused)) if (!is.null(q[[one]]) && q$into != unused[[one]])
     ll_abort(paste0(quoted(one), " serves into = \"", unused[[one]], "\" only."), "argument")

@@ -80,9 +80,9 @@ find_stopped <- function(s) {
   book <- s$q$book
   if (is.null(book$date) || length(book$days) < 60) return(NULL)
   last <- book_day(book)
-  dims <- unique(book$fields$name[book$fields$role == "dimension" & book$fields$type == "text" &
-                                    book$fields$from != "computed" &
-                                    !grepl(".", book$fields$name, fixed = TRUE)])
+  fields <- named_once(book$fields)
+  dims <- fields$name[fields$role == "dimension" & fields$type == "text" &
+                        fields$from != "computed"]
   month <- node("bucket", part = "month", arg = node("name", name = book$date))
   do.call(rbind, lapply(dims, function(field) {
     n <- length(names_of(book, field))

@@ -93,9 +93,8 @@ orders_column <- function(q) plural_word(order_word(q$book))
 
 # The register's date that tells who was there before.
 since_field <- function(q) {
-  fields <- q$book$fields
-  dates <- fields[fields$from == q$each & fields$type == "date" &
-                    !grepl(".", fields$name, fixed = TRUE), ]
+  fields <- named_once(q$book$fields)
+  dates <- fields[fields$from == q$each & fields$type == "date", ]
   if (identical(q$since, "none")) return(NULL)
   if (is.null(q$since)) {
     own <- dates$name[grepl(since_words, tolower(dates$name))]

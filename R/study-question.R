@@ -291,8 +291,8 @@ label_fields <- function(book, dimension) {
   unique_to <- vapply(table, function(x) {
     is.character(x) && length(unique(x)) >= .9 * length(x)
   }, NA)
-  fields <- book$fields[book$fields$from == dimension, ]
-  fields$name[fields$column %in% names(table)[unique_to] & !grepl(".", fields$name, fixed = TRUE)]
+  fields <- named_once(book$fields[book$fields$from == dimension, ])
+  fields$name[fields$column %in% names(table)[unique_to]]
 }
 
 # "account", "rep and territory"

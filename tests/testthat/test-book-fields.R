@@ -184,3 +184,16 @@ test_that("the change and growth of a metric place names, those that are gone in
   foot <- ll_part(ll_standings(small_book(), "rep", c(shift = "change(revenue)"), when = "2026-03", against = "2026-01", top = 1), "foot")
   expect_equal(foot$shift, c(-60.5, 7.5, -42.85))
 })
+
+test_that("a field with a point in its name is offered and looked at like any other", {
+  lines <- data.frame(cust.name = rep(LETTERS[1:20], each = 4), shop.type = c("x", "y"), net = 1:80)
+  book <- ll_book(lines, metrics = c(r = "sum(net)"),
+                  registers = list(cust.name = data.frame(cust.name = LETTERS[1:20], region = c("n", "s"), born.in = 1:20),
+                                   shop.type = data.frame(shop.type = c("x", "y"), region = c("q", "w"))))
+  said <- "Dimensions: cust.name, shop.type and region."
+  expect_error(ll_standings(book, "net"), said, fixed = TRUE)
+  expect_setequal(ll_associations(book, each = "cust.name")$field, c("region", "born.in"))
+  # And where there is none, none is promised.
+  error <- tryCatch(ll_standings(ll_book(data.frame(net = 1:3), metrics = c(r = "sum(net)")), "net"), error = identity)
+  expect_identical(conditionMessage(error), "'net' is a measure; 'each' needs a dimension.")
+})
