@@ -6,7 +6,7 @@
 # measure, PNAS 21, 554-559, doi:10.1073/pnas.21.9.554): the adjusted R squared of a regression on
 # the names.
 
-# Codes from 0 without gaps: list(codes, size).
+# Codes from 0 without gaps, missing ones left: list(codes, size).
 pack_codes <- function(codes) {
   used <- sort(unique(codes))
   list(codes = match(codes, used) - 1L, size = length(used))
@@ -29,13 +29,16 @@ spread_of <- function(value) sum((value - mean(value))^2)
 
 field_counts <- function(field) tabulate(field$codes + 1L, field$size)
 
+# For each value the mean of its name.
+fitted_means <- function(value, field) mean_by(value, field)[field$codes + 1L]
+
 mean_by <- function(value, field) {
   kernel_sum(as.double(value), FALSE, field$codes, field$size, NULL)$sum / field_counts(field)
 }
 
 # The sum of squares left within the names of a field, straight from the lines: the second route to
 # the share explained.
-left_within <- function(value, field) sum((value - mean_by(value, field)[field$codes + 1L])^2)
+left_within <- function(value, field) sum((value - fitted_means(value, field))^2)
 
 # What a field still explains once another is taken into account: the fall in the residual variance
 # when the field joins the other, each residual by its own degrees of freedom (the adjusted partial
@@ -110,14 +113,15 @@ is_part_of <- function(field, other) {
   length(pairs$code) == field$size
 }
 
-# Numbers as names: stretches of equal counts, ties kept together; at most `most`.
+# Numbers as names: stretches of equal counts, ties kept together; at most `most`. Missing ones stay
+# missing.
 bands_of_numbers <- function(x, most = 20) {
   known <- !is.na(x)
   distinct <- sort(unique(x[known]))
   if (length(distinct) > most)
     distinct <- unique(stats::quantile(x[known], seq(0, 1, length.out = most + 1)[-(most + 1)],
                                        names = FALSE, type = 1))
-  codes <- integer(length(x))
+  codes <- rep(NA_integer_, length(x))
   codes[known] <- findInterval(x[known], distinct)
   pack_codes(codes)
 }

@@ -3,13 +3,14 @@
 associations_table <- function(s) {
   numbers <- any(s$table$kind == "numbers")
   through <- any(nzchar(s$table$through))
+  partly <- any(s$table$known < length(s$value))
   columns <- new_columns(
     c("field", "adjusted", "strength", "through", "left", "rank_correlation", "chance",
-      "explained", "names", "kind"),
+      "explained", "names", "known", "kind"),
     c("text", "percent", "text", "text", "percent", "number", "percent", "percent", "count",
-      "text"),
-    shown = c(TRUE, TRUE, TRUE, through, through, numbers, TRUE, TRUE, TRUE, FALSE),
-    digits = c(NA, 1, NA, NA, 1, 2, 1, 1, NA, NA))
+      "count", "text"),
+    shown = c(TRUE, TRUE, TRUE, through, through, numbers, TRUE, TRUE, TRUE, partly, FALSE),
+    digits = c(NA, 1, NA, NA, 1, 2, 1, 1, NA, NA, NA))
   list(table = s$table[columns$name], columns = columns)
 }
 
@@ -32,10 +33,18 @@ associations_finding <- function(s) {
   share <- function(x) format_number(x, "percent", if (x < .1) 1 else 0)
   first <- paste0("What goes most with ", what, " is ", spoken(real$field[1]), ", ",
                   share(real$adjusted[1]), " of its variation (", real$strength[1], ")",
-                  runs_through(real[1, ]))
+                  known_among(s, real[1, ]), runs_through(real[1, ]))
   second <- if (nrow(real) > 1) paste0("; next ", spoken(real$field[2]), ", ",
-                                       share(real$adjusted[2]), runs_through(real[2, ]))
+                                       share(real$adjusted[2]), known_among(s, real[2, ]),
+                                       runs_through(real[2, ]))
   paste0(first, second, ".")
+}
+
+# " among the 34 of 580 accounts where it is known", unless that is nearly all.
+known_among <- function(s, row) {
+  if (row$known < (1 - few_differ) * length(s$value))
+    paste0(" among the ", count_text(row$known), " of ", count_text(length(s$value)), " ",
+           level_words(s$q), " where it is known")
 }
 
 runs_through <- function(row) {
@@ -67,10 +76,25 @@ associations_notes <- function(s) {
           format_number(heavy, "percent", 0), " of the variation; a few large ones decide.")),
         note("left_out", if (length(words)) paste0(
           "Left out: ", paste0(words, " (", names(words), ")", collapse = "; "), ".")),
+        note("known", known_or_not(s)),
         note("differs", differs_within(s)),
         note("missing", if (s$missing) paste0(
           plural(s$missing, level), " without a value or name left out.")),
         question_notes(q))
+}
+
+# Fields of which it tells something whether they are known.
+known_or_not <- function(s) {
+  m <- s$q$first
+  vapply(seq_len(NROW(s$known)), function(i) {
+    row <- s$known[i, ]
+    fields <- row$fields[[1]]
+    paste0(capital(level_words(s$q)), " where ", and_list(spoken(fields), 4),
+           if (length(fields) > 1) " are" else " is", " known have a mean ", spoken(m$name),
+           " of ", said(row$with, m), ", the others ", said(row$without, m), ": ",
+           format_number(row$adjusted, "percent", 1), " of its variation (",
+           row$strength, ").")
+  }, "")
 }
 
 # Fields that differ within a few orders or names only.
@@ -95,8 +119,9 @@ heavy_part <- function(value) {
 
 associations_proof <- function(s) {
   q <- s$q
-  second <- vapply(s$fields[s$table$field], function(field) {
-    1 - left_within(s$value, field) / s$spread
+  second <- vapply(s$table$field, function(name) {
+    own <- where_known(s, name)
+    1 - left_within(own$value, own$fields[[1]]) / own$spread
   }, 0)
   rbind(prove_question(q, s$counted, s$total, s$exact),
         if (nrow(s$table))

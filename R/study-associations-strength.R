@@ -4,34 +4,55 @@ strength_words <- c("none to speak of", "weak", "moderate", "strong")
 strength_from <- c(.01, .06, .14)   # Cohen (1988)
 
 association_strengths <- function(s) {
-  q <- s$q
-  n <- length(s$value)
   s$table <- data.frame(field = character(), kind = character(), names = numeric(),
                         explained = numeric(), adjusted = numeric(), chance = numeric(),
-                        rank_correlation = numeric(), strength = character())
+                        rank_correlation = numeric(), strength = character(), known = numeric())
   if (!length(s$fields) || !isTRUE(s$spread > 0)) return(s)
-  chance <- kernel_shuffled(s$value, s$block, s$stratum, lapply(s$fields, `[[`, "codes"),
-                            vapply(s$fields, `[[`, 0L, "size"), q$shuffles, q$seed)
-  single <- !anyDuplicated(s$block)
-  rows <- lapply(seq_along(s$fields), function(i) {
-    field <- s$fields[[i]]
-    raw <- explained_share(s$value, field)$raw
-    expected <- if (single) (field$size - 1) / (n - 1) else mean(chance[, i])
-    beyond <- (1 + sum(chance[, i] >= raw * (1 - 1e-12))) / (q$shuffles + 1) <= .05
-    adjusted <- (raw - expected) / (1 - expected)
-    data.frame(field = field$name, kind = field$kind, names = field$size, explained = raw,
-               adjusted = adjusted,
-               chance = stats::quantile(chance[, i], .95, names = FALSE, type = 1),
-               rank_correlation = if (field$kind == "numbers") rank_correlation(s$value, field$x)
-                 else NA_real_,
-               strength = if (!beyond) "no more than chance" else
-                 strength_words[findInterval(adjusted, strength_from) + 1])
-  })
-  table <- do.call(rbind, rows)
+  table <- field_strengths(s)
   by_chance <- table$strength == "no more than chance"
   s$table <- table[order(by_chance, -table$adjusted, table$field, method = "radix"), ]
   rownames(s$table) <- NULL
   s
+}
+
+# Each field among the lines where it is known.
+field_strengths <- function(s) {
+  chance <- chance_shares(s, s$q$shuffles)
+  single <- !anyDuplicated(s$block)
+  do.call(rbind, lapply(names(s$fields), function(name) {
+    own <- where_known(s, name)
+    field <- own$fields[[1]]
+    n <- length(own$value)
+    raw <- explained_share(own$value, field)$raw
+    expected <- if (single) (field$size - 1) / (n - 1) else mean(chance[, name])
+    beyond <- (1 + sum(chance[, name] >= raw * (1 - 1e-12))) / (s$q$shuffles + 1) <= .05
+    adjusted <- (raw - expected) / (1 - expected)
+    data.frame(field = field$name, kind = field$kind, names = field$size, explained = raw,
+               adjusted = adjusted,
+               chance = stats::quantile(chance[, name], .95, names = FALSE, type = 1),
+               rank_correlation = if (field$kind == "numbers") rank_correlation(own$value, field$x)
+                 else NA_real_,
+               strength = if (!beyond) "no more than chance" else
+                 strength_words[findInterval(adjusted, strength_from) + 1],
+               known = n)
+  }))
+}
+
+# Whether a field is known, as a field of two names: a row for each set of fields that are known
+# for the same lines, where that goes with the value.
+known_strengths <- function(s) {
+  partly <- Filter(function(field) any(is_known(field)), s$partly)
+  if (!length(partly) || !isTRUE(s$spread > 0)) return(NULL)
+  codes <- lapply(partly, function(field) as.integer(is_known(field)))
+  first <- !duplicated(codes)
+  s$fields <- Map(function(name, codes) list(name = name, kind = "names", codes = codes, size = 2L),
+                  names(partly)[first], codes[first])
+  table <- field_strengths(s)
+  table$fields <- split(names(partly), match(codes, codes[first]))
+  means <- lapply(s$fields, function(field) s$centre + mean_by(s$value, field))
+  table$without <- vapply(means, `[`, 0, 1)
+  table$with <- vapply(means, `[`, 0, 2)
+  table[!table$strength %in% c("no more than chance", strength_words[1]), ]
 }
 
 # The strongest fields two by two: what each still explains beyond each other one.
@@ -69,27 +90,34 @@ association_pairs <- function(s) {
 lines_alike <- function(s, names) {
   out <- matrix(1, length(names), length(names), dimnames = list(names, names))
   if (!anyDuplicated(s$block)) return(out)
-  fields <- s$fields[names]
-  size <- vapply(fields, `[[`, 0L, "size")
   for (given in names) {
-    left <- s$value - mean_by(s$value, fields[[given]])[fields[[given]]$codes + 1L]
-    if (!spread_of(left) > 0) next
-    chance <- kernel_shuffled(left, s$block, s$stratum, lapply(fields, `[[`, "codes"), size,
-                              min(s$q$shuffles, 99), s$q$seed)
-    out[, given] <- pmax(colMeans(chance) / ((size - 1) / (length(left) - 1)), 1)
+    own <- where_known(s, given, names)
+    own$value <- own$value - fitted_means(own$value, own$fields[[given]])
+    if (!spread_of(own$value) > 0) next
+    chance <- colMeans(chance_shares(own, min(s$q$shuffles, 99)))
+    independent <- vapply(names, function(field) {
+      both <- where_known(own, field)
+      (both$fields[[1]]$size - 1) / (length(both$value) - 1)
+    }, 0)
+    out[, given] <- pmax(chance / independent, 1)
   }
   out
 }
 
 # A field may run through a stronger one, or through its own coarser form when that is nearly as
-# strong; never through a finer form of itself, which knows all it knows.
+# strong; never through a finer form of itself, which knows all it knows. All among the lines where
+# both are known.
 pair_strength <- function(s, strong, a, b) {
-  field <- s$fields[[strong$field[a]]]
-  given <- s$fields[[strong$field[b]]]
+  names <- strong$field[c(a, b)]
+  both <- where_known(s, names)
+  field <- both$fields[[1]]
+  given <- both$fields[[2]]
   finer <- is_part_of(given, field)
   coarser <- is_part_of(field, given)
   nearly <- strong$adjusted[b] >= through_left * strong$adjusted[a]
-  data.frame(field = field$name, given = given$name, alone = strong$adjusted[a],
-             left = share_beyond(s$value, field, given, s$alike[field$name, given$name]),
+  alone <- if (length(both$value) == strong$known[a]) strong$adjusted[a] else
+    explained_share(both$value, field)$adjusted
+  data.frame(field = names[1], given = names[2], alone = alone,
+             left = share_beyond(both$value, field, given, s$alike[names[1], names[2]]),
              candidate = !finer && if (coarser) nearly else b < a)
 }

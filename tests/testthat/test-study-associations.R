@@ -45,14 +45,65 @@ test_that("over lines too, with conditions; the order of lines does not matter",
   open <- function(lines) ll_book(lines, fields = c(order_no = "identifier"), metrics = list(revenue = "sum(net)"))
   got <- ll_associations(open(lines), metrics = "revenue", by = c("rep", "area", "tag", "qty"), where = "qty > 0")
   kept <- lines[lines$qty %in% 1:9 & !is.na(lines$net), ]
-  named <- function(x) ifelse(is.na(x), "(none)", x)
   for (field in c("rep", "tag"))
-    expect_equal(got$explained[got$field == field], summary(lm(kept$net ~ named(kept[[field]])))$r.squared)
+    expect_equal(got$explained[got$field == field], summary(lm(kept$net ~ kept[[field]]))$r.squared)
   expect_equal(got$rank_correlation[got$field == "qty"], cor(kept$net, kept$qty, method = "spearman"))
   expect_true(all(ll_proof(got)$holds))
   mixed <- lines[withr::with_seed(5, sample(400)), ]
   other <- ll_associations(open(mixed), metrics = "revenue", by = c("rep", "area", "tag", "qty"), where = "qty > 0")
   expect_equal(as.data.frame(other)[c("field", "explained")], as.data.frame(got)[c("field", "explained")])
+})
+
+test_that("strength is among those where the field is known; whether it is known is told apart", {
+  for (seed in 1:8) {
+    made <- names_book(seed)
+    few <- made$register$a
+    # Known for few and telling nothing; known for the larger ones; a number; blank on some lines only.
+    sizes <- tapply(made$lines$net, made$lines$k, sum)[made$register$k]
+    withr::with_seed(seed, {
+      made$register$rare <- ifelse(runif(90) < .2, sample(c("u", "v"), 90, TRUE), NA)
+      made$register$flag <- ifelse(sizes > median(sizes, na.rm = TRUE), sample(c("y", "z"), 90, TRUE), "")
+      made$register$age <- ifelse(runif(90) < .5, sample(100, 90), NA)
+      made$lines$seat <- ifelse(runif(nrow(made$lines)) < .3, "", made$register$a[match(made$lines$k, made$register$k)])
+    })
+    book <- ll_book(made$lines, fields = c(k = "dimension", qty = "measure"), registers = list(k = made$register), metrics = list(revenue = "sum(net)"))
+    by <- c("rare", "flag", "age", "seat", "c")
+    got <- ll_associations(book, each = "k", by = by, shuffles = 99)
+    expect_true(all(ll_proof(got)$holds))
+    value <- sizes[!is.na(sizes)]
+    at <- match(names(value), made$register$k)
+    for (field in c("rare", "flag", "c")) {
+      x <- made$register[[field]][at]
+      x[x == ""] <- NA
+      expect_equal(got$adjusted[got$field == field], by_lm(value, x), info = paste(seed, field))
+      expect_equal(got$known[got$field == field], sum(!is.na(x)))
+    }
+    known <- !is.na(made$register$age[at])
+    expect_equal(got$rank_correlation[got$field == "age"], cor(value[known], made$register$age[at][known], method = "spearman"))
+    seated <- names(value) %in% made$lines$k[made$lines$seat != ""]
+    expect_equal(got$adjusted[got$field == "seat"], by_lm(value[seated], made$register$a[at][seated]))
+    expect_true(all(got$strength[got$field == "rare"] %in% c("no more than chance", "weak", "moderate")))
+    notes <- ll_notes(got)
+    expect_false(any(grepl("seat .varies within", notes$text)))
+    told <- notes$text[notes$kind == "known" & grepl("flag", notes$text)]
+    flag <- made$register$flag[at] != ""
+    said <- regmatches(told, regexec("^Ks where flag is known have a mean revenue of ([0-9.]+), the others ([0-9.]+): ([0-9.]+) % of its variation \\(strong\\)[.]$", told))[[1]]
+    expect_equal(as.numeric(said[-1]), c(round(mean(value[flag]), 2), round(mean(value[!flag]), 2), round(100 * by_lm(value, flag), 1)))
+    if (got$field[1] %in% c("flag", "age") && got$strength[1] %in% c("moderate", "strong"))
+      expect_match(ll_finding(got), paste0("among the ", got$known[1], " of ", length(value), " ks where it is known"))
+    # The order of lines does not matter.
+    book <- ll_book(made$lines[rev(seq_len(nrow(made$lines))), ], fields = c(k = "dimension", qty = "measure"), registers = list(k = made$register), metrics = list(revenue = "sum(net)"))
+    expect_equal(as.data.frame(ll_associations(book, each = "k", by = by, shuffles = 99)), as.data.frame(got))
+  }
+  # Over lines of orders too: what is left beyond another field, where both are known.
+  lines <- random_lines(4, 600)
+  lines$tag <- withr::with_seed(2, ifelse(runif(600) < .6, sample(c("p", "q", "r"), 600, TRUE), NA))
+  lines$kind <- ifelse(lines$tag %in% "p" | withr::with_seed(3, runif(600)) < .2, "one", "two")
+  lines$net <- lines$net + 100 * (lines$kind == "one")
+  got <- ll_associations(ll_book(lines, fields = c(order_no = "identifier"), metrics = list(revenue = "sum(net)")), metrics = "revenue", by = c("tag", "kind"), shuffles = 99)
+  expect_identical(got$through[got$field == "tag"], "kind")
+  expect_match(ll_finding(got), "tag, [0-9.]+ %.* among the [0-9]+ of [0-9]+ lines where it is known, which runs through kind")
+  expect_true(all(ll_proof(got)$holds))
 })
 
 test_that("a field of very many names does not win by chance, nor does one that only repeats orders", {
