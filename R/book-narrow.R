@@ -171,17 +171,34 @@ book_dates <- function(book, what) {
 
 # One mistyped date far ahead would move every "last": then the person must say what day it is.
 refuse_stray_date <- function(book, text) {
-  n <- length(book$days)
   relative <- grepl("^\\s*(last|this)", tolower(text))
-  if (!relative || !is.null(book$as_of) || n < 3) return(invisible())
-  gap <- as.integer(book$days[n] - book$days[n - 1])
-  if (gap > 92 + c(day = 0, month = 31, quarter = 92, year = 366)[[book$unit %||% "day"]])
-    ll_abort(c(paste0(quoted(text), " counts back from the last date, and that looks mistyped."),
-               x = paste0("The last date is ", book$days[n], ", ", gap,
-                          " days after the one before (",
-                          book$days[n - 1], ")."),
-               i = paste0("Say what day to count from: as_of = \"", book$days[n - 1],
-                          "\" in R, --as-of ", book$days[n - 1], " on the command.")), "data")
+  if (!relative || !is.null(book$as_of)) return(invisible())
+  stray <- stray_days(book)
+  last <- max(book$days)
+  if (!last %in% stray) return(invisible())
+  sure <- max(book$days[!book$days %in% stray])
+  ll_abort(c(paste0(quoted(text), " counts back from the last date, and that looks mistyped."),
+             x = paste0("The last date is ", last, ", ", last - sure,
+                        " days after the one before (", sure, ")."),
+             i = paste0("Say what day to count from: as_of = \"", sure, "\" in R, --as-of ", sure,
+                        " on the command.")), "data")
+}
+
+# Days at the ends of the book that lie further from the others than a quarter and three times the
+# usual step, at most one in a hundred of all.
+stray_days <- function(book) {
+  days <- sort(book$days)
+  n <- length(days)
+  if (n < 3) return(days[0])
+  step <- as.numeric(diff(days))
+  far <- which(step > max(92 + c(day = 0, month = 31, quarter = 92, year = 366)[[book$unit %||%
+                                                                                   "day"]],
+                          3 * stats::median(step)))
+  few <- max(1, n %/% 100)
+  after <- far[n - far <= few]
+  before <- far[far <= few]
+  at <- c(if (length(before)) seq_len(max(before)), if (length(after)) (min(after) + 1):n)
+  days[at]
 }
 
 # Everything about "which lines": conditions, period, and the period compared with.

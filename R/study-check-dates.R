@@ -1,15 +1,22 @@
 # Check, continued: dates, registers, what stops, what stands alone; its sentences and proof.
 
-# A date more than a quarter beyond the one before it, at the end of the book.
+# Dates far from the others, at either end of the book.
 find_far_dates <- function(s) {
-  days <- s$q$book$days
-  n <- length(days)
-  if (n < 3 || as.integer(days[n] - days[n - 1]) <= 92) return(NULL)
+  stray <- stray_days(s$q$book)
+  if (!length(stray)) return(NULL)
   date <- s$q$book$date
-  where <- node("compare", op = ">", type = "date", args = list(
-    node("name", name = date), node("date", value = as.numeric(days[n - 1]))))
-  one_finding("high", "dates far ahead of the others", date, weigh(s, where), format(days[n]),
-          paste0("as_of: ", days[n - 1]))
+  one <- function(op, day, finding, found, mend) {
+    if (!length(found)) return(NULL)
+    where <- node("compare", op = op, type = "date", args = list(
+      node("name", name = date), node("date", value = as.numeric(day))))
+    weighed <- weigh(s, where)
+    one_finding("high", finding, date, weighed, format(found),
+                if (is.null(mend)) leave_out(s, where, weighed) else mend)
+  }
+  last <- max(s$days)
+  rbind(one(">", last, "dates far ahead of the others", stray[stray > last],
+            paste0("as_of: ", last)),
+        one("<", min(s$days), "dates far before the others", stray[stray < last], NULL))
 }
 
 # Another date that comes after the book's on nearly every line and before it on a few.
@@ -27,7 +34,7 @@ find_early_dates <- function(s) {
     weighed <- weigh(s, where)
     if (!weighed$lines) return(NULL)
     one_finding("middle", paste(spoken(other), "before", spoken(date)), other, weighed,
-            early$keys[[1]], paste0("set_aside: ", tree_text(where)))
+                early$keys[[1]], leave_out(s, where, weighed))
   }))
 }
 
@@ -51,7 +58,7 @@ find_unregistered <- function(s) {
 
 # Part months at both ends of the book.
 find_ends <- function(s) {
-  days <- s$q$book$days
+  days <- s$days
   if (length(days) < 2) return(NULL)
   first <- min(days)
   last <- max(days)
@@ -67,7 +74,7 @@ find_ends <- function(s) {
 }
 
 find_gaps <- function(s) {
-  days <- s$q$book$days
+  days <- s$days
   if (length(days) < 2) return(NULL)
   all <- unique(format(seq(min(days), max(days), by = "day"), "%Y-%m"))
   empty <- setdiff(all, unique(format(days, "%Y-%m")))
@@ -75,29 +82,36 @@ find_gaps <- function(s) {
     one_finding("high", "months without lines", s$q$book$date, list(lines = 0), empty)
 }
 
-# Names of small dimensions, of lines and registers, that were there for long and are there no more.
+# Names, of lines and registers, that were there for long and are there no more.
 find_stopped <- function(s) {
   book <- s$q$book
-  if (is.null(book$date) || length(book$days) < 60) return(NULL)
-  last <- book_day(book)
-  fields <- named_once(book$fields)
-  dims <- fields$name[fields$role == "dimension" & fields$type == "text" &
-                        fields$from != "computed"]
-  month <- node("bucket", part = "month", arg = node("name", name = book$date))
+  if (length(s$days) < 6) return(NULL)
+  dims <- setdiff(telling_dimensions(book, NULL), names(book$computed))
   do.call(rbind, lapply(dims, function(field) {
     n <- length(names_of(book, field))
-    if (n < 2 || n > 40) return(NULL)
-    fold <- source_fold(book$source, list(name = node("name", name = field), month = month), list(),
-                        s$q$asked$where_now)
-    known <- !is.na(fold$keys$name) & !is.na(fold$keys$month)
-    seen <- split(fold$keys$month[known], fold$keys$name[known])
-    latest <- vapply(seen, max, "")
-    stopped <- names(seen)[lengths(seen) >= 6 & latest < format(last - 270, "%Y-%m")]
-    if (!length(stopped)) return(NULL)
-    where <- node("within", arg = node("name", name = field), set = node("set", values = stopped))
+    if (n < 2 || n > stops_names) return(NULL)
+    latest <- stopped_names(s, field)
+    if (!length(latest)) return(NULL)
+    where <- node("within", arg = node("name", name = field),
+                  set = node("set", values = names(latest)))
     one_finding("middle", "stops", field, weigh(s, where),
-            paste0(stopped, " after ", latest[stopped]))
+                paste0(names(latest), " after ", latest))
   }))
+}
+
+# The last month of each name that stopped.
+stopped_names <- function(s, field) {
+  day <- node("name", name = s$q$book$date)
+  fold <- source_fold(s$q$book$source, list(name = node("name", name = field), day = day), list(),
+                      s$q$asked$where_now)
+  day <- as.numeric(s$days)[match(fold$keys$day, format(s$days))]
+  known <- !is.na(fold$keys$name) & !is.na(day)
+  runs <- lapply(split(day[known], fold$keys$name[known]), sort)
+  stopped <- vapply(runs, function(own) {
+    silent <- as.numeric(max(s$days)) - own[length(own)]
+    silent > max(stops_days, diff(own)) && length(unique(substr(day_of(own), 1, 7))) >= 6
+  }, NA)
+  vapply(runs[stopped], function(own) substr(day_of(max(own)), 1, 7), "")
 }
 
 # A field with one name: whatever is concluded holds for that one only.
@@ -133,8 +147,11 @@ check_reading <- function(s) {
 
 check_notes <- function(s) {
   mends <- s$findings[nzchar(s$findings$mend), ]
+  takes <- startsWith(mends$mend, "set_aside:")
   rbind(note("mend", if (nrow(mends)) paste0(capital(mends$finding), ifelse(
-    nzchar(mends$field), paste0(" (", mends$field, ")"), ""), ": ", mends$mend, ".")),
+    nzchar(mends$field), paste0(" (", mends$field, ")"), ""), ": ", mends$mend,
+    ifelse(takes, paste0("; it leaves out ", vapply(mends$lines, plural, "", "line"), " and ",
+                         said(mends$money, s$q$first), " of ", spoken(s$q$first$name)), ""), ".")),
     opening_notes(s$q$book))
 }
 

@@ -1,5 +1,9 @@
 # Check: the book's health on one page.
 
+most_left_out <- .1
+stops_names <- 200   # of fields with more names, who stopped is a question for `lapsed`
+stops_days <- 92
+
 declared_check <- declare(
   "check", "The book's health: every field, what looks wrong, and the line of brief that mends it",
   args = list(metrics = arg_metrics("the metric that weighs findings (default: the first)")),
@@ -12,10 +16,18 @@ declared_check <- declare(
 #'
 #' Looked for: missing values; names that differ only in case, blanks or accents; lines entered
 #' twice; orders whose lines disagree on the customer or date; negative and zero measures; values
-#' far out (more than 20 times the middle half's width beyond it); dates far from the others; dates
-#' before the order's; names missing from a register and the reverse; part months at both ends and
-#' months without lines; names that stop (no line in the last quarter of a year after lines in at
-#' least six months); fields with one name only.
+#' far out; dates far from the others; dates before the order's; names missing from a register and
+#' the reverse; part months at both ends and months without lines; names that stop; fields with one
+#' name only.
+#'
+#' A value is *far out* where it lies 20 widths of the middle half beyond it and its logarithm 3
+#' (where the middle half has one value, a wider middle serves; Tukey 1977). A name *stops* that
+#' has no line in the last 92 days of the book, nor for longer than it ever paused before, after
+#' lines in at least six months; fields of up to 200 names are
+#' asked (of others, [ll_lapsed()] tells). A date is *far from the
+#' others* that lies more than 92 days, and three times the usual step, from the rest with few
+#' beside it; months and what stops go by the others. Leaving lines out is only offered where it
+#' takes at most a tenth of the lines and of the metric.
 #'
 #' @param book (`ll_book`) the book.
 #' @param metrics (text) one metric that adds up, to weigh findings by.
@@ -26,6 +38,7 @@ declared_check <- declare(
 #'   a row for each field with `field`, `role`, `type`, `why`, `missing`, the metric over the lines
 #'   where it is missing, `distinct`, `lowest`, `highest` and `examples`.
 #' @section Errors: As [ll_standings()]; `ll_error_argument` for a metric that does not add up.
+#' @references Tukey, J. W. (1977) *Exploratory Data Analysis*. Addison-Wesley, chapter 2.
 #' @examples
 #' ll_check(ll_demo())
 #' @export
@@ -36,6 +49,7 @@ ll_check <- function(book, metrics = NULL) {
     ll_abort("'check' weighs findings by one metric that adds up, such as sum(net).", "argument")
   s <- list(q = q, lines = fold_question(q, character()))
   s$counted <- counted_numbers(s)
+  s$days <- q$book$days[!q$book$days %in% stray_days(q$book)]
   s$fields <- check_fields_table(s)
   s$findings <- all_findings(s)
   table <- s$findings[names(s$findings) != "where"]
@@ -46,6 +60,14 @@ ll_check <- function(book, metrics = NULL) {
              check_finding(s), check_reading(s), check_notes(s), check_proof(s),
              parts = list(fields = s$fields), book = q$book,
              only = q$asked$only, behind = list(rows = as.list(unclass(s$findings$where))))
+}
+
+# The line of brief that leaves out what was found, unless that is too much to be a fault: more than
+# a tenth of the lines or of the money.
+leave_out <- function(s, where, weighed) {
+  much <- weighed$lines > most_left_out * s$lines$lines ||
+    isTRUE(abs(weighed$money) > most_left_out * abs(s$lines$values[[1]][1]))
+  if (much) "" else paste0("set_aside: ", tree_text(where))
 }
 
 # Lines and money where a condition holds.
@@ -120,13 +142,13 @@ find_missing <- function(s) {
   own <- own_fields(s)
   do.call(rbind, lapply(which(own$missing > 0), function(i) {
     field <- own$name[i]
+    weighed <- weigh(s, is_missing(field))
     mend <- if (own$role[i] == "measure") paste0("fields: {", field, ": {fill: zero}}") else
-      if (own$role[i] == "date") paste0("set_aside: is.na(", field, ")") else
+      if (own$role[i] == "date") leave_out(s, is_missing(field), weighed) else
         paste0("fields: {", field, ": {fill: unknown}}")
     used <- field %in% unlist(lapply(s$q$book$metrics, function(m) names_in(m$tree)))
     one_finding(if (used || own$role[i] == "dimension") "middle" else "low", "missing values",
-                field,
-            weigh(s, is_missing(field)), mend = mend)
+                field, weighed, mend = mend)
   }))
 }
 
@@ -181,45 +203,8 @@ find_disagreeing <- function(s) {
     several <- fold$keys[[1]][!is.na(fold$keys[[1]]) & fold$parts$n$v > 1]
     if (!length(several)) return(NULL)
     where <- node("within", arg = node("name", name = order), set = node("set", values = several))
-    one_finding("high", paste0("orders under two ", plural_word(spoken(field))), field, weigh(s,
-                where),
-            several, paste0("set_aside: ", tree_text(where)))
-  }))
-}
-
-find_signs <- function(s) {
-  own <- own_fields(s)
-  measures <- own$name[own$role == "measure" & own$type == "number"]
-  do.call(rbind, lapply(measures, function(field) {
-    held <- s$counted[[field]]$value
-    none <- list(lines = 0)
-    below <- if (any(held < 0)) weigh(s, less_than(field, 0)) else none
-    zero <- if (!0 %in% held) none else
-      weigh(s, node("compare", op = "==", type = "number",
-                    args = list(node("name", name = field), node("number", value = 0))))
-    rbind(if (below$lines) one_finding("low", "below zero", field, below,
-                                   mend = paste0("set_aside: ", name_text(field), " < 0")),
-          if (zero$lines && !grepl("discount|freight|tax", tolower(field)))
-            one_finding("low", "zero", field, zero,
-                    mend = paste0("set_aside: ", name_text(field), " == 0")))
-  }))
-}
-
-find_outlying <- function(s) {
-  own <- own_fields(s)
-  measures <- own$name[own$role == "measure" & own$type == "number"]
-  do.call(rbind, lapply(measures, function(field) {
-    value <- s$counted[[field]]$value
-    times <- s$counted[[field]]$times
-    if (sum(times) < 20) return(NULL)
-    ends <- counted_quantile(value, times, c(.25, .75))
-    far <- 20 * (ends[2] - ends[1])
-    if (far <= 0 || !any(value < ends[1] - far | value > ends[2] + far)) return(NULL)
-    where <- node("logic", op = "|", args = list(
-      less_than(field, ends[1] - far), node("compare", op = ">", type = "number", args = list(
-        node("name", name = field), node("number", value = ends[2] + far)))))
-    out <- value[value < ends[1] - far | value > ends[2] + far]
-    one_finding("middle", "far out", field, weigh(s, where), format_plain(out[order(-abs(out))]),
-            paste0("set_aside: ", tree_text(where)))
+    weighed <- weigh(s, where)
+    one_finding("high", paste0("orders under two ", plural_word(spoken(field))), field, weighed,
+                several, leave_out(s, where, weighed))
   }))
 }

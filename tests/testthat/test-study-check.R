@@ -72,6 +72,83 @@ test_that("small books: gaps between months, names that stop, one name only, val
   expect_match(found(ll_check(ll_book(stray, metrics = c(revenue = "sum(net)"))), "dates far ahead of the others")$mend, "^as_of: 2026")
 })
 
+test_that("every line of brief that leaves lines out leaves out what it says, a tenth at most", {
+  seen <- 0
+  for (seed in 1:12) {
+    lines <- random_lines(seed, 300)
+    withr::with_seed(seed, {
+      lines$discount <- sample(c(0, .05, .1), 300, TRUE, c(runif(1, .02, .9), .2, .2))
+      lines$units <- ifelse(seq_len(300) %% 150 == 0, 5000, 1)
+      lines$shipped <- lines$day + sample(c(-3, 1:6, NA), 300, TRUE, c(runif(1, 0, .05), rep(.15, 6), .05))
+    })
+    open <- function(...) ll_book(lines, fields = c(order_no = "identifier"), date = "day", metrics = c(revenue = "sum(net)"), ...)
+    x <- ll_check(open())
+    whole <- sum(lines$net, na.rm = TRUE)
+    notes <- paste(ll_notes(x)$text, collapse = " ")
+    for (i in grep("^set_aside: ", x$mend)) {
+      seen <- seen + 1
+      kept <- ll_standings(open(set_aside = sub("^set_aside: ", "", x$mend[i])), "rep")
+      foot <- ll_part(kept, "foot")
+      expect_lte(x$lines[i], 30)
+      expect_lte(abs(x$revenue[i]), abs(whole) / 10 + 1e-9)
+      expect_equal(whole - foot$revenue[nrow(foot)], x$revenue[i], info = paste(seed, x$mend[i]))
+      expect_match(notes, paste0(x$mend[i], "; it leaves out ", x$lines[i], " line"), fixed = TRUE)
+    }
+    # What takes more is told without a way to leave it out.
+    much <- x$lines > 30 & x$finding %in% c("zero", "below zero", "far out")
+    expect_true(all(x$mend[much] == ""))
+  }
+  expect_gt(seen, 12)
+})
+
+test_that("values far out: planted ones are found whatever the shape, and shapes alone give few", {
+  fences <- internal("outlier_fences")
+  out <- function(x) {
+    counted <- internal("count_values")(internal("scale_column")(x))
+    ends <- fences(counted$value, counted$times)
+    x < ends[1] | x > ends[2]
+  }
+  shapes <- list(normal = function(n) round(rnorm(n, 50, 8), 2), long = function(n) round(exp(rnorm(n, 3, 1.2)), 2), ones = function(n) 1 + rpois(n, .1),
+                 counts = function(n) rpois(n, 4), zeros = function(n) ifelse(runif(n) < .8, 0, rpois(n, 3)), one = function(n) rep(1, n),
+                 returns = function(n) round(exp(rnorm(n, 3, 1)) * sample(c(-1, 1, 1, 1), n, TRUE), 2), rates = function(n) sample(c(0, .05, .1), n, TRUE, c(.9, .05, .05)))
+  for (name in names(shapes)) withr::with_seed(8, {
+    x <- shapes[[name]](20000)
+    expect_lte(sum(out(x)), 4, label = name)
+    planted <- c(x, 2e6, 3e6)
+    expect_true(all(utils::tail(out(planted), 2)), label = name)
+    if (any(x < 0)) expect_true(utils::tail(out(c(x, -2e6)), 1), label = name)
+  })
+  # Units among ones, of which a few hundred are large: all of those are far out, the greatest too.
+  units <- c(rep(1, 5e5), withr::with_seed(2, sample(22:32623, 693)), 32623)
+  expect_equal(sum(out(units)), 694)
+  expect_identical(out(-units), out(units))
+})
+
+test_that("mistyped dates at both ends are told, and change nothing else", {
+  for (seed in 1:6) {
+    lines <- withr::with_seed(seed, data.frame(
+      day = as.Date("2024-01-01") + sample(800, 900, TRUE), item = sample(sprintf("i%03d", 1:90), 900, TRUE), net = round(runif(900, 5, 50), 2)))
+    lines <- lines[!(lines$item < "i020" & lines$day > as.Date("2025-08-01")), ]
+    open <- function(lines) ll_book(lines, metrics = c(revenue = "sum(net)"))
+    plain <- as.data.frame(ll_check(open(lines)))
+    stray <- lines[c(1, 2), ]
+    stray$day <- as.Date(c("2106-03-01", "1900-01-01"))
+    got <- as.data.frame(ll_check(open(rbind(lines, stray))))
+    expect_equal(got$lines[grepl("^dates far", got$finding)], c(1, 1))
+    expect_match(got$mend[got$finding == "dates far ahead of the others"], paste0("as_of: ", max(lines$day)))
+    same <- function(x) x[x$finding %in% c("stops", "months without lines", "the last month is a part", "the first month is a part"), c("finding", "field", "examples")]
+    expect_equal(same(got), same(plain), ignore_attr = TRUE)
+    # Who stopped, by brute force.
+    last <- tapply(as.numeric(lines$day), lines$item, max)
+    pause <- tapply(as.numeric(lines$day), lines$item, function(d) max(0, diff(sort(unique(d)))))
+    months <- tapply(format(lines$day, "%Y-%m"), lines$item, function(m) length(unique(m)))
+    silent <- as.numeric(max(lines$day)) - last
+    stopped <- names(last)[silent > pmax(92, pause) & months >= 6]
+    row <- plain[plain$finding == "stops", ]
+    expect_equal(sum(row$lines), sum(lines$item %in% stopped))
+  }
+})
+
 test_that("a clean book, one line, all missing, refusals, and every shape draws", {
   clean <- ll_book(data.frame(k = rep(c("a", "b"), 4), n = 1:8, net = c(5.5, 6, 7, 5, 6.5, 7.5, 8, 5)), fields = c(n = "identifier"),
                    metrics = c(revenue = "sum(net)"))

@@ -1,0 +1,41 @@
+# Check, continued: measures with odd signs and values far out.
+
+find_signs <- function(s) {
+  own <- own_fields(s)
+  measures <- own$name[own$role == "measure" & own$type == "number"]
+  do.call(rbind, lapply(measures, function(field) {
+    held <- s$counted[[field]]$value
+    zero <- node("compare", op = "==", type = "number",
+                 args = list(node("name", name = field), node("number", value = 0)))
+    rbind(if (any(held < 0)) sign_finding(s, "below zero", field, less_than(field, 0)),
+          if (0 %in% held && !grepl("discount|freight|tax", tolower(field)))
+            sign_finding(s, "zero", field, zero))
+  }))
+}
+
+sign_finding <- function(s, finding, field, where) {
+  weighed <- weigh(s, where)
+  if (weighed$lines)
+    one_finding("low", finding, field, weighed, mend = leave_out(s, where, weighed))
+}
+
+find_outlying <- function(s) {
+  own <- own_fields(s)
+  measures <- own$name[own$role == "measure" & own$type == "number"]
+  do.call(rbind, lapply(measures, function(field) {
+    value <- s$counted[[field]]$value
+    times <- s$counted[[field]]$times
+    if (sum(times) < 20) return(NULL)
+    fences <- outlier_fences(value, times)
+    out <- value[value < fences[1] | value > fences[2]]
+    if (!length(out)) return(NULL)
+    above <- node("compare", op = ">", type = "number",
+                  args = list(node("name", name = field), node("number", value = fences[2])))
+    below <- less_than(field, fences[1])
+    where <- if (!any(out < fences[1])) above else if (!any(out > fences[2])) below else
+      node("logic", op = "|", args = list(below, above))
+    weighed <- weigh(s, where)
+    one_finding("middle", "far out", field, weighed, format_plain(out[order(-abs(out))]),
+                leave_out(s, where, weighed))
+  }))
+}
