@@ -2,9 +2,9 @@
 #
 # A value is far out only where it is so on the plain scale and on that of logarithms: on the
 # plain scale alone every long tail is full of outliers, on the other alone every narrow spread.
-# Both count in widths of the middle half, as Tukey's fences do (Tukey, J. W. (1977) Exploratory Data
-# Analysis, Addison-Wesley, chapter 2), and further out: 20 widths plain, 3 of logarithms, which is
-# 4.7 standard deviations of a log-normal value, one in a million.
+# Both count in widths of the middle half, as Tukey's fences do (Tukey, J. W. (1977) Exploratory
+# Data Analysis, Addison-Wesley, chapter 2), and further out: 20 widths plain, 3 of logarithms,
+# which is 4.7 standard deviations of a log-normal value, one in a million.
 #
 # A middle half without a width says nothing, as with units of which most are 1: then the middle
 # 80, 90, 95 or 98 % serve, the narrowest that has one, with as many widths as reach equally far

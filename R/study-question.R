@@ -159,7 +159,7 @@ names_used <- function(q) unique(unlist(lapply(question_trees(q), names_in)))
 
 question_notes <- function(q) {
   rbind(part_period_notes(q$book, q$asked),
-        missing_measure_notes(q$book, q$metrics, q$asked$where_now), ratio_notes(q$metrics),
+        missing_notes(q), ratio_notes(q$metrics),
         register_notes(q$book, names_used(q)), no_lines_notes(q$book, q$asked), undated_note(q),
         unknown_name_notes(q),
         opening_notes(q$book))

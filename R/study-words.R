@@ -53,30 +53,6 @@ part_period_notes <- function(book, asked) {
   new_notes(rep("part_period", length(text)), text)
 }
 
-# Lines whose measures are missing count as lines and add nothing.
-missing_measure_notes <- function(book, metrics, where) {
-  fields <- unique(unlist(lapply(metrics, function(m) added_fields(m$tree))))
-  text <- lapply(fields, function(field) {
-    gap <- node("missing", arg = node("name", name = field))
-    row <- book$fields[match(field, book$fields$name), ]
-    if (row$type != "number" || !row$missing) return(NULL)
-    n <- source_fold(book$source, character(), list(n = node("aggregate", fn = "count")),
-                     and_also(where, gap))$parts$n$v
-    if (n == 1) return(paste0("1 line has no ", field, "; it counts as a line and adds nothing."))
-    if (n > 0) paste0(plural(n, "line"), " have no ", field,
-                      "; they count as lines and add nothing.")
-  })
-  text <- unlist(text)
-  new_notes(rep("missing", length(text)), text)
-}
-
-# Fields inside aggregates that add.
-added_fields <- function(tree) {
-  if (tree$kind == "aggregate")
-    return(if (!tree$fn %in% c("count", "distinct", "min", "max")) names_in(tree$arg))
-  unlist(lapply(children(tree), added_fields))
-}
-
 # Names that differ only in case, blanks or accents may be one.
 spelling_notes <- function(book, names, what) {
   if (length(names) > 2e5) return(new_notes())

@@ -1,0 +1,200 @@
+# What missing values do to the numbers of a question, worked out from the trees of its formulas:
+# lines that one part of a metric leaves out and another counts, lines that a choice takes for its
+# other side, lines that meet a condition only because nothing is known.
+
+missing_notes <- function(q) {
+  asked <- Filter(Negate(is.null), c(lost_lines(q), chosen_lines(q), negated_lines(q)))
+  if (!length(asked)) return(new_notes())
+  now <- count_each(q, asked, q$asked$where_now)
+  before <- if (!is.null(q$asked$before)) count_each(q, asked, q$asked$where_before) else 0 * now
+  some <- now > 0 | before > 0
+  text <- vapply(which(some), function(i) {
+    paste0(lines_in(now[i], before[i]), asked[[i]]$says(q, now[i] + before[i]), ".")
+  }, "")
+  note("missing", unique(text))
+}
+
+# How many lines meet the condition of each.
+count_each <- function(q, asked, where) {
+  parts <- lapply(asked, function(one) node("aggregate", fn = "count", where = one$where))
+  names(parts) <- paste0("n", seq_along(parts))
+  fold <- source_fold(q$book$source, character(), parts, where)
+  vapply(fold$parts, function(part) part$v[1], 0)
+}
+
+# "23 lines have", with those of the period compared with.
+lines_in <- function(now, before) {
+  have <- if (now + before == 1) "has" else "have"
+  if (!before) return(paste(plural(now, "line"), have))
+  if (!now) return(paste(plural(before, "line"), "of the period before", have))
+  paste(plural(now, "line"), "and", count_text(before), "of the period before", have)
+}
+
+# What can be missing in a row's formula: fields, and computed ones as such.
+gaps_in <- function(tree) {
+  if (tree$kind %in% c("name", "computed")) return(if (!isTRUE(tree$inner)) list(tree))
+  unlist(lapply(children(tree), gaps_in), recursive = FALSE)
+}
+
+# Whether a field may be missing at all.
+may_lack <- function(q, tree) {
+  fields <- q$book$fields
+  row <- fields[match(names_in(tree), fields$name), ]
+  any(row$missing > 0 | row$from != "lines", na.rm = TRUE)
+}
+
+gap <- function(tree) node("missing", arg = tree)
+
+opposite <- function(condition) node("logic", op = "!", args = list(condition))
+
+# Aggregates that leave a line out where their formula has no value. Of per() the inner one does.
+losing_parts <- function(tree) {
+  parts <- nodes_where(tree, function(t) {
+    t$kind == "aggregate" && t$fn %in% c("sum", "mean", "median", "quantile", "sd", "var") &&
+      t$arg$kind != "per" && length(names_in(t$arg)) > 0
+  })
+  parts[!duplicated(vapply(parts, tree_text, ""))]
+}
+
+counting_parts <- function(tree) {
+  parts <- nodes_where(tree, function(t) t$kind == "aggregate" && !identical(t$arg$kind, "per"))
+  parts[!duplicated(vapply(parts, tree_text, ""))]
+}
+
+# When a row's formula has no value for want of a field; NULL for never. A choice that asks whether
+# the field is there does not want it.
+lacks_by <- function(tree, field) {
+  if (tree$kind %in% c("name", "computed")) return(if (identical(tree$name, field)) gap(tree))
+  if (tree$kind == "choose") {
+    sides <- lapply(tree$args, lacks_by, field)
+    tests <- list(tree$test, opposite(tree$test))
+    met <- Map(function(side, test) if (!is.null(side)) and_also(test, side), sides, tests)
+  } else met <- lapply(children(tree), lacks_by, field)
+  met <- Filter(Negate(is.null), met)
+  if (length(met)) or_all(unname(met))
+}
+
+# For each field the lines without it that a part leaves out, and which parts still count them.
+lost_lines <- function(q) {
+  trees <- lapply(q$metrics, `[[`, "tree")
+  parts <- unlist(lapply(trees, losing_parts), recursive = FALSE)
+  parts <- parts[!duplicated(vapply(parts, tree_text, ""))]
+  gaps <- unlist(lapply(parts, function(part) gaps_in(part$arg)), recursive = FALSE)
+  gaps <- Filter(function(one) may_lack(q, one), gaps[!duplicated(vapply(gaps, `[[`, "", "name"))])
+  lapply(gaps, function(field) {
+    losing <- Filter(function(part) !is.null(lacks_by(part$arg, field$name)), parts)
+    if (!length(losing)) return(NULL)
+    where <- or_all(lapply(losing, function(part) {
+      and_also(part$where, and_also(gap(part$arg), lacks_by(part$arg, field$name)))
+    }))
+    still <- parts_that_count(trees, losing)
+    list(where = where, says = lost_words(field$name, losing, where, still))
+  })
+}
+
+# Parts of the metrics that hold a losing part, beside it: list(part, metrics).
+parts_that_count <- function(trees, losing) {
+  texts <- vapply(losing, tree_text, "")
+  beside <- lapply(trees, function(tree) {
+    own <- counting_parts(tree)
+    named <- vapply(own, tree_text, "")
+    if (any(named %in% texts)) own[!named %in% texts]
+  })
+  found <- unlist(unname(beside), recursive = FALSE)
+  in_metric <- rep(names(trees), lengths(beside))
+  text <- vapply(found, tree_text, "")
+  lapply(unique(text), function(one) {
+    list(part = found[[match(one, text)]], metrics = unique(in_metric[text == one]))
+  })
+}
+
+lost_words <- function(field, losing, where, still) {
+  fn <- vapply(losing, `[[`, "", "fn")
+  text <- vapply(losing, tree_text, "")
+  function(q, n) {
+    counted <- lapply(still, function(one) {
+      known <- if (!is.null(one$part$arg)) opposite(gap(one$part$arg))
+      list(where = and_also(where, and_also(one$part$where, known)))
+    })
+    asked <- q$asked$where_now
+    if (!is.null(q$asked$before)) asked <- either(asked, q$asked$where_before)
+    many <- if (length(counted)) count_each(q, counted, asked)
+    still <- still[many > 0]
+    many <- many[many > 0]
+    it <- if (n == 1) "it" else "they"
+    s <- if (n == 1) "s" else ""
+    if (!length(still) && all(fn == "sum"))
+      return(paste0(" no ", field, "; ", it, " count", s, " as ",
+                    if (n == 1) "a line" else "lines", " and add", s, " nothing"))
+    sums <- fn == "sum"
+    adds <- if (any(sums)) paste0(it, " add", s, " nothing to ", and_list(text[sums], 4))
+    means <- if (any(!sums)) paste0(if (n == 1) "it is" else "they are", " left out of ",
+                                    and_list(text[!sums], 4))
+    yet <- if (length(still))
+      paste0(", yet ", and_list(paste0(
+        ifelse(many < n, paste(vapply(many, count_text, ""), "of them "), ""),
+        ifelse(many == 1, "counts in ", "count in "),
+        vapply(still, function(one) tree_text(one$part), ""), " of ",
+        vapply(still, function(one) and_list(spoken(one$metrics), 3), "")), 3))
+    paste0(" no ", field, "; ", and_list(c(adds, means)), yet)
+  }
+}
+
+# Lines for which the test of a choice cannot be told: they are taken for its other side.
+chosen_lines <- function(q) {
+  out <- list()
+  walk <- function(tree, owner, reach) {
+    if (tree$kind == "computed") owner <- tree$name
+    if (tree$kind == "choose") {
+      tests <- open_tests(tree$test)
+      other <- tree$args[[2]]
+      later <- if (other$kind == "choose") vapply(open_tests(other$test), tree_text, "")
+      first <- Filter(function(one) !tree_text(one) %in% later, tests)
+      if (length(first)) out[[length(out) + 1]] <<- chosen(q, tree, first, owner, reach)
+      walk(tree$args[[1]], owner, and_also(reach, tree$test))
+      walk(other, owner, and_also(reach, opposite(tree$test)))
+      return(invisible())
+    }
+    for (part in children(tree)) walk(part, owner, reach)
+  }
+  for (name in q$dimensions) walk(key_tree(q$book, name), name, NULL)
+  for (m in q$metrics) walk(m$tree, m$name, NULL)
+  out
+}
+
+# What a test compares and does not itself ask to be there.
+open_tests <- function(test) {
+  compared <- nodes_where(test, function(t) t$kind %in% c("compare", "within", "match"))
+  compared <- unlist(lapply(compared, children), recursive = FALSE)
+  compared <- Filter(function(one) length(gaps_in(one)) > 0, compared)
+  asked <- nodes_where(test, function(t) t$kind == "missing")
+  asked <- vapply(asked, function(t) tree_text(t$arg), "")
+  compared <- compared[!vapply(compared, tree_text, "") %in% asked]
+  compared[!duplicated(vapply(compared, tree_text, ""))]
+}
+
+chosen <- function(q, tree, tests, owner, reach) {
+  tests <- Filter(function(one) may_lack(q, one), tests)
+  if (!length(tests)) return(NULL)
+  other <- tree$args[[2]]
+  value <- if (other$kind == "text") shown(other$value) else tree_text(other)
+  where <- and_also(reach, and_also(or_all(lapply(tests, gap)), opposite(tree$test)))
+  list(where = where, says = function(q, n) {
+    paste0(" no ", and_list(vapply(tests, tree_text, ""), 3, "or"), "; ", spoken(owner),
+           " takes ", if (n == 1) "it" else "them", " for ", fit_text(value, 60), ", as if ",
+           fit_text(tree_text(tree$test), 80), " were false")
+  })
+}
+
+# "!" turns what nothing is known of into what is asked for.
+negated_lines <- function(q) {
+  denied <- nodes_where(q$asked$only, function(t) t$kind == "logic" && t$op == "!")
+  lapply(denied, function(one) {
+    tests <- Filter(function(test) may_lack(q, test), open_tests(one))
+    if (!length(tests)) return(NULL)
+    list(where = and_also(or_all(lapply(tests, gap)), one), says = function(q, n) {
+      paste0(" no ", and_list(vapply(tests, tree_text, ""), 3, "or"), " and meet", if (n == 1) "s",
+             " the condition ", fit_text(tree_text(one), 80))
+    })
+  })
+}
