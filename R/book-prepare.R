@@ -206,7 +206,8 @@ refuse_two_ways <- function(read, name, where) {
 number_repair <- function(x, name, read, odd, at, currency) {
   held <- !read$none[at]
   left_out <- !is.null(currency) && currency != "any"
-  forms <- c(read$forms, if (any(read$none[at] & !is_blank(x))) "dashes as missing",
+  empty <- unique(trimmed(x[read$none[at] & !is_blank(x)]))
+  forms <- c(read$forms, if (length(empty)) paste(and_list(quoted(empty), 3), "as missing"),
              if (read$decimal == "," && !"decimal commas" %in% read$forms) "decimal commas")
   text <- paste0(plural(sum(odd), "cell"), " of ", name, " read as numbers",
                  if (length(forms)) paste0(" (", and_list(forms), ")"),

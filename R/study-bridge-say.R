@@ -106,8 +106,8 @@ kind_notes <- function(s) {
   switch(
     q$into,
     segments = note("negative", if (isTRUE(s$negative)) paste0(
-      "Some ", plural_word(spoken(q$by)), " have a negative weight, by credits or returns; their ",
-      "effects add up but mean little.")),
+      "Some ", plural_word(spoken(q$by)), " have less than zero of ", tree_text(q$ratio$d),
+      ", what the rate divides by; their effects add up but mean little.")),
     names = note("history", if (any(s$table$step == "new")) paste0(
       "The book begins on ", date_text(first_day(q$book)), "; a name counted as new may have ",
       "bought before that.")),
@@ -116,9 +116,9 @@ kind_notes <- function(s) {
         "The quantity is taken to be ", q$guessed, "; say another with 'quantity'.")),
       note("no_price", if (s$counts[["no price"]]) paste0(
         plural(s$counts[["no price"]], spoken(q$by)), " without a quantity above zero in one of ",
-        "the periods (returns), so without a price; their change is a step of its own.")),
+        "the periods, so without a price; their change is a step of its own.")),
       note("no_quantity", if (any(s$bare$before != 0 | s$bare$now != 0)) paste0(
-        "Lines without a quantity, such as credits, hold ", said(s$bare$before, q$first), " then ",
+        "Lines without a quantity hold ", said(s$bare$before, q$first), " then ",
         "and ", said(s$bare$now, q$first), " now; they are a step of their own.")),
       note("units", if (is.null(q$alike)) paste0(
         "Quantities of different products are not added up, since their units may differ; with ",

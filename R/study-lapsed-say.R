@@ -102,6 +102,14 @@ lapsed_reading <- function(s) {
          "; ", reading_tail(q, few_reading(q)))
 }
 
+# How to ask for lines above zero, where one measure says what they are.
+above_zero <- function(q) {
+  fields <- q$book$fields
+  measure <- intersect(names_in(q$first$tree), fields$name[fields$type == "number"])
+  if (length(measure) == 1)
+    paste0(" The condition ", quoted(paste(name_text(measure), "> 0")), " leaves such lines out.")
+}
+
 lapsed_notes <- function(s) {
   q <- s$q
   n <- length(s$credits)
@@ -110,9 +118,8 @@ lapsed_notes <- function(s) {
   all <- s$rows$usual_gap[s$rows$gap_of == "all"][1]
   rbind(note("credits", if (n) paste0(
           plural(n, "name"), if (n == 1) " has" else " have", " no ", spoken(q$first$name),
-          " above zero in the silent period, only credits or returns, and ",
-          if (n == 1) "counts" else "count", " as active: ", and_list(one_line(s$credits), 4),
-          ". A condition such as 'net > 0' leaves those lines out.")),
+          " above zero in the silent period, and ", if (n == 1) "counts" else "count",
+          " as active all the same: ", and_list(one_line(s$credits), 4), ".", above_zero(q))),
         note("back", if (back) paste0(plural(back, "name"), if (back == 1) " has" else " have",
                                       " lines again after the silent period.")),
         note("few_orders", if (borrowed) paste0(

@@ -26,7 +26,7 @@ declared_lapsed <- declare(
 #' proof that they did buy before, and how long the silence is by their own rhythm. Names of the
 #' register that never bought come last.
 #'
-#' Active means a line on a day of the period, whatever its amount; credits alone are pointed out.
+#' Active means a line on a day of the period, whatever its amount; names without more than zero are pointed out.
 #' A name's usual gap is the median of days between its days with lines, from three such days up;
 #' for others it is the median of those medians. A silence of more than `patience` usual gaps is
 #' `"gone"` when the name was never away so long before, else `"late"`; a shorter one is
@@ -52,7 +52,7 @@ declared_lapsed <- declare(
 #'   `line_days` where no order is known), the metrics over all dates, and
 #'   `<metric>_before` and `<metric>_silent` of the first, in the two periods. Part `rhythms`: names
 #'   and what is at stake of each.
-#' @section Notes given: Names with nothing but credits in the silent period, names that came back,
+#' @section Notes given: Names without more than zero in the silent period, names that came back,
 #' part periods, names of the register not judged.
 #' @section Errors: As [ll_standings()]; `ll_error_argument` for periods that overlap;
 #' `ll_error_data` without dates, or where nothing lies before the silent period.
@@ -130,7 +130,7 @@ first_only <- function(q) {
   q
 }
 
-# Names that are active in the silent period by credits alone; `value` is theirs in it.
+# Names that are active in the silent period without more than zero; `value` is theirs in it.
 credit_names <- function(q, names, value) {
   if (!q$first$adds_up) return(character())
   names[!is.na(value) & value <= 0]
