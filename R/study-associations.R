@@ -35,7 +35,7 @@ declared_associations <- declare(
 #' shuffles, since lines of one order are alike. `chance` is the value that 5 % of the shuffles
 #' exceed. Orders are shuffled among those of as many lines. Strength, chance and `names` are among
 #' the lines, orders or names where the field is known (`known` of them); whether it is known is
-#' looked at apart, and told in a note where it goes with the measure. On 400 made-up books in which
+#' looked at apart, and told in a note where it goes with the measure. On 400 made-up books where
 #' nothing goes with anything (150 orders of unequal size), fields of 60 and of 2 names passed chance
 #' in 4 and 6 % of them. The words for `strength` follow Cohen (1988): from 1 % weak, from 6 %
 #' moderate, from 14 % strong.

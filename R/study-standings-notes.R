@@ -31,6 +31,9 @@ note_edges <- function(s) {
   note("tie_edge", unlist(lapply(utils::head(s$edge, 5), one)))
 }
 
+# The places as the table has them, which `ties` decides.
+shown_place <- function(s, rows) format_plain(s$f$places[[s$q$first$name]][rows])
+
 # Ties among the rows shown, other than at the edge.
 note_ties <- function(s) {
   rows <- s$rows[!is.na(s$f$shared[s$rows])]
@@ -41,8 +44,10 @@ note_ties <- function(s) {
   edge <- unlist(lapply(s$edge, `[[`, "rows"))
   tied <- Filter(function(x) !any(x %in% edge), tied)
   text <- vapply(utils::head(tied, 5), function(x) {
-    paste0(and_list(row_names_of(s, x), 5), " tie at place ", s$f$shared[x[1]],
-           of_group(s, s$group[x[1]]), ".")
+    place <- unique(shown_place(s, x))
+    paste0(and_list(row_names_of(s, x), 5), if (length(place) == 1) paste(" tie at place", place) else
+      paste0(" are level by ", spoken(s$q$first$name), ", at places ", and_list(place, 5)),
+      of_group(s, s$group[x[1]]), ".")
   }, "")
   more <- length(tied) - length(text)
   note("tie", c(unname(text), if (more > 0) paste0("And ", plural(more, "more tie"), ".")))
@@ -65,8 +70,8 @@ note_near <- function(s) {
   show <- near[order(gap[near])][seq_len(min(3, length(near)))]
   text <- vapply(show, function(i) {
     paste0(row_names_of(s, a[i]), " is ahead of ", row_names_of(s, b[i]), " by only ",
-           format_gap(gap[i], m), " (places ", s$f$shared[a[i]], " and ", s$f$shared[b[i]],
-           "): not a lead to build on.")
+           format_gap(gap[i], m), " (places ", shown_place(s, a[i]), " and ",
+           shown_place(s, b[i]), "): not a lead to build on.")
   }, "")
   if (length(near) > 3)
     text <- c(text, paste0(length(near) - 3, " more neighbours are less than 0.1 % apart."))

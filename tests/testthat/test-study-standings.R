@@ -333,3 +333,23 @@ test_that("everyone else and the nameless are folded again, for pairs and within
     }
   }
 })
+
+test_that("what notes say of ties and near neighbours are the places of the table, by every rule of ties", {
+  for (seed in 1:8) for (ties in c("shared", "dense", "average", "broken")) {
+    lines <- withr::with_seed(seed, data.frame(k = letters[1:12], net = sample(c(1000, 1000.5, 40, 7, 7), 12, TRUE), n = sample(3, 12, TRUE)))
+    got <- ll_standings(ll_book(lines, fields = c(n = "measure"), metrics = c(r = "sum(net)", q = "sum(n)")), "k", c("r", "q"), ties = ties)
+    place <- function(names) got$place[match(names, got$k)]
+    split_names <- function(text) strsplit(text, ", | and ")[[1]]
+    notes <- ll_notes(got)$text
+    for (text in notes[grepl(" tie at place | are level by ", notes)]) {
+      names <- setdiff(split_names(sub(" (tie at|are level by).*", "", text)), c("2 more", "3 more", "4 more", "1 more"))
+      said <- as.numeric(setdiff(split_names(sub("[.]$", "", sub(".* places? ", "", text))), paste(1:7, "more")))
+      expect_setequal(said, utils::head(sort(unique(place(names))), length(said)))
+      expect_length(unique(got$r[match(names, got$k)]), 1)
+    }
+    for (text in notes[grepl(" is ahead of ", notes)]) {
+      part <- regmatches(text, regexec("^(.) is ahead of (.) by .*places ([0-9.]+) and ([0-9.]+)", text))[[1]]
+      expect_equal(place(part[2:3]), as.numeric(part[4:5]))
+    }
+  }
+})
