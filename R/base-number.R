@@ -1,5 +1,5 @@
-# Numbers for people, in one place. `unit` is money, count, number, percent,
-# date or place.
+# Numbers for people, in one place. `unit` is money, count, number, percent, points (the difference
+# of two percentages), date or place.
 
 format_number <- function(x, unit = "number", digits = NULL) {
   if (unit == "date") {
@@ -8,7 +8,7 @@ format_number <- function(x, unit = "number", digits = NULL) {
     return(out)
   }
   if (is.null(digits)) digits <- fitting_digits(x, unit)
-  shown <- if (unit == "percent") x * 100 else x
+  shown <- if (unit %in% c("percent", "points")) x * 100 else x
   # A value that rounds to nothing is not minus nothing.
   shown <- round(shown, digits)
   shown[!is.na(shown) & shown == 0] <- 0
@@ -16,6 +16,7 @@ format_number <- function(x, unit = "number", digits = NULL) {
   far <- is.finite(shown) & abs(shown) >= 1e15
   out[far] <- formatC(shown[far], format = "e", digits = 3)
   if (unit == "percent") out <- paste0(out, " %")
+  if (unit == "points") out <- paste0(out, " points")
   if (unit == "place") out <- sub("\\.0$", "", out)
   out[is.na(x)] <- "-"
   out
@@ -27,18 +28,21 @@ fitting_digits <- function(x, unit) {
   x <- x[is.finite(x)]
   if (!length(x) || unit == "count") return(0L)
   if (unit == "place") return(if (all(x == round(x))) 0L else 1L)
-  choices <- switch(unit, money = c(if (max(abs(x)) >= 1000) 0L, 2L), percent = c(1L, 2L),
+  choices <- switch(unit, money = c(if (max(abs(x)) >= 1000) 0L, 2L), percent = , points = c(1L, 2L),
                     c(if (all(x == round(x)) || max(abs(x)) >= 1000) 0L, 2L, 4L))
-  if (unit == "percent") x <- x * 100
+  if (unit %in% c("percent", "points")) x <- x * 100
   different <- length(unique(signif(x, 12)))
   for (digits in choices)
     if (length(unique(round(x, digits))) == different) return(digits)
   choices[min(2L, length(choices))]
 }
 
+# The unit of a difference: of dates days, of percentages points.
+change_unit <- function(unit) switch(unit, date = "number", percent = "points", unit)
+
 # Short for the ends of bars: 1.24 m, 35.6 k.
 format_short <- function(x, unit = "number") {
-  if (unit %in% c("percent", "place", "date")) return(format_number(x, unit))
+  if (unit %in% c("percent", "points", "place", "date")) return(format_number(x, unit))
   size <- abs(x)
   out <- ifelse(size >= 1e9, paste0(formatC(x / 1e9, format = "f", digits = 2), " bn"),
          ifelse(size >= 1e6, paste0(formatC(x / 1e6, format = "f", digits = 2), " m"),

@@ -46,10 +46,9 @@ autoplot.ll_result_bridge <- function(object, ...) {
 bridge_rows <- function(x) {
   f <- facts(x)
   steps <- f$parts$steps
-  unit <- bridge_unit(f)
+  unit <- step_unit(f)
   size <- abs(steps$change)
-  text <- if (unit == "percent") paste(format_number(size * 100, digits = 2), "pts") else
-    format_short(size, unit)
+  text <- format_short(size, unit)
   out <- data.frame(name = wrap_labels(steps$step, 30), from = steps$from, to = steps$to,
                     way = ifelse(steps$change < 0, "loss", "gain"),
                     label = paste0(ifelse(steps$change < 0, "-", "+"), text))
@@ -70,8 +69,13 @@ gather_middle <- function(out, steps, unit) {
   rbind(out[1:8, ], one, out[(n - 7):n, ])
 }
 
-# The unit of the metric, which is that of the column of its change or effect.
+# The unit of the metric, from that of the column of its change or effect.
 bridge_unit <- function(f) {
+  unit <- step_unit(f)
+  if (unit == "points") "percent" else unit
+}
+
+step_unit <- function(f) {
   columns <- paste0(f$settings$metrics[1], c("_change", "_effect"))
   column_unit(f, intersect(columns, f$columns$name)[1])
 }

@@ -21,12 +21,18 @@ add_table_sheet <- function(book, sheet, table, f) {
 put_table <- function(book, sheet, table, f, top = 1) {
   header <- openxlsx::createStyle(textDecoration = "bold", border = "bottom", wrapText = TRUE,
                                   valign = "top")
-  put_cells(book, sheet, table, headerStyle = header, withFilter = nrow(table) > 0,
-                      keepNA = FALSE, startRow = top)
+  # No format of a sheet turns a share into points.
+  in_points <- intersect(names(table), f$columns$name[f$columns$unit == "points"])
+  in_cells <- function(x) {
+    x[in_points] <- lapply(x[in_points], `*`, 100)
+    x
+  }
+  put_cells(book, sheet, in_cells(table), headerStyle = header, withFilter = nrow(table) > 0,
+            keepNA = FALSE, startRow = top)
   foot <- f$parts$foot
   if (!is.null(foot) && nrow(foot))
-    put_cells(book, sheet, foot[names(table)], startRow = top + nrow(table) + 2,
-                        colNames = FALSE, keepNA = FALSE)
+    put_cells(book, sheet, in_cells(foot[names(table)]), startRow = top + nrow(table) + 2,
+              colNames = FALSE, keepNA = FALSE)
   rows <- top + seq_len(nrow(table) + 2 + NROW(foot))
   for (i in seq_along(table)) {
     unit <- column_unit(f, names(table)[i])
@@ -42,7 +48,7 @@ put_table <- function(book, sheet, table, f, top = 1) {
 }
 
 sheet_format <- function(unit) {
-  switch(unit, money = "#,##0.00", count = "#,##0", percent = "0.0%", place = "0.##",
+  switch(unit, money = "#,##0.00", count = "#,##0", percent = "0.0%", points = "0.0 \"points\"", place = "0.##",
          date = "yyyy-mm-dd", moved = "+0;-0;0", text = "@", "#,##0.####")
 }
 

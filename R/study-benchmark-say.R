@@ -11,7 +11,7 @@ benchmark_table <- function(s) {
   own <- q$kind == "plan"
   columns <- rbind(new_columns("place", "place"), new_columns(q$each, rep("text", length(q$each))),
                    new_columns(c(m$name, "benchmark", "of_benchmark", "to_benchmark", "band"),
-                               c(m$unit, m$unit, "percent", m$unit, "text"),
+                               c(m$unit, m$unit, "percent", change_unit(m$unit), "text"),
                                c(TRUE, own, TRUE, TRUE, TRUE), c(NA, NA, 1, NA, NA)))
   made <- with_certainty(list(table = table, columns = columns), s$certainty)
   c(made, list(foot = benchmark_foot(s, made$table)))

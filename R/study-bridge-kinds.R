@@ -50,7 +50,7 @@ bridge_rate <- function(q) {
   s$parts <- list(foot = laid(rbind(gathered, total), c(labels, "total")))
   rownames(s$table) <- rownames(s$parts$foot) <- NULL
   s$columns <- new_columns(names(s$table), c("text", "percent", "percent", m$unit, m$unit,
-                                             rep(m$unit, 3)),
+                                             rep(change_unit(m$unit), 3)),
                            digits = c(NA, 1, 1, rep(if (m$unit == "percent") 2 else NA, 5)))
   s$effects <- c(rate = sum(rows$rate), mix = sum(rows$mix))
   s$steps <- with_gathered(rows[picked, ], labels, gathered$change)
@@ -185,7 +185,7 @@ bridge_price <- function(q) {
   table <- data.frame(step = s$steps$step, change = s$steps$change)
   names(table)[2] <- paste0(m$name, "_change")
   s$table <- cbind(table, move_shares(s, s$steps$change))
-  s$columns <- new_columns(names(s$table), c("text", m$unit, "percent", "percent"),
+  s$columns <- new_columns(names(s$table), c("text", change_unit(m$unit), "percent", "percent"),
                            digits = c(NA, NA, 1, 1))
   foot <- s$table[NA_integer_, ][1, ]
   foot[1:2] <- list("total", exact_change(s$now, s$then))
@@ -254,7 +254,7 @@ bridge_factors <- function(q) {
   s$columns <- rbind(new_columns(c("step", "before", "now", "growth"),
                                  c("text", "own", "own", "percent")),
                      new_columns("unit", "text", FALSE),
-                     new_columns(paste0(m$name, "_effect"), m$unit))
+                     new_columns(paste0(m$name, "_effect"), change_unit(m$unit)))
   foot <- s$table[NA_integer_, ][1, ]
   foot$step <- m$name
   foot$growth <- growth_of(s$now, s$then)

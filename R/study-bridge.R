@@ -244,7 +244,7 @@ move_shares <- function(s, change) {
 change_columns <- function(m) {
   new_columns(c(paste0(m$name, "_before"), m$name, paste0(m$name, c("_change", "_growth")),
                 "net_share", "gross_share"),
-              c(m$unit, m$unit, m$unit, "percent", "percent", "percent"),
+              c(m$unit, m$unit, change_unit(m$unit), "percent", "percent", "percent"),
               digits = c(NA, NA, NA, NA, 1, 1))
 }
 

@@ -27,10 +27,12 @@ drill_table <- function(s) {
     condition = c(vapply(s$trees, tree_text, ""), if (n) tree_text(s$rest_tree) else ""))
   names(cells)[3:6] <- c(as("_before"), m$name, as("_change"), as("_growth"))
   if (rate) cells[[as("_growth")]] <- NULL
-  unit <- c(segment = "text", presence = "text", before = m$unit, now = m$unit, change = m$unit,
-            growth = if (!rate) "percent", excess = m$unit, chance = "percent", condition = "text")
+  unit <- c(segment = "text", presence = "text", before = m$unit, now = m$unit,
+            change = change_unit(m$unit), growth = if (!rate) "percent",
+            excess = change_unit(m$unit), chance = "percent", condition = "text")
   columns <- new_columns(names(cells), unname(unit), names(cells) != "condition",
-                         digits = ifelse(unit == "percent" & names(unit) != "chance" & rate, 2, NA))
+                         digits = ifelse(unit %in% c("percent", "points") & names(unit) != "chance" & rate, 2,
+                                         NA))
   columns$digits[columns$name == "chance"] <- 3
   foot <- cells[NA_integer_, ][1, ]
   foot[c("segment", "presence", "condition")] <- list("total", "", "")
@@ -83,13 +85,16 @@ drill_settings <- function(s) {
                     uniform = s$uniform)
 }
 
-# "grew by 3.5 %", "fell by 0.4 points"
+# What is in no segment: "grew by 3.5 %", of a rate "brought +0.4 points".
 rest_words <- function(s) {
-  x <- if (s$q$rate) s$growth else s$growth - 1
-  size <- if (s$q$rate) paste(format_number(abs(x) * 100, digits = 2), "points") else
-    format_number(abs(x), "percent")
-  if (round(abs(x), if (s$q$rate) 6 else 5) == 0) return("stayed as it was")
-  paste(if (x < 0) "fell by" else if (s$q$rate) "rose by" else "grew by", size)
+  if (s$q$rate) {
+    brought <- s$parts$change[nrow(s$parts)]
+    return(if (round(brought, 6) == 0) "brought nothing" else
+      paste("brought", said_change(brought, s$q$first)))
+  }
+  x <- s$growth - 1
+  if (round(abs(x), 5) == 0) return("stayed as it was")
+  paste(if (x < 0) "fell by" else "grew by", format_number(abs(x), "percent"))
 }
 
 drill_finding <- function(s) {
@@ -136,10 +141,12 @@ drill_story <- function(s) {
                                 " is its own")
     paste0(name, moved, own, "; ", trust, ".")
   }, "")
-  c(text, paste0("Everything else ", if (!q$rate) paste0(
-    "went from ", said(s$parts$before[nrow(s$parts)], m), " to ",
-    said(s$parts$now[nrow(s$parts)], m), ": it "), rest_words(s), ", which is ",
-    said_change(s$uniform, m), " over the whole."))
+  rest <- s$parts[nrow(s$parts), ]
+  span <- if (!is.na(rest$before) && !is.na(rest$now))
+    paste0(" went from ", said(rest$before, m), " to ", said(rest$now, m))
+  c(text, paste0("Everything else", span, if (q$rate) paste0(if (!is.null(span)) " and", " ",
+    rest_words(s), if (rest$change != 0) " to the whole") else paste0(
+      " (", said_change(rest$change, m), "): it ", rest_words(s)), "."))
 }
 
 drill_reading <- function(s) {

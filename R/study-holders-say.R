@@ -4,7 +4,7 @@ holders_table <- function(s) {
   q <- s$q
   m <- q$first
   keys <- c(q$within, q$each)
-  unit <- if (m$unit == "date") "number" else m$unit
+  unit <- change_unit(m$unit)
   cells <- list()
   if (!is.null(s$line)) cells$line <- line_numbers(s$book$source, s$line)
   cells[[m$name]] <- in_unit(s$value, m)
@@ -93,7 +93,7 @@ count_leads <- function(s) {
 
 # A lead in rates is in points, in dates in days.
 as_amount <- function(m) {
-  if (m$unit == "date") m$unit <- "number"
+  m$unit <- change_unit(m$unit)
   m
 }
 

@@ -9,7 +9,7 @@ payout_table <- function(s) {
   names(table) <- c(q$each, "place", m$name, "step")
   columns <- rbind(new_columns("place", "place"), new_columns(q$each, rep("text", length(q$each))),
                    new_columns(c(m$name, "step"), c(m$unit, "text")))
-  unit <- if (m$unit == "date") "number" else m$unit
+  unit <- change_unit(m$unit)
   add <- function(name, value, unit, digits = NA) {
     table[[name]] <<- value
     columns <<- rbind(columns, new_columns(name, unit, TRUE, digits))

@@ -93,8 +93,7 @@ period_changes <- function(q, f) {
 
 # "134,042", "+134,042", "-0.3 points": a change of the metric, a rate's in points.
 said_change <- function(x, m, sign = TRUE) {
-  text <- if (m$unit == "percent") paste(format_number(abs(x) * 100, digits = 2), "points") else
-    format_number(abs(x), if (m$unit == "date") "number" else m$unit)
+  text <- format_number(abs(x), change_unit(m$unit))
   paste0(if (sign) ifelse(x < 0, "-", "+"), text)
 }
 

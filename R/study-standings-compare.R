@@ -166,11 +166,11 @@ add_metric <- function(s, metric, add) {
   if (is.null(s$before) || metric$against) return(invisible())
   was <- s$before$values[[name]]
   add(as("before"), metric$unit, was, shown = first)
-  add(as("change"), if (metric$unit == "date") "number" else metric$unit,
-      exact_change(value, was),
-      shown = FALSE)
+  # Rates change by points, not by percent of a percentage.
+  rate <- metric$unit == "percent"
+  add(as("change"), change_unit(metric$unit), exact_change(value, was), shown = first && rate)
   if (metric$unit != "date")
-    add(as("growth"), "percent", growth_of(value, was), shown = first)
+    add(as("growth"), "percent", growth_of(value, was), shown = first && !rate)
 }
 
 grouped <- function(value, group, f) {

@@ -79,9 +79,7 @@ note_near <- function(s) {
 }
 
 format_gap <- function(gap, metric) {
-  if (metric$unit == "percent") return(paste(format_number(gap * 100, "number"),
-                                             "percentage points"))
-  format_number(gap, metric$unit)
+  format_number(gap, change_unit(metric$unit))
 }
 
 # Rows in first place by a metric.

@@ -6,7 +6,7 @@ tiers_table <- function(s) {
   table <- data.frame(named_keys(s$keys), place = s$place, in_unit(s$value, m), s$tier, s$to_next,
                       s$to_fall, check.names = FALSE)
   names(table) <- c(q$each, "place", m$name, "tier", "to_next", "to_fall")
-  unit <- if (m$unit == "date") "number" else m$unit
+  unit <- change_unit(m$unit)
   columns <- rbind(new_columns("place", "place"), new_columns(q$each, rep("text", length(q$each))),
                    new_columns(c(m$name, "tier", "to_next", "to_fall"),
                                c(m$unit, "text", unit, unit),

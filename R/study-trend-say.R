@@ -9,7 +9,7 @@ trend_table <- function(s) {
   columns <- new_columns("period", "text")
   add <- function(name, unit, values, shown = TRUE) {
     cells[[name]] <<- if (unit == "date") as_day(values) else values
-    digits <- if (grepl("(growth|_change)$", name) && unit == "percent") 1 else NA
+    digits <- if (grepl("(growth|_change)$", name) && unit %in% c("percent", "points")) 1 else NA
     columns <<- rbind(columns, new_columns(name, unit, shown, digits))
   }
   if (!is.null(q$by)) add(q$by, "text", rep(names(s$lines), each = n))
@@ -19,14 +19,15 @@ trend_table <- function(s) {
     points <- m$unit == "percent"
     change <- if (points) function(now, before) now - before else growth_of
     ending <- if (points) "change" else "growth"
+    of_change <- if (points) "points" else "percent"
     grows <- m$unit != "date"
     first <- name == q$first$name
     add(name, m$unit, stack(function(l) l$values[[name]]))
-    if (grows) add(paste0(name, "_", ending), "percent", stack(function(l) {
+    if (grows) add(paste0(name, "_", ending), of_change, stack(function(l) {
       on_before(l$values[[name]], s$periods$part, change)
     }), first)
     add(paste0(name, "_year_before"), m$unit, stack(function(l) l$ago[[name]]), FALSE)
-    if (grows) add(paste0(name, "_year_", ending), "percent", stack(function(l) {
+    if (grows) add(paste0(name, "_year_", ending), of_change, stack(function(l) {
       ifelse(s$periods$part, NA, change(l$values[[name]], l$ago[[name]]))
     }))
     if (!is.null(q$rolling)) add(paste0(name, "_rolling"), m$unit, stack(function(l) {
@@ -106,8 +107,8 @@ change_words <- function(now, before, metric) {
   change <- if (points) now - before else growth_of(now, before)
   if (is.na(change) || metric$unit == "date") return(NULL)
   if (abs(change) < 5e-5) return("level with")
-  paste(if (points) paste(format_number(abs(change) * 100, "number", 1), "points") else
-    format_number(abs(change), "percent", 1), if (change > 0) "above" else "below")
+  paste(format_number(abs(change), if (points) "points" else "percent", 1),
+        if (change > 0) "above" else "below")
 }
 
 trend_reading <- function(s) {

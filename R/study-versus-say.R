@@ -37,7 +37,7 @@ versus_table <- function(s) {
                      difference = exact_change(whole[1], whole[2]),
                      ratio = ratio_of(whole[1], whole[2]),
                      leader = "", check.names = FALSE)
-  unit <- if (m$unit == "date") "number" else m$unit
+  unit <- change_unit(m$unit)
   # Every metric over all of `by`, a row each: only the first is set out across it.
   named <- make.unique(c("metric", "unit", one_line(q$names)), " ")
   whole <- data.frame(metric = spoken(names(q$metrics)), unit = vapply(q$metrics, `[[`, "", "unit"),

@@ -5,12 +5,13 @@ unit_of <- function(tree, money) {
   switch(tree$kind,
          aggregate = aggregate_unit(tree, money),
          date = "date",
-         versus = if (tree$fn == "growth") "percent" else unit_of(tree$arg, money),
+         versus = if (tree$fn == "growth") "percent" else change_unit(unit_of(tree$arg, money)),
          op = {
            if (metric_type(tree) == "date") return("date")
            if (is_share(tree)) return("percent")
            units <- vapply(tree$args, unit_of, "", money = money)
-           if (tree$op == "/") ratio_unit(units) else combined_unit(units)
+           if (tree$op == "/") return(ratio_unit(units))
+           if (tree$op == "-" && all(units == "percent")) "points" else combined_unit(units)
          }, "number")
 }
 

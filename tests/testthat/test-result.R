@@ -59,3 +59,30 @@ test_that("nearest words: by letters and by shared words", {
   expect_equal(nearest("", "a"), character())
   expect_equal(nearest("a(b", "a(bc"), "a(bc")
 })
+
+test_that("the change of a rate is in points wherever it stands: in tables, printed, in workbooks, in sentences", {
+  asked <- list(
+    standings = list(each = "rep", metrics = "margin_rate", when = "2026-Q2", against = "year before"), trend = list(metrics = "margin_rate", every = "quarter"),
+    bridge = list(metrics = "margin_rate", by = "family", when = "2026-Q2"), drill = list(metrics = "margin_rate", when = "2026-Q2", by = c("family", "channel")),
+    versus = list(each = "rep", names = c("Nora Quince", "Piers Amory"), by = "family", metrics = "margin_rate"), tiers = list(each = "rep", metrics = "margin_rate", tiers = c(Copper = .4, Brass = .45)),
+    benchmark = list(each = "rep", metrics = "margin_rate"), holders = list(each = "rep", metrics = "margin_rate", which = "highest"))
+  for (study in names(asked)) {
+    args <- asked[[study]]
+    known <- names(formals(getExportedValue("longladder", paste0("ll_", study))))
+    args <- args[names(args) %in% known]
+    got <- tryCatch(do.call(paste0("ll_", study), c(list(demo_book()), args)), ll_error = function(e) e)
+    expect_s3_class(got, "ll_result")
+    if (!inherits(got, "ll_result")) next
+    columns <- internal("facts")(got)$columns
+    change <- grepl("(_change|_effect|excess|difference|to_next|to_fall|^lead|to_benchmark)$", columns$name)
+    expect_true(any(change), info = study)
+    expect_true(all(columns$unit[change] == "points"), info = paste(study, columns$name[change & columns$unit != "points"]))
+    expect_match(paste(format(got), collapse = " "), "[0-9] points", info = study)
+    # In a workbook the cell holds the points themselves.
+    file <- withr::local_tempfile(fileext = ".xlsx")
+    ll_save(got, file)
+    name <- columns$name[change][1]
+    cells <- openxlsx::read.xlsx(file, sheet = 1)
+    expect_equal(as.numeric(cells[[name]][seq_len(nrow(got))]), as.data.frame(got)[[name]] * 100, tolerance = 1e-6, info = study)
+  }
+})
