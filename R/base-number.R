@@ -28,7 +28,8 @@ fitting_digits <- function(x, unit) {
   x <- x[is.finite(x)]
   if (!length(x) || unit == "count") return(0L)
   if (unit == "place") return(if (all(x == round(x))) 0L else 1L)
-  choices <- switch(unit, money = c(if (max(abs(x)) >= 1000) 0L, 2L), percent = , points = c(1L, 2L),
+  choices <- switch(unit, money = c(if (max(abs(x)) >= 1000) 0L, 2L),
+                    percent = , points = c(1L, 2L),
                     c(if (all(x == round(x)) || max(abs(x)) >= 1000) 0L, 2L, 4L))
   if (unit %in% c("percent", "points")) x <- x * 100
   different <- length(unique(signif(x, 12)))

@@ -36,9 +36,9 @@ declared_associations <- declare(
 #' exceed. Orders are shuffled among those of as many lines. Strength, chance and `names` are among
 #' the lines, orders or names where the field is known (`known` of them); whether it is known is
 #' looked at apart, and told in a note where it goes with the measure. On 400 made-up books where
-#' nothing goes with anything (150 orders of unequal size), fields of 60 and of 2 names passed chance
-#' in 4 and 6 % of them. The words for `strength` follow Cohen (1988): from 1 % weak, from 6 %
-#' moderate, from 14 % strong.
+#' nothing goes with anything (150 orders of unequal size), fields of 60 and of 2 names passed
+#' chance in 4 and 6 % of them. The words for `strength` follow Cohen (1988): from 1 % weak, from 6
+#' % moderate, from 14 % strong.
 #'
 #' A field *runs through* another when, once the other is taken into account, less than half of its
 #' strength is left (the adjusted partial R squared of an additive model; over lines of orders what

@@ -31,8 +31,8 @@ drill_table <- function(s) {
             change = change_unit(m$unit), growth = if (!rate) "percent",
             excess = change_unit(m$unit), chance = "percent", condition = "text")
   columns <- new_columns(names(cells), unname(unit), names(cells) != "condition",
-                         digits = ifelse(unit %in% c("percent", "points") & names(unit) != "chance" & rate, 2,
-                                         NA))
+                         digits = ifelse(unit %in% c("percent", "points") & rate &
+                                           names(unit) != "chance", 2, NA))
   columns$digits[columns$name == "chance"] <- 3
   foot <- cells[NA_integer_, ][1, ]
   foot[c("segment", "presence", "condition")] <- list("total", "", "")

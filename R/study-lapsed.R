@@ -27,10 +27,10 @@ declared_lapsed <- declare(
 #' register that never bought come last.
 #'
 #' Active means a line on a day of the period, whatever its amount; names without more than zero
-#' are pointed out. A name's usual gap is the median of days between its days with lines, from three such days up;
-#' for others it is the median of those medians. A silence of more than `patience` usual gaps is
-#' `"gone"` when the name was never away so long before, else `"late"`; a shorter one is
-#' `"waiting"`. A buyer of once a year is not called gone after two months.
+#' are pointed out. A name's usual gap is the median of days between its days with lines, from
+#' three such days up; for others it is the median of those medians. A silence of more than
+#' `patience` usual gaps is `"gone"` when the name was never away so long before, else `"late"`; a
+#' shorter one is `"waiting"`. A buyer of once a year is not called gone after two months.
 #'
 #' @param book (`ll_book`) the book.
 #' @param each (text) whose names: one dimension.

@@ -45,9 +45,9 @@ note_ties <- function(s) {
   tied <- Filter(function(x) !any(x %in% edge), tied)
   text <- vapply(utils::head(tied, 5), function(x) {
     place <- unique(shown_place(s, x))
-    paste0(and_list(row_names_of(s, x), 5), if (length(place) == 1) paste(" tie at place", place) else
-      paste0(" are level by ", spoken(s$q$first$name), ", at places ", and_list(place, 5)),
-      of_group(s, s$group[x[1]]), ".")
+    level <- if (length(place) == 1) paste(" tie at place", place) else
+      paste0(" are level by ", spoken(s$q$first$name), ", at places ", and_list(place, 5))
+    paste0(and_list(row_names_of(s, x), 5), level, of_group(s, s$group[x[1]]), ".")
   }, "")
   more <- length(tied) - length(text)
   note("tie", c(unname(text), if (more > 0) paste0("And ", plural(more, "more tie"), ".")))
