@@ -173,11 +173,11 @@ write_result <- function(result, options) {
   for (file in options$out) refuse_read(file, facts(result)$book$files)
   # Files first: when one fails, nothing looks done.
   for (file in options$out) {
-    ll_save(result, file)
+    ll_save(result, file, foot = isTRUE(options$foot))
     tell(paste("wrote", file))
   }
-  lines <- switch(options$format %||% "table", csv = csv_lines(result), json = as_json(result),
-                  line = ll_finding(result), NULL)
+  lines <- switch(options$format %||% "table", json = as_json(result), line = ll_finding(result),
+                  csv = csv_lines(rows_of(result, isTRUE(options$foot))), NULL)
   if (is.null(lines)) return(print(result, width = output_width(options)))
   writeLines(enc2utf8(lines), useBytes = TRUE)
 }

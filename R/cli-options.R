@@ -39,6 +39,8 @@ common_options <- list(
   format = arg("choice", paste("what standard output gets: table, csv, json, or line, the finding",
                                "alone (default: table)")),
   out = arg("text", "also write a file: .csv .json .xlsx .parquet .png .svg .pdf (repeatable)"),
+  foot = arg("flag", paste("CSV and Parquet with the rows below the table too: rest, (none) and",
+                           "total")),
   width = arg("whole", "columns of the printed table (default: the terminal's)"),
   verbose = arg("flag", "tell more while it runs (-v)"),
   quiet = arg("flag", "tell nothing but errors"),

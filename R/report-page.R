@@ -113,7 +113,7 @@ csv_html <- function(x, file) {
   name <- paste0(file, ".csv")
   path <- tempfile(fileext = ".csv")
   on.exit(unlink(path))
-  write_whole(path, function(part) write_csv(x, part))
+  write_whole(path, function(part) write_csv(plain_frame(x), part))
   size <- file.size(path)
   if (size > report_csv) return(tag("p", paste0(
     "All ", plural(nrow(x), "row"), " stand in the file ", escaped(name), "."), class = "save"))

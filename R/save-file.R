@@ -1,6 +1,6 @@
 #' Save a result to a file
 #'
-#' The kind goes by the ending: `.csv` and `.parquet` (the bare table), `.json` (everything),
+#' The kind goes by the ending: `.csv` and `.parquet` (the table), `.json` (everything),
 #' `.xlsx` (the table, and a sheet with reading, notes and proof), `.png`, `.svg`, `.pdf` (the
 #' figure). Files are made in a folder beside the target, looked at and renamed when they are whole,
 #' so that a stop or a full disk leaves an older file as it was. A file that the answer comes from
@@ -9,6 +9,8 @@
 #' @param x (`ll_result`) what a study returned.
 #' @param file (text) the path; its ending says what to write.
 #' @param width,height (number, inches) the size of a figure; a PNG has 144 dots per inch.
+#' @param foot (`TRUE` or `FALSE`) whether CSV and Parquet also have the rows below the table, which
+#'   hold the rest, what has no name and the total; then a column `row` says `"table"` or `"foot"`.
 #' @return The path, invisibly.
 #' @section Errors: `ll_error_target` for an unknown ending, a place that cannot be written, a full
 #' disk or a file that was read,
@@ -18,24 +20,25 @@
 #' ll_save(ll_standings(ll_demo(), each = "rep", top = 5), file)
 #' readLines(file, n = 2)
 #' @export
-ll_save <- function(x, file, width = 8.9, height = 5.6) {
+ll_save <- function(x, file, width = 8.9, height = 5.6, foot = FALSE) {
   facts(x)
+  foot <- check_flag(foot, "foot")
   if (!is.character(file) || length(file) != 1 || is.na(file) || !nzchar(file))
     ll_abort("'file' must be one path.", "argument")
   kind <- check_ending(file)
+  table <- if (kind %in% c("csv", "parquet")) rows_of(x, foot) else plain_frame(x)
   write_whole(file, function(path) {
-    switch(kind, csv = write_csv(x, path), json = put_lines(as_json(x), path),
-           xlsx = write_xlsx(x, path), parquet = write_parquet(x, path),
+    switch(kind, csv = write_csv(table, path), json = put_lines(as_json(x), path),
+           xlsx = write_xlsx(x, path), parquet = write_parquet(table, path),
            write_figure(x, path, kind, width, height))
-  }, facts(x)$book$files, nrow(x))
+  }, facts(x)$book$files, nrow(table))
 }
 
 save_kinds <- c("csv", "json", "xlsx", "parquet", "png", "svg", "pdf")
 
-# The bare table.
-write_parquet <- function(x, path) {
+write_parquet <- function(table, path) {
   needs_package("nanoparquet", "A Parquet file")
-  nanoparquet::write_parquet(plain_frame(x), path)
+  nanoparquet::write_parquet(table, path)
 }
 
 check_ending <- function(file) {

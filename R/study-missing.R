@@ -43,9 +43,9 @@ may_lack <- function(q, tree) {
   any(row$missing > 0 | row$from != "lines", na.rm = TRUE)
 }
 
-gap <- function(tree) node("missing", arg = tree)
+no_value <- function(tree) node("missing", arg = tree)
 
-opposite <- function(condition) node("logic", op = "!", args = list(condition))
+unmet <- function(condition) node("logic", op = "!", args = list(condition))
 
 # Aggregates that leave a line out where their formula has no value. Of per() the inner one does.
 losing_parts <- function(tree) {
@@ -64,10 +64,10 @@ counting_parts <- function(tree) {
 # When a row's formula has no value for want of a field; NULL for never. A choice that asks whether
 # the field is there does not want it.
 lacks_by <- function(tree, field) {
-  if (tree$kind %in% c("name", "computed")) return(if (identical(tree$name, field)) gap(tree))
+  if (tree$kind %in% c("name", "computed")) return(if (identical(tree$name, field)) no_value(tree))
   if (tree$kind == "choose") {
     sides <- lapply(tree$args, lacks_by, field)
-    tests <- list(tree$test, opposite(tree$test))
+    tests <- list(tree$test, unmet(tree$test))
     met <- Map(function(side, test) if (!is.null(side)) and_also(test, side), sides, tests)
   } else met <- lapply(children(tree), lacks_by, field)
   met <- Filter(Negate(is.null), met)
@@ -85,10 +85,10 @@ lost_lines <- function(q) {
     losing <- Filter(function(part) !is.null(lacks_by(part$arg, field$name)), parts)
     if (!length(losing)) return(NULL)
     where <- or_all(lapply(losing, function(part) {
-      and_also(part$where, and_also(gap(part$arg), lacks_by(part$arg, field$name)))
+      and_also(part$where, and_also(no_value(part$arg), lacks_by(part$arg, field$name)))
     }))
     still <- parts_that_count(trees, losing)
-    list(where = where, says = lost_words(field$name, losing, where, still))
+    list(where = where, says = lost_sentence(field$name, losing, where, still))
   })
 }
 
@@ -108,12 +108,12 @@ parts_that_count <- function(trees, losing) {
   })
 }
 
-lost_words <- function(field, losing, where, still) {
+lost_sentence <- function(field, losing, where, still) {
   fn <- vapply(losing, `[[`, "", "fn")
   text <- vapply(losing, tree_text, "")
   function(q, n) {
     counted <- lapply(still, function(one) {
-      known <- if (!is.null(one$part$arg)) opposite(gap(one$part$arg))
+      known <- if (!is.null(one$part$arg)) unmet(no_value(one$part$arg))
       list(where = and_also(where, and_also(one$part$where, known)))
     })
     asked <- q$asked$where_now
@@ -150,9 +150,9 @@ chosen_lines <- function(q) {
       other <- tree$args[[2]]
       later <- if (other$kind == "choose") vapply(open_tests(other$test), tree_text, "")
       first <- Filter(function(one) !tree_text(one) %in% later, tests)
-      if (length(first)) out[[length(out) + 1]] <<- chosen(q, tree, first, owner, reach)
+      if (length(first)) out[[length(out) + 1]] <<- taken_for_other(q, tree, first, owner, reach)
       walk(tree$args[[1]], owner, and_also(reach, tree$test))
-      walk(other, owner, and_also(reach, opposite(tree$test)))
+      walk(other, owner, and_also(reach, unmet(tree$test)))
       return(invisible())
     }
     for (part in children(tree)) walk(part, owner, reach)
@@ -173,12 +173,12 @@ open_tests <- function(test) {
   compared[!duplicated(vapply(compared, tree_text, ""))]
 }
 
-chosen <- function(q, tree, tests, owner, reach) {
+taken_for_other <- function(q, tree, tests, owner, reach) {
   tests <- Filter(function(one) may_lack(q, one), tests)
   if (!length(tests)) return(NULL)
   other <- tree$args[[2]]
   value <- if (other$kind == "text") shown(other$value) else tree_text(other)
-  where <- and_also(reach, and_also(or_all(lapply(tests, gap)), opposite(tree$test)))
+  where <- and_also(reach, and_also(or_all(lapply(tests, no_value)), unmet(tree$test)))
   list(where = where, says = function(q, n) {
     paste0(" no ", and_list(vapply(tests, tree_text, ""), 3, "or"), "; ", spoken(owner),
            " takes ", if (n == 1) "it" else "them", " for ", fit_text(value, 60), ", as if ",
@@ -192,7 +192,7 @@ negated_lines <- function(q) {
   lapply(denied, function(one) {
     tests <- Filter(function(test) may_lack(q, test), open_tests(one))
     if (!length(tests)) return(NULL)
-    list(where = and_also(or_all(lapply(tests, gap)), one), says = function(q, n) {
+    list(where = and_also(or_all(lapply(tests, no_value)), one), says = function(q, n) {
       paste0(" no ", and_list(vapply(tests, tree_text, ""), 3, "or"), " and meet", if (n == 1) "s",
              " the condition ", fit_text(tree_text(one), 80))
     })

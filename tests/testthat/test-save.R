@@ -28,6 +28,44 @@ test_that("a text that a spreadsheet would run stays text, in CSV and in a workb
   expect_false(any(grepl("<f>", readLines(file.path(folder, "xl/worksheets/sheet1.xml"), warn = FALSE))))
 })
 
+test_that("only what a spreadsheet would run is guarded, in headers too", {
+  runs <- c("=1+1", "+1+cmd", "-2+3+cmd|x!A0", "@sum(1)", "+44-20-7946", "-a", "- none -", "\t=1", "+(1+1)", "+A1 B2")
+  safe <- c("+44 20 7946 0000", "+49 (0)30 1234-5", "+44 (20) 7946", "-12.5", "-1,234.50", "-", "--", "+", "a=1", "1-2", "4 @ 5", "(none)", "")
+  guard <- internal("safe_text")
+  expect_identical(guard(runs), paste0("'", runs))
+  expect_identical(guard(safe), safe)
+  lines <- data.frame(k = rep(c("a", "b"), each = 11), tel = c(runs, "+44 20 7946 0000"), net = 1:22)
+  book <- ll_book(lines, fields = list(tel = "dimension"), metrics = c(revenue = "sum(net)"))
+  csv <- withr::local_tempfile(fileext = ".csv")
+  ll_save(ll_crosstab(book, "k", "tel"), csv)
+  heads <- names(data.table::fread(csv, encoding = "UTF-8", header = TRUE))
+  expect_true("+44 20 7946 0000" %in% heads)
+  expect_true(all(c("'=1+1", "'+1+cmd", "'@sum(1)") %in% heads))
+  expect_false(any(grepl("^[=@]|^[+-].*[[:alpha:]]", strsplit(readLines(csv, 1), ",")[[1]])))
+})
+
+test_that("CSV and Parquet have the rows below the table when asked for", {
+  x <- ll_standings(demo_book(), "rep", top = 4)
+  foot <- ll_part(x, "foot")
+  for (kind in c("csv", "parquet")) {
+    file <- withr::local_tempfile(fileext = paste0(".", kind))
+    ll_save(x, file, foot = TRUE)
+    got <- if (kind == "csv") data.table::fread(file, data.table = FALSE) else as.data.frame(nanoparquet::read_parquet(file))
+    expect_equal(got$row, rep(c("table", "foot"), c(nrow(x), nrow(foot))))
+    expect_equal(got$rep, c(x$rep, foot$rep))
+    expect_equal(got$revenue[nrow(got)], sum(demo_lines()$net, na.rm = TRUE))
+    expect_equal(sum(got$revenue[-nrow(got)]), got$revenue[nrow(got)])
+  }
+  run <- command("standings", "--brief", demo_path("longladder.yml"), "--each", "rep", "--top", "4", "--format", "csv", "--foot")
+  expect_equal(run$status, 0)
+  expect_match(run$out, "[(]none[)],[^\n]*,foot")
+  expect_error(ll_save(x, file, foot = "every"), "'foot' must be", class = "ll_error_argument")
+  # A study without such rows has none.
+  file <- withr::local_tempfile(fileext = ".csv")
+  ll_save(ll_trend(demo_book(), every = "year"), file, foot = TRUE)
+  expect_true(all(data.table::fread(file)$row == "table"))
+})
+
 test_that("JSON holds everything, numbers to the last bit, missing as null", {
   x <- result()
   file <- withr::local_tempfile(fileext = ".json")
