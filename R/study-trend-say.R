@@ -88,8 +88,7 @@ trend_finding <- function(s) {
   whole <- which(!s$periods$part)
   value <- s$all$values[[m$name]]
   name <- capital(spoken(m$name))
-  if (!length(whole))
-    return(paste0(name, " by ", spoken(s$q$every), ": no whole period is covered."))
+  if (!is.null(s$stretch)) return(stretch_finding(s))
   last <- utils::tail(whole, 1)
   label <- s$periods$label[last]
   first <- paste0(name, " in ", label, " was ", said(value[last], m))
@@ -99,6 +98,17 @@ trend_finding <- function(s) {
   step <- if (last > 1 && !s$periods$part[last - 1]) change_words(value[last], value[last - 1], m)
   if (!is.null(step)) return(paste0(first, ", ", step, " the ", spoken(s$q$every), " before."))
   paste0(first, ".")
+}
+
+# Where no period is whole, what there is against the same days a year before.
+stretch_finding <- function(s) {
+  m <- s$q$first
+  one <- s$stretch[1, ]
+  said <- paste0(capital(spoken(m$name)), ", ", span_text(one$from, one$to), ", was ",
+                 said(one$value, m))
+  year <- change_words(one$value, one$value_before, m)
+  if (is.null(year)) return(paste0(said, "; no whole ", spoken(s$q$every), " is covered."))
+  paste0(said, ", ", year, " the same days a year before (", said(one$value_before, m), ").")
 }
 
 # "12.5 % above", "1.2 points below"; NULL where there is nothing to compare.
@@ -136,6 +146,9 @@ trend_notes <- function(s) {
 note_to_date <- function(s) {
   done <- s$to_date
   m <- s$q$first
+  # Not what the finding says already.
+  if (!is.null(s$stretch) && identical(s$stretch[1, c("from", "to")], done[1, c("from", "to")]))
+    return(new_notes())
   words <- if (!is.null(done)) change_words(done$value[1], done$value_before[1], m)
   if (is.null(words)) return(new_notes())
   note("to_date", "The year to date, ", span_text(done$from[1], done$to[1]), ": ", spoken(m$name),

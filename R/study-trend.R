@@ -111,6 +111,7 @@ trend_series <- function(q, periods) {
   s$counted <- sum(s$all$lines)
   s$lines <- if (is.null(q$by)) list(all = s$all) else trend_lines(s)
   s$to_date <- year_to_date(q)
+  s$stretch <- asked_stretch(q, s$periods)
   s
 }
 
@@ -204,14 +205,28 @@ add_periods <- function(fold, q) {
 year_to_date <- function(q) {
   last <- min(last_day(q$book, q$book$days[q$book$days <= book_day(q$book)]), book_day(q$book))
   now <- read_period("this year to date", list(first = first_day(q$book), last = last))
+  against_year_before(q, now)
+}
+
+# The whole of what is asked for, where no period of it is whole.
+asked_stretch <- function(q, periods) {
+  if (!all(periods$part)) return(NULL)
+  now <- period(as_day(min(periods$first)), as_day(max(periods$last)), "", "")
+  against_year_before(q, now, alone = TRUE)
+}
+
+# The metrics over a stretch of days and over the same a year before: a row each. Where the book
+# does not reach back so far, NULL, or with `alone` the stretch by itself.
+against_year_before <- function(q, now, alone = FALSE) {
   before <- read_against("year before", now, list())
-  if (before$from < first_day(q$book) - part_days) return(NULL)
+  short <- before$from < first_day(q$book) - part_days
+  if (short && !alone) return(NULL)
   value <- function(p) {
     where <- and_also(q$asked$where_ever, in_period(q$book, p))
     unlist(fold_question(q, character(), where = where)$values[1, ])
   }
   a <- value(now)
-  b <- value(before)
+  b <- if (short) rep(NA_real_, length(a)) else value(before)
   data.frame(metric = names(q$metrics), from = now$from, to = now$to, value = unname(a),
              value_before = unname(b), growth = unname(growth_of(a, b)))
 }

@@ -99,3 +99,24 @@ test_that("refusals, one line, and every shape draws", {
                  ll_trend(demo_book(), c(last = "max(order_date)", n = "count()")))
   for (x in shapes) expect_silent(plot(x))
 })
+
+test_that("where no period is whole, the finding is what there is against the same days a year before", {
+  lines <- demo_lines()
+  day <- as.Date(lines$order_date)
+  asked <- list(c("2026-01-01", "2026-09-16", "this year to date", "year"), c("2026-08-01", "2026-08-31", "2026-08", "quarter"),
+                c("2026-09-01", "2026-09-16", "2026-09", "month"), c("2025-02-03", "2025-02-20", "2025-02-03/2025-02-20", "month"),
+                c("2024-02-03", "2024-02-20", "2024-02-03/2024-02-20", "month"))
+  for (one in asked) {
+    got <- ll_trend(demo_book(), "revenue", every = one[4], when = one[3])
+    sum_over <- function(from, to) sum(lines$net[day >= from & day <= to], na.rm = TRUE)
+    back <- function(d) as.Date(sub("^[0-9]{4}", as.integer(substr(d, 1, 4)) - 1, d))
+    now <- sum_over(one[1], one[2])
+    before <- sum_over(back(one[1]), back(one[2]))
+    text <- function(x) format(round(x), big.mark = ",", trim = TRUE)
+    expect_match(ll_finding(got), paste0(", was ", text(now)), fixed = TRUE, info = one[3])
+    if (before > 0) {
+      expect_match(ll_finding(got), sprintf("%.1f %% %s the same days a year before (%s).", 100 * abs(now / before - 1), if (now > before) "above" else "below", text(before)), fixed = TRUE)
+    } else expect_match(ll_finding(got), "no whole month is covered")
+    expect_false(any(grepl(text(now), ll_notes(got)$text[ll_notes(got)$kind == "to_date"], fixed = TRUE)))
+  }
+})
