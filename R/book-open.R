@@ -155,6 +155,7 @@ ll_book <- function(lines, fields = NULL, metrics = NULL, registers = NULL, para
   book$order <- pick_field(order, book, "order", "identifier", order_words)
   book$people <- pick_field(people, book, "people", "dimension", people_words)
   class(book) <- "ll_book"
+  book$set_names <- names(sets)
   book <- add_computed(book, specs, bands)
   book$also <- other_names(specs, book$fields)
   book$sets <- declare_sets(sets)

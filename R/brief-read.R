@@ -185,8 +185,11 @@ line_of_word <- function(message, brief) {
   words <- regmatches(message, gregexpr("'[^']+'", message))[[1]]
   words <- substr(words, 2, nchar(words) - 1)
   maps <- c("metrics", "fields", "bands", "sets", "parameters", "registers", "control")
-  for (word in words) for (map in maps)
+  for (word in words) for (map in maps) {
+    # What was typed on the command stands on no line.
+    if (word %in% names(brief$typed[[map]])) return(0L)
     if (word %in% names(brief$keys[[map]])) return(line_of(c(map, word), brief$lines))
+  }
   if (length(words) && words[1] %in% names(brief$keys)) return(line_of(words[1], brief$lines))
   0L
 }

@@ -287,6 +287,7 @@ command_brief <- function(file, options) {
   # A path typed counts from the folder we are in, not from the brief's.
   given$registers <- lapply(given$registers, normalizePath, mustWork = FALSE)
   for (key in names(given)) brief$keys[[key]] <- override(brief$keys[[key]], given[[key]])
+  brief$typed <- given
   brief
 }
 

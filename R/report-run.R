@@ -199,7 +199,8 @@ write_page <- function(page, path) {
   if (page_failed(page)) return(conditionMessage(page$error))
   tryCatch({
     ll_save(page$result, paste0(path, ".csv"))
-    ll_save(page$result, paste0(path, ".png"))
+    # Lines are read, not drawn.
+    if (!inherits(page$result, "ll_result_detail")) ll_save(page$result, paste0(path, ".png"))
     ""
   }, error = conditionMessage)
 }

@@ -131,6 +131,10 @@ resolve_condition <- function(tree, known, context) {
 resolve_saved <- function(tree, known, context) {
   saved <- known$sets[[tree$set$name]]
   name <- tree$set$name
+  if (is.null(saved) && name %in% known$set_names)
+    refuse(context, paste0("a computed field cannot ask the set ", quoted(name)),
+           c(i = paste("Sets are made of lines with their computed fields; conditions and metrics",
+                       "ask them.")), word = name)
   if (is.null(saved))
     refuse(context, paste0("there is no set called ", quoted(name)),
            offer(name, names(known$sets), "Sets"), word = name)

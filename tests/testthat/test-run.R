@@ -189,3 +189,23 @@ test_that("more or less is told, and a log keeps it with its time", {
   expect_match(got$err, "{Sys.time()}", fixed = TRUE)
   expect_equal(command("standings", "--brief", file, "--each", "rep", "--log", file.path(log, "no", "x"))$status, 2)
 })
+
+test_that("a page of lines is made without a picture", {
+  skip_without_pandoc()
+  file <- small_brief("  lines: {study: detail, where: \"area == 'Fen'\"}")
+  out <- file.path(dirname(file), "out")
+  got <- command("run", file, "--out", out)
+  expect_equal(got$status, 0)
+  expect_identical(got$err, "")
+  expect_setequal(list.files(out), c("lines.csv", "workbook.xlsx", "report.html", "notebook.Rmd", "record.json"))
+})
+
+test_that("what was typed is not looked for in the brief; a computed field asks no set", {
+  file <- small_brief()
+  wrong <- function(...) command("standings", "--brief", file, "--each", "rep", ...)$err
+  for (typed in list(c("--define", "big=sum(nett)"), c("--define", "own=sum(nett)"), c("--compute", "k=nett * 2"), c("--saved-set", "top=rep: activ(2026)")))
+    expect_no_match(wrong(typed), "In the brief")
+  expect_match(wrong("--set", "metrics.big=sum(nett)"), "nett")
+  expect_match(wrong("--saved-set", "top=rep: active(2026)", "--compute", "k=ifelse(rep %in% top, 1, 0)"), "a computed field cannot ask the set 'top'")
+  expect_equal(command("standings", "--brief", file, "--each", "rep", "--saved-set", "top=rep: active(2026)", "--define", "own=sum(net[rep %in% top])", "--metrics", "own")$status, 0)
+})
