@@ -91,7 +91,8 @@ known_field <- function(book, field, what) {
   hint <- if (guarded(field) %in% names(book$metrics))
     c(i = paste0(quoted(field), " is a metric: it can be placed by, not sliced by."))
   ll_abort(c(paste0("There is no field called ", quoted(field), " (in ", quoted(what), ")."), hint,
-             offer(field, c(book$fields$name, names(book$also)), "Fields",
+             offer(field, c(setdiff(named_once(book$fields)$name, book$made), names(book$also)),
+                   "Fields",
                    list(metric = names(book$metrics)))), "word")
 }
 
@@ -141,15 +142,18 @@ add_date_part <- function(book, text, what) {
     refuse(context, "a dimension or a part of a date belongs here",
            c(i = "For example month(order_date); other formulas are computed fields."))
   name <- guarded(gsub("[^[:alnum:]]+", "_", paste0(tree_text(tree$arg), "_", tree$part)))
-  if (!name %in% names(book$computed))
+  if (!name %in% names(book$computed)) {
     book <- put_field(book, name, node("computed", name = name, tree = tree, type = "text"),
                       "dimension", "text", text)
+    # It serves this question, and is nothing that a person would know of.
+    book$made <- c(book$made, name)
+  }
   list(book = book, name = name)
 }
 
 dimensions_of <- function(book) {
   fields <- named_once(book$fields)
-  fields$name[fields$role == "dimension"]
+  setdiff(fields$name[fields$role == "dimension"], book$made)
 }
 
 # Fields by their plain names: a register's are known as dimension.field too, and only so where

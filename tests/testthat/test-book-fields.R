@@ -197,3 +197,14 @@ test_that("a field with a point in its name is offered and looked at like any ot
   error <- tryCatch(ll_standings(ll_book(data.frame(net = 1:3), metrics = c(r = "sum(net)")), "net"), error = identity)
   expect_identical(conditionMessage(error), "'net' is a measure; 'each' needs a dimension.")
 })
+
+test_that("what a question makes for itself is not offered as a field of the book", {
+  book <- demo_book()
+  offered <- function(...) sub(".*(Dimensions|Fields): ", "", tryCatch(..., ll_error = conditionMessage))
+  plain <- offered(ll_standings(book, "net"))
+  expect_identical(offered(ll_crosstab(book, "month(order_date)", "net")), plain)
+  expect_identical(offered(ll_trend(book, by = "net")), plain)
+  expect_identical(offered(ll_cohorts(book, "net")), plain)
+  expect_identical(offered(ll_trend(book, by = "zzzz")), offered(ll_standings(book, "zzzz")))
+  expect_no_match(plain, "account_name[.]|order_date")
+})
