@@ -70,11 +70,10 @@ pareto_finding <- function(s) {
   text <- if (!first$names)
     paste0("No ", what, " is inside the first ", percent_words(q$cut[1]), ": ",
            one_line(s$keys[[1]][1]), " alone brings ", format_number(s$running$share[1], "percent"),
-           " of ", spoken(m$name)) else
+           share_of_words(q, m, s$value, s$total[[1]])) else
     paste0(count_text(first$names), " of ", plural(n, what), " (",
            format_number(first$names / n, "percent", 0), ")", bring,
-           format_number(first$share, "percent"), " of ", if (any(s$value < 0)) "the positive ",
-           spoken(m$name))
+           format_number(first$share, "percent"), share_of_words(q, m, s$value, s$total[[1]]))
   half <- names_to_half(s$value)
   paste0(text, "; the first ", if (half == 1) "one brings" else paste(count_text(half), "bring"),
          " half.")

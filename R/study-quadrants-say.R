@@ -79,7 +79,8 @@ quadrants_finding <- function(s) {
   # First what was asked for; else those good by the first metric and not by the second.
   first <- match(forward_label(s) %||% s$labels$label[2], s$held$quadrant)
   second <- if (first == 1) 2 else 1
-  paste0(one(first, paste(" of", plural(n, what)), paste(" of", spoken(q$held$name))), "; ",
+  paste0(one(first, paste(" of", plural(n, what)), if (!is.null(q$held)) share_of_words(
+    q, q$held, s$values[[q$held$name]], s$total[[q$held$name]])), "; ",
          one(second), ".")
 }
 

@@ -55,13 +55,14 @@ tiers_finding <- function(s) {
     return(paste0("Of ", plural(n, what), " in ", q$groups, " groups, the ", count_text(top$names),
                   " of ", top$tier, " have ", spoken(m$name), " from ", said(top$from, m), " to ",
                   said(s$value[1], m), if (isTRUE(top$share > 0)) paste0(
-                    ", ", format_number(top$share, "percent"), " of it"),
+                    ", ", format_number(top$share, "percent"),
+                    share_of_words(q, m, s$value, s$total[[1]])),
                   if (!is.null(s$moves)) rise_words(s), "."))
   text <- paste0("Of ", plural(n, what), ", ", count_text(top$names),
                  if (top$names == 1) " is " else " are ", top$tier,
                  if (is.finite(top$from)) paste0(" (from ", said(top$from, m), ")"),
                  if (isTRUE(top$share > 0)) paste0(", with ", format_number(top$share, "percent"),
-                                                   " of ", spoken(m$name)))
+                                                   share_of_words(q, m, s$value, s$total[[1]])))
   close <- sum(near_next(s))
   risen <- if (!is.null(s$moves)) rise_words(s)
   paste0(text, if (close) paste0("; ", count_text(close), if (close == 1) " lacks" else " lack",

@@ -32,6 +32,16 @@ condition_reading <- function(asked) {
 # Value of a metric in a sentence.
 said <- function(x, metric) format_number(x, metric$unit)
 
+# What shares of names' values are of: " of revenue"; " of the positive revenue"; where other lines
+# have some of the total, " of the revenue of these accounts".
+share_of_words <- function(q, metric, value, total) {
+  value <- value[!is.na(value)]
+  positive <- if (any(value < 0)) "positive "
+  all <- isTRUE(abs(exact_total(value) - total) <= 1e-9 * max(1, abs(total)))
+  paste0(" of ", if (!all || !is.null(positive)) "the ", positive, spoken(metric$name),
+         if (!all) paste(" of these", level_words(q)))
+}
+
 # A period that the book does not cover to its ends.
 part_period_notes <- function(book, asked) {
   one <- function(p) {

@@ -86,3 +86,27 @@ test_that("the change of a rate is in points wherever it stands: in tables, prin
     expect_equal(as.numeric(cells[[name]][seq_len(nrow(got))]), as.data.frame(got)[[name]] * 100, tolerance = 1e-6, info = study)
   }
 })
+
+test_that("a share in a finding says of what it is, where other lines have some of the total", {
+  for (seed in 1:10) {
+    lines <- withr::with_seed(seed, data.frame(k = sample(c(letters[1:8], if (seed %% 2) NA), 60, TRUE), net = round(runif(60, 1, 90), 2), cost = round(runif(60, 1, 40), 2)))
+    if (seed %% 3 == 0) lines$net[lines$k %in% "a"] <- -5
+    book <- ll_book(lines, metrics = c(revenue = "sum(net)", spent = "sum(cost)"))
+    value <- tapply(lines$net, lines$k, sum)
+    spent <- tapply(lines$cost, lines$k, sum)
+    positive <- sum(value[value > 0])
+    of <- paste0(" % of ", if (any(value < 0) || anyNA(lines$k)) "the ", if (any(value < 0)) "positive ", "revenue", if (anyNA(lines$k)) " of these ks")
+    share <- function(x) sprintf("%.1f", 100 * sum(x) / positive)
+    said <- function(finding) sub(paste0(".*[ (]([0-9.]+)", of, ".*"), "\\1", finding)
+    tiers <- ll_tiers(book, "k", tiers = c(lo = -1000, hi = 250))
+    if (any(value >= 250)) expect_identical(said(ll_finding(tiers)), share(value[value >= 250]), info = seed)
+    groups <- ll_tiers(book, "k", groups = 2)
+    expect_match(ll_finding(groups), paste0(share(sort(value, TRUE)[seq_len(sum(groups$tier == groups$tier[1]))]), of), fixed = TRUE)
+    cut <- ll_pareto(book, "k")
+    inside <- cut$k[seq_len(which(cut$revenue_running_share >= .8 - 1e-12)[1])]
+    expect_match(ll_finding(cut), paste0(share(value[inside]), of), fixed = TRUE)
+    quadrants <- ll_quadrants(book, "k", c("revenue", "spent"))
+    good <- value >= mean(value) & spent < mean(spent)
+    if (any(good)) expect_match(ll_finding(quadrants), paste0("(", share(value[good]), of, ")"), fixed = TRUE, info = seed)
+  }
+})
