@@ -133,8 +133,16 @@ read_columns <- function(path, shape, named, text = integer(), select = NULL) {
       }),
     error = function(e) not_a_table(named, conditionMessage(e)))
   check_ragged(named, trouble)
-  names(table) <- unmarked(as_utf8(names(table)), shape$marks)
+  names(table) <- every_name(unmarked(as_utf8(names(table)), shape$marks), select)
   table
+}
+
+# Columns that the header leaves without a name, if only by blanks, are called by their place, as
+# the reader calls those with nothing at all.
+every_name <- function(names, place) {
+  none <- is_blank(names)
+  names[none] <- paste0("V", (if (is.null(place)) seq_along(names) else place)[none])
+  names
 }
 
 check_ragged <- function(path, trouble) {

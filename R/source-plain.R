@@ -7,14 +7,14 @@ plain_lines.frame_source <- function(source, aside, only, period) {
   asked <- Filter(Negate(is.null), list(aside, only, period))
   if (!length(asked))
     return(list(keep = NULL, set_aside = 0, outside_conditions = 0, outside_period = 0))
-  left <- if (is.null(aside)) TRUE else !plain_condition(source, aside)
+  left <- if (!is.null(aside)) !plain_condition(source, aside)
   out <- list(set_aside = if (is.null(aside)) 0 else source$n - sum(left), outside_conditions = 0,
               outside_period = 0)
   # Those that each step leaves; the difference is what it puts outside.
   count <- source$n - out$set_aside
   step <- function(tree) {
     meets <- plain_condition(source, tree)
-    left <<- if (length(left) == 1) meets else left & meets
+    left <<- if (is.null(left)) meets else left & meets
     outside <- count - sum(left)
     count <<- count - outside
     outside

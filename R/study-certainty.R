@@ -49,6 +49,9 @@ resampled_places <- function(q, keys, metrics, where, resamples, seed, scores) {
   unit <- resample_unit(q)
   refuse_uncertain(q, metrics, unit)
   n <- length(keys[[1]])
+  none <- numeric()
+  if (!n) return(list(from = none, to = none, ahead = none, unit = unit, resamples = resamples,
+                      thin = 0))
   if (n * resamples > resamples_cells)
     ll_abort(c(paste0("'certainty' of ", plural(n, "name"), " times ", count_text(resamples),
                       " resamples is too much to hold."),

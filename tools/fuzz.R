@@ -80,7 +80,7 @@ result_trouble <- function(x) {
   if (!all(ll_proof(x)$holds)) return(paste("proof does not hold:", ll_proof(x)$check[!ll_proof(x)$holds][1]))
   text <- c(ll_finding(x), ll_reading(x), ll_notes(x)$text)
   # Names that look like these are drawn for what is saved.
-  if (anyNA(text) || !any(odd_texts %in% unlist(x)) && any(grepl("\\bNA\\b|NULL|Inf\\b|NaN", gsub("'[^']*'|\\([^)]*\\)", "", text))))
+  if (anyNA(text) || !any(odd_texts %in% c(unlist(x), longladder:::facts(x)$book$fields$name)) && any(grepl("\\bNA\\b|NULL|Inf\\b|NaN", gsub("'[^']*'|\\([^)]*\\)", "", text))))
     return(paste("says:", substr(paste(text, collapse = " / "), 1, 300)))
   message_trouble(paste(format(x, width = 120), collapse = "\n"))
 }
@@ -296,7 +296,7 @@ odd_frame <- function() {
 # Base R's sums by rep against ours.
 sums_differ <- function(book, lines) {
   ours <- as.data.frame(ll_standings(book, "rep", metrics = "m", no_lines = FALSE))
-  own <- tapply(as.numeric(lines$net), factor(as.character(lines$rep)), function(x) if (all(is.na(x))) NA else sum(x, na.rm = TRUE))
+  own <- tapply(as.numeric(lines$net), factor(ifelse(is.na(lines$rep), NA, as.character(lines$rep))), function(x) if (all(is.na(x))) NA else sum(x, na.rm = TRUE))
   own <- own[!is.na(own) & nzchar(trimws(names(own)))]
   ours <- ours[!is.na(ours$m) & !is.na(ours$place), ]
   if (nrow(ours) != length(own) || any(abs(sort(ours$m) - sort(unname(own))) > 1e-7 * pmax(1, abs(sort(ours$m))))) stop("sums differ from base R's")

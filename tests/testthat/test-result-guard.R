@@ -76,3 +76,17 @@ test_that("a field or metric named like a derived column keeps its name, and for
   expect_true(all(c("class", "pareto_class", "score") %in% names(cells)))
   expect_match(format(cells), "pareto", all = FALSE)
 })
+
+test_that("a book of one line, or of one left, is proven whatever conditions and periods it meets", {
+  line <- data.frame(k = "a", area = "x", net = 5, day = as.Date("2025-05-05"))
+  for (lines in list(line, rbind(line, transform(line, net = -1)))) {
+    book <- ll_book(lines, metrics = c(revenue = "sum(net)"), set_aside = if (nrow(lines) == 2) "net < 0")
+    for (where in list(NULL, "net > 10", "net > 1", "contains(k, \"n\")", "k == \"a\"")) for (when in list(NULL, "2025", "2024", "2025-05-05"))
+      for (study in c("standings", "distribution", "pareto", "crosstab")) {
+        args <- list(book, where = where, when = when)
+        if (study != "distribution") args <- c(args, if (study == "crosstab") list(rows = "k", columns = "area") else list(each = "k"))
+        got <- tryCatch(do.call(paste0("ll_", study), args), ll_error = identity)
+        if (!inherits(got, "ll_error")) expect_true(all(ll_proof(got)$holds), info = paste(study, where, when))
+      }
+  }
+})

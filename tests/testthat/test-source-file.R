@@ -79,3 +79,15 @@ test_that("cells of nothing are missing however they are written, in a whole col
     expect_identical(late$date, "day", info = blank)
   }
 })
+
+test_that("columns that the header names by blanks or nothing are called by their place", {
+  for (blank in c("", " ", "\t", "\r", "\"\"", "\" \"")) {
+    head <- paste0("k,", blank, ",net,", blank, ",seen,what,who")
+    file <- withr::local_tempfile(fileext = ".csv")
+    writeBin(charToRaw(paste0(head, "\n", paste0(letters[1:4], ",x", 1:4, ",", 5:8, ",", 1:4, ",y,z,w", collapse = "\n"), "\n")), file)
+    book <- ll_book(file, metrics = c(revenue = "sum(net)"))
+    expect_setequal(book$fields$name, c("k", "V2", "net", "V4", "seen", "what", "who"))
+    expect_equal(ll_standings(book, "V2")$revenue, 8:5)
+    expect_s3_class(ll_check(book), "ll_result_check")
+  }
+})

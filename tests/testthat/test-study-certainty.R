@@ -99,3 +99,12 @@ test_that("what cannot be resampled is refused", {
   expect_error(ll_standings(ll_book(data.frame(k = "a", net = 1), fields = c(k = "dimension"), metrics = list(r = "sum(net)")), "k", certainty = 100),
                "does not know which lines are one order", class = "ll_error_data")
 })
+
+test_that("resamples of nobody are none", {
+  book <- small_book()
+  for (got in list(ll_standings(book, "rep", certainty = 50, at_least = 1000), ll_score(book, "rep", c("revenue", "orders"), certainty = 50, at_least = 1000),
+                   ll_benchmark(book, "rep", certainty = 50, at_least = 1000))) {
+    expect_true(all(ll_proof(got)$holds))
+    expect_equal(sum(!is.na(as.data.frame(got)$place)), 0)
+  }
+})
