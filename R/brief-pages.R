@@ -15,17 +15,21 @@ stage_of <- function(study) {
   names(page_stages)[vapply(page_stages, function(s) study %in% s, NA)]
 }
 
-# Names of the pages asked for (all when NULL) in the order of work; those of one study as they are
-# asked for.
+# Names of the pages asked for, or all in the order of the brief.
 pages_in_order <- function(brief, names = NULL) {
   known <- names(brief$pages)
   unknown <- setdiff(names, known)
   if (length(unknown))
     ll_abort(c(paste0("The brief has no page called ", quoted(unknown[1]), "."),
                offer(unknown[1], known, "Pages")), "word")
-  names <- names %||% known
-  studies <- vapply(brief$pages[names], `[[`, "", "study")
-  names[order(match(studies, unlist(page_stages)))]
+  names %||% known
+}
+
+# The pages by stages of the work, where they stand so; else all under no stage.
+by_stage <- function(pages) {
+  stages <- vapply(pages, `[[`, "", "stage")
+  if (anyDuplicated(rle(stages)$values)) return(list(pages))
+  split(pages, factor(stages, unique(stages)))
 }
 
 # The pages asked for, each a list of name, title, study, stage, and result or error. `tell`

@@ -3,7 +3,7 @@
 #' Write a report
 #'
 #' One HTML file of all pages of a brief, or of the results given: what was found first, then the
-#' pages in the order of work, each with its finding, figure, table, reading, notes, proof and CSV.
+#' pages in their order, each with its finding, figure, table, reading, notes, proof and CSV.
 #' It needs no other file and no network, in a browser or printed. A page that fails is shown with
 #' the reason, and the others still come.
 #'
@@ -40,12 +40,11 @@ report_pages <- function(x, pages = NULL) {
                i = "ll_brief(\"longladder.yml\") opens a brief."), "argument")
   # Pages that were run before.
   if (all(vapply(x, function(p) is.list(p) && !is.null(p$stage), NA))) return(x)
-  made <- Map(function(name, result) {
+  Map(function(name, result) {
     study <- facts(result)$study
     list(name = name, title = capital(spoken(name)), study = study, stage = stage_of(study),
          result = result)
   }, result_names(x), x)
-  made[order(match(vapply(made, `[[`, "", "study"), unlist(page_stages)))]
 }
 
 write_report <- function(pages, file, title = NULL) {
@@ -121,6 +120,7 @@ report_html <- function(pages, title = NULL) {
     p$id <- paste0("page-", id)
     p
   }, pages, ids)
+  staged <- by_stage(pages)
   done <- Filter(function(p) !page_failed(p), pages)
   book <- if (length(done)) facts(done[[1]]$result)$book
   c(tag("header", c(
@@ -128,10 +128,10 @@ report_html <- function(pages, title = NULL) {
     if (!is.null(book)) tag("p", escaped(book_words(book))), unproven_html(done))),
     contents_html(pages), tag("main", c(
       found_html(pages),
-      unlist(lapply(unique(vapply(pages, `[[`, "", "stage")), function(stage) {
-        c(tag("h2", stage, id = paste0("stage-", file_words(stage))),
-          unlist(lapply(pages, function(p) if (p$stage == stage) page_html(p, p$id))))
-      })), tag("footer", paste0("Made with Long Ladder ",
+      unlist(Map(function(pages, stage) {
+        c(if (length(stage)) tag("h2", stage, id = paste0("stage-", file_words(stage))),
+          unlist(lapply(pages, function(p) page_html(p, p$id))))
+      }, staged, names(staged) %||% list(NULL))), tag("footer", paste0("Made with Long Ladder ",
                                 utils::packageVersion("longladder"), "."))), id = "main"))
 }
 
@@ -160,16 +160,16 @@ unproven_html <- function(pages) {
 }
 
 contents_html <- function(pages) {
-  stages <- vapply(pages, `[[`, "", "stage")
+  staged <- by_stage(pages)
   tag("nav", paste0("<details open>", tag("summary", "Contents"), paste(c(
     tag("ol", tag("li", "<a href=\"#found\">What was found</a>")),
-    unlist(lapply(unique(stages), function(stage) {
-      c(tag("h3", stage), tag("ol", vapply(pages[stages == stage], function(p) {
+    unlist(Map(function(pages, stage) {
+      c(if (length(stage)) tag("h3", stage), tag("ol", vapply(pages, function(p) {
         mark <- if (page_failed(p)) " (failed)" else if (!all(ll_proof(p$result)$holds))
           " (proof does not hold)"
         tag("li", tag("a", escaped(paste0(p$title, mark)), href = paste0("#", p$id)))
       }, "")))
-    }))), collapse = "\n"), "</details>"), id = "contents", "aria-label" = "Contents")
+    }, staged, names(staged) %||% list(NULL)))), collapse = "\n"), "</details>"), id = "contents", "aria-label" = "Contents")
 }
 
 # The chief findings large, the others below them.

@@ -209,3 +209,23 @@ test_that("what was typed is not looked for in the brief; a computed field asks 
   expect_match(wrong("--saved-set", "top=rep: active(2026)", "--compute", "k=ifelse(rep %in% top, 1, 0)"), "a computed field cannot ask the set 'top'")
   expect_equal(command("standings", "--brief", file, "--each", "rep", "--saved-set", "top=rep: active(2026)", "--define", "own=sum(net[rep %in% top])", "--metrics", "own")$status, 0)
 })
+
+test_that("pages come in the order of the brief, under the stages of the work where they stand so", {
+  skip_without_pandoc()
+  pages <- c("  late: {study: standings, each: rep}", "  first: {study: check}", "  again: {study: standings, each: area}")
+  file <- small_brief(pages)
+  report <- function(file) {
+    out <- file.path(dirname(file), "out")
+    expect_equal(command("run", file, "--out", out, "--replace")$status, 0)
+    text <- paste(readLines(file.path(out, "report.html"), warn = FALSE), collapse = "\n")
+    expect_identical(read_record(out)$pages$page, names(ll_brief(file)$pages))
+    ids <- regmatches(text, gregexpr("id=\"(page|stage)-[a-z-]+\"", text))[[1]]
+    setdiff(sub("id=\"(.*)\"", "\\1", ids), paste0(c("page-late", "page-first", "page-again"), "-table"))
+  }
+  expect_identical(report(file), c("page-late", "page-first", "page-again"))
+  expect_identical(report(small_brief(pages[c(2, 1, 3)])), c("stage-know-the-data", "page-first", "stage-who-is-ahead", "page-late", "page-again"))
+  # Those asked for, in the order asked.
+  out <- file.path(dirname(file), "some")
+  command("run", file, "again", "first", "--out", out)
+  expect_identical(read_record(out)$pages$page, c("again", "first"))
+})
