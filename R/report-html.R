@@ -169,7 +169,8 @@ contents_html <- function(pages) {
           " (proof does not hold)"
         tag("li", tag("a", escaped(paste0(p$title, mark)), href = paste0("#", p$id)))
       }, "")))
-    }, staged, names(staged) %||% list(NULL)))), collapse = "\n"), "</details>"), id = "contents", "aria-label" = "Contents")
+    }, staged, names(staged) %||% list(NULL)))), collapse = "\n"), "</details>"),
+    id = "contents", "aria-label" = "Contents")
 }
 
 # The chief findings large, the others below them.

@@ -111,6 +111,11 @@ what_became <- function(q, names, rows) {
 
 # The quantity, and the dimension within which it is shared.
 price_question <- function(q) {
+  # Distinct orders overlap between products, and so between lines with a quantity and without.
+  if (!q$first$adds_up)
+    ll_abort(c(paste0("Price and quantity are of a metric that adds up, and ",
+                      quoted(q$first$name), " does not."),
+               i = "Take one such as sum(net)."), "argument")
   book <- q$book
   fields <- book$fields[book$fields$role == "measure" & book$fields$from == "lines", ]
   asked <- q$quantity

@@ -299,3 +299,8 @@ test_that("pictures of few and many steps are drawn and described", {
     expect_match(plot$labels$alt, "Steps: ")
   }
 })
+
+test_that("price and quantity are refused for what does not add up over products", {
+  expect_error(ll_bridge(demo_book(), "orders", by = "rep", into = "price", when = "2026-Q2"), "'orders' does not", class = "ll_error_argument")
+  expect_error(ll_bridge(demo_book(), "margin_rate", by = "item", into = "price", when = "2026-Q2"), class = "ll_error_argument")
+})
