@@ -229,7 +229,7 @@ narrow <- function(book, where = NULL, when = NULL, against = NULL) {
 
 # The lines that are not set aside.
 kept_lines <- function(book) {
-  if (!is.null(book$aside)) node("logic", op = "!", args = list(book$aside))
+  if (!is.null(book$aside)) unmet(book$aside)
 }
 
 # A period as a condition on the book's date.

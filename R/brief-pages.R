@@ -25,11 +25,11 @@ pages_in_order <- function(brief, names = NULL) {
   names %||% known
 }
 
-# The pages by stages of the work, where they stand so; else all under no stage.
+# The pages by stages of the work, where they stand so, else all under none: list(stage, pages).
 by_stage <- function(pages) {
   stages <- vapply(pages, `[[`, "", "stage")
-  if (anyDuplicated(rle(stages)$values)) return(list(pages))
-  split(pages, factor(stages, unique(stages)))
+  if (anyDuplicated(rle(stages)$values)) return(list(list(stage = NULL, pages = pages)))
+  lapply(unique(stages), function(stage) list(stage = stage, pages = pages[stages == stage]))
 }
 
 # The pages asked for, each a list of name, title, study, stage, and result or error. `tell`

@@ -126,12 +126,13 @@ report_html <- function(pages, title = NULL) {
   c(tag("header", c(
     tag("h1", escaped(title %||% book$title %||% "Report")),
     if (!is.null(book)) tag("p", escaped(book_words(book))), unproven_html(done))),
-    contents_html(pages), tag("main", c(
+    contents_html(staged), tag("main", c(
       found_html(pages),
-      unlist(Map(function(pages, stage) {
-        c(if (length(stage)) tag("h2", stage, id = paste0("stage-", file_words(stage))),
-          unlist(lapply(pages, function(p) page_html(p, p$id))))
-      }, staged, names(staged) %||% list(NULL))), tag("footer", paste0("Made with Long Ladder ",
+      unlist(lapply(staged, function(part) {
+        c(if (!is.null(part$stage))
+            tag("h2", part$stage, id = paste0("stage-", file_words(part$stage))),
+          unlist(lapply(part$pages, function(p) page_html(p, p$id))))
+      })), tag("footer", paste0("Made with Long Ladder ",
                                 utils::packageVersion("longladder"), "."))), id = "main"))
 }
 
@@ -159,17 +160,16 @@ unproven_html <- function(pages) {
       id = "unproven", role = "alert")
 }
 
-contents_html <- function(pages) {
-  staged <- by_stage(pages)
+contents_html <- function(staged) {
   tag("nav", paste0("<details open>", tag("summary", "Contents"), paste(c(
     tag("ol", tag("li", "<a href=\"#found\">What was found</a>")),
-    unlist(Map(function(pages, stage) {
-      c(if (length(stage)) tag("h3", stage), tag("ol", vapply(pages, function(p) {
+    unlist(lapply(staged, function(part) {
+      c(if (!is.null(part$stage)) tag("h3", part$stage), tag("ol", vapply(part$pages, function(p) {
         mark <- if (page_failed(p)) " (failed)" else if (!all(ll_proof(p$result)$holds))
           " (proof does not hold)"
         tag("li", tag("a", escaped(paste0(p$title, mark)), href = paste0("#", p$id)))
       }, "")))
-    }, staged, names(staged) %||% list(NULL)))), collapse = "\n"), "</details>"),
+    }))), collapse = "\n"), "</details>"),
     id = "contents", "aria-label" = "Contents")
 }
 

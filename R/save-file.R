@@ -26,7 +26,7 @@ ll_save <- function(x, file, width = 8.9, height = 5.6, foot = FALSE) {
   if (!is.character(file) || length(file) != 1 || is.na(file) || !nzchar(file))
     ll_abort("'file' must be one path.", "argument")
   kind <- check_ending(file)
-  table <- if (kind %in% c("csv", "parquet")) rows_of(x, foot) else plain_frame(x)
+  table <- rows_of(x, foot && kind %in% c("csv", "parquet"))
   write_whole(file, function(path) {
     switch(kind, csv = write_csv(table, path), json = put_lines(as_json(x), path),
            xlsx = write_xlsx(x, path), parquet = write_parquet(table, path),

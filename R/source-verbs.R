@@ -81,4 +81,4 @@ pick_both <- function(a, b) {
   if (is.logical(a) && is.logical(b)) a & b else and_also(a, b)
 }
 
-pick_not <- function(a) if (is.logical(a)) !a else node("logic", op = "!", args = list(a))
+pick_not <- function(a) if (is.logical(a)) !a else unmet(a)

@@ -152,7 +152,7 @@ counted_lines <- function(q) {
   nothing <- node("logic", op = "|", args = list(
     node("missing", arg = arg),
     node("compare", op = "==", type = "number", args = list(arg, node("number", value = 0)))))
-  and_also(node("logic", op = "!", args = list(nothing)), q$quantity_tree$where)
+  and_also(unmet(nothing), q$quantity_tree$where)
 }
 
 bridge_price <- function(q) {
@@ -163,7 +163,7 @@ bridge_price <- function(q) {
   all <- both_periods(q, character(), trees[1])
   s <- period_totals(q, all)
   f <- both_periods(q, keys, trees, has)
-  bare <- both_periods(q, character(), trees[1], node("logic", op = "!", args = list(has)))
+  bare <- both_periods(q, character(), trees[1], unmet(has))
   value <- period_changes(q, f)
   q0 <- or_zero(f$before$.q) / q$days[["before"]]
   q1 <- or_zero(f$now$.q) / q$days[["now"]]

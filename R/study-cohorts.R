@@ -151,11 +151,10 @@ cohorts_split <- function(s) {
                            set = node("set", values = s$cohorts$unknown)),
                       node("compare", op = "==", type = "text",
                            args = list(period, node("text", value = s$cohorts$opens))))
-  not <- function(tree) node("logic", op = "!", args = list(tree))
   none <- node("missing", arg = cohort)
   s$periods <- trend_periods(q)
   s$unsplit <- s$cohorts$unknown %in% s$cohorts$order & s$periods$label == s$cohorts$opens
-  kinds <- list(new = new, existing = and_also(not(none), and_also(not(new), not(unknown))),
+  kinds <- list(new = new, existing = and_also(unmet(none), and_also(unmet(new), unmet(unknown))),
                 unknown = if (any(s$unsplit)) unknown, none = none)
   kinds <- Filter(Negate(is.null), kinds)
   fold <- function(also = NULL, extra = list()) {

@@ -195,6 +195,6 @@ value_within <- function(q, from, to) {
     node("compare", op = op, type = "number",
          args = list(q$first$tree$arg, node("number", value = bound)))
   }
-  known <- node("logic", op = "!", args = list(node("missing", arg = q$first$tree$arg)))
+  known <- unmet(node("missing", arg = q$first$tree$arg))
   and_also(and_also(side(">=", from), side("<", to)), if (is.na(from) && is.na(to)) known)
 }

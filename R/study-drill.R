@@ -271,11 +271,11 @@ drill_measured <- function(s) {
   before <- NULL
   s$trees <- lapply(s$conditions, function(tree) {
     out <- if (is.null(before)) tree else
-      and_also(tree, node("logic", op = "!", args = list(before)))
+      and_also(tree, unmet(before))
     before <<- if (is.null(before)) tree else or_all(list(before, tree))
     out
   })
-  s$rest_tree <- if (!is.null(before)) node("logic", op = "!", args = list(before))
+  s$rest_tree <- if (!is.null(before)) unmet(before)
   a <- vapply(s$leaves, function(l) l$amount[["a"]], 0)
   b <- vapply(s$leaves, function(l) l$amount[["b"]], 0)
   if (q$rate) return(drill_rates(s))

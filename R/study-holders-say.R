@@ -66,7 +66,7 @@ holders_finding <- function(s) {
     and_list(vapply(utils::head(top, 20), holder_name, "", s = s, fields = FALSE), 4)
   if (length(top) > 20) who <- paste(count_text(length(top)), level_words(q))
   amount <- paste0(" with ", said(s$value[1], m), if (length(top) > 1) " each")
-  lead <- if (isTRUE(s$lead[1] > 0)) paste0(", ", said(s$lead[1], as_amount(m)), if (
+  lead <- if (isTRUE(s$lead[1] > 0)) paste0(", ", said_change(s$lead[1], m, FALSE), if (
     q$which == "highest") " ahead of " else " below ", one_line(s$runner_up[1]))
   if (!length(q$within))
     return(paste0("The ", holders_title(q), ": ", who, amount, lead, "."))
@@ -89,12 +89,6 @@ count_leads <- function(s) {
   most <- names(counts)[counts == counts[1]]
   paste0("; ", and_list(most, 3), if (length(most) == 1) " holds it in " else " hold it in ",
          count_text(counts[[1]]), if (length(most) > 1) " each")
-}
-
-# A lead in rates is in points, in dates in days.
-as_amount <- function(m) {
-  m$unit <- change_unit(m$unit)
-  m
 }
 
 holders_reading <- function(s) {

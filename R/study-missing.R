@@ -5,21 +5,24 @@
 missing_notes <- function(q) {
   asked <- Filter(Negate(is.null), c(lost_lines(q), chosen_lines(q), negated_lines(q)))
   if (!length(asked)) return(new_notes())
-  now <- count_each(q, asked, q$asked$where_now)
-  before <- if (!is.null(q$asked$before)) count_each(q, asked, q$asked$where_before) else 0 * now
-  some <- now > 0 | before > 0
-  text <- vapply(which(some), function(i) {
-    paste0(lines_in(now[i], before[i]), asked[[i]]$says(q, now[i] + before[i]), ".")
+  n <- count_each(q, lapply(asked, `[[`, "where"))
+  text <- vapply(which(n$now + n$before > 0), function(i) {
+    paste0(lines_in(n$now[i], n$before[i]), asked[[i]]$says(q, n$now[i] + n$before[i]), ".")
   }, "")
   note("missing", unique(text))
 }
 
-# How many lines meet the condition of each.
-count_each <- function(q, asked, where) {
-  parts <- lapply(asked, function(one) node("aggregate", fn = "count", where = one$where))
+# How many lines meet each condition, now and in the period before.
+count_each <- function(q, conditions) {
+  parts <- lapply(conditions, function(one) node("aggregate", fn = "count", where = one))
   names(parts) <- paste0("n", seq_along(parts))
-  fold <- source_fold(q$book$source, character(), parts, where)
-  vapply(fold$parts, function(part) part$v[1], 0)
+  count <- function(where) {
+    fold <- source_fold(q$book$source, character(), parts, where)
+    vapply(fold$parts, function(part) part$v[1], 0)
+  }
+  list(now = count(q$asked$where_now),
+       before = if (is.null(q$asked$before)) 0 * seq_along(parts) else
+         count(q$asked$where_before))
 }
 
 # "23 lines have", with those of the period compared with.
@@ -36,30 +39,27 @@ gaps_in <- function(tree) {
   unlist(lapply(children(tree), gaps_in), recursive = FALSE)
 }
 
-# Whether a field may be missing at all.
-may_lack <- function(q, tree) {
+# Whether a row's formula may have no value at all, as a function of its tree.
+may_lack <- function(q) {
   fields <- q$book$fields
-  row <- fields[match(names_in(tree), fields$name), ]
-  any(row$missing > 0 | row$from != "lines", na.rm = TRUE)
+  lacking <- fields$name[fields$missing > 0 | fields$from != "lines"]
+  function(tree) any(names_in(tree) %in% lacking)
 }
 
 no_value <- function(tree) node("missing", arg = tree)
 
-unmet <- function(condition) node("logic", op = "!", args = list(condition))
-
 # Aggregates that leave a line out where their formula has no value. Of per() the inner one does.
 losing_parts <- function(tree) {
-  parts <- nodes_where(tree, function(t) {
-    t$kind == "aggregate" && t$fn %in% c("sum", "mean", "median", "quantile", "sd", "var") &&
-      t$arg$kind != "per" && length(names_in(t$arg)) > 0
-  })
-  parts[!duplicated(vapply(parts, tree_text, ""))]
+  Filter(function(t) {
+    t$fn %in% c("sum", "mean", "median", "quantile", "sd", "var") && length(names_in(t$arg)) > 0
+  }, counting_parts(tree))
 }
 
 counting_parts <- function(tree) {
-  parts <- nodes_where(tree, function(t) t$kind == "aggregate" && !identical(t$arg$kind, "per"))
-  parts[!duplicated(vapply(parts, tree_text, ""))]
+  each_once(nodes_where(tree, function(t) t$kind == "aggregate" && !identical(t$arg$kind, "per")))
 }
+
+each_once <- function(trees) trees[!duplicated(vapply(trees, tree_text, ""))]
 
 # When a row's formula has no value for want of a field; NULL for never. A choice that asks whether
 # the field is there does not want it.
@@ -77,10 +77,9 @@ lacks_by <- function(tree, field) {
 # For each field the lines without it that a part leaves out, and which parts still count them.
 lost_lines <- function(q) {
   trees <- lapply(q$metrics, `[[`, "tree")
-  parts <- unlist(lapply(trees, losing_parts), recursive = FALSE)
-  parts <- parts[!duplicated(vapply(parts, tree_text, ""))]
+  parts <- each_once(unlist(lapply(trees, losing_parts), recursive = FALSE))
   gaps <- unlist(lapply(parts, function(part) gaps_in(part$arg)), recursive = FALSE)
-  gaps <- Filter(function(one) may_lack(q, one), gaps[!duplicated(vapply(gaps, `[[`, "", "name"))])
+  gaps <- Filter(may_lack(q), gaps[!duplicated(vapply(gaps, `[[`, "", "name"))])
   lapply(gaps, function(field) {
     losing <- Filter(function(part) !is.null(lacks_by(part$arg, field$name)), parts)
     if (!length(losing)) return(NULL)
@@ -114,11 +113,9 @@ lost_sentence <- function(field, losing, where, still) {
   function(q, n) {
     counted <- lapply(still, function(one) {
       known <- if (!is.null(one$part$arg)) unmet(no_value(one$part$arg))
-      list(where = and_also(where, and_also(one$part$where, known)))
+      and_also(where, and_also(one$part$where, known))
     })
-    asked <- q$asked$where_now
-    if (!is.null(q$asked$before)) asked <- either(asked, q$asked$where_before)
-    many <- if (length(counted)) count_each(q, counted, asked)
+    many <- if (length(counted)) Reduce(`+`, count_each(q, counted))
     still <- still[many > 0]
     many <- many[many > 0]
     it <- if (n == 1) "it" else "they"
@@ -146,15 +143,16 @@ chosen_lines <- function(q) {
   walk <- function(tree, owner, reach) {
     if (tree$kind == "computed") owner <- tree$name
     if (tree$kind == "choose") {
-      tests <- open_tests(tree$test)
       other <- tree$args[[2]]
-      later <- if (other$kind == "choose") vapply(open_tests(other$test), tree_text, "")
-      first <- Filter(function(one) !tree_text(one) %in% later, tests)
-      if (length(first)) out[[length(out) + 1]] <<- taken_for_other(q, tree, first, owner, reach)
+      later <- if (other$kind == "choose") vapply(open_tests(q, other$test), tree_text, "")
+      first <- Filter(function(one) !tree_text(one) %in% later, open_tests(q, tree$test))
+      if (length(first)) out[[length(out) + 1]] <<- taken_for_other(tree, first, owner, reach)
       walk(tree$args[[1]], owner, and_also(reach, tree$test))
       walk(other, owner, and_also(reach, unmet(tree$test)))
       return(invisible())
     }
+    # An aggregate's own condition keeps lines from its formula.
+    if (tree$kind == "aggregate") reach <- and_also(reach, tree$where)
     for (part in children(tree)) walk(part, owner, reach)
   }
   for (name in q$dimensions) walk(key_tree(q$book, name), name, NULL)
@@ -162,20 +160,16 @@ chosen_lines <- function(q) {
   out
 }
 
-# What a test compares and does not itself ask to be there.
-open_tests <- function(test) {
+# What a test compares that may be missing, and does not itself ask to be there.
+open_tests <- function(q, test) {
   compared <- nodes_where(test, function(t) t$kind %in% c("compare", "within", "match"))
-  compared <- unlist(lapply(compared, children), recursive = FALSE)
-  compared <- Filter(function(one) length(gaps_in(one)) > 0, compared)
+  compared <- Filter(may_lack(q), unlist(lapply(compared, children), recursive = FALSE))
   asked <- nodes_where(test, function(t) t$kind == "missing")
   asked <- vapply(asked, function(t) tree_text(t$arg), "")
-  compared <- compared[!vapply(compared, tree_text, "") %in% asked]
-  compared[!duplicated(vapply(compared, tree_text, ""))]
+  each_once(compared[!vapply(compared, tree_text, "") %in% asked])
 }
 
-taken_for_other <- function(q, tree, tests, owner, reach) {
-  tests <- Filter(function(one) may_lack(q, one), tests)
-  if (!length(tests)) return(NULL)
+taken_for_other <- function(tree, tests, owner, reach) {
   other <- tree$args[[2]]
   value <- if (other$kind == "text") shown(other$value) else tree_text(other)
   where <- and_also(reach, and_also(or_all(lapply(tests, no_value)), unmet(tree$test)))
@@ -190,7 +184,7 @@ taken_for_other <- function(q, tree, tests, owner, reach) {
 negated_lines <- function(q) {
   denied <- nodes_where(q$asked$only, function(t) t$kind == "logic" && t$op == "!")
   lapply(denied, function(one) {
-    tests <- Filter(function(test) may_lack(q, test), open_tests(one))
+    tests <- open_tests(q, one)
     if (!length(tests)) return(NULL)
     list(where = and_also(or_all(lapply(tests, no_value)), one), says = function(q, n) {
       paste0(" no ", and_list(vapply(tests, tree_text, ""), 3, "or"), " and meet", if (n == 1) "s",

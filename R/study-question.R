@@ -244,8 +244,8 @@ natural_order <- function(book, field, names, value = NULL) {
 all_but <- function(q, field, names) {
   names <- own_names(names)
   key <- bind_scope(key_tree(q$book, field), q$asked$where_now)
-  node("logic", op = "!", args = list(node("logic", op = "|", args = list(
-    node("within", arg = key, set = node("set", values = names)), node("missing", arg = key)))))
+  unmet(node("logic", op = "|", args = list(
+    node("within", arg = key, set = node("set", values = names)), node("missing", arg = key))))
 }
 
 # The condition of some rows of names of `each`.

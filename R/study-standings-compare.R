@@ -111,12 +111,12 @@ refold <- function(s, rows, metric) {
   q <- s$q
   key <- function(field) bind_scope(key_tree(q$book, field), q$asked$where_now)
   nameless <- or_all(lapply(q$each, function(field) node("missing", arg = key(field))))
-  side <- if (all(s$f$none[rows])) nameless else node("logic", op = "!", args = list(nameless))
+  side <- if (all(s$f$none[rows])) nameless else unmet(nameless)
   shown <- which(seq_along(s$f$none) %in% s$rows)
   if (length(shown)) {
     fields <- c(q$within, q$each)
     these <- one_of_rows(own_keys(lapply(s$f$keys[fields], `[`, shown)), lapply(fields, key))
-    side <- and_also(side, node("logic", op = "!", args = list(these)))
+    side <- and_also(side, unmet(these))
   }
   out <- fold_metrics(q$book, character(), stats::setNames(list(metric), metric$name),
                       and_also(q$asked$where_now, side),

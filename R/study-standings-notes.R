@@ -70,16 +70,12 @@ note_near <- function(s) {
   show <- near[order(gap[near])][seq_len(min(3, length(near)))]
   text <- vapply(show, function(i) {
     paste0(row_names_of(s, a[i]), " is ahead of ", row_names_of(s, b[i]), " by only ",
-           format_gap(gap[i], m), " (places ", shown_place(s, a[i]), " and ",
+           said_change(gap[i], m, FALSE), " (places ", shown_place(s, a[i]), " and ",
            shown_place(s, b[i]), "): not a lead to build on.")
   }, "")
   if (length(near) > 3)
     text <- c(text, paste0(length(near) - 3, " more neighbours are less than 0.1 % apart."))
   note("near_equal", text)
-}
-
-format_gap <- function(gap, metric) {
-  format_number(gap, change_unit(metric$unit))
 }
 
 # Rows in first place by a metric.

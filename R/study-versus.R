@@ -142,8 +142,7 @@ versus_rest <- function(s) {
   best <- order(!named, -sums)[seq_len(q$top)]
   kept <- s$rows[sort(best)]
   key <- bind_scope(key_tree(q$book, q$by), q$asked$where_now)
-  others <- node("logic", op = "!", args = list(
-    node("within", arg = key, set = node("set", values = kept))))
+  others <- unmet(node("within", arg = key, set = node("set", values = kept)))
   fold <- fold_question(q, q$each, where = and_also(q$asked$where_now, others))
   at <- match(q$names, fold$keys[[1]])
   for (name in names(s$cells)) {

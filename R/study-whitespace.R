@@ -238,7 +238,7 @@ last_bought <- function(s) {
   q <- s$q
   # Lines inside it that cancel are no gap's last.
   where <- and_also(q$asked$where_ever,
-                    node("logic", op = "!", args = list(q$asked$period_now)))
+                    unmet(q$asked$period_now))
   for (key in c(q$each, q$product)) {
     codes <- unique(if (key == q$each) s$gaps$name else s$gaps$product)
     names <- if (key == q$each) s$names[codes] else s$product_names[codes]

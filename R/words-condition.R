@@ -86,6 +86,9 @@ and_also <- function(a, b) {
   node("logic", op = "&", args = list(a, b))
 }
 
+# Lines that do not meet a condition, those of which it cannot be told among them.
+unmet <- function(condition) node("logic", op = "!", args = list(condition))
+
 either <- function(a, b) {
   if (is.null(a) || is.null(b)) return(NULL)
   node("logic", op = "|", args = list(a, b))
