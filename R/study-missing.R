@@ -151,8 +151,9 @@ chosen_lines <- function(q) {
       walk(other, owner, and_also(reach, unmet(tree$test)))
       return(invisible())
     }
-    # An aggregate's own condition keeps lines from its formula.
-    if (tree$kind == "aggregate") reach <- and_also(reach, tree$where)
+    # An aggregate's own condition keeps lines from its formula; that of per() speaks of groups.
+    if (tree$kind == "aggregate" && !identical(tree$arg$kind, "per"))
+      reach <- and_also(reach, tree$where)
     for (part in children(tree)) walk(part, owner, reach)
   }
   for (name in q$dimensions) walk(key_tree(q$book, name), name, NULL)

@@ -51,6 +51,9 @@ test_that("what a part of a metric leaves out and another counts, counted by bas
     lost <- sum(no$net & d$days %in% 1:2)
     expect_said("sum(ifelse(days < 3, net, 0))", note("net", lost),
                 paste0(have(sum(no$days)), " no days; m takes ", if (sum(no$days) == 1) "it" else "them", " for 0, as if days < 3 were false."))
+    # The condition of per() speaks of its groups, not of lines.
+    expect_said("count(per(o, sum(ifelse(days < 3, net, 0)))[it > 50])", note("net", lost),
+                paste0(have(sum(no$days)), " no days; m takes ", if (sum(no$days) == 1) "it" else "them", " for 0, as if days < 3 were false."))
     # An aggregate's own condition keeps lines from its choice.
     none <- sum(no$days & d$qty %in% 4:5)
     expect_said("sum(ifelse(days < 3, 1, 0)[qty > 3])",
