@@ -2,50 +2,73 @@
 # of all names by all products.
 #
 # pairs   list(name, product, value): codes from 1 and the metric of each pair that occurs
-# group   for each name the group of its like, from 1; 0 for names that are nobody's like
+# group   for each name the group of its like, from 1
+# peer    for each name whether it is one of those compared
+# total   for each name its value over all products
 # least   how many buyers a product needs within a group to be judged
 #
 # Gives a data frame of group, product, buyers, peers, typical (the median of the buyers' values),
-# for every product of a group with so many buyers.
-products_of_groups <- function(pairs, group, groups, products, least) {
+# typical_share (the median of their shares of their totals), for every product of a group with so
+# many buyers.
+products_of_groups <- function(pairs, group, peer, total, groups, products, least) {
+  group <- ifelse(peer, group, 0L)
   of <- group[pairs$name]
   buys <- of > 0L & !is.na(pairs$value) & pairs$value > 0
   column <- function(codes, n) list(codes = as.integer(codes), levels = seq_len(n))
+  median_of <- function(x) list(fn = "quantile", column = scaled_number(x), prob = .5, keep = NULL)
+  share <- ifelse(buys, pmin(pairs$value / total[pairs$name], 1), NA)
   fold <- fold_columns(list(group = column(of, groups), product = column(pairs$product, products)),
-                       list(list(fn = "quantile", column = scaled_number(pairs$value), prob = .5,
-                                 keep = NULL)), buys, length(of))
+                       list(median_of(pairs$value), median_of(share)), buys, length(of))
   out <- data.frame(group = fold$keys$group, product = fold$keys$product, buyers = fold$lines,
-                    typical = scaled_value(fold$parts[[1]]))
+                    typical = scaled_value(fold$parts[[1]]),
+                    typical_share = scaled_value(fold$parts[[2]]))
   out$peers <- tabulate(group[group > 0L], groups)[out$group]
   out[out$buyers >= least, ]
 }
 
-# The gaps worth most: `judged` as above with `worth`, best first; `targets` the codes of the names
-# asked about, in their order. At most so many: data frame of name, row (of judged). `count` tells
-# how many gaps each row of judged has.
-best_gaps <- function(judged, pairs, group, targets, most) {
+# What each gap may be worth: the buyers' usual share of the name's total, no more than what buyers
+# up to its size buy, times the part of the others that buy. Gives a function of a row of `judged`
+# and of the codes of names.
+worth_of_gaps <- function(judged, pairs, group, peer, total) {
+  at <- judged_row(judged, group[pairs$name], pairs$product)
+  buys <- which(!is.na(at) & peer[pairs$name] & !is.na(pairs$value) & pairs$value > 0)
+  buys <- buys[order(at[buys], total[pairs$name[buys]])]
+  first <- match(seq_len(nrow(judged)), at[buys])
+  size <- total[pairs$name[buys]]
+  function(row, names) {
+    mine <- first[row] + seq_len(judged$buyers[row]) - 1
+    highest <- cummax(pairs$value[buys[mine]])
+    own <- pmax(total[names], 0)
+    limit <- highest[pmax(findInterval(own, size[mine]), 1)]
+    pmin(judged$typical_share[row] * own, limit) *
+      judged$buyers[row] / pmax(judged$peers[row] - peer[names], 1)
+  }
+}
+
+# The gaps worth most: `targets` the codes of the names asked about, in their order. At most so
+# many: data frame of name, row (of judged), worth, best first, then in the order of the names.
+# `count` and `together` tell how many gaps each row of judged has, and what they are worth.
+best_gaps <- function(judged, pairs, group, targets, most, worth) {
   asked <- logical(length(group))
   asked[targets] <- TRUE
-  bought <- !is.na(pairs$value) & pairs$value > 0 & asked[pairs$name]
-  # Buyers among those asked about, counted for all rows at once.
   at <- judged_row(judged, group[pairs$name], pairs$product)
-  buyers <- tabulate(at[bought], nrow(judged))
-  members <- tabulate(group[targets][group[targets] > 0], max(group, 1))
-  count <- members[judged$group] - buyers
-  name <- row <- list()
-  found <- 0
-  for (i in which(count > 0)) {
-    if (found >= most) break
-    has <- pairs$name[bought & pairs$product == judged$product[i]]
-    mine <- targets[group[targets] == judged$group[i]]
-    lacking <- mine[!mine %in% has]
-    lacking <- lacking[seq_len(min(length(lacking), most - found))]
-    name[[length(name) + 1]] <- lacking
-    row[[length(row) + 1]] <- rep(i, length(lacking))
-    found <- found + length(lacking)
-  }
-  list(gaps = data.frame(name = as.integer(unlist(name)), row = as.integer(unlist(row))),
-       count = count)
+  bought <- which(!is.na(pairs$value) & pairs$value > 0 & asked[pairs$name] & !is.na(at))
+  buyers <- split(pairs$name[bought], factor(at[bought], seq_len(nrow(judged))))
+  members <- split(targets, group[targets])
+  rows <- lapply(seq_len(nrow(judged)), function(i) {
+    mine <- members[[as.character(judged$group[i])]]
+    lacking <- mine[!mine %in% buyers[[i]]]
+    value <- worth(i, lacking)
+    best <- utils::head(order(-value), most)
+    list(name = lacking[best], worth = value[best], count = length(lacking), together = sum(value))
+  })
+  taken <- function(part) unlist(lapply(rows, `[[`, part))
+  name <- as.integer(taken("name"))
+  gaps <- data.frame(name = name, worth = as.numeric(taken("worth")),
+                     row = rep(seq_along(rows), vapply(rows, function(r) length(r$name), 0L)))
+  best <- order(-gaps$worth, match(gaps$name, targets), judged$product[gaps$row])
+  list(gaps = gaps[utils::head(best, most), ], count = as.numeric(taken("count")),
+       together = as.numeric(taken("together")))
 }
 
 # The row of `judged` of each group and product; missing where it is not judged.

@@ -1,5 +1,5 @@
 # Substitution as tiles: old products down, new ones across, what may have moved in each tile; the
-# gains that certainly did not in a row of their own.
+# gains that no loss matches in a row of their own.
 
 #' @rdname ll_figures
 #' @exportS3Method ggplot2::autoplot
@@ -33,7 +33,7 @@ autoplot.ll_result_substitution <- function(object, ...) {
                                          collapse = "; "), "."))
 }
 
-# row (0 at the bottom: certainly not), column, old, new, value.
+# row (0 at the bottom: what nothing matches), column, old, new, value.
 substitution_tiles <- function(x) {
   f <- facts(x)
   unit <- column_unit(f, "matched")
@@ -44,10 +44,11 @@ substitution_tiles <- function(x) {
     named <- sums[sums > 0 & !grepl(gathered_words, names(sums))]
     names(utils::head(named[order(-named)], 8))
   }
-  old <- first(stats::setNames(rowSums(matrix[-1]), matrix$old))
-  new <- first(colSums(matrix[-1]))
   olds <- f$parts$old_products
   news <- f$parts$new_products
+  # Those that gained most, whether or not much of it was matched.
+  old <- first(stats::setNames(rowSums(matrix[-1]), matrix$old))
+  new <- first(stats::setNames(news$gained, news$new))
   out <- expand.grid(i = seq_along(old), j = seq_along(new))
   out$value <- vapply(seq_len(nrow(out)), function(k) {
     matrix[[new[out$j[k]]]][match(old[out$i[k]], matrix$old)]
@@ -59,7 +60,7 @@ substitution_tiles <- function(x) {
   tiles <- data.frame(row = length(old) + 1 - out$i, column = out$j,
                       old = name(old, olds$lost[match(old, olds$old)], "-")[out$i],
                       new = name(new, news$gained[of_new], "+")[out$j], value = out$value)
-  rbind(tiles, data.frame(row = 0, column = seq_along(new), old = "certainly\nno substitution",
+  rbind(tiles, data.frame(row = 0, column = seq_along(new), old = "matched by\nnothing",
                           new = name(new, news$gained[of_new], "+"),
-                          value = news$certainly_not[of_new]))
+                          value = news$not_matched[of_new]))
 }

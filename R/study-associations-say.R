@@ -28,10 +28,16 @@ associations_finding <- function(s) {
     return(paste0(capital(what), " does not vary: there is nothing to go with."))
   if (!nrow(s$table)) return(paste0("No field here can go with ", what, "."))
   real <- s$table[!s$table$strength %in% c("no more than chance", strength_words[1]), ]
-  if (!nrow(real)) return(paste0("None of ", plural(nrow(s$table), "field"), " goes with ", what,
-                                 " by more than chance or 1 %."))
+  if (!nrow(real)) return(paste0(
+    if (nrow(s$table) == 1)
+      paste0("The one field looked at, ", spoken(s$table$field), ", does not go") else
+      paste("None of", plural(nrow(s$table), "field"), "looked at goes"), " with ", what,
+    " by more than chance or 1 %."))
   share <- function(x) format_number(x, "percent", if (x < .1) 1 else 0)
-  first <- paste0("What goes most with ", what, " is ", spoken(real$field[1]), ", ",
+  first <- paste0(if (nrow(s$table) > 1) paste("Of", plural(nrow(s$table), "field"),
+                                               "looked at, what goes most with ") else
+                    "The one field looked at that goes with ", what,
+                  " is ", spoken(real$field[1]), ", ",
                   share(real$adjusted[1]), " of its variation (", real$strength[1], ")",
                   known_among(s, real[1, ]), runs_through(real[1, ]))
   second <- if (nrow(real) > 1) paste0("; next ", spoken(real$field[2]), ", ",

@@ -86,10 +86,9 @@ ll_associations <- function(book, each = NULL, metrics = NULL, by = NULL, shuffl
   s <- association_pairs(s)
   s$known <- known_strengths(s)
   table <- associations_table(s)
-  new_result("associations", table$table, associations_settings(s), table$columns,
+  new_answer(q, "associations", table$table, associations_settings(s), table$columns,
              associations_finding(s), associations_reading(s), associations_notes(s),
-             associations_proof(s), parts = list(pairs = s$pairs, left_out = s$left_out),
-             book = q$book, only = q$asked$only)
+             associations_proof(s), parts = list(pairs = s$pairs, left_out = s$left_out))
 }
 
 associations_question <- function(book, args) {

@@ -68,7 +68,7 @@ line_words <- function(s) {
   q <- s$q
   m <- q$first
   line <- said(s$common, m)
-  if (q$kind == "fixed") return(paste0("The line is ", line))
+  if (q$kind == "fixed") return(paste0("The line is ", line, " of ", spoken(m$name)))
   if (q$kind == "percentile")
     return(paste0("The ", format_plain(q$percentile), " percent point of ", spoken(m$name), " is ",
                   line))
@@ -76,8 +76,8 @@ line_words <- function(s) {
   who <- and_list(joined_names(s$best[q$each]), 4)
   how <- switch(q$level, mean = if (averages(m$tree)) "together have" else "average",
                 median = "have a median of", lowest = "all reach")
-  paste0("The best ", if (n == 1) "one" else count_text(n), " (", who, ") ", how, " ", line,
-         if (how == "together have") paste0(" ", spoken(m$name)))
+  paste0("The best ", if (n == 1) "one" else count_text(n), " by ", spoken(m$name), " (", who,
+         ") ", if (n == 1) "has" else how, " ", line)
 }
 
 plan_finding <- function(s, what) {
@@ -87,13 +87,20 @@ plan_finding <- function(s, what) {
   reach <- sum(s$of >= 1 - 1e-9, na.rm = TRUE)
   whole <- sum(s$line, na.rm = TRUE)
   ends <- order(-s$of, na.last = NA)
-  name <- function(i) paste0(one_line(s$keys[[1]][i]), " (", format_number(s$of[i], "percent"), ")")
+  end <- function(worst, words) {
+    of <- s$of[if (worst) utils::tail(ends, 1) else ends[1]]
+    level <- which(!is.na(s$of) & abs(s$of - of) <= 1e-9 * abs(of))
+    paste0(if (length(level) > 3) paste(count_text(length(level)), level_words(q)) else
+      and_list(one_line(s$keys[[1]][level])), " (", format_number(of, "percent"),
+      if (length(level) > 1) " each) are " else ") is ", words)
+  }
+  ends <- ends[!is.na(s$of[ends])]
   paste0(count_text(reach), " of ", plural(sum(planned), what),
          if (reach == 1) " reaches its plan" else " reach their plan",
          if (q$first$adds_up && whole > 0) paste0("; together they have ", format_number(
            sum(s$value[planned]) / whole, "percent"), " of it"),
-         if (length(ends) > 1) paste0("; ", name(ends[1]), " is farthest ahead, ",
-                                      name(ends[length(ends)]), " farthest behind"), ".")
+         if (length(ends) > 1 && s$of[ends[1]] > s$of[utils::tail(ends, 1)])
+           paste0("; ", end(FALSE, "farthest ahead"), ", ", end(TRUE, "farthest behind")), ".")
 }
 
 benchmark_reading <- function(s) {

@@ -79,11 +79,11 @@ ll_benchmark <- function(book, each, metrics = NULL, best = NULL, level = "mean"
   q <- benchmark_question(book, check_args(declared_benchmark, given))
   s <- benchmark_names(q)
   table <- benchmark_table(s)
-  new_result("benchmark", table$table, benchmark_settings(s), table$columns,
+  new_answer(q, "benchmark", table$table, benchmark_settings(s), table$columns,
              benchmark_finding(s), benchmark_reading(s), benchmark_notes(s), benchmark_proof(s),
              parts = Filter(Negate(is.null), list(foot = table$foot, bands = s$held,
                                                   best = s$best)),
-             book = q$book, only = q$asked$only, behind = list(keys = stats::setNames(nm = q$each)))
+             behind = list(keys = stats::setNames(nm = q$each)))
 }
 
 benchmark_question <- function(book, args) {

@@ -99,11 +99,10 @@ ll_bridge <- function(book, metrics = NULL, by = NULL, into = "segments", quanti
   q <- bridge_question(book, check_args(declared_bridge, given))
   s <- switch(q$into, segments = if (is.null(q$ratio)) bridge_segments(q) else bridge_rate(q),
               names = bridge_names(q), price = bridge_price(q), factors = bridge_factors(q))
-  new_result("bridge", s$table, bridge_settings(s), s$columns, bridge_finding(s),
+  new_answer(q, "bridge", s$table, bridge_settings(s), s$columns, bridge_finding(s),
              bridge_reading(s), bridge_notes(s), bridge_proof(s),
-             parts = c(list(steps = running_steps(s)), s$parts), book = q$book,
-             only = q$asked$only, behind = if (q$into == "segments")
-               list(keys = stats::setNames(nm = q$by)) else list())
+             parts = c(list(steps = running_steps(s)), s$parts), behind = if (q$into == "segments")
+               list(keys = stats::setNames(nm = q$by)) else list(), compared = TRUE)
 }
 
 bridge_question <- function(book, args) {

@@ -6,6 +6,7 @@
 # each of their customers with all its orders, since orders of one customer go together.
 
 resample_least <- 10      # names with fewer orders (or customers) get no range
+sure_lead <- .8           # ahead of the next in fewer of the resamples is no lead to rely on
 resamples_cells <- 5e7    # names times resamples that are held at once
 
 customer_words <- "^(customer|account|client|buyer|member|shop|store)(_?(no|number|id|name|code))?$"
@@ -102,16 +103,23 @@ certainty_reading <- function(c) {
   if (!is.null(c)) paste0(count_text(c$resamples), " resamples of ", plural_word(spoken(c$unit)))
 }
 
+# The lead itself, where the resamples do not bear it out.
+unsure_words <- function(c) {
+  if (is.null(c) || !isTRUE(c$ahead[1] < sure_lead)) return(NULL)
+  paste0(", ahead of the next in only ", format_number(c$ahead[1], "percent", 0),
+         " of the resamples")
+}
+
 certainty_notes <- function(c) {
   if (is.null(c)) return(NULL)
-  close <- which(c$ahead < .8)
+  close <- which(c$ahead < sure_lead)
   rbind(note("resampled", if (c$thin) paste0(
           plural(c$thin, "name"), " with fewer than ", plural(resample_least, spoken(c$unit)),
           if (c$thin == 1) " gets" else " get", " no range of places.")),
         note("resampled", if (length(close)) paste0(
           "Of neighbours, ", count_text(length(close)), " of ", count_text(sum(!is.na(c$ahead))),
-          " are ahead of the next in fewer than 80 % of the resamples: their order is not to be ",
-          "relied on.")))
+          if (length(close) == 1) " is" else " are",
+          " ahead of the next in fewer than 80 % of the resamples: not an order to rely on.")))
 }
 
 # list(table, columns) with the columns of `certainty`, where it was asked for.

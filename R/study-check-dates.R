@@ -131,7 +131,8 @@ check_finding <- function(s) {
   if (!n) return(paste0("Nothing looks wrong in ", plural(s$q$book$lines, "line"), "."))
   first <- s$findings[1, ]
   high <- sum(s$findings$weight == "high")
-  money <- if (!is.na(first$money)) paste0(", ", said(first$money, s$q$first))
+  money <- if (!is.na(first$money))
+    paste0(", ", said(first$money, s$q$first), " of ", spoken(s$q$first$name))
   paste0(plural(n, "finding"), if (high) paste0(", ", high, " of weight"), "; first: ",
          first$finding,
          if (nzchar(first$field) && !grepl(spoken(first$field), first$finding, fixed = TRUE))

@@ -54,12 +54,12 @@ ll_check <- function(book, metrics = NULL) {
   s$findings <- all_findings(s)
   table <- s$findings[names(s$findings) != "where"]
   names(table)[names(table) == "money"] <- q$first$name
-  new_result("check", table, question_settings(q),
+  new_answer(q, "check", table, question_settings(q),
              new_columns(names(table), c("text", "text", "text", "count", q$first$unit, "text",
                                          "text"), c(rep(TRUE, 6), FALSE)),
              check_finding(s), check_reading(s), check_notes(s), check_proof(s),
-             parts = list(fields = s$fields), book = q$book,
-             only = q$asked$only, behind = list(rows = as.list(unclass(s$findings$where))))
+             parts = list(fields = s$fields),
+             behind = list(rows = as.list(unclass(s$findings$where))))
 }
 
 # The line of brief that leaves out what was found, unless that is too much to be a fault: more than

@@ -84,18 +84,22 @@ cohorts_finding <- function(s) {
                                                         spoken(q$first$name), ", "),
            said(value, q$first), " from ", plural(n, spoken(q$each)))
   }
+  none <- function(i) s$kinds$new$rows$.names[i] == 0
   stay <- if (whole > 1) cohort_stays(s, s$periods$label[whole - 1], s$periods$label[whole])
+  if (none(whole) && !(last > whole && s$periods$part[last] && !none(last)))
+    return(paste0("No new ", what, " came in ", s$periods$label[whole], stay, "."))
   paste0("New ", what, " brought ", brought(whole), ", in ", s$periods$label[whole],
          if (last > whole && s$periods$part[last])
            paste0(", and ", brought(last), ", in the part of ", s$periods$label[last]), stay, ".")
 }
 
-# How many of a cohort came again in the period after its own.
+# How many of a cohort bought again in the period after its own.
 cohort_stays <- function(s, cohort, after) {
   mine <- s$triangle[s$triangle$cohort == cohort, ]
   if (!nrow(mine)) return(NULL)
   share <- max(mine$names_share[mine$period == after], 0)
-  paste0("; ", format_number(share, "percent", 0), " of those new in ", cohort, " came again")
+  paste0("; ", format_number(share, "percent", 0), " of those new in ", cohort, " bought again in ",
+         after)
 }
 
 cohorts_reading <- function(s) {

@@ -70,10 +70,10 @@ ll_cohorts <- function(book, each, metrics = NULL, every = "year", since = NULL,
   s <- cohorts_split(cohorts_names(q))
   s$triangle <- cohorts_triangle(s)
   table <- cohorts_table(s)
-  new_result("cohorts", table$table, cohorts_settings(s), table$columns, cohorts_finding(s),
+  new_answer(q, "cohorts", table$table, cohorts_settings(s), table$columns, cohorts_finding(s),
              cohorts_reading(s), cohorts_notes(s), cohorts_proof(s),
              parts = list(triangle = s$triangle, retention = table$retention, foot = table$foot),
-             book = without_cohorts(s$q$book), only = q$asked$only,
+             book = without_cohorts(s$q$book),
              further = list(retention = table$retention_columns),
              behind = list(keys = c(period = q$period)))
 }

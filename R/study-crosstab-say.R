@@ -65,25 +65,28 @@ crosstab_settings <- function(q) {
                     adds_up = names(Filter(function(m) m$adds_up, q$metrics)))
 }
 
+# "family jars with rep Maren Holt"
 cell_name <- function(s, rows) {
-  do.call(paste, c(unname(lapply(s$long[rows, c(s$q$rows, s$q$columns), drop = FALSE], one_line)),
-                   sep = " \u00b7 "))
+  fields <- c(s$q$rows, s$q$columns)
+  text <- lapply(fields, function(field) paste(spoken(field), one_line(s$long[[field]][rows])))
+  do.call(paste, c(text, sep = if (length(fields) == 2) " with " else ", "))
 }
 
 crosstab_finding <- function(s) {
   m <- s$q$first
   value <- s$long[[m$name]]
-  first <- s$long[[s$q$rows[1]]]
-  named <- first != "(none)" & !grepl("^everyone else \\(", first)
-  if (length(s$q$columns)) named <- named & !s$long[[s$q$columns[1]]] %in% "(none)"
+  named <- Reduce(`&`, lapply(s$long[c(s$q$rows, s$q$columns)], function(key) {
+    key != "(none)" & !grepl("^everyone else \\(", key)
+  }))
   value[!named] <- NA
   if (all(is.na(value))) return(paste0("There is no ", spoken(m$name), " to cross."))
   best <- which(places(value, m$better == "high", exact = TRUE) == 1)
   whole <- s$values[[1]][s$down$level == 0, s$across$level == 0]
   share <- if (m$adds_up && isTRUE(whole > 0))
     paste0(", ", format_number(value[best[1]] / whole, "percent"), " of the total")
-  paste0(and_list(cell_name(s, best)), if (length(best) > 1) " have" else " has", " the ",
-         if (m$better == "high") "most " else "least ", spoken(m$name), ": ",
+  cells <- if (length(best) > 3) paste(count_text(length(best)), "cells") else
+    paste(cell_name(s, best), collapse = "; ")
+  paste0("The ", if (m$better == "high") "most " else "least ", spoken(m$name), ": ", cells, ", ",
          said(value[best[1]], m), if (length(best) > 1) " each", share, ".")
 }
 
@@ -99,11 +102,12 @@ crosstab_reading <- function(s) {
 
 crosstab_notes <- function(s) {
   q <- s$q
-  empty <- sum(s$long$lines == 0)
+  named <- Reduce(`&`, lapply(s$long[c(q$rows, q$columns)], function(key) key != "(none)"))
+  empty <- sum(s$long$lines[named] == 0)
   not_added <- Filter(function(m) !m$adds_up, q$metrics)
   rbind(
     note("empty", if (length(q$columns) && empty) paste0(
-      count_text(empty), " of ", plural(nrow(s$long), "cell"), if (empty == 1) " has" else " have",
+      count_text(empty), " of ", plural(sum(named), "cell"), if (empty == 1) " has" else " have",
       " no lines and ", if (empty == 1) "is" else "are",
       " left blank (-); a 0 is a sum of lines that is zero.")),
     note("totals", if (length(not_added)) paste0(

@@ -52,11 +52,11 @@ ll_crosstab <- function(book, rows, columns = NULL, metrics = NULL, share_of = N
   q <- crosstab_question(book, check_args(declared_crosstab, given))
   s <- crosstab_cells(crosstab_folds(q))
   table <- crosstab_table(s)
-  new_result("crosstab", table$table, crosstab_settings(q), table$columns, crosstab_finding(s),
+  new_answer(q, "crosstab", table$table, crosstab_settings(q), table$columns, crosstab_finding(s),
              crosstab_reading(s), crosstab_notes(s), crosstab_proof(s),
              parts = Filter(Negate(is.null), list(foot = table$foot, cells = s$long,
                                                   values = table$values)),
-             book = q$book, only = q$asked$only, behind = crosstab_behind(s, table$heads))
+             behind = crosstab_behind(s, table$heads))
 }
 
 # The lines of a row, and of each column by the head it stands under.

@@ -60,10 +60,10 @@ ll_detail <- function(book, show = NULL, sort_by = NULL, first = "highest", top 
   q <- detail_fields(q)
   s <- detail_lines(q)
   table <- detail_table(s)
-  new_result("detail", table$table, detail_settings(q), table$columns, detail_finding(s),
+  new_answer(q, "detail", table$table, detail_settings(q), table$columns, detail_finding(s),
              detail_reading(s), question_notes(q), detail_proof(s),
              parts = list(totals = data.frame(metric = names(q$metrics), value = unlist(s$total),
-                                              row.names = NULL)), book = q$book)
+                                              row.names = NULL)))
 }
 
 # The book that a result was made from, as long as somebody keeps it open.

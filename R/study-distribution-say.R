@@ -59,7 +59,12 @@ distribution_summary <- function(s) {
   do.call(rbind, lapply(s$groups, one))
 }
 
-counted_words <- function(s, n = s$n) plural(n, level_word(s$q))
+# "580 accounts"; apart for each rep, "1,498 combinations of account and rep".
+counted_words <- function(s, n = s$n) {
+  q <- s$q
+  if (is.null(q$by) || is.null(q$each)) return(plural(n, level_word(q)))
+  paste(plural(n, "combination"), "of", and_list(spoken(c(q$each, q$by))))
+}
 
 distribution_settings <- function(s) {
   question_settings(s$q, each = s$q$each %||% "lines", by = s$q$by, width = s$bounds$width,

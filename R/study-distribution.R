@@ -54,10 +54,10 @@ ll_distribution <- function(book, each = NULL, metrics = NULL, width = NULL, by 
   s <- distribution_values(q)
   s$bounds <- value_bounds(s$value, q$width, s$times)
   table <- distribution_table(s)
-  new_result("distribution", table$table, distribution_settings(s), table$columns,
+  new_answer(q, "distribution", table$table, distribution_settings(s), table$columns,
              distribution_finding(s), distribution_reading(s), distribution_notes(s),
              distribution_proof(s, table$table),
-             parts = list(summary = distribution_summary(s)), book = q$book, only = q$asked$only,
+             parts = list(summary = distribution_summary(s)),
              behind = list(rows = band_conditions(s, table$table)))
 }
 

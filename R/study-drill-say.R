@@ -102,7 +102,7 @@ drill_finding <- function(s) {
   m <- q$first
   head <- change_sentence(s)
   if (!length(s$leaves))
-    return(paste0(head, ": nothing stands out; everything ", rest_words(s), "."))
+    return(paste0(head, ": no segment stands out from the whole."))
   shown <- utils::head(seq_along(s$leaves), 2)
   text <- vapply(shown, function(i) {
     paste0(segment_words(s$named[[i]]), " ", said_change(s$parts$excess[i], m))
@@ -117,8 +117,8 @@ drill_story <- function(s) {
   q <- s$q
   m <- q$first
   if (!length(s$leaves)) return(paste0(
-    "No segment of ", and_list(spoken(q$dims), 12), " moved by more than noise explains; the ",
-    "change is spread evenly."))
+    "No segment of ", and_list(spoken(q$dims), 12), " moved otherwise than the whole by more than ",
+    "noise explains."))
   text <- vapply(seq_along(s$leaves), function(i) {
     p <- s$parts[i, ]
     chance <- exp(-s$leaves[[i]]$score)

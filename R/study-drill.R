@@ -105,10 +105,10 @@ ll_drill <- function(book, metrics = NULL, dims = NULL, barred = NULL, path = NU
   q <- drill_question(book, check_args(declared_drill, given))
   s <- drill_found(q)
   table <- drill_table(s)
-  new_result("drill", table$table, drill_settings(s), table$columns, drill_finding(s),
+  new_answer(q, "drill", table$table, drill_settings(s), table$columns, drill_finding(s),
              drill_reading(s), drill_notes(s), drill_proof(s),
-             parts = list(path = drill_path(s), foot = table$foot), book = q$book,
-             only = q$asked$only, behind = list(rows = c(s$trees, list(s$rest_tree))))
+             parts = list(path = drill_path(s), foot = table$foot),
+             behind = list(rows = c(s$trees, list(s$rest_tree))), compared = TRUE)
 }
 
 drill_question <- function(book, args) {

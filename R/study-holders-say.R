@@ -61,31 +61,40 @@ holders_finding <- function(s) {
   m <- q$first
   if (!length(s$value))
     return(paste0("No ", level_word(q), " has ", spoken(m$name), " here."))
-  top <- which(s$group == s$group[1])
-  who <- if (length(top) == 1) holder_name(s, 1) else
+  # Groups without a name come last.
+  named <- named_group(s)
+  at <- c(which(named), 1)[1]
+  top <- which(s$group == s$group[at])
+  who <- if (length(top) == 1) holder_name(s, at) else
     and_list(vapply(utils::head(top, 20), holder_name, "", s = s, fields = FALSE), 4)
   if (length(top) > 20) who <- paste(count_text(length(top)), level_words(q))
-  amount <- paste0(" with ", said(s$value[1], m), if (length(top) > 1) " each")
-  lead <- if (isTRUE(s$lead[1] > 0)) paste0(", ", said_change(s$lead[1], m, FALSE), if (
-    q$which == "highest") " ahead of " else " below ", one_line(s$runner_up[1]))
+  amount <- paste0(" with ", said(s$value[at], m), if (length(top) > 1) " each")
+  lead <- if (isTRUE(s$lead[at] > 0)) paste0(", ", said_change(s$lead[at], m, FALSE), if (
+    q$which == "highest") " ahead of " else " below ", one_line(s$runner_up[at]))
   if (!length(q$within))
     return(paste0("The ", holders_title(q), ": ", who, amount, lead, "."))
-  groups <- length(unique(s$group))
-  place <- paste(vapply(s$keys[q$within], function(key) one_line(key[1]), ""), collapse = ", ")
+  groups <- length(unique(s$group[named]))
+  place <- paste(vapply(s$keys[q$within], function(key) one_line(key[at]), ""), collapse = ", ")
   alone <- count_leads(s)
   what <- spoken(q$within[1])
-  paste0("The ", holders_title(q), " of ",
-         if (groups == 1) paste("one", what) else plural(groups, what), ": first ", who, " in ",
-         place, amount, alone, ".")
+  paste0("Within ", if (groups == 1) paste("one", what) else plural(groups, what), ", the ",
+         holders_title(q), " of all: ", who, " in ", place, amount, alone, ".")
+}
+
+# Which rows stand in groups that have a name.
+named_group <- function(s) {
+  keys <- s$keys[s$q$within]
+  if (!length(keys)) return(rep(TRUE, length(s$value)))
+  Reduce(`&`, lapply(keys, function(key) key != "(none)"))
 }
 
 # Who holds the extreme of most groups, where one holds several.
 count_leads <- function(s) {
   q <- s$q
   if (!is.null(s$line)) return(NULL)
-  names <- joined_names(s$keys[q$each])
-  counts <- sort(table(names), decreasing = TRUE)
-  if (counts[1] < 2 || length(unique(s$group)) < 3) return(NULL)
+  named <- named_group(s)
+  counts <- sort(table(joined_names(s$keys[q$each])[named]), decreasing = TRUE)
+  if (!length(counts) || counts[1] < 2 || length(unique(s$group[named])) < 3) return(NULL)
   most <- names(counts)[counts == counts[1]]
   paste0("; ", and_list(most, 3), if (length(most) == 1) " holds it in " else " hold it in ",
          count_text(counts[[1]]), if (length(most) > 1) " each")

@@ -63,9 +63,8 @@ ll_holders <- function(book, each = NULL, metrics = NULL, which = "highest", wit
   s <- c(list(q = q), if (is.null(q$each)) line_holders(q) else name_holders(q))
   s <- held_fields(s)
   table <- holders_table(s)
-  new_result("holders", table$table, holders_settings(q), table$columns, holders_finding(s),
-             holders_reading(s), holders_notes(s), holders_proof(s),
-             book = q$book, only = q$asked$only, behind = holders_behind(s))
+  new_answer(q, "holders", table$table, holders_settings(q), table$columns, holders_finding(s),
+             holders_reading(s), holders_notes(s), holders_proof(s), behind = holders_behind(s))
 }
 
 holders_question <- function(book, args) {

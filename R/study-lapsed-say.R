@@ -69,17 +69,24 @@ lapsed_finding <- function(s) {
   n <- nrow(s$rows)
   what <- spoken(q$each)
   never <- length(s$never)
-  rest <- if (never) paste0("; ", count_text(never), " of the register never bought")
-  if (!n) return(paste0("No ", what, " with lines ", when_words(q$active), " is silent ",
+  rest <- if (never) paste0("; ", count_text(never), " of the register have no lines at all")
+  if (!n) return(paste0("No ", what, " with lines ", active_words(q), " is silent ",
                         when_words(q$silent), rest, "."))
   kinds <- s$rhythms[s$rhythms$rhythm != "never", ]
   stake <- if (q$first$adds_up)
-    paste0(" Their last years of buying came to ", said(exact_total(s$rows$at_stake), q$first),
-           " ", spoken(q$first$name), ".")
+    paste0(" In the 365 days up to ", if (n == 1) "its" else "their",
+           if (n == 1) " last line it" else " last lines they", " brought ",
+           said(exact_total(s$rows$at_stake), q$first), " of ", spoken(q$first$name), ".")
   words <- c(gone = "gone", late = "late", waiting = "within their usual gap", back = "back since")
   paste0(plural(n, what), if (n == 1) " is" else " are", " silent ", when_words(q$silent), ": ",
          and_list(paste(vapply(kinds$names, count_text, ""), words[kinds$rhythm])), rest, ".",
          stake)
+}
+
+# "before 17 September 2025", "in 2025"
+active_words <- function(q) {
+  if (q$active$text == "before") paste("before", date_text(q$active$to + 1)) else
+    when_words(q$active)
 }
 
 # "in the last 365 days", "from 1 June 2026 to 16 September 2026"
@@ -127,7 +134,7 @@ lapsed_notes <- function(s) {
           if (borrowed == 1) "is" else "are", " judged by the usual gap of all",
           if (!is.na(all)) paste0(", ", format_number(all, digits = 0), " days"), ".")),
         note("register", if (s$unjudged) paste0(
-          "Names that never bought are not listed: the register cannot tell which of them would ",
+          "Names without lines are not listed: the register cannot tell which of them would ",
           "meet a condition on the lines.")),
         few_note(q, s$left, "left"),
         part_period_notes(q$book, list(now = q$active)),

@@ -70,10 +70,10 @@ ll_lapsed <- function(book, each, active = NULL, silent = NULL, metrics = NULL, 
   q <- lapsed_question(book, check_args(declared_lapsed, given))
   s <- lapsed_names(q)
   table <- lapsed_table(s)
-  new_result("lapsed", table$table, lapsed_settings(q), table$columns, lapsed_finding(s),
+  new_answer(q, "lapsed", table$table, lapsed_settings(q), table$columns, lapsed_finding(s),
              lapsed_reading(s), lapsed_notes(s), lapsed_proof(s),
              parts = Filter(Negate(is.null), list(rhythms = s$rhythms, foot = table$foot)),
-             book = q$book, only = q$asked$only, behind = list(keys = stats::setNames(nm = q$each)))
+             behind = list(keys = stats::setNames(nm = q$each)))
 }
 
 lapsed_question <- function(book, args) {

@@ -64,12 +64,12 @@ ll_pareto <- function(book, each, metrics = NULL, cut = .8, of = "total", crossi
   q <- pareto_question(book, check_args(declared_pareto, given))
   s <- pareto_names(q)
   table <- pareto_table(s)
-  new_result("pareto", table$table, pareto_settings(q), table$columns, pareto_finding(s),
+  new_answer(q, "pareto", table$table, pareto_settings(q), table$columns, pareto_finding(s),
              pareto_reading(s), pareto_notes(s), pareto_proof(s),
              parts = Filter(Negate(is.null), list(foot = table$foot, classes = s$classes,
                                                   concentration = s$concentration,
                                                   moves = s$moves)),
-             book = q$book, only = q$asked$only, behind = list(keys = stats::setNames(nm = q$each)))
+             behind = list(keys = stats::setNames(nm = q$each)))
 }
 
 pareto_question <- function(book, args) {

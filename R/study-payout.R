@@ -70,11 +70,11 @@ ll_payout <- function(book, each, rates, pay = "whole", metrics = NULL, at_bound
   q <- payout_question(book, check_args(declared_payout, given))
   s <- payout_names(q)
   table <- payout_table(s)
-  new_result("payout", table$table, payout_settings(s), table$columns, payout_finding(s),
+  new_answer(q, "payout", table$table, payout_settings(s), table$columns, payout_finding(s),
              payout_reading(s), payout_notes(s), payout_proof(s),
              parts = Filter(Negate(is.null), list(foot = table$foot, steps = s$steps_held,
                                                   costs = s$costs)),
-             book = q$book, only = q$asked$only, behind = list(keys = stats::setNames(nm = q$each)))
+             behind = list(keys = stats::setNames(nm = q$each)))
 }
 
 payout_question <- function(book, args) {

@@ -91,7 +91,7 @@ stands_out <- function(s) {
   label <- label_of(q, all$dimension[at], all$name[at])
   share <- function(x) format_number(x, "percent", if (x < .1) 1 else 0)
   paste0(spoken(all$dimension[at]), " ", one_line(if (is.na(label)) all$name[at] else label),
-         " weighs ", share(all$share[at]), " here and ", share(all$book_share[at]), " in the book")
+         " weighs ", share(all$share[at]), " here and ", share(all$book_share[at]), " overall")
 }
 
 portrait_reading <- function(s) {
@@ -102,7 +102,7 @@ portrait_reading <- function(s) {
          if (nrow(facts)) paste0(" (", paste(spoken(facts$field), one_line(facts$value),
                                              collapse = ", "), ")"),
          " by ", and_list(vapply(q$metrics, metric_words, ""), 8), "; index 100 = ",
-         if (q$first$adds_up) "the same share as in the book" else "the same as the book", "; ",
+         if (q$first$adds_up) "the same share as overall" else "the same as overall", "; ",
          reading_tail(q))
 }
 
@@ -131,7 +131,7 @@ portrait_proof <- function(s) {
     rbind(prove_parts(m, stats::setNames(list(all$value), names(m)), s$total, s$exact,
                       paste0("names of ", dimension, ", here,")),
           prove_parts(m, stats::setNames(list(all$overall), names(m)), s$book, s$exact,
-                      paste0("names of ", dimension, ", in the book,")))
+                      paste0("names of ", dimension, ", overall,")))
   })
   months <- if (!is.null(s$months)) prove_parts(m, s$months[2], s$total, s$exact, "months")
   rbind(prove_question(q, s$counted, s$total, s$exact), months, do.call(rbind, parts))

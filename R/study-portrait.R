@@ -59,11 +59,11 @@ ll_portrait <- function(book, each, name, metrics = NULL, by = NULL, top = 5, wh
   s <- portrait_lines(q)
   s <- portrait_profile(s)
   table <- portrait_table(s)
-  new_result("portrait", table$table, portrait_settings(s), table$columns, portrait_finding(s),
+  new_answer(q, "portrait", table$table, portrait_settings(s), table$columns, portrait_finding(s),
              portrait_reading(s), portrait_notes(s), portrait_proof(s),
              parts = Filter(Negate(is.null), list(metrics = s$placed, months = s$months,
                                                   facts = s$facts)),
-             book = q$book, only = q$own$asked$only, further = list(metrics = placed_columns(s)),
+             only = q$own$asked$only, further = list(metrics = placed_columns(s)),
              behind = list(keys = c(name = ""), of = "dimension",
                            kept = lapply(s$profile, function(part) part$rows$name)))
 }

@@ -71,7 +71,9 @@ quadrants_finding <- function(s) {
   if (!n) return(paste0("No ", what, " has both ", spoken(q$x$name), " and ", spoken(q$y$name),
                         " here."))
   one <- function(i, of = NULL, whole = NULL) {
-    paste0(count_text(s$held$names[i]), of, if (s$held$names[i] == 1) " has " else " have ",
+    n <- s$held$names[i]
+    paste0(if (n) count_text(n) else if (is.null(of)) "none" else "None", of,
+           if (n < 2) " has " else " have ",
            sub(",", " and", s$held$quadrant[i], fixed = TRUE),
            if (isTRUE(s$held$value_share[i] > 0)) paste0(
              " (", format_number(s$held$value_share[i], "percent"), whole, ")"))
@@ -79,9 +81,11 @@ quadrants_finding <- function(s) {
   # First what was asked for; else those good by the first metric and not by the second.
   first <- match(forward_label(s) %||% s$labels$label[2], s$held$quadrant)
   second <- if (first == 1) 2 else 1
-  paste0(one(first, paste(" of", plural(n, what)), if (!is.null(q$held)) share_of_words(
-    q, q$held, s$values[[q$held$name]], s$total[[q$held$name]])), "; ",
-         one(second), ".")
+  # The first percentage says of what it is.
+  whole <- if (!is.null(q$held)) share_of_words(q, q$held, s$values[[q$held$name]],
+                                                s$total[[q$held$name]])
+  paste0(one(first, paste(" of", plural(n, what)), whole), "; ",
+         one(second, whole = if (!isTRUE(s$held$value_share[first] > 0)) whole), ".")
 }
 
 quadrants_reading <- function(s) {
@@ -104,7 +108,7 @@ quadrants_notes <- function(s) {
   q <- s$q
   near <- s$near != ""
   on <- sum(on_line(s$x, s$x_line) | on_line(s$y, s$y_line))
-  turned <- if (!is.null(s$moves)) move_words(s$moves, quoted)
+  turned <- if (!is.null(s$moves)) turned_words(s)
   sure <- if (length(s$x) < 4) "Too few names for the lines to divide them."
   rbind(note("near", if (any(near)) paste0(
           plural(sum(near), "name"), if (sum(near) == 1) " lies" else " lie",
@@ -121,6 +125,27 @@ quadrants_notes <- function(s) {
           "Of ", count_text(s$crossed), " that crossed, ", count_text(s$line_moved),
           " would be there by the earlier values too: the line moved, not they.")),
         question_notes(q))
+}
+
+# "12 to high revenue, 3 to high revenue and low margin rate and 2 no longer placed"
+turned_words <- function(s) {
+  q <- s$q
+  moves <- s$moves[s$moves[[1]] != s$moves[[2]], ]
+  if (!NROW(moves)) return(NULL)
+  from <- match(moves[[1]], s$labels$label)
+  to <- match(moves[[2]], s$labels$label)
+  side <- function(axis, metric) {
+    turned <- s$labels[[axis]][from] != s$labels[[axis]][to]
+    ifelse(turned, paste(ifelse(s$labels[[axis]][to], "high", "low"), spoken(metric$name)), "")
+  }
+  x <- side("x", q$x)
+  y <- side("y", q$y)
+  text <- paste0("to ", x, ifelse(nzchar(x) & nzchar(y), " and ", ""), y)
+  text[is.na(from)] <- "placed anew"
+  text[is.na(to)] <- "no longer placed"
+  count <- rowsum(moves$names, text)
+  count <- count[order(-count[, 1]), , drop = FALSE]
+  and_list(paste(vapply(count[, 1], count_text, ""), rownames(count)), 10)
 }
 
 on_line <- function(value, line) abs(value - line) <= 1e-9 * abs(line)

@@ -84,11 +84,11 @@ ll_quadrants <- function(book, each, metrics, x_line = NULL, y_line = NULL, band
   q <- quadrants_question(book, check_args(declared_quadrants, given))
   s <- quadrants_names(q)
   table <- quadrants_table(s)
-  new_result("quadrants", table$table, quadrants_settings(s), table$columns,
+  new_answer(q, "quadrants", table$table, quadrants_settings(s), table$columns,
              quadrants_finding(s), quadrants_reading(s), quadrants_notes(s), quadrants_proof(s),
              parts = Filter(Negate(is.null), list(foot = table$foot, quadrants = s$held,
                                                   bands = s$bands, moves = s$moves)),
-             book = q$book, only = q$asked$only, behind = list(keys = stats::setNames(nm = q$each)))
+             behind = list(keys = stats::setNames(nm = q$each)))
 }
 
 quadrants_question <- function(book, args) {

@@ -356,8 +356,12 @@ move_words <- function(moves, words = identity) {
   moves <- moves[moves[[1]] != moves[[2]], ]
   if (!NROW(moves)) return(NULL)
   moves <- moves[order(-moves$names), ]
-  and_list(paste0(vapply(moves$names, count_text, ""), " from ", words(moves[[1]]), " to ",
-                  words(moves[[2]])), 6)
+  text <- paste0(vapply(moves$names, count_text, ""), " from ", words(moves[[1]]), " to ",
+                 words(moves[[2]]))
+  if (length(text) < 7) return(and_list(text))
+  # Names, not kinds of move, are what is counted.
+  paste0(paste(text[1:5], collapse = ", "), " and ", plural(sum(moves$names[-(1:5)]), "more name"),
+         " otherwise")
 }
 
 nameless_note <- function(q, none) {

@@ -76,15 +76,17 @@ score_finding <- function(s) {
   text <- paste0(and_list(vapply(best, function(i) score_name(s, i), ""), 3),
                  if (length(best) == 1) " scores highest, " else " score highest, ",
                  score_text(s$score[1], q), if (length(best) > 1) " each")
-  after <- length(best) + 1
-  if (n >= after) text <- paste0(text, "; ", score_name(s, after), " is next with ",
-                                 score_text(s$score[after], q))
+  after <- which(s$place == min(s$place[s$place > 1], Inf))
+  if (length(after)) text <- paste0(
+    text, "; ", next_words(vapply(after, score_name, "", s = s), level_words(q)), " with ",
+    score_text(s$score[after[1]], q), if (length(after) > 1) " each")
   if (!is.null(s$drawn)) {
     firm <- s$drawn$high[1] == 1
-    text <- paste0(text, "; under other weights ", score_name(s, 1), if (firm)
-      " stays first" else paste0(" is ", place_range(s$drawn$low[1], s$drawn$high[1])))
+    text <- paste0(text, "; with weights drawn around these ", score_name(s, 1), if (firm)
+      " stays first in 19 of 20 draws" else paste0(
+        " is ", place_range(s$drawn$low[1], s$drawn$high[1]), " in 9 of 10 draws"))
   }
-  paste0(text, ".")
+  paste0(text, unsure_words(s$certainty), ".")
 }
 
 score_text <- function(score, q) {
@@ -160,7 +162,9 @@ other_leaders <- function(s) {
   text <- unlist(lapply(colnames(s$without), function(metric) {
     place <- s$without[, metric]
     if (all(is.na(place)) || isTRUE(place[1] == 1)) return(NULL)
-    paste0("without ", spoken(metric), ", ", score_name(s, which(place == 1)[1]))
+    first <- vapply(which(place == 1), score_name, "", s = s)
+    paste0("without ", spoken(metric), ", ", if (length(first) > 3)
+      paste(count_text(length(first)), level_words(s$q)) else and_list(first))
   }))
   if (length(text)) paste0("The lead depends on the choice of metrics: ", and_list(text, 6),
                            " would be first.")
@@ -169,8 +173,9 @@ other_leaders <- function(s) {
 # A lead that random weights often turn round.
 lead_note <- function(s) {
   if (is.null(s$drawn) || length(s$score) < 2 || s$drawn$high[1] == 1) return(NULL)
-  paste0("The first place is owed to the weights: under random ones it ranges over places ",
-         s$drawn$low[1], " to ", s$drawn$high[1], ".")
+  paste0("The first place hangs on the weights: with weights drawn around those given ",
+         score_name(s, 1), " is on places ", s$drawn$low[1], " to ", s$drawn$high[1],
+         " in 9 of 10 draws.")
 }
 
 unbeaten_words <- function(s) {

@@ -116,9 +116,9 @@ ll_score <- function(book, each, metrics, weights = NULL, low = NULL, scaling = 
   s <- score_names(q)
   s <- score_strength(s)
   table <- score_table(s)
-  new_result("score", table$table, score_settings(q), table$columns, score_finding(s),
+  new_answer(q, "score", table$table, score_settings(q), table$columns, score_finding(s),
              score_reading(s), score_notes(s), score_proof(s), parts = score_parts(s),
-             book = q$book, only = q$asked$only, behind = list(keys = stats::setNames(nm = q$each)))
+             behind = list(keys = stats::setNames(nm = q$each)))
 }
 
 score_question <- function(book, args) {

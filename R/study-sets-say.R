@@ -54,13 +54,17 @@ sets_finding <- function(s) {
   q <- s$q
   n <- length(s$at)
   what <- spoken(q$each)
-  if (!n) return(paste0("No ", what, " is in ", kept_words(q), "."))
+  if (!n) return(paste0("No ", what, " is ", member_words(q), "."))
   part <- if (q$first$adds_up && isTRUE(s$total[[q$first$name]] > 0))
     paste0(", ", format_number(s$sum[[q$first$name]] / s$total[[q$first$name]], "percent"),
            " of the total")
-  holds <- paste0(" ", spoken(q$first$name), " ", said(s$sum[[q$first$name]], q$first), part)
+  # The sets may be of one period and the money of all.
+  leaves <- unlist(lapply(q$sets, set_leaves), recursive = FALSE)
+  dated <- any(vapply(leaves, function(leaf) !is.null(leaf$period), NA))
+  holds <- paste0(if (dated && is.null(q$asked$now)) " over all dates", " ", spoken(q$first$name),
+                  " ", said(s$sum[[q$first$name]], q$first), part)
   if (s$idle == n && !is.null(q$kept))
-    return(paste0(plural(n, what), if (n == 1) " is in " else " are in ", kept_words(q),
+    return(paste0(plural(n, what), if (n == 1) " is " else " are ", member_words(q),
                   ", all without lines."))
   regions <- s$regions$table
   if (is.null(q$kept)) {
@@ -72,7 +76,24 @@ sets_finding <- function(s) {
                   and_list(paste(vapply(single, count_text, ""), "only in",
                                  spoken(names(q$sets))), 6), "."))
   }
-  paste0(plural(n, what), if (n == 1) " is in " else " are in ", kept_words(q), ":", holds, ".")
+  paste0(plural(n, what), if (n == 1) " is " else " are ", member_words(q), ":", holds, ".")
+}
+
+# "active in 2025 and not active in 2026", "in old - now"
+member_words <- function(q) {
+  plain <- if (is.null(q$keep) && !is.null(q$kept)) plain_set_words(q$kept)
+  plain %||% paste("in", kept_words(q))
+}
+
+# A set told in words, where it is made of who was active when; NULL for others.
+plain_set_words <- function(tree) {
+  if (tree$kind == "active" && is.null(tree$where) && !is.null(tree$period))
+    return(paste("active", period_phrase(tree$period, NULL)))
+  if (tree$kind != "joined") return(NULL)
+  sides <- lapply(tree$args, plain_set_words)
+  if (any(lengths(sides) == 0) || any(vapply(tree$args, `[[`, "", "kind") == "joined")) return(NULL)
+  word <- c(`-` = " and not ", `&` = " and ", `|` = " or ")[[tree$op]]
+  paste0(sides[[1]], word, sides[[2]])
 }
 
 sets_reading <- function(s) {

@@ -79,11 +79,10 @@ ll_sets <- function(book, each = NULL, sets, keep = NULL, metrics = NULL, show =
   q <- sets_question(book, check_args(declared_sets, given))
   s <- sets_names(q)
   table <- sets_table(s)
-  new_result("sets", table$table, sets_settings(q), table$columns, sets_finding(s),
+  new_answer(q, "sets", table$table, sets_settings(q), table$columns, sets_finding(s),
              sets_reading(s), sets_notes(s), sets_proof(s),
              parts = Filter(Negate(is.null), list(regions = table$regions, foot = table$foot,
                                                   listed = table$listed)),
-             book = q$book, only = q$asked$only,
              further = if (length(q$sets) > 1) list(regions = table$region_columns) else list(),
              behind = list(keys = stats::setNames(nm = q$each)))
 }

@@ -126,11 +126,13 @@ note_few_orders <- function(s) {
 # The leader overall against the leaders of the groups.
 note_groups <- function(s) {
   if (!length(s$q$within)) return(new_notes())
-  groups <- unique(s$group[placed_rows(s)])
+  groups <- named_groups(s)
   n <- groups_led(s)
-  leader <- and_list(do.call(paste, c(unname(s$overall$leader), sep = " \u00b7 ")))
+  leader <- do.call(paste, c(unname(s$overall$leader), sep = " \u00b7 "))
   if (!length(groups) || n > length(groups) / 2) return(new_notes())
-  note("leader_not_in_groups", leader, " leads overall but is first in only ", n, " of ",
+  note("leader_not_in_groups", and_list(leader, 5), if (length(leader) > 1)
+    " share the lead overall, but one of them is first in only " else
+      " leads overall but is first in only ", n, " of ",
        plural(length(groups), spoken(s$q$within)), ".")
 }
 

@@ -28,11 +28,19 @@ finding_leader <- function(s, placed) {
   if (length(lead) > 1)
     return(paste0(and_list(name), " share the lead by ", metric, " with ", amount, " each."))
   share <- share_words(s, lead)
-  next_one <- placed[-1][1]
-  behind <- if (is.na(next_one)) "; no one else is placed" else
-    paste0("; ", row_names_of(s, next_one), " is next with ", said(value[next_one], q$first))
+  after <- placed[-1]
+  after <- after[s$f$shared[after] == s$f$shared[after[1]]]
+  behind <- if (!length(after)) "; no one else is placed" else
+    paste0("; ", next_words(row_names_of(s, after), level_words(q)), " with ",
+           said(value[after[1]], q$first), if (length(after) > 1) " each")
   paste0(name, if (q$first$better == "low") " has the lowest " else " leads by ", metric, " with ",
-         amount, share, behind, ".")
+         amount, share, behind, unsure_words(s$certainty), ".")
+}
+
+# "Hale Farm is next", "Hale Farm and Moor Farm are next", "12 accounts are next"
+next_words <- function(names, many) {
+  if (length(names) > 3) return(paste(count_text(length(names)), many, "are next"))
+  paste(and_list(names), if (length(names) == 1) "is next" else "are next")
 }
 
 share_words <- function(s, rows) {
@@ -55,18 +63,26 @@ finding_bottom <- function(s) {
 # The overall leader, and in how many groups that one leads.
 finding_within <- function(s) {
   q <- s$q
-  groups <- unique(s$group[placed_rows(s)])
+  groups <- named_groups(s)
   leader <- s$overall$leader
   n <- groups_led(s)
   name <- do.call(paste, c(unname(leader), sep = " \u00b7 "))
-  paste0(and_list(name), if (length(name) > 1) " share the lead" else " leads", " overall by ",
-         spoken(q$first$name), " (", said(s$overall$value[1], q$first), ") and is first in ", n,
+  several <- length(name) > 1
+  paste0(and_list(name, 5), if (several) " share the lead" else " leads", " overall by ",
+         spoken(q$first$name), " (", said(s$overall$value[1], q$first), if (several) " each", ")",
+         if (several) "; one of them is first in " else " and is first in ", n,
          " of ", plural(length(groups), spoken(q$within)), ".")
 }
 
+# Groups with a name and somebody placed.
+named_groups <- function(s) setdiff(unique(s$group[placed_rows(s)]), "(none)")
+
+# The groups in which a leader overall is first, each once.
+
 groups_led <- function(s) {
   first <- which(s$f$shared == 1)
-  sum(!is.na(match_keys(lapply(s$f$keys[s$q$each], `[`, first), s$overall$leader)))
+  led <- !is.na(match_keys(lapply(s$f$keys[s$q$each], `[`, first), s$overall$leader))
+  length(intersect(s$group[first[led]], named_groups(s)))
 }
 
 standings_reading <- function(s) {

@@ -135,11 +135,10 @@ ll_standings <- function(book, each, metrics = NULL, top = NULL, bottom = NULL, 
   s <- select_places(s)
   s <- foot_rows(s)
   table <- standings_table(s)
-  new_result("standings", table$table, standings_settings(s), table$columns,
+  new_answer(q, "standings", table$table, standings_settings(s), table$columns,
              standings_finding(s), standings_reading(s), standings_notes(s), standings_proof(s),
              parts = Filter(Negate(is.null), list(foot = table$foot, moves = s$moves,
                                                   groups = s$groups)),
-             book = q$book, only = q$asked$only,
              behind = list(keys = stats::setNames(nm = c(q$within, q$each))))
 }
 

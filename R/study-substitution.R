@@ -24,8 +24,11 @@ declared_substitution <- declare(
 #'
 #' For every customer, what it bought less of among the old products is held against what it bought
 #' more of among the new ones. No more than the smaller of the two can have moved from one to the
-#' other; the rest of the gains is certainly no substitution. Nothing here proves that any amount
-#' moved: all figures are upper bounds.
+#' other; the rest of the gains replaced none of the old products. Nothing here proves that any
+#' amount moved: all figures are upper bounds, and unrelated products match in part too. What would
+#' match if the gains fell to the customers by lot stands beside them as chance (mean and standard
+#' deviation over all orders of the gains among the customers of either period, Hoeffding 1951,
+#' <doi:10.1214/aoms/1177729545>).
 #'
 #' With a customer's losses `L` by old product and gains `G` by new product, `min(sum(L), sum(G))`
 #' may have moved at most. `matched` shares that out in proportion to the losses and to the gains,
@@ -47,9 +50,9 @@ declared_substitution <- declare(
 #'   the other), `matched`, `at_most`, `old_lost` (what these and all other customers bought less of
 #'   the old product), `new_gained`, `gain_share` (`at_most` of that). At most 40 old and 40 new
 #'   products are told apart, the others gathered. Parts: `new_products` (`new`, `gained`,
-#'   `at_most`, `certainly_not`: gains of customers beyond all that they bought less of),
-#'   `old_products` (`old`, `lost`, `at_most`, `certainly_not`), `matrix` (matched, old products by
-#'   new).
+#'   `at_most`, `not_matched`: gains of customers beyond all that they bought less of among the old,
+#'   `by_chance` and `chance_deviation`: what chance would match, and its standard deviation),
+#'   `old_products` (the same with `old` and `lost`), `matrix` (matched, old products by new).
 #' @section Notes given: That these are bounds; customers without a name; part periods.
 #' @section Errors: As [ll_bridge()]; `ll_error_argument` for metrics that do not add up and for a
 #'   product given as old and as new.
@@ -68,11 +71,11 @@ ll_substitution <- function(book, each, product, metrics = NULL, old = NULL, new
   q <- substitution_question(book, check_args(declared_substitution, given))
   s <- substitution_pairs(substitution_moves(q))
   table <- substitution_table(s)
-  new_result("substitution", table$table, substitution_settings(s), table$columns,
+  new_answer(q, "substitution", table$table, substitution_settings(s), table$columns,
              substitution_finding(s), substitution_reading(s), substitution_notes(s),
              substitution_proof(s),
              parts = c(s[c("new_products", "old_products", "matrix")], list(foot = table$foot)),
-             book = q$book, only = q$asked$only)
+             compared = TRUE)
 }
 
 substitution_question <- function(book, args) {
@@ -117,6 +120,7 @@ substitution_moves <- function(q) {
   s$losses <- side(s$old, -1)
   s$gains <- side(s$new, 1)
   s$nameless <- exact_total(value$change[!known])
+  s$customers <- length(unique(f$keys[[1]][known]))
   s
 }
 
@@ -141,6 +145,7 @@ substitution_pairs <- function(s) {
   s$moved <- sum(moved)
   s$lost <- sum(lost)
   s$gained <- sum(gained)
+  s$chance <- matched_by_chance(lost, gained, s$customers)
   labels <- function(names) {
     rest <- length(names) - most_products
     c(utils::head(names, most_products), if (rest > 0) paste0("other ", plural_word(spoken(
@@ -180,8 +185,12 @@ substitution_pairs <- function(s) {
     bound <- pmin(moves$amount, other[moves$who])
     sums <- function(x) vapply(split(x, factor(moves$at, seq_along(names))), sum, 0)
     amount <- sums(moves$amount)
-    out <- data.frame(names, amount, sums(bound), amount - sums(bound), row.names = NULL)
-    stats::setNames(out, c(what, verb, "at_most", "certainly_not"))
+    chance <- vapply(split(moves$amount, factor(moves$at, seq_along(names))), function(x) {
+      matched_by_chance(x, other, s$customers)
+    }, c(mean = 0, deviation = 0))
+    out <- data.frame(names, amount, sums(bound), amount - sums(bound), chance["mean", ],
+                      chance["deviation", ], row.names = NULL)
+    stats::setNames(out, c(what, verb, "at_most", "not_matched", "by_chance", "chance_deviation"))
   }
   s$new_products <- product(gains, lost, new, "new", "gained")
   s$old_products <- product(losses, gained, old, "old", "lost")
@@ -195,6 +204,28 @@ substitution_pairs <- function(s) {
   s$matrix <- as.data.frame(matched, optional = TRUE)
   s$matrix <- cbind(old = old, s$matrix)
   s
+}
+
+# What would match if the gains fell to customers by lot, each keeping its amount: the mean and the
+# standard deviation over all orders of the gains among n customers (Hoeffding 1951,
+# doi:10.1214/aoms/1177729545). `a` and `b` are the amounts above zero; other customers have none.
+matched_by_chance <- function(a, b, n) {
+  a <- sort(a[a > 0])
+  b <- sort(b[b > 0])
+  if (n < 2 || !length(a) || !length(b)) return(c(mean = 0, deviation = 0))
+  # Sums of min(x, each of y) and of its square, for every x.
+  smaller <- function(x, y) {
+    below <- findInterval(x, y)
+    sums <- c(0, cumsum(y))
+    squares <- c(0, cumsum(y^2))
+    above <- length(y) - below
+    list(sum = sums[below + 1] + above * x, square = squares[below + 1] + above * x^2)
+  }
+  down <- smaller(a, b)
+  across <- smaller(b, a)
+  mean <- sum(down$sum) / n
+  spread <- sum(down$square) - sum(down$sum^2) / n - sum(across$sum^2) / n + mean^2
+  c(mean = mean, deviation = sqrt(max(spread, 0) / (n - 1)))
 }
 
 substitution_table <- function(s) {
@@ -217,29 +248,42 @@ substitution_settings <- function(s) {
   q <- s$q
   question_settings(q, each = q$each, product = q$product, old = q$old, new = q$new, top = q$top,
                     lost = s$lost, gained = s$gained, moved_at_most = s$moved,
-                    certainly_not = s$gained - s$moved)
+                    not_matched = s$gained - s$moved, by_chance = s$chance[["mean"]])
 }
 
 substitution_finding <- function(s) {
   q <- s$q
   m <- q$first
-  what <- plural_word(spoken(q$product))
   if (!nrow(s$pairs))
     return(paste0("No ", spoken(q$each), " bought less of one ", spoken(q$product),
                   " and more of another, so nothing was replaced."))
   told <- which(!grepl(gathered_words, s$pairs$old) & !grepl(gathered_words, s$pairs$new))
+  told <- told[order(-s$pairs$at_most[told])]
   first <- s$pairs[c(told, 1)[1], ]
+  source <- if (is.null(q$old)) paste("falling", plural_word(spoken(q$product))) else
+    and_list(one_line(q$old), 3)
   one <- if (length(q$new) == 1) s$new_products[1, ]
   head <- if (!is.null(one)) paste0(
     "Of the ", said(one$gained, m), " that ", plural_word(spoken(q$each)), " bought more of ",
-    one_line(one$new), ", at most ", said(one$at_most, m), " replaced other ", what, " and ",
-    said(one$certainly_not, m), " certainly did not") else paste0(
+    one_line(one$new), ", at most ", said(one$at_most, m), " (",
+    format_number(one$at_most / one$gained, "percent"), ") may have replaced ", source) else paste0(
       "Of gains of ", said(s$gained, m), " at most ", said(s$moved, m), " (",
-      format_number(s$moved / s$gained, "percent"), ") may have come from other ", what,
-      " of the same ", plural_word(spoken(q$each)), "; ", said(s$gained - s$moved, m),
-      " certainly did not")
-  paste0(head, "; most from ", one_line(first$old), " to ", one_line(first$new), " (",
-         said(first$at_most, m), " at most).")
+      format_number(s$moved / s$gained, "percent"), ") may have replaced ", source,
+      ", within the same ", plural_word(spoken(q$each)))
+  chance <- if (is.null(one)) s$chance else c(mean = one$by_chance,
+                                              deviation = one$chance_deviation)
+  moved <- if (is.null(one)) s$moved else one$at_most
+  paste0(head, chance_words(moved, chance, if (is.null(one)) s$gained else one$gained),
+         if (length(told)) paste0("; most from ", one_line(first$old), " to ", one_line(first$new),
+                                  " (", said(first$at_most, m), " at most)"), ".")
+}
+
+# What chance alone would match, and whether there is more than that.
+chance_words <- function(moved, chance, gained) {
+  share <- format_number(chance[["mean"]] / gained, "percent")
+  if (moved <= chance[["mean"]] + 2 * chance[["deviation"]])
+    paste0(", no more than chance alone may give (on average ", share, ")") else
+      paste0("; chance alone would give ", share)
 }
 
 substitution_reading <- function(s) {
@@ -257,7 +301,8 @@ substitution_reading <- function(s) {
 substitution_notes <- function(s) {
   q <- s$q
   rbind(note("bound", "These are upper bounds: who bought less of one and more of another need ",
-             "not have replaced it."),
+             "not have replaced it. Chance is what would match if the gains fell to the ",
+             plural_word(spoken(q$each)), " by lot."),
         note("none", if (s$nameless != 0) paste0(
           "Lines without a name changed by ", said_change(s$nameless, q$first),
           " and are not matched.")),

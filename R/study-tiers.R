@@ -62,11 +62,11 @@ ll_tiers <- function(book, each, tiers = NULL, groups = NULL, metrics = NULL, be
   q <- tiers_question(book, check_args(declared_tiers, given))
   s <- tiers_names(q)
   table <- tiers_table(s)
-  new_result("tiers", table$table, tiers_settings(s), table$columns, tiers_finding(s),
+  new_answer(q, "tiers", table$table, tiers_settings(s), table$columns, tiers_finding(s),
              tiers_reading(s), tiers_notes(s), tiers_proof(s),
              parts = Filter(Negate(is.null), list(foot = table$foot, tiers = s$held,
                                                   moves = s$moves)),
-             book = q$book, only = q$asked$only, behind = list(keys = stats::setNames(nm = q$each)))
+             behind = list(keys = stats::setNames(nm = q$each)), compared = !is.null(s$moves))
 }
 
 tiers_question <- function(book, args) {

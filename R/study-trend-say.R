@@ -104,8 +104,8 @@ trend_finding <- function(s) {
 stretch_finding <- function(s) {
   m <- s$q$first
   one <- s$stretch[1, ]
-  said <- paste0(capital(spoken(m$name)), ", ", span_text(one$from, one$to), ", was ",
-                 said(one$value, m))
+  said <- paste0(capital(spoken(m$name)), " ", period_phrase(list(
+    from = one$from, to = one$to, words = ""), s$q$book), " was ", said(one$value, m))
   year <- change_words(one$value, one$value_before, m)
   if (is.null(year)) return(paste0(said, "; no whole ", spoken(s$q$every), " is covered."))
   paste0(said, ", ", year, " the same days a year before (", said(one$value_before, m), ").")
@@ -166,7 +166,8 @@ note_steady <- function(s) {
   say <- function(i) {
     paste0(steady$line[i], " (", format_number(steady$variation[i], "percent", 0), ")")
   }
-  note("steady", "Steadiest: ", say(at[1]), "; least steady: ", say(utils::tail(at, 1)),
+  note("steady", "Steadiest of those shown: ", say(at[1]), "; least steady: ",
+       say(utils::tail(at, 1)),
        " (coefficient of variation of the whole periods).")
 }
 

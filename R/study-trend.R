@@ -62,10 +62,10 @@ ll_trend <- function(book, metrics = NULL, every = "month", by = NULL, top = 5, 
   q <- trend_question(book, check_args(declared_trend, given))
   s <- trend_series(q, trend_periods(q))
   table <- trend_table(s)
-  new_result("trend", table$table, trend_settings(q), table$columns, trend_finding(s),
+  new_answer(q, "trend", table$table, trend_settings(q), table$columns, trend_finding(s),
              trend_reading(s), trend_notes(s), trend_proof(s),
              parts = Filter(Negate(is.null), list(to_date = s$to_date, steady = trend_steady(s))),
-             book = q$book, only = q$asked$only, behind = trend_behind(s))
+             behind = trend_behind(s), dated = TRUE)
 }
 
 # The lines of a row: its period, and its name where there is one.

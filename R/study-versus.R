@@ -50,10 +50,10 @@ ll_versus <- function(book, each, names, by, metrics = NULL, top = NULL, where =
   q <- versus_question(book, check_args(declared_versus, given))
   s <- versus_cells(q)
   table <- versus_table(s)
-  new_result("versus", table$table, versus_settings(q), table$columns, versus_finding(s),
+  new_answer(q, "versus", table$table, versus_settings(q), table$columns, versus_finding(s),
              versus_reading(s), versus_notes(s), versus_proof(s),
              parts = list(foot = table$foot, overall = s$overall, whole = table$whole),
-             book = q$book, only = q$asked$only, behind = versus_behind(s, table$label),
+             behind = versus_behind(s, table$label), where = q$only_before,
              further = if (length(q$metrics) > 1) list(whole = table$whole_columns) else list())
 }
 
@@ -79,6 +79,7 @@ versus_question <- function(book, args) {
   key <- bind_scope(key_tree(q$book, q$each), q$asked$where_now)
   check_names(q$book, q$each, q$names)
   q$rivals <- node("within", arg = key, set = node("set", values = q$names))
+  q$only_before <- q$asked$only
   q$asked$only <- and_also(q$asked$only, q$rivals)
   q$asked$where_now <- and_also(q$asked$where_now, q$rivals)
   q

@@ -13,10 +13,10 @@ whitespace_table <- function(s) {
   columns <- rbind(new_columns(q$each, "text"), fields$columns,
                    new_columns(c(q$product, "worth"), c("text", m$unit)))
   if (s$gap == "none") {
-    cells <- c(cells, as.list(gaps[c("buyers", "peers", "common", "typical")]))
-    columns <- rbind(columns, new_columns(c("buyers", "peers", "common", "typical"),
-                                          c("count", "count", "percent", m$unit),
-                                          digits = c(NA, NA, 0, NA)))
+    cells <- c(cells, as.list(gaps[c("buyers", "peers", "common", "typical_share", "typical")]))
+    columns <- rbind(columns, new_columns(
+      c("buyers", "peers", "common", "typical_share", "typical"),
+      c("count", "count", "percent", "percent", m$unit), digits = c(NA, NA, 0, 1, NA)))
     if (!is.null(s$last)) {
       cells$last_bought <- s$last
       columns <- rbind(columns, new_columns("last_bought", "date"))
@@ -56,7 +56,8 @@ whitespace_finding <- function(s) {
   who <- if (is.null(q$name)) peers_words(s) else and_list(one_line(q$name), 3)
   if (!nrow(s$gaps))
     return(paste0("No gaps among ", who, ": ", if (s$gap == "none") paste0(
-      "no ", spoken(q$product), " with so many buyers is missed by any of them.") else
+      "none of them lacks any ", spoken(q$product), " that at least ", count_text(q$buyers),
+      " of the others buy.") else
         paste0("no ", spoken(q$product), " sells far less than elsewhere.")))
   top <- s$gaps[1, ]
   name <- one_line(s$names[top$name])
@@ -67,21 +68,26 @@ whitespace_finding <- function(s) {
                   said(top$worth, q$first), " short, the most of ", plural(s$found, "gap"), "."))
   if (length(q$name) == 1)
     return(paste0(name, " buys no ", product, ", as ", count_text(top$buyers), " of ",
-                  plural(top$peers, "other"), " do: worth up to ", said(top$worth, q$first),
+                  plural(top$peers, "other"), " do: worth about ", said(top$worth, q$first), a_year(s),
                   if (s$found > 1) paste0(", the most of ", plural(s$found, "gap")), "."))
   lead <- s$products[1, ]
-  of <- if (is.null(lead$like)) who else paste0(who, " (", lead$like, ")")
+  of <- if (is.null(lead$like)) who else if (is.null(q$name))
+    paste0(count_text(lead$gaps + lead$buyers), " ", plural_word(spoken(q$each)), " (", lead$like,
+           ")") else paste0(who, " (", lead$like, ")")
   paste0(count_text(lead$gaps), " of ", of, if (lead$gaps == 1) " buys" else " buy", " no ",
-         one_line(lead[[q$product]]), ", which ", count_text(lead$buyers), " of them do: worth up ",
-         "to ", said(lead$worth, q$first), " each, ", said(lead$together, q$first), " together; ",
+         one_line(lead[[q$product]]), ", which ", count_text(lead$buyers), " of them do: worth ",
+         "about ", said(lead$together, q$first), a_year(s), if (lead$gaps > 1) " together", "; ",
          plural(s$found, "gap"), " in all.")
 }
+
+a_year <- function(s) if (s$yearly) " a year" else ""
 
 whitespace_reading <- function(s) {
   q <- s$q
   how <- if (s$gap == "none") paste0(
-    "not bought at all, judged where at least ", count_text(q$buyers), " buy it; worth: the ",
-    "median of the buyers' ", metric_words(q$first), " times the share of the others that buy") else
+    "not bought at all, judged where at least ", count_text(q$buyers), " buy it; worth", a_year(s),
+    ": the median share that buyers give it, of the name's own ", metric_words(q$first), ", at most ",
+    "what buyers up to its size buy, times the share of the others that buy") else
       paste0("below ", format_number(little_part, "percent", 0), " of what the share of all ",
              "others would make it; worth: what ", metric_words(q$first), " is short of that")
   paste0("Each ", spoken(q$product), " of ", peers_words(s), " by ", spoken(q$first$name),
@@ -90,11 +96,21 @@ whitespace_reading <- function(s) {
          ", ", how, "; ", reading_tail(q))
 }
 
+# How much of what was reckoned so a year before came true.
+tried_words <- function(s) {
+  t <- s$tried
+  if (is.null(t)) return(NULL)
+  m <- s$q$first
+  paste0(" Tried a year before, on the lines of the year to ", date_text(t$cut), ": of ",
+         said(t$worth, m), " for ", plural(t$gaps, "gap"), ", ", said(t$came, m), " (",
+         format_number(t$came / t$worth, "percent", 0), ") came in the year after.")
+}
+
 whitespace_notes <- function(s) {
   q <- s$q
   worth <- if (nrow(s$gaps)) paste0(
     "Worth is what is usual among the ", if (s$gap == "none") "buyers" else "others",
-    ", not a forecast; a small name may never reach it.")
+    if (s$gap == "none") " for its size", ", not a forecast.", tried_words(s))
   unjudged <- if (s$gap == "none") {
     seen <- length(unique(s$pairs$product))
     seen - length(unique(s$judged$product))
@@ -173,9 +189,14 @@ whitespace_cells <- function(s) {
   value <- s$pairs$value[near][at]
   # Listed or not.
   worth <- if (s$gap == "little")
-    s$short$short[match_keys(list(cells$name, cells$product), s$short[c("name", "product")])] else
-      ifelse(!is.na(value) & value > 0, NA, s$judged$worth[match_keys(
-        list(s$group$of[cells$name], cells$product), s$judged[c("group", "product")])])
+    s$short$short[match_keys(list(cells$name, cells$product), s$short[c("name", "product")])] else {
+      row <- match_keys(list(s$group$of[cells$name], cells$product),
+                        s$judged[c("group", "product")])
+      gap <- which(!is.na(row) & !(!is.na(value) & value > 0))
+      out <- rep(NA_real_, nrow(cells))
+      for (i in gap) out[i] <- s$worth(row[i], cells$name[i])
+      out
+    }
   out <- data.frame(name = s$names[cells$name], product = s$product_names[cells$product],
                     value = value, worth = worth, gap = !is.na(worth),
                     label = name_labels(q, s$names[names])[match(cells$name, names)])

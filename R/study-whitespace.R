@@ -34,8 +34,12 @@ declared_whitespace <- declare(
 #'
 #' The names compared are the best `top` (or all that meet the conditions); with `like` only those
 #' that share its fields. A product is judged when at least `buyers` of them buy it, which is a
-#' value above zero. What a gap may be worth is the median of the buyers' values, times the share of
-#' the other names that buy the product. That is what is usual among them, not a forecast.
+#' value above zero. What a gap may be worth goes by the name's size: the median share that the
+#' product has in the buyers' totals, of the name's own total, no more than the largest amount that a
+#' buyer up to its size buys (of the smallest buyer, where all are larger), times the share of the
+#' other names that buy the product. Where the lines cover a year or more it is worth by the year. It
+#' is what is usual, not a forecast; where the book has two years, a note tells how much of what the
+#' same reckoning gave a year before came true in the year after.
 #'
 #' With `gap = "little"`, for few names such as territories, the product's share of a name's total
 #' is held against its share in all others together; a gap is less than half of what that share
@@ -61,11 +65,13 @@ declared_whitespace <- declare(
 #' @return A data frame of class `ll_result_whitespace`, a row for each gap, most worth first, then
 #'   by the name's place: the dimension, the fields of `show`, the product, `worth`, `buyers`,
 #'   `peers` (names compared, this one left out), `common` (the share of them that buy), `typical`
-#'   (the buyers' median), `<metric>_all` (the name's total), and with `when` `last_bought` (the
+#'   (the buyers' median), `typical_share` (the median of its share of their totals),
+#'   `<metric>_all` (the name's total), and with `when` `last_bought` (the
 #'   date of the last purchase outside the question's period, if any). With `"little"` `worth`, the
 #'   metric, `expected`, `share` (of the name's total), `share_elsewhere`, `sellers`,
 #'   `leader` (the name of whose total it is the largest share) and `<metric>_all`. Parts:
-#'   `products` (each product judged: buyers, gaps, what they are worth together) and
+#'   `products` (each product judged: buyers, gaps, what they are worth together), `tried` (the back-
+#'   test: day of the cut, gaps, worth, and what came in the year after) and
 #'   `cells` (the names and products drawn).
 #' @section Notes given: That worth is no forecast, products not judged, gaps that were bought
 #' before or came back, gaps beyond those listed, ties at the edge of the top.
@@ -87,11 +93,13 @@ ll_whitespace <- function(book, each, product, metrics = NULL, name = NULL, top 
   q <- whitespace_question(book, check_args(declared_whitespace, given))
   s <- whitespace_names(q)
   s <- if (s$gap == "none") gaps_of_none(s) else gaps_of_little(s)
+  s$tried <- if (s$gap == "none" && nrow(s$gaps)) tried_worth(s)
   table <- whitespace_table(s)
-  new_result("whitespace", table$table, whitespace_settings(s), table$columns,
+  new_answer(q, "whitespace", table$table, whitespace_settings(s), table$columns,
              whitespace_finding(s), whitespace_reading(s), whitespace_notes(s),
-             whitespace_proof(s), parts = list(products = s$products, cells = whitespace_cells(s)),
-             book = q$book, only = q$asked$only, behind = list(keys = stats::setNames(nm = q$each)))
+             whitespace_proof(s), parts = Filter(Negate(is.null), list(
+               products = s$products, cells = whitespace_cells(s), tried = as.data.frame(s$tried))),
+             behind = list(keys = stats::setNames(nm = q$each)))
 }
 
 whitespace_question <- function(book, args) {
@@ -125,6 +133,7 @@ whitespace_names <- function(q) {
   peers <- if (identical(q$top, "all")) best else best[place <= q$top]
   s <- list(q = q, counted = sum(f$lines), total = f$total, exact = f$exact[m$name],
             all_names = length(best), peers = length(peers))
+  s[c("years", "yearly")] <- covered_years(q)
   asked <- if (is.null(q$name)) f$keys[[1]][peers] else q$name
   names <- unique(c(f$keys[[1]][peers], asked))
   s$names <- names
@@ -175,37 +184,80 @@ fold_coded <- function(q, keys, where) {
 gaps_of_none <- function(s) {
   q <- s$q
   groups <- length(s$group$labels)
-  mine <- ifelse(s$in_peers, s$group$of, 0L)
-  judged <- products_of_groups(s$pairs, mine, groups, length(s$product_names), q$buyers)
+  of <- s$group$of
+  judged <- products_of_groups(s$pairs, of, s$in_peers, s$name_total, groups,
+                               length(s$product_names), q$buyers)
+  judged <- judged[order(judged$group, judged$product), ]
+  whole <- worth_of_gaps(judged, s$pairs, of, s$in_peers, s$name_total)
+  s$worth <- function(row, names) whole(row, names) / s$years
+  found <- best_gaps(judged, s$pairs, of, s$asked, q$most, s$worth)
   # The others of a name that is compared are one fewer than all of them.
   members <- judged$peers
   judged$peers <- members - any(s$in_peers[s$asked])
   judged$common <- judged$buyers / pmax(judged$peers, 1)
-  judged$worth <- judged$typical * judged$common
-  best <- order(-judged$worth, judged$group, judged$product)
-  judged <- judged[best, ]
-  members <- members[best]
-  found <- best_gaps(judged, s$pairs, s$group$of, s$asked, q$most)
   judged$gaps <- found$count
+  judged$together <- found$together
   s$found <- sum(found$count)
   gaps <- found$gaps
   gaps$product <- judged$product[gaps$row]
-  gaps <- cbind(gaps, judged[gaps$row, c("buyers", "typical")])
+  gaps <- cbind(gaps, judged[gaps$row, c("buyers", "typical", "typical_share")])
   gaps$peers <- members[gaps$row] - s$in_peers[gaps$name]
   gaps$common <- gaps$buyers / pmax(gaps$peers, 1)
-  gaps$worth <- gaps$typical * gaps$common
-  place <- match(gaps$name, s$asked)
-  s$gaps <- gaps[order(-gaps$worth, place, gaps$product), ]
+  s$gaps <- gaps
   s$judged <- judged
   s$last <- if (!is.null(q$asked$now) && nrow(s$gaps)) last_bought(s)
   products <- data.frame(product = s$product_names[judged$product], buyers = judged$buyers,
                          peers = judged$peers, common = judged$common, typical = judged$typical,
-                         worth = judged$worth, gaps = judged$gaps,
-                         together = judged$worth * judged$gaps)
+                         typical_share = judged$typical_share, gaps = judged$gaps,
+                         together = judged$together)
   names(products)[1] <- q$product
   if (groups > 1) products$like <- s$group$labels[judged$group]
   s$products <- products[order(-products$together), ]
   s
+}
+
+# How many years the question's lines cover, and whether worth is said by the year: lines of less
+# than a year are not stretched to one.
+covered_years <- function(q) {
+  if (!length(q$book$days)) return(list(years = 1, yearly = FALSE))
+  now <- q$asked$now %||% list(from = first_day(q$book), to = last_day(q$book))
+  days <- as.numeric(min(now$to, last_day(q$book)) - max(now$from, first_day(q$book))) + 1
+  list(years = max(days / 365.25, 1), yearly = days >= 365)
+}
+
+# The same reckoning a year before, and what of it came true in the year after: list(cut, worth,
+# came, gaps); NULL where the book is too short or there was no gap.
+tried_worth <- function(s) {
+  q <- s$q
+  if (!length(q$book$days) || last_day(q$book) - 2 * 365 < first_day(q$book) - part_days)
+    return(NULL)
+  cut <- last_day(q$book) - 365
+  ask <- function(from, to) {
+    p <- period(from, to, "", span_text(from, to))
+    q$asked$now <- p
+    q$asked$period_now <- in_period(q$book, p)
+    q$asked$where_now <- and_also(q$asked$where_ever, q$asked$period_now)
+    q
+  }
+  then <- ask(cut - 364, cut)
+  then$name <- NULL
+  then$gap <- "none"
+  before <- whitespace_names(then)
+  if (!length(before$names)) return(NULL)
+  before <- gaps_of_none(before)
+  gaps <- before$gaps
+  worth <- sum(gaps$worth)
+  if (!isTRUE(worth > 0)) return(NULL)
+  names <- before$names[unique(gaps$name)]
+  after <- ask(cut + 1, last_day(q$book))
+  after <- fold_coded(after, c(q$each, q$product), and_also(
+    after$asked$where_now, these_names(after, stats::setNames(list(names), q$each))))
+  known <- after$codes[[1]] > 0L & after$codes[[2]] > 0L
+  at <- match_keys(list(before$names[gaps$name], before$product_names[gaps$product]),
+                   list(after$levels[[1]][after$codes[[1]][known]],
+                        after$levels[[2]][after$codes[[2]][known]]))
+  list(cut = cut, worth = worth, gaps = nrow(gaps),
+       came = exact_total(after$value[known][at]))
 }
 
 # Products that sell far less here than elsewhere.

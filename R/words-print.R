@@ -104,8 +104,19 @@ logic_words <- function(tree) {
     text <- tree_words(a)
     if (a$kind == "logic" && a$op == "|" && tree$op != "|") paste0("(", text, ")") else text
   }, "")
-  if (tree$op == "!") return(paste0("not (", inner, ")"))
+  if (tree$op == "!") return(denied_words(tree$args[[1]]) %||% paste0("not (", inner, ")"))
   paste(inner, collapse = if (tree$op == "&") " and " else " or ")
+}
+
+# "ship date is not missing", "rep is none of A and B"
+denied_words <- function(tree) {
+  if (tree$kind == "missing") return(paste(tree_words(tree$arg), "is not missing"))
+  if (tree$kind == "match") return(paste(tree_words(tree$arg), if (tree$fn == "contains")
+    "does not contain" else "does not start with", quoted(tree$text)))
+  if (tree$kind != "within") return(NULL)
+  if (!is.null(tree$set$name))
+    return(paste(tree_words(tree$arg), "is not in the set", quoted(tree$set$name)))
+  paste(tree_words(tree$arg), "is not", and_list(set_words(tree$set), 8, "or"))
 }
 
 # A tree in full, to tell it from others. What it holds by reference does not show.

@@ -138,7 +138,7 @@ test_that("a field that only stands for another is shown as running through it",
   expect_identical(got$through[match(c("size", "channel", "code", "other"), got$field)], c("", "size", "size", ""))
   expect_lt(got$left[got$field == "channel"], .01)
   expect_identical(got$strength[match(c("size", "other"), got$field)], c("strong", "no more than chance"))
-  expect_match(ll_finding(got), "^What goes most with revenue of lines is size, 7[0-9] % of its variation \\(strong\\); next")
+  expect_match(ll_finding(got), "^Of 4 fields looked at, what goes most with revenue of lines is size, 7[0-9] % of its variation \\(strong\\); next")
   expect_match(paste(ll_notes(got)$text, collapse = " "), "Going together is no cause")
 })
 

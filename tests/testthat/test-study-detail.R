@@ -10,7 +10,7 @@ test_that("the lines of a question, sorted, cut, with register and computed fiel
   expect_equal(got$double, got$net * 2)
   expect_identical(got$line, c(3L, 7L, 4L))
   expect_equal(ll_part(got, "totals")$value, 45.55)
-  expect_match(ll_finding(got), "^4 lines: revenue 45.55")
+  expect_match(ll_finding(got), "^Where area is Fen: 4 lines: revenue 45.55")
   expect_true(all(ll_proof(got)$holds))
   low <- ll_detail(book, "net", sort_by = "net", first = "lowest")
   expect_false(is.unsorted(low$net))

@@ -113,7 +113,7 @@ test_that("where no period is whole, the finding is what there is against the sa
     now <- sum_over(one[1], one[2])
     before <- sum_over(back(one[1]), back(one[2]))
     text <- function(x) format(round(x), big.mark = ",", trim = TRUE)
-    expect_match(ll_finding(got), paste0(", was ", text(now)), fixed = TRUE, info = one[3])
+    expect_match(ll_finding(got), paste0(" was ", text(now)), fixed = TRUE, info = one[3])
     if (before > 0) {
       expect_match(ll_finding(got), sprintf("%.1f %% %s the same days a year before (%s).", 100 * abs(now / before - 1), if (now > before) "above" else "below", text(before)), fixed = TRUE)
     } else expect_match(ll_finding(got), "no whole month is covered")

@@ -13,13 +13,20 @@ space_book <- function(lines = space_lines(), ...) {
 # Every name against every product, in plain base R.
 brute_space <- function(lines, names, targets, groups, least) {
   value <- function(k, i) round(sum(lines$net[lines$k %in% k & lines$item %in% i]), 2)
+  total <- vapply(unique(c(names, targets)), function(k) round(sum(lines$net[lines$k %in% k]), 2), 0)
+  years <- max((as.numeric(diff(range(lines$day))) + 1) / 365.25, 1)
   out <- list()
   for (k in targets) for (i in sort(unique(lines$item[!is.na(lines$item)]))) {
     like <- names[groups[names] == groups[[k]]]
     held <- vapply(like, value, 0, i = i)
     if (sum(held > 0) < least || value(k, i) > 0) next
     peers <- length(setdiff(like, k))
-    out[[length(out) + 1]] <- data.frame(k = k, item = i, buyers = sum(held > 0), peers = peers, typical = median(held[held > 0]), worth = median(held[held > 0]) * sum(held > 0) / peers)
+    buys <- held[held > 0]
+    size <- total[names(buys)]
+    limit <- if (any(size <= total[[k]])) max(buys[size <= total[[k]]]) else buys[[which.min(size)]]
+    usual <- median(pmin(buys / size, 1))
+    out[[length(out) + 1]] <- data.frame(k = k, item = i, buyers = length(buys), peers = peers, typical = median(buys), typical_share = usual,
+                                         worth = min(usual * max(total[[k]], 0), limit) * length(buys) / peers / years)
   }
   do.call(rbind, out)
 }
@@ -36,12 +43,21 @@ test_that("gaps are those of a brute force over names and products", {
       same <- merge(as.data.frame(got), want, by = c("k", "item"), suffixes = c("", ".w"))
       expect_identical(nrow(got), nrow(want))
       expect_identical(nrow(same), nrow(want))
-      for (f in c("worth", "buyers", "peers", "typical")) expect_equal(same[[f]], same[[paste0(f, ".w")]], info = f)
+      for (f in c("worth", "buyers", "peers", "typical", "typical_share")) expect_equal(same[[f]], same[[paste0(f, ".w")]], info = f)
       expect_false(is.unsorted(-got$worth))
       expect_true(all(ll_proof(got)$holds))
     }
     all <- names(totals)[totals > 0]
     check(ll_whitespace(book, "k", "item", top = "all"), brute_space(lines, all, all, one, 10))
+    # Tried a year before: the same by brute force on the year before the cut, and what came after it.
+    cut <- max(lines$day) - 365
+    then <- lines[lines$day > cut - 365 & lines$day <= cut, ]
+    after <- lines[lines$day > cut, ]
+    bought <- tapply(then$net, then$k, sum)
+    gaps <- brute_space(then, names(bought)[bought > 0], names(bought)[bought > 0], one, 10)
+    came <- mapply(function(k, i) sum(after$net[after$k %in% k & after$item %in% i]), gaps$k, gaps$item)
+    tried <- ll_part(ll_whitespace(book, "k", "item", top = "all"), "tried")
+    expect_equal(unlist(tried[c("cut", "worth", "gaps", "came")], use.names = FALSE), c(as.numeric(cut), sum(gaps$worth), nrow(gaps), sum(came)))
     best <- names(totals)[1:25]
     check(ll_whitespace(book, "k", "item", top = 25, buyers = 8), brute_space(lines, best, best, one, 8))
     check(ll_whitespace(book, "k", "item", top = "all", like = "kind", buyers = 5), brute_space(lines, all, all, kind, 5))

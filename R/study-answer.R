@@ -1,0 +1,83 @@
+# The answer of a study: its result, whose finding says what it stands on. A finding is read alone,
+# as a title, on a slide or as one line, so the period, what it is compared with, the condition and
+# the fewest orders stand before it.
+
+# dated: the finding tells of periods itself; compared: it tells of a change; where: the condition
+# to be said, where the finding says some of it itself.
+new_answer <- function(q, study, table, settings, columns, finding, ..., book = q$book,
+                       only = q$asked$only, dated = FALSE, compared = FALSE,
+                       where = q$asked$only) {
+  lead <- c(if (!dated) period_lead(q, compared),
+            if (!is.null(where)) paste("where", fit_text(tree_words(where), 90)),
+            if (!is.null(q$at_least))
+              paste("of", level_words(q), "with at least", plural(q$at_least, order_word(q$book))))
+  if (length(lead)) finding <- paste0(capital(paste(lead, collapse = ", ")), ": ", finding)
+  new_result(study, table, settings, columns, finding, ..., book = book, only = only)
+}
+
+# "in 2026 to 16 September", "in quarter 2 of 2026, against quarter 2 of 2025"
+period_lead <- function(q, compared = FALSE) {
+  now <- q$asked$now
+  if (is.null(now) || anyNA(c(now$from, now$to)) || identical(now$text, "all")) return(NULL)
+  c(period_phrase(now, q$book), if (compared && !is.null(q$asked$before))
+    paste("against", before_phrase(now, q$asked$before, q$book)))
+}
+
+# A period as it is said with its preposition, and which part of it the lines cover.
+period_phrase <- function(p, book) {
+  name <- period_name(p)
+  covered <- covered_part(p, book)
+  if (is.null(name)) {
+    if (!is.null(covered)) p <- covered
+    return(if (p$from == p$to) paste("on", date_text(p$from)) else paste("from", short_span(p)))
+  }
+  if (is.null(covered)) return(paste("in", name))
+  one_year <- format(p$from, "%Y") == format(p$to, "%Y")
+  day <- function(x) if (one_year) sub(" [0-9]+$", "", date_text(x)) else date_text(x)
+  paste0("in ", name, if (covered$from > p$from) paste(" from", day(covered$from)),
+         if (covered$to < p$to) paste(" to", day(covered$to)))
+}
+
+before_phrase <- function(now, before, book) {
+  covered <- covered_part(before, book)
+  if (!is.null(covered)) return(paste("only", short_span(covered)))
+  same <- before$from == year_before(now$from) && before$to == year_before(now$to)
+  name <- period_name(before)
+  if (!is.null(name)) return(paste0(if (!is.null(covered_part(now, book))) "all of ", name))
+  if (!same) return(short_span(before))
+  one_year <- format(before$from, "%Y") == format(before$to, "%Y")
+  paste("the same days", if (one_year) paste("of", format(before$from, "%Y")) else "a year before")
+}
+
+# The part of a period that the lines cover, where they lack some days of it; NULL where they
+# cover it, or nothing of it.
+covered_part <- function(p, book) {
+  if (!length(book$days) || anyNA(c(p$from, p$to))) return(NULL)
+  out <- list(from = max(p$from, first_day(book)), to = min(p$to, last_day(book)))
+  if (out$to < out$from) return(NULL)
+  if (out$from - p$from <= part_days) out$from <- p$from
+  if (p$to - out$to <= part_days) out$to <- p$to
+  if (out$from > p$from || out$to < p$to) out
+}
+
+# What a period is called whatever it was asked by; NULL where only its days tell it.
+period_name <- function(p) {
+  if (!is.null(p$fiscal) || grepl("^week ", p$words)) return(p$words)
+  from <- p$from
+  after <- p$to + 1
+  if (from != unit_start(from, "month") || after != unit_start(after, "month")) return(NULL)
+  months <- 12 * (as.POSIXlt(after)$year - as.POSIXlt(from)$year) + as.POSIXlt(after)$mon -
+    as.POSIXlt(from)$mon
+  if (months == 1) return(format_month(from))
+  if (months == 12 && from == unit_start(from, "year")) return(format(from, "%Y"))
+  if (months == 3 && from == unit_start(from, "quarter"))
+    paste("quarter", as.POSIXlt(from)$mon %/% 3 + 1, "of", format(from, "%Y"))
+}
+
+# "1 March to 8 November 2025"
+short_span <- function(p) {
+  if (p$from == p$to) return(date_text(p$from))
+  one_year <- format(p$from, "%Y") == format(p$to, "%Y")
+  paste(if (one_year) sub(" [0-9]+$", "", date_text(p$from)) else date_text(p$from), "to",
+        date_text(p$to))
+}
