@@ -265,8 +265,11 @@ fold_extreme <- function(column, groups, keep, fn) {
   folded(fn, scaled(best$value, column$places, column$largest))
 }
 
+# Squares of deviations beyond 1e150 are larger than any number.
 fold_moments <- function(column, groups, keep) {
   v <- scaled_value(column)
+  if (any(abs(v) > 1e150, na.rm = TRUE))
+    ll_abort("Values beyond 1e150 have no variance or deviation that a number holds.", "data")
   sums <- kernel_sum(v, FALSE, groups$group, groups$size, keep)
   means <- ifelse(sums$n > 0, sums$sum / sums$n, 0)
   out <- kernel_moments(v, means, sums$n, groups$group, groups$size, keep)

@@ -9,14 +9,16 @@
 # `unit`. behind: which lines a row or cell stands for, see study-detail-behind.R.
 new_result <- function(...) without_guards(bare_result(...))
 
+sentence_most <- 2000
+
 bare_result <- function(study, table, settings, columns, finding, reading, notes, proof,
                        parts = list(), book, only = NULL, further = list(), behind = list()) {
   table <- to_decimals(table)
   parts <- lapply(parts, to_decimals)
-  # Sentences are one line each, whatever the names in them hold.
-  finding <- one_line(finding)
-  reading <- one_line(reading)
-  notes$text <- one_line(notes$text)
+  # Sentences are one line each, whatever the names in them hold, and end somewhere.
+  finding <- fit_text(one_line(finding), sentence_most)
+  reading <- fit_text(one_line(reading), sentence_most)
+  notes$text <- fit_text(one_line(notes$text), sentence_most)
   proof$check <- one_line(proof$check)
   # What cannot be told does not hold.
   proof$holds <- proof$holds %in% TRUE

@@ -8,6 +8,9 @@ write_whole <- function(file, write, read = character(), rows = NULL) {
   check_target(file, read)
   stage <- open_stage(dirname(file), function(why) target_error(file, why))
   on.exit(close_stage(stage))
+  # Packages that write files draw names of temporary ones, which is nothing to the caller's draws.
+  seed <- globalenv()$.Random.seed
+  on.exit(restore_seed(seed), add = TRUE)
   part <- file.path(stage$path, paste0("part.", file_ending(file)))
   told <- list()
   wrong <- tryCatch({
@@ -28,6 +31,11 @@ write_whole <- function(file, write, read = character(), rows = NULL) {
   kernel_settle(dirname(file))
   for (w in told) warning(w)
   invisible(file)
+}
+
+restore_seed <- function(seed) {
+  if (!is.null(seed)) return(assign(".Random.seed", seed, globalenv()))
+  if (exists(".Random.seed", globalenv(), inherits = FALSE)) rm(".Random.seed", envir = globalenv())
 }
 
 older_stays <- function(file) if (file.exists(file)) "The older file stays as it was."

@@ -91,6 +91,9 @@ sheet_cells <- function(data) {
 # what looks like one of these has its first sign written so.
 sheet_text <- function(x) {
   x <- gsub("_(x[0-9A-Fa-f]{4}_)", "_x005F_\\1", x)
+  # No cell holds more (ECMA-376, 18.3.1.4).
+  long <- which(nchar(x) > 32767)
+  x[long] <- paste0(substr(x[long], 1, 32766), "\u2026")
   odd <- grep("[\\x01-\\x08\\x0b-\\x1f\ufffe\uffff]", x, perl = TRUE)
   x[odd] <- vapply(x[odd], function(text) {
     code <- utf8ToInt(text)

@@ -204,6 +204,7 @@ unmarked <- function(x, marks) {
 
 scan_bytes <- function(path, separator, skip, named) {
   scan <- kernel_scan(path, separator, skip)
+  check_lines(scan$records, named)
   if (scan$zero_bytes > 0) refuse_zero_bytes(as.raw(0), named)
   if (scan$cut)
     file_error(named, "ends inside a quoted cell",
@@ -211,6 +212,13 @@ scan_bytes <- function(path, separator, skip, named) {
                           " of the table is never closed."),
                i = "The file was cut short or a quote is missing: get it again, or close it.")
   scan
+}
+
+# What a vector of R's whole numbers can number.
+check_lines <- function(n, named) {
+  if (n > .Machine$integer.max)
+    file_error(named, paste("has", count_text(n), "lines, more than 2,147,483,647"),
+               i = "Ask it in a database, or with 'through: duckdb'.")
 }
 
 check_encoding <- function(scan, switches, path) {

@@ -63,6 +63,7 @@ read_parquet_file <- function(path, what, columns = NULL) {
   names <- tryCatch(nanoparquet::read_parquet_schema(path), error = broken)
   names <- names$name[is.na(names$num_children) | names$num_children == 0]
   if (!is.null(columns)) known_columns(columns, names, path)
+  check_lines(tryCatch(nanoparquet::read_parquet_info(path)$num_rows, error = broken), path)
   table <- tryCatch(as.data.frame(nanoparquet::read_parquet(path, col_select = columns)),
                     error = broken)
   table <- plain_columns(table, function(names, types) {

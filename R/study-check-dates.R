@@ -135,7 +135,8 @@ check_finding <- function(s) {
     paste0(", ", said(first$money, s$q$first), " of ", spoken(s$q$first$name))
   paste0(plural(n, "finding"), if (high) paste0(", ", high, " of weight"), "; first: ",
          first$finding,
-         if (nzchar(first$field) && !grepl(spoken(first$field), first$finding, fixed = TRUE))
+         if (nzchar(first$field) && !grepl(paste0(" ", spoken(first$field), " "),
+                                           paste0(" ", first$finding, " "), fixed = TRUE))
            paste0(" in ", spoken(first$field)),
          if (first$lines) paste0(" (", plural(first$lines, "line"), money, ")"), ".")
 }
@@ -143,7 +144,8 @@ check_finding <- function(s) {
 check_reading <- function(s) {
   q <- s$q
   paste0(plural(nrow(s$fields), "field"), " of ", plural(q$book$lines, "line"),
-         " looked at, weighed by ", metric_words(q$first), "; ", reading_tail(q))
+         " looked at, weighed by ", if (s$bare) "their lines" else metric_words(q$first), "; ",
+         reading_tail(q))
 }
 
 check_notes <- function(s) {
@@ -151,8 +153,9 @@ check_notes <- function(s) {
   takes <- startsWith(mends$mend, "set_aside:")
   rbind(note("mend", if (nrow(mends)) paste0(capital(mends$finding), ifelse(
     nzchar(mends$field), paste0(" (", mends$field, ")"), ""), ": ", mends$mend,
-    ifelse(takes, paste0("; it leaves out ", vapply(mends$lines, plural, "", "line"), " and ",
-                         said(mends$money, s$q$first), " of ", spoken(s$q$first$name)), ""), ".")),
+    ifelse(takes, paste0("; it leaves out ", vapply(mends$lines, plural, "", "line"),
+                         if (!s$bare) paste0(" and ", said(mends$money, s$q$first), " of ",
+                                             spoken(s$q$first$name))), ""), ".")),
     opening_notes(s$q$book))
 }
 

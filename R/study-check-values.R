@@ -19,6 +19,16 @@ sign_finding <- function(s, finding, field, where) {
     one_finding("low", finding, field, weighed, mend = leave_out(s, where, weighed))
 }
 
+# The shortest number between two values that keeps them apart; `exact` where one is infinite.
+round_between <- function(low, high, exact) {
+  if (!all(is.finite(c(low, high)))) return(exact)
+  for (digits in 1:15) {
+    near <- signif((low + high) / 2, digits)
+    if (near > low && near < high) return(near)
+  }
+  exact
+}
+
 find_outlying <- function(s) {
   own <- own_fields(s)
   measures <- own$name[own$role == "measure" & own$type == "number"]
@@ -29,6 +39,9 @@ find_outlying <- function(s) {
     fences <- outlier_fences(value, times)
     out <- value[value < fences[1] | value > fences[2]]
     if (!length(out)) return(NULL)
+    kept <- setdiff(value, out)
+    fences <- c(round_between(max(out[out < fences[1]], -Inf), min(kept), fences[1]),
+                round_between(max(kept), min(out[out > fences[2]], Inf), fences[2]))
     above <- node("compare", op = ">", type = "number",
                   args = list(node("name", name = field), node("number", value = fences[2])))
     below <- less_than(field, fences[1])

@@ -1,6 +1,7 @@
 # Cohorts: what comes from new names and what from those who were there before, and how many stay.
 
 since_words <- "^(customer_|account_)?(since|first_order|opened|joined)(_on|_date)?$"
+most_cohorts <- 1500   # each cohort stands against each period
 
 declared_cohorts <- declare(
   "cohorts", "New against existing: a metric by the period of each name's first order; who stays",
@@ -152,7 +153,7 @@ cohorts_split <- function(s) {
                       node("compare", op = "==", type = "text",
                            args = list(period, node("text", value = s$cohorts$opens))))
   none <- node("missing", arg = cohort)
-  s$periods <- trend_periods(q)
+  s$periods <- trend_periods(q, most_cohorts)
   s$unsplit <- s$cohorts$unknown %in% s$cohorts$order & s$periods$label == s$cohorts$opens
   kinds <- list(new = new, existing = and_also(unmet(none), and_also(unmet(new), unmet(unknown))),
                 unknown = if (any(s$unsplit)) unknown, none = none)

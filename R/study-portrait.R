@@ -152,7 +152,9 @@ portrait_months <- function(s) {
   known <- book$keys[[1]][!is.na(book$keys[[1]])]
   if (!length(known)) return(NULL)
   span <- as.integer(as.Date(paste0(range(known), "-01")))
-  months <- unique(bucket_labels(span[1]:span[2], "month", q$book$calendar))
+  # A stray date makes thousands of years of months without lines: then those with lines serve.
+  months <- if (diff(span) / 30.4 > most_periods) sort(known, method = "radix") else
+    unique(bucket_labels(span[1]:span[2], "month", q$book$calendar))
   pick <- function(fold) {
     at <- match(months, fold$keys[[1]])
     value <- fold$values[[1]][at]

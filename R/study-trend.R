@@ -1,5 +1,6 @@
 # Trend: metrics over days, weeks, months, quarters, years, with growth on the year before.
 
+most_periods <- 20000
 part_days <- 3   # a period that lacks more days than this at an end of the book is a part period
 
 declared_trend <- declare(
@@ -82,7 +83,8 @@ trend_question <- function(book, args) {
 }
 
 # Every period of the stretch: label, first and last day, days covered, whether it is a part.
-trend_periods <- function(q) {
+trend_periods <- function(q, most = most_periods) {
+  refuse_many_periods(q, most)
   around <- seq(as.integer(q$first_day) - 400L, as.integer(q$last_day) + 400L)
   label <- bucket_labels(around, q$every, q$calendar)
   inside <- around >= as.integer(q$first_day) & around <= as.integer(q$last_day)
@@ -99,6 +101,21 @@ trend_periods <- function(q) {
     out$to - out$last > (if (asked && q$asked$now$to == q$last_day) 0 else slack)
   out$days <- out$last - out$first + 1
   out
+}
+
+# A stray date makes thousands of years of it.
+refuse_many_periods <- function(q, most) {
+  unit <- sub("fiscal_", "", q$every)
+  length <- c(day = 1, week = 7, month = 30.4, quarter = 91.3, year = 365.25)[[unit]]
+  n <- as.numeric(q$last_day - q$first_day) / length
+  if (n <= most) return(invisible())
+  stray <- stray_days(q$book)
+  ll_abort(c(paste0("From ", date_text(q$first_day), " to ", date_text(q$last_day), " there are ",
+                    count_text(round(n)), " ", plural_word(unit), ", more than ",
+                    count_text(most), "."),
+             i = paste0("Give 'when', or a longer 'every'", if (length(stray)) paste0(
+               "; far from the others ", if (length(stray) == 1) "is " else "are ",
+               and_list(date_text(stray), 3)), ".")), "data")
 }
 
 # Values of every metric for each line (a name of `by`, the rest, or all) and period.

@@ -68,7 +68,8 @@ whitespace_finding <- function(s) {
                   said(top$worth, q$first), " short, the most of ", plural(s$found, "gap"), "."))
   if (length(q$name) == 1)
     return(paste0(name, " buys no ", product, ", as ", count_text(top$buyers), " of ",
-                  plural(top$peers, "other"), " do: worth about ", said(top$worth, q$first), a_year(s),
+                  plural(top$peers, "other"), " do: worth about ", said(top$worth, q$first),
+                  a_year(s),
                   if (s$found > 1) paste0(", the most of ", plural(s$found, "gap")), "."))
   lead <- s$products[1, ]
   of <- if (is.null(lead$like)) who else if (is.null(q$name))
@@ -86,8 +87,8 @@ whitespace_reading <- function(s) {
   q <- s$q
   how <- if (s$gap == "none") paste0(
     "not bought at all, judged where at least ", count_text(q$buyers), " buy it; worth", a_year(s),
-    ": the median share that buyers give it, of the name's own ", metric_words(q$first), ", at most ",
-    "what buyers up to its size buy, times the share of the others that buy") else
+    ": the median share that buyers give it, of the name's own ", metric_words(q$first),
+    ", at most what buyers up to its size buy, times the share of the others that buy") else
       paste0("below ", format_number(little_part, "percent", 0), " of what the share of all ",
              "others would make it; worth: what ", metric_words(q$first), " is short of that")
   paste0("Each ", spoken(q$product), " of ", peers_words(s), " by ", spoken(q$first$name),

@@ -35,11 +35,11 @@ declared_whitespace <- declare(
 #' The names compared are the best `top` (or all that meet the conditions); with `like` only those
 #' that share its fields. A product is judged when at least `buyers` of them buy it, which is a
 #' value above zero. What a gap may be worth goes by the name's size: the median share that the
-#' product has in the buyers' totals, of the name's own total, no more than the largest amount that a
-#' buyer up to its size buys (of the smallest buyer, where all are larger), times the share of the
-#' other names that buy the product. Where the lines cover a year or more it is worth by the year. It
-#' is what is usual, not a forecast; where the book has two years, a note tells how much of what the
-#' same reckoning gave a year before came true in the year after.
+#' product has in the buyers' totals, of the name's own total, no more than the largest amount that
+#' a buyer up to its size buys (of the smallest buyer, where all are larger), times the share of the
+#' other names that buy the product. Where the lines cover a year or more it is worth by the year.
+#' It is what is usual, not a forecast; where the book has two years, a note tells how much of what
+#' the same reckoning gave a year before came true in the year after.
 #'
 #' With `gap = "little"`, for few names such as territories, the product's share of a name's total
 #' is held against its share in all others together; a gap is less than half of what that share
@@ -70,8 +70,8 @@ declared_whitespace <- declare(
 #'   date of the last purchase outside the question's period, if any). With `"little"` `worth`, the
 #'   metric, `expected`, `share` (of the name's total), `share_elsewhere`, `sellers`,
 #'   `leader` (the name of whose total it is the largest share) and `<metric>_all`. Parts:
-#'   `products` (each product judged: buyers, gaps, what they are worth together), `tried` (the back-
-#'   test: day of the cut, gaps, worth, and what came in the year after) and
+#'   `products` (each product judged: buyers, gaps, what they are worth together), `tried` (the
+#'   back-test: day of the cut, gaps, worth, and what came in the year after) and
 #'   `cells` (the names and products drawn).
 #' @section Notes given: That worth is no forecast, products not judged, gaps that were bought
 #' before or came back, gaps beyond those listed, ties at the edge of the top.

@@ -15,7 +15,6 @@ Rcpp::NumericVector kernel_alike(Rcpp::List columns, SEXP keep);
 RcppExport SEXP _longladder_kernel_alike(SEXP columnsSEXP, SEXP keepSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
-    Rcpp::RNGScope rcpp_rngScope_gen;
     Rcpp::traits::input_parameter< Rcpp::List >::type columns(columnsSEXP);
     Rcpp::traits::input_parameter< SEXP >::type keep(keepSEXP);
     rcpp_result_gen = Rcpp::wrap(kernel_alike(columns, keep));
@@ -27,7 +26,6 @@ Rcpp::NumericMatrix kernel_shuffled(Rcpp::NumericVector value, Rcpp::IntegerVect
 RcppExport SEXP _longladder_kernel_shuffled(SEXP valueSEXP, SEXP blockSEXP, SEXP stratumSEXP, SEXP codesSEXP, SEXP sizesSEXP, SEXP shufflesSEXP, SEXP seedSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
-    Rcpp::RNGScope rcpp_rngScope_gen;
     Rcpp::traits::input_parameter< Rcpp::NumericVector >::type value(valueSEXP);
     Rcpp::traits::input_parameter< Rcpp::IntegerVector >::type block(blockSEXP);
     Rcpp::traits::input_parameter< Rcpp::IntegerVector >::type stratum(stratumSEXP);
@@ -44,7 +42,6 @@ Rcpp::List kernel_code_text(SEXP text);
 RcppExport SEXP _longladder_kernel_code_text(SEXP textSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
-    Rcpp::RNGScope rcpp_rngScope_gen;
     Rcpp::traits::input_parameter< SEXP >::type text(textSEXP);
     rcpp_result_gen = Rcpp::wrap(kernel_code_text(text));
     return rcpp_result_gen;
@@ -55,7 +52,6 @@ Rcpp::List kernel_order_names(Rcpp::CharacterVector names, SEXP used);
 RcppExport SEXP _longladder_kernel_order_names(SEXP namesSEXP, SEXP usedSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
-    Rcpp::RNGScope rcpp_rngScope_gen;
     Rcpp::traits::input_parameter< Rcpp::CharacterVector >::type names(namesSEXP);
     Rcpp::traits::input_parameter< SEXP >::type used(usedSEXP);
     rcpp_result_gen = Rcpp::wrap(kernel_order_names(names, used));
@@ -67,7 +63,6 @@ Rcpp::IntegerVector kernel_recode(Rcpp::IntegerVector codes, Rcpp::IntegerVector
 RcppExport SEXP _longladder_kernel_recode(SEXP codesSEXP, SEXP toSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
-    Rcpp::RNGScope rcpp_rngScope_gen;
     Rcpp::traits::input_parameter< Rcpp::IntegerVector >::type codes(codesSEXP);
     Rcpp::traits::input_parameter< Rcpp::IntegerVector >::type to(toSEXP);
     rcpp_result_gen = Rcpp::wrap(kernel_recode(codes, to));
@@ -79,7 +74,6 @@ Rcpp::LogicalVector kernel_seen(Rcpp::IntegerVector days, int first, double span
 RcppExport SEXP _longladder_kernel_seen(SEXP daysSEXP, SEXP firstSEXP, SEXP spanSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
-    Rcpp::RNGScope rcpp_rngScope_gen;
     Rcpp::traits::input_parameter< Rcpp::IntegerVector >::type days(daysSEXP);
     Rcpp::traits::input_parameter< int >::type first(firstSEXP);
     Rcpp::traits::input_parameter< double >::type span(spanSEXP);
@@ -92,7 +86,6 @@ Rcpp::IntegerVector kernel_recode_from(Rcpp::IntegerVector days, int first, Rcpp
 RcppExport SEXP _longladder_kernel_recode_from(SEXP daysSEXP, SEXP firstSEXP, SEXP toSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
-    Rcpp::RNGScope rcpp_rngScope_gen;
     Rcpp::traits::input_parameter< Rcpp::IntegerVector >::type days(daysSEXP);
     Rcpp::traits::input_parameter< int >::type first(firstSEXP);
     Rcpp::traits::input_parameter< Rcpp::IntegerVector >::type to(toSEXP);
@@ -105,7 +98,6 @@ Rcpp::List kernel_scale(Rcpp::NumericVector values, int most);
 RcppExport SEXP _longladder_kernel_scale(SEXP valuesSEXP, SEXP mostSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
-    Rcpp::RNGScope rcpp_rngScope_gen;
     Rcpp::traits::input_parameter< Rcpp::NumericVector >::type values(valuesSEXP);
     Rcpp::traits::input_parameter< int >::type most(mostSEXP);
     rcpp_result_gen = Rcpp::wrap(kernel_scale(values, most));
@@ -117,7 +109,6 @@ SEXP kernel_integer64(Rcpp::NumericVector bits);
 RcppExport SEXP _longladder_kernel_integer64(SEXP bitsSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
-    Rcpp::RNGScope rcpp_rngScope_gen;
     Rcpp::traits::input_parameter< Rcpp::NumericVector >::type bits(bitsSEXP);
     rcpp_result_gen = Rcpp::wrap(kernel_integer64(bits));
     return rcpp_result_gen;
@@ -128,7 +119,6 @@ Rcpp::LogicalVector kernel_meet(double n, Rcpp::List steps);
 RcppExport SEXP _longladder_kernel_meet(SEXP nSEXP, SEXP stepsSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
-    Rcpp::RNGScope rcpp_rngScope_gen;
     Rcpp::traits::input_parameter< double >::type n(nSEXP);
     Rcpp::traits::input_parameter< Rcpp::List >::type steps(stepsSEXP);
     rcpp_result_gen = Rcpp::wrap(kernel_meet(n, steps));
@@ -140,7 +130,6 @@ std::string kernel_write(std::string path, Rcpp::RawVector bytes, bool append);
 RcppExport SEXP _longladder_kernel_write(SEXP pathSEXP, SEXP bytesSEXP, SEXP appendSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
-    Rcpp::RNGScope rcpp_rngScope_gen;
     Rcpp::traits::input_parameter< std::string >::type path(pathSEXP);
     Rcpp::traits::input_parameter< Rcpp::RawVector >::type bytes(bytesSEXP);
     Rcpp::traits::input_parameter< bool >::type append(appendSEXP);
@@ -153,7 +142,6 @@ std::string kernel_settle(std::string path);
 RcppExport SEXP _longladder_kernel_settle(SEXP pathSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
-    Rcpp::RNGScope rcpp_rngScope_gen;
     Rcpp::traits::input_parameter< std::string >::type path(pathSEXP);
     rcpp_result_gen = Rcpp::wrap(kernel_settle(path));
     return rcpp_result_gen;
@@ -164,7 +152,6 @@ Rcpp::LogicalVector kernel_same_file(std::string path, std::vector<std::string> 
 RcppExport SEXP _longladder_kernel_same_file(SEXP pathSEXP, SEXP othersSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
-    Rcpp::RNGScope rcpp_rngScope_gen;
     Rcpp::traits::input_parameter< std::string >::type path(pathSEXP);
     Rcpp::traits::input_parameter< std::vector<std::string> >::type others(othersSEXP);
     rcpp_result_gen = Rcpp::wrap(kernel_same_file(path, others));
@@ -176,7 +163,6 @@ int kernel_hold(std::string path);
 RcppExport SEXP _longladder_kernel_hold(SEXP pathSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
-    Rcpp::RNGScope rcpp_rngScope_gen;
     Rcpp::traits::input_parameter< std::string >::type path(pathSEXP);
     rcpp_result_gen = Rcpp::wrap(kernel_hold(path));
     return rcpp_result_gen;
@@ -186,7 +172,6 @@ END_RCPP
 void kernel_let_go(int held);
 RcppExport SEXP _longladder_kernel_let_go(SEXP heldSEXP) {
 BEGIN_RCPP
-    Rcpp::RNGScope rcpp_rngScope_gen;
     Rcpp::traits::input_parameter< int >::type held(heldSEXP);
     kernel_let_go(held);
     return R_NilValue;
@@ -197,7 +182,6 @@ bool kernel_own(std::string path, bool folder);
 RcppExport SEXP _longladder_kernel_own(SEXP pathSEXP, SEXP folderSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
-    Rcpp::RNGScope rcpp_rngScope_gen;
     Rcpp::traits::input_parameter< std::string >::type path(pathSEXP);
     Rcpp::traits::input_parameter< bool >::type folder(folderSEXP);
     rcpp_result_gen = Rcpp::wrap(kernel_own(path, folder));
@@ -209,7 +193,6 @@ std::string kernel_stdout();
 RcppExport SEXP _longladder_kernel_stdout() {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
-    Rcpp::RNGScope rcpp_rngScope_gen;
     rcpp_result_gen = Rcpp::wrap(kernel_stdout());
     return rcpp_result_gen;
 END_RCPP
@@ -218,7 +201,6 @@ END_RCPP
 void kernel_outlive_writes();
 RcppExport SEXP _longladder_kernel_outlive_writes() {
 BEGIN_RCPP
-    Rcpp::RNGScope rcpp_rngScope_gen;
     kernel_outlive_writes();
     return R_NilValue;
 END_RCPP
@@ -228,7 +210,6 @@ std::string kernel_identity(std::string path);
 RcppExport SEXP _longladder_kernel_identity(SEXP pathSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
-    Rcpp::RNGScope rcpp_rngScope_gen;
     Rcpp::traits::input_parameter< std::string >::type path(pathSEXP);
     rcpp_result_gen = Rcpp::wrap(kernel_identity(path));
     return rcpp_result_gen;
@@ -238,7 +219,6 @@ END_RCPP
 void kernel_interrupts(bool on);
 RcppExport SEXP _longladder_kernel_interrupts(SEXP onSEXP) {
 BEGIN_RCPP
-    Rcpp::RNGScope rcpp_rngScope_gen;
     Rcpp::traits::input_parameter< bool >::type on(onSEXP);
     kernel_interrupts(on);
     return R_NilValue;
@@ -248,7 +228,6 @@ END_RCPP
 void kernel_hurried(bool on);
 RcppExport SEXP _longladder_kernel_hurried(SEXP onSEXP) {
 BEGIN_RCPP
-    Rcpp::RNGScope rcpp_rngScope_gen;
     Rcpp::traits::input_parameter< bool >::type on(onSEXP);
     kernel_hurried(on);
     return R_NilValue;
@@ -259,7 +238,6 @@ Rcpp::List kernel_weight_draws(Rcpp::NumericMatrix scaled, Rcpp::NumericVector a
 RcppExport SEXP _longladder_kernel_weight_draws(SEXP scaledSEXP, SEXP alphaSEXP, SEXP drawsSEXP, SEXP seedSEXP, SEXP topSEXP, SEXP lowSEXP, SEXP highSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
-    Rcpp::RNGScope rcpp_rngScope_gen;
     Rcpp::traits::input_parameter< Rcpp::NumericMatrix >::type scaled(scaledSEXP);
     Rcpp::traits::input_parameter< Rcpp::NumericVector >::type alpha(alphaSEXP);
     Rcpp::traits::input_parameter< int >::type draws(drawsSEXP);
@@ -276,7 +254,6 @@ Rcpp::NumericMatrix kernel_resample(Rcpp::NumericMatrix parts, Rcpp::IntegerVect
 RcppExport SEXP _longladder_kernel_resample(SEXP partsSEXP, SEXP nameSEXP, SEXP unitSEXP, SEXP namesSEXP, SEXP unitsSEXP, SEXP firstSEXP, SEXP countSEXP, SEXP seedSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
-    Rcpp::RNGScope rcpp_rngScope_gen;
     Rcpp::traits::input_parameter< Rcpp::NumericMatrix >::type parts(partsSEXP);
     Rcpp::traits::input_parameter< Rcpp::IntegerVector >::type name(nameSEXP);
     Rcpp::traits::input_parameter< Rcpp::IntegerVector >::type unit(unitSEXP);
@@ -294,7 +271,6 @@ Rcpp::List kernel_place_ranges(Rcpp::NumericMatrix score, double low, double hig
 RcppExport SEXP _longladder_kernel_place_ranges(SEXP scoreSEXP, SEXP lowSEXP, SEXP highSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
-    Rcpp::RNGScope rcpp_rngScope_gen;
     Rcpp::traits::input_parameter< Rcpp::NumericMatrix >::type score(scoreSEXP);
     Rcpp::traits::input_parameter< double >::type low(lowSEXP);
     Rcpp::traits::input_parameter< double >::type high(highSEXP);
@@ -307,7 +283,6 @@ Rcpp::NumericVector kernel_shared_places(Rcpp::NumericVector value, Rcpp::Intege
 RcppExport SEXP _longladder_kernel_shared_places(SEXP valueSEXP, SEXP atSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
-    Rcpp::RNGScope rcpp_rngScope_gen;
     Rcpp::traits::input_parameter< Rcpp::NumericVector >::type value(valueSEXP);
     Rcpp::traits::input_parameter< Rcpp::IntegerVector >::type at(atSEXP);
     rcpp_result_gen = Rcpp::wrap(kernel_shared_places(value, at));
@@ -319,7 +294,6 @@ Rcpp::LogicalVector kernel_unbeaten(Rcpp::NumericMatrix scaled);
 RcppExport SEXP _longladder_kernel_unbeaten(SEXP scaledSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
-    Rcpp::RNGScope rcpp_rngScope_gen;
     Rcpp::traits::input_parameter< Rcpp::NumericMatrix >::type scaled(scaledSEXP);
     rcpp_result_gen = Rcpp::wrap(kernel_unbeaten(scaled));
     return rcpp_result_gen;
@@ -330,7 +304,6 @@ Rcpp::List kernel_combine(SEXP group, int groups, Rcpp::IntegerVector codes, int
 RcppExport SEXP _longladder_kernel_combine(SEXP groupSEXP, SEXP groupsSEXP, SEXP codesSEXP, SEXP levelsSEXP, SEXP keepSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
-    Rcpp::RNGScope rcpp_rngScope_gen;
     Rcpp::traits::input_parameter< SEXP >::type group(groupSEXP);
     Rcpp::traits::input_parameter< int >::type groups(groupsSEXP);
     Rcpp::traits::input_parameter< Rcpp::IntegerVector >::type codes(codesSEXP);
@@ -345,7 +318,6 @@ Rcpp::IntegerVector kernel_cross(Rcpp::List codes, Rcpp::IntegerVector sizes, SE
 RcppExport SEXP _longladder_kernel_cross(SEXP codesSEXP, SEXP sizesSEXP, SEXP keepSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
-    Rcpp::RNGScope rcpp_rngScope_gen;
     Rcpp::traits::input_parameter< Rcpp::List >::type codes(codesSEXP);
     Rcpp::traits::input_parameter< Rcpp::IntegerVector >::type sizes(sizesSEXP);
     Rcpp::traits::input_parameter< SEXP >::type keep(keepSEXP);
@@ -358,7 +330,6 @@ Rcpp::List kernel_uncross(Rcpp::IntegerVector at, Rcpp::IntegerVector sizes);
 RcppExport SEXP _longladder_kernel_uncross(SEXP atSEXP, SEXP sizesSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
-    Rcpp::RNGScope rcpp_rngScope_gen;
     Rcpp::traits::input_parameter< Rcpp::IntegerVector >::type at(atSEXP);
     Rcpp::traits::input_parameter< Rcpp::IntegerVector >::type sizes(sizesSEXP);
     rcpp_result_gen = Rcpp::wrap(kernel_uncross(at, sizes));
@@ -370,7 +341,6 @@ Rcpp::NumericVector kernel_count(double n, SEXP group, int groups, SEXP keep);
 RcppExport SEXP _longladder_kernel_count(SEXP nSEXP, SEXP groupSEXP, SEXP groupsSEXP, SEXP keepSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
-    Rcpp::RNGScope rcpp_rngScope_gen;
     Rcpp::traits::input_parameter< double >::type n(nSEXP);
     Rcpp::traits::input_parameter< SEXP >::type group(groupSEXP);
     Rcpp::traits::input_parameter< int >::type groups(groupsSEXP);
@@ -384,7 +354,6 @@ Rcpp::List kernel_sums(Rcpp::List values, SEXP group, int groups, SEXP keep, boo
 RcppExport SEXP _longladder_kernel_sums(SEXP valuesSEXP, SEXP groupSEXP, SEXP groupsSEXP, SEXP keepSEXP, SEXP countSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
-    Rcpp::RNGScope rcpp_rngScope_gen;
     Rcpp::traits::input_parameter< Rcpp::List >::type values(valuesSEXP);
     Rcpp::traits::input_parameter< SEXP >::type group(groupSEXP);
     Rcpp::traits::input_parameter< int >::type groups(groupsSEXP);
@@ -399,7 +368,6 @@ Rcpp::List kernel_sum(SEXP values, bool whole, SEXP group, int groups, SEXP keep
 RcppExport SEXP _longladder_kernel_sum(SEXP valuesSEXP, SEXP wholeSEXP, SEXP groupSEXP, SEXP groupsSEXP, SEXP keepSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
-    Rcpp::RNGScope rcpp_rngScope_gen;
     Rcpp::traits::input_parameter< SEXP >::type values(valuesSEXP);
     Rcpp::traits::input_parameter< bool >::type whole(wholeSEXP);
     Rcpp::traits::input_parameter< SEXP >::type group(groupSEXP);
@@ -414,7 +382,6 @@ Rcpp::NumericVector kernel_distinct(Rcpp::IntegerVector codes, int levels, SEXP 
 RcppExport SEXP _longladder_kernel_distinct(SEXP codesSEXP, SEXP levelsSEXP, SEXP groupSEXP, SEXP groupsSEXP, SEXP keepSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
-    Rcpp::RNGScope rcpp_rngScope_gen;
     Rcpp::traits::input_parameter< Rcpp::IntegerVector >::type codes(codesSEXP);
     Rcpp::traits::input_parameter< int >::type levels(levelsSEXP);
     Rcpp::traits::input_parameter< SEXP >::type group(groupSEXP);
@@ -429,7 +396,6 @@ Rcpp::List kernel_gaps(Rcpp::IntegerVector days, SEXP group, int groups, SEXP ke
 RcppExport SEXP _longladder_kernel_gaps(SEXP daysSEXP, SEXP groupSEXP, SEXP groupsSEXP, SEXP keepSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
-    Rcpp::RNGScope rcpp_rngScope_gen;
     Rcpp::traits::input_parameter< Rcpp::IntegerVector >::type days(daysSEXP);
     Rcpp::traits::input_parameter< SEXP >::type group(groupSEXP);
     Rcpp::traits::input_parameter< int >::type groups(groupsSEXP);
@@ -443,7 +409,6 @@ Rcpp::List kernel_scan(std::string path, std::string separator, double skip);
 RcppExport SEXP _longladder_kernel_scan(SEXP pathSEXP, SEXP separatorSEXP, SEXP skipSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
-    Rcpp::RNGScope rcpp_rngScope_gen;
     Rcpp::traits::input_parameter< std::string >::type path(pathSEXP);
     Rcpp::traits::input_parameter< std::string >::type separator(separatorSEXP);
     Rcpp::traits::input_parameter< double >::type skip(skipSEXP);
@@ -456,7 +421,6 @@ Rcpp::NumericVector kernel_records(Rcpp::RawVector bytes, std::string separators
 RcppExport SEXP _longladder_kernel_records(SEXP bytesSEXP, SEXP separatorsSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
-    Rcpp::RNGScope rcpp_rngScope_gen;
     Rcpp::traits::input_parameter< Rcpp::RawVector >::type bytes(bytesSEXP);
     Rcpp::traits::input_parameter< std::string >::type separators(separatorsSEXP);
     rcpp_result_gen = Rcpp::wrap(kernel_records(bytes, separators));
@@ -468,7 +432,6 @@ bool kernel_rewrite(std::string path, std::string to, std::string separator, dou
 RcppExport SEXP _longladder_kernel_rewrite(SEXP pathSEXP, SEXP toSEXP, SEXP separatorSEXP, SEXP skipSEXP, SEXP marksSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
-    Rcpp::RNGScope rcpp_rngScope_gen;
     Rcpp::traits::input_parameter< std::string >::type path(pathSEXP);
     Rcpp::traits::input_parameter< std::string >::type to(toSEXP);
     Rcpp::traits::input_parameter< std::string >::type separator(separatorSEXP);
@@ -483,7 +446,6 @@ SEXP kernel_segments(Rcpp::List codes, Rcpp::IntegerVector period, Rcpp::Numeric
 RcppExport SEXP _longladder_kernel_segments(SEXP codesSEXP, SEXP periodSEXP, SEXP amountSEXP, SEXP weightSEXP, SEXP orderSEXP, SEXP groupSEXP, SEXP rootSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
-    Rcpp::RNGScope rcpp_rngScope_gen;
     Rcpp::traits::input_parameter< Rcpp::List >::type codes(codesSEXP);
     Rcpp::traits::input_parameter< Rcpp::IntegerVector >::type period(periodSEXP);
     Rcpp::traits::input_parameter< Rcpp::NumericVector >::type amount(amountSEXP);
@@ -500,7 +462,6 @@ Rcpp::List kernel_segment_tables(SEXP pointer, SEXP rows, Rcpp::IntegerVector di
 RcppExport SEXP _longladder_kernel_segment_tables(SEXP pointerSEXP, SEXP rowsSEXP, SEXP dimsSEXP, SEXP levelsSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
-    Rcpp::RNGScope rcpp_rngScope_gen;
     Rcpp::traits::input_parameter< SEXP >::type pointer(pointerSEXP);
     Rcpp::traits::input_parameter< SEXP >::type rows(rowsSEXP);
     Rcpp::traits::input_parameter< Rcpp::IntegerVector >::type dims(dimsSEXP);
@@ -514,7 +475,6 @@ Rcpp::IntegerVector kernel_segment_rows(SEXP pointer, SEXP rows, Rcpp::IntegerVe
 RcppExport SEXP _longladder_kernel_segment_rows(SEXP pointerSEXP, SEXP rowsSEXP, SEXP dimsSEXP, SEXP codesSEXP, SEXP butSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
-    Rcpp::RNGScope rcpp_rngScope_gen;
     Rcpp::traits::input_parameter< SEXP >::type pointer(pointerSEXP);
     Rcpp::traits::input_parameter< SEXP >::type rows(rowsSEXP);
     Rcpp::traits::input_parameter< Rcpp::IntegerVector >::type dims(dimsSEXP);
@@ -529,7 +489,6 @@ Rcpp::LogicalMatrix kernel_segment_fixes(SEXP pointer, Rcpp::IntegerVector level
 RcppExport SEXP _longladder_kernel_segment_fixes(SEXP pointerSEXP, SEXP levelsSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
-    Rcpp::RNGScope rcpp_rngScope_gen;
     Rcpp::traits::input_parameter< SEXP >::type pointer(pointerSEXP);
     Rcpp::traits::input_parameter< Rcpp::IntegerVector >::type levels(levelsSEXP);
     rcpp_result_gen = Rcpp::wrap(kernel_segment_fixes(pointer, levels));
@@ -541,7 +500,6 @@ Rcpp::IntegerVector kernel_segment_links(SEXP pointer, int fine, int coarse, int
 RcppExport SEXP _longladder_kernel_segment_links(SEXP pointerSEXP, SEXP fineSEXP, SEXP coarseSEXP, SEXP levelsSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
-    Rcpp::RNGScope rcpp_rngScope_gen;
     Rcpp::traits::input_parameter< SEXP >::type pointer(pointerSEXP);
     Rcpp::traits::input_parameter< int >::type fine(fineSEXP);
     Rcpp::traits::input_parameter< int >::type coarse(coarseSEXP);
@@ -555,7 +513,6 @@ Rcpp::List kernel_extreme(SEXP values, bool highest, SEXP group, int groups, SEX
 RcppExport SEXP _longladder_kernel_extreme(SEXP valuesSEXP, SEXP highestSEXP, SEXP groupSEXP, SEXP groupsSEXP, SEXP keepSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
-    Rcpp::RNGScope rcpp_rngScope_gen;
     Rcpp::traits::input_parameter< SEXP >::type values(valuesSEXP);
     Rcpp::traits::input_parameter< bool >::type highest(highestSEXP);
     Rcpp::traits::input_parameter< SEXP >::type group(groupSEXP);
@@ -570,7 +527,6 @@ Rcpp::NumericVector kernel_holders(SEXP values, Rcpp::NumericVector best, double
 RcppExport SEXP _longladder_kernel_holders(SEXP valuesSEXP, SEXP bestSEXP, SEXP slackSEXP, SEXP groupSEXP, SEXP keepSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
-    Rcpp::RNGScope rcpp_rngScope_gen;
     Rcpp::traits::input_parameter< SEXP >::type values(valuesSEXP);
     Rcpp::traits::input_parameter< Rcpp::NumericVector >::type best(bestSEXP);
     Rcpp::traits::input_parameter< double >::type slack(slackSEXP);
@@ -585,7 +541,6 @@ Rcpp::List kernel_moments(SEXP values, Rcpp::NumericVector means, Rcpp::NumericV
 RcppExport SEXP _longladder_kernel_moments(SEXP valuesSEXP, SEXP meansSEXP, SEXP countSEXP, SEXP groupSEXP, SEXP groupsSEXP, SEXP keepSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
-    Rcpp::RNGScope rcpp_rngScope_gen;
     Rcpp::traits::input_parameter< SEXP >::type values(valuesSEXP);
     Rcpp::traits::input_parameter< Rcpp::NumericVector >::type means(meansSEXP);
     Rcpp::traits::input_parameter< Rcpp::NumericVector >::type count(countSEXP);
@@ -601,7 +556,6 @@ Rcpp::NumericVector kernel_quantile(SEXP values, double p, SEXP group, int group
 RcppExport SEXP _longladder_kernel_quantile(SEXP valuesSEXP, SEXP pSEXP, SEXP groupSEXP, SEXP groupsSEXP, SEXP keepSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
-    Rcpp::RNGScope rcpp_rngScope_gen;
     Rcpp::traits::input_parameter< SEXP >::type values(valuesSEXP);
     Rcpp::traits::input_parameter< double >::type p(pSEXP);
     Rcpp::traits::input_parameter< SEXP >::type group(groupSEXP);
@@ -616,7 +570,6 @@ int kernel_threads(int wanted);
 RcppExport SEXP _longladder_kernel_threads(SEXP wantedSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
-    Rcpp::RNGScope rcpp_rngScope_gen;
     Rcpp::traits::input_parameter< int >::type wanted(wantedSEXP);
     rcpp_result_gen = Rcpp::wrap(kernel_threads(wanted));
     return rcpp_result_gen;
@@ -627,7 +580,6 @@ SEXP kernel_weak(SEXP environment);
 RcppExport SEXP _longladder_kernel_weak(SEXP environmentSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
-    Rcpp::RNGScope rcpp_rngScope_gen;
     Rcpp::traits::input_parameter< SEXP >::type environment(environmentSEXP);
     rcpp_result_gen = Rcpp::wrap(kernel_weak(environment));
     return rcpp_result_gen;
@@ -638,7 +590,6 @@ SEXP kernel_strong(SEXP reference);
 RcppExport SEXP _longladder_kernel_strong(SEXP referenceSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
-    Rcpp::RNGScope rcpp_rngScope_gen;
     Rcpp::traits::input_parameter< SEXP >::type reference(referenceSEXP);
     rcpp_result_gen = Rcpp::wrap(kernel_strong(reference));
     return rcpp_result_gen;

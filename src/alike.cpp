@@ -6,7 +6,7 @@
 
 // Lines (from 1) that are alike in every column, whole numbers or doubles; `keep` tells which lines
 // count, or is NULL.
-// [[Rcpp::export]]
+// [[Rcpp::export(rng = false)]]
 Rcpp::NumericVector kernel_alike(Rcpp::List columns, SEXP keep) {
   const std::size_t n = columns.size() ? Rf_xlength(columns[0]) : 0;
   std::vector<std::uint64_t> hash(n);

@@ -6,7 +6,7 @@
 // Shares explained by each field (columns) in each shuffle of whole blocks (rows). `value` is
 // centred; lines of one `block` and blocks of one `stratum` stand side by side; `codes` are a list
 // of whole numbers from 0, `sizes` how many each field has.
-// [[Rcpp::export]]
+// [[Rcpp::export(rng = false)]]
 Rcpp::NumericMatrix kernel_shuffled(Rcpp::NumericVector value, Rcpp::IntegerVector block,
                                     Rcpp::IntegerVector stratum, Rcpp::List codes,
                                     Rcpp::IntegerVector sizes, int shuffles, double seed) {

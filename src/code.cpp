@@ -108,7 +108,7 @@ struct SortedNames {
 // from 1, since texts of several encodings may be one name.
 //
 // Each thread looks after the names of one part of the hashes.
-// [[Rcpp::export]]
+// [[Rcpp::export(rng = false)]]
 Rcpp::List kernel_code_text(SEXP text) {
   const std::size_t n = Rf_xlength(text);
   const void* const* names = reinterpret_cast<const void* const*>(STRING_PTR_RO(text));
@@ -154,7 +154,7 @@ Rcpp::List kernel_code_text(SEXP text) {
 
 // Names (UTF-8) in the order of their bytes: `levels`, each once and none blank, and `to`, the place
 // of each name among them, 0 for those that are blank, missing or not `used` (NULL for all).
-// [[Rcpp::export]]
+// [[Rcpp::export(rng = false)]]
 Rcpp::List kernel_order_names(Rcpp::CharacterVector names, SEXP used) {
   const void* const* given = reinterpret_cast<const void* const*>(STRING_PTR_RO(names));
   const SortedNames sorted(given, names.size(), Rf_isNull(used) ? nullptr : LOGICAL(used));
@@ -164,7 +164,7 @@ Rcpp::List kernel_order_names(Rcpp::CharacterVector names, SEXP used) {
 }
 
 // New codes for old: codes[i] becomes to[codes[i]], 0 stays 0.
-// [[Rcpp::export]]
+// [[Rcpp::export(rng = false)]]
 Rcpp::IntegerVector kernel_recode(Rcpp::IntegerVector codes, Rcpp::IntegerVector to) {
   const std::size_t n = codes.size();
   Rcpp::IntegerVector out(Rcpp::no_init(n));
@@ -175,7 +175,7 @@ Rcpp::IntegerVector kernel_recode(Rcpp::IntegerVector codes, Rcpp::IntegerVector
 }
 
 // Which of the days first, first + 1, ... (so many of them) occur.
-// [[Rcpp::export]]
+// [[Rcpp::export(rng = false)]]
 Rcpp::LogicalVector kernel_seen(Rcpp::IntegerVector days, int first, double span) {
   const std::size_t n = days.size();
   const int* d = days.begin();
@@ -189,7 +189,7 @@ Rcpp::LogicalVector kernel_seen(Rcpp::IntegerVector days, int first, double span
 }
 
 // to[day - first] for each day; 0 where it is missing.
-// [[Rcpp::export]]
+// [[Rcpp::export(rng = false)]]
 Rcpp::IntegerVector kernel_recode_from(Rcpp::IntegerVector days, int first,
                                        Rcpp::IntegerVector to) {
   const std::size_t n = days.size();
@@ -203,7 +203,7 @@ Rcpp::IntegerVector kernel_recode_from(Rcpp::IntegerVector days, int first,
 // Decimals as whole numbers: `places` (-1 when they are none), `largest` magnitude scaled, `full`
 // when no value is missing, `values` as integers where they fit, else as doubles that hold whole
 // numbers.
-// [[Rcpp::export]]
+// [[Rcpp::export(rng = false)]]
 Rcpp::List kernel_scale(Rcpp::NumericVector values, int most) {
   const std::size_t n = values.size();
   const double* v = values.begin();
@@ -246,7 +246,7 @@ Rcpp::List kernel_scale(Rcpp::NumericVector values, int most) {
 
 // 64-bit whole numbers, which R keeps in the bits of doubles, as doubles; as text where one is too
 // large for a double to hold exactly.
-// [[Rcpp::export]]
+// [[Rcpp::export(rng = false)]]
 SEXP kernel_integer64(Rcpp::NumericVector bits) {
   const std::size_t n = bits.size();
   constexpr std::int64_t none = std::numeric_limits<std::int64_t>::min();

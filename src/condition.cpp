@@ -51,7 +51,7 @@ ladder::ConditionStep step_of(const Rcpp::List& given, std::size_t n) {
 }  // namespace
 
 // Whether each of n lines meets a condition; `steps` in postfix order, see step_of().
-// [[Rcpp::export]]
+// [[Rcpp::export(rng = false)]]
 Rcpp::LogicalVector kernel_meet(double n, Rcpp::List steps) {
   const std::size_t lines = static_cast<std::size_t>(n);
   std::vector<ladder::ConditionStep> made;

@@ -47,7 +47,7 @@ std::string write_all(int to, const char* bytes, size_t size) {
 }  // namespace
 
 // Bytes to a file, flushed to the disk: empty, or what went wrong.
-// [[Rcpp::export]]
+// [[Rcpp::export(rng = false)]]
 std::string kernel_write(std::string path, Rcpp::RawVector bytes, bool append) {
   const int mode = O_WRONLY | O_CREAT | plain_open | (append ? O_APPEND : O_TRUNC);
   const int file = ::open(path.c_str(), mode, 0666);
@@ -61,7 +61,7 @@ std::string kernel_write(std::string path, Rcpp::RawVector bytes, bool append) {
 }
 
 // A file or folder that something else wrote, brought to rest: empty, or what went wrong.
-// [[Rcpp::export]]
+// [[Rcpp::export(rng = false)]]
 std::string kernel_settle(std::string path) {
   const int file = ::open(path.c_str(), O_RDONLY | plain_open);
   if (file < 0) return why();
@@ -71,7 +71,7 @@ std::string kernel_settle(std::string path) {
 }
 
 // Which of the paths are this very file, by whatever name.
-// [[Rcpp::export]]
+// [[Rcpp::export(rng = false)]]
 Rcpp::LogicalVector kernel_same_file(std::string path, std::vector<std::string> others) {
   Rcpp::LogicalVector same(others.size(), FALSE);
 #ifdef _WIN32
@@ -90,7 +90,7 @@ Rcpp::LogicalVector kernel_same_file(std::string path, std::vector<std::string> 
 
 // Locks a file, made where it is not there, for as long as this process lives; -1 where another
 // process holds it.
-// [[Rcpp::export]]
+// [[Rcpp::export(rng = false)]]
 int kernel_hold(std::string path) {
 #ifdef _WIN32
   return ::_sopen(path.c_str(), O_RDWR | O_CREAT | O_BINARY, _SH_DENYRW, _S_IREAD | _S_IWRITE);
@@ -103,14 +103,14 @@ int kernel_hold(std::string path) {
 #endif
 }
 
-// [[Rcpp::export]]
+// [[Rcpp::export(rng = false)]]
 void kernel_let_go(int held) {
   if (held >= 0) ::close(held);
 }
 
 // Whether a path is our own, a plain file or folder and no link: the owner is asked, since others
 // may write where all temporary files are.
-// [[Rcpp::export]]
+// [[Rcpp::export(rng = false)]]
 bool kernel_own(std::string path, bool folder) {
   struct stat found;
 #ifdef _WIN32
@@ -122,7 +122,7 @@ bool kernel_own(std::string path, bool folder) {
 }
 
 // What became of standard output: empty, or why it was not all written. R looks at none of it.
-// [[Rcpp::export]]
+// [[Rcpp::export(rng = false)]]
 std::string kernel_stdout() {
   if (std::fflush(stdout) == 0 && !std::ferror(stdout)) return "";
   // The reason is gone by now; one more sign meets it again.
@@ -133,7 +133,7 @@ std::string kernel_stdout() {
 
 // A process that writes more than it may, or to a reader that has gone, is told so by the write, and
 // neither killed nor stopped wherever it is.
-// [[Rcpp::export]]
+// [[Rcpp::export(rng = false)]]
 void kernel_outlive_writes() {
 #ifndef _WIN32
   std::signal(SIGXFSZ, SIG_IGN);
@@ -143,7 +143,7 @@ void kernel_outlive_writes() {
 
 // What tells a file or folder from all others on this machine; empty where there is none. A copy, or
 // one unpacked from an archive, has another.
-// [[Rcpp::export]]
+// [[Rcpp::export(rng = false)]]
 std::string kernel_identity(std::string path) {
   struct stat found;
   if (::stat(path.c_str(), &found) != 0) return "";
@@ -175,7 +175,7 @@ void interrupted(int signal) {
 
 // Within one step of R's, such as sorting millions of names, an interrupt waits for its end. While
 // `on`, the process ends less than a second after one that R has not come to by itself.
-// [[Rcpp::export]]
+// [[Rcpp::export(rng = false)]]
 void kernel_interrupts(bool on) {
 #ifndef _WIN32
   ::alarm(0);
@@ -192,7 +192,7 @@ void kernel_interrupts(bool on) {
 
 // Whether an interrupt ends the process after a second; a driver that takes its statement back from
 // a server is given the time for it.
-// [[Rcpp::export]]
+// [[Rcpp::export(rng = false)]]
 void kernel_hurried(bool on) {
 #ifndef _WIN32
   hurried = on;

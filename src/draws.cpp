@@ -55,7 +55,7 @@ Rcpp::List place_range(ladder::PlaceCounts& counts, std::size_t n, double low, d
 // name (names side by side in memory for each metric), `alpha` the distribution's parameters, 0 for
 // a weight that stays 0. `missing` scaled values are left out and the other weights raised.
 // Each draw has a stream of its own. Cost: draws times (names times metrics + one sort of names).
-// [[Rcpp::export]]
+// [[Rcpp::export(rng = false)]]
 Rcpp::List kernel_weight_draws(Rcpp::NumericMatrix scaled, Rcpp::NumericVector alpha, int draws,
                                double seed, int top, double low, double high) {
   const std::size_t n = scaled.nrow(), m = scaled.ncol();
@@ -105,7 +105,7 @@ Rcpp::List kernel_weight_draws(Rcpp::NumericMatrix scaled, Rcpp::NumericVector a
 // customer) counts as often as a Poisson number of mean 1 says. `parts` has a row for each cell of
 // name and unit; the result a row for each name, resample by resample, a column for each part, and
 // last how many units the name has in the resample.
-// [[Rcpp::export]]
+// [[Rcpp::export(rng = false)]]
 Rcpp::NumericMatrix kernel_resample(Rcpp::NumericMatrix parts, Rcpp::IntegerVector name,
                                     Rcpp::IntegerVector unit, int names, int units, int first,
                                     int count, double seed) {
@@ -132,7 +132,7 @@ Rcpp::NumericMatrix kernel_resample(Rcpp::NumericMatrix parts, Rcpp::IntegerVect
 
 // Quantiles of places over resamples (columns of `score`, higher is better), and in what share of
 // them each name is ahead of the one after it in the order given (half where they tie).
-// [[Rcpp::export]]
+// [[Rcpp::export(rng = false)]]
 Rcpp::List kernel_place_ranges(Rcpp::NumericMatrix score, double low, double high) {
   const std::size_t n = score.nrow(), draws = score.ncol();
   const double* s = score.begin();
@@ -158,7 +158,7 @@ Rcpp::List kernel_place_ranges(Rcpp::NumericMatrix score, double low, double hig
 
 // Shared places (1 2 2 4) of values whose order, best first, is given: `at` numbers lines from 1 and
 // leaves out those without a value. Only equal values tie.
-// [[Rcpp::export]]
+// [[Rcpp::export(rng = false)]]
 Rcpp::NumericVector kernel_shared_places(Rcpp::NumericVector value, Rcpp::IntegerVector at) {
   Rcpp::NumericVector out(value.size(), NA_REAL);
   const double* v = value.begin();
@@ -179,7 +179,7 @@ Rcpp::NumericVector kernel_shared_places(Rcpp::NumericVector value, Rcpp::Intege
 // name, best by the first metric first, is held against the unbeaten ones only (Kung, Luccio and
 // Preparata 1975, doi:10.1145/321906.321910, describe the problem).
 // Cost: names times unbeaten names times metrics at worst.
-// [[Rcpp::export]]
+// [[Rcpp::export(rng = false)]]
 Rcpp::LogicalVector kernel_unbeaten(Rcpp::NumericMatrix scaled) {
   const std::size_t n = scaled.nrow(), m = scaled.ncol();
   const double* x = scaled.begin();

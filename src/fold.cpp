@@ -7,7 +7,7 @@
 
 // One more key under the groups so far: the new `group` per line, and for each new group the
 // group it came from (`parent`) and its code in the new key (`code`).
-// [[Rcpp::export]]
+// [[Rcpp::export(rng = false)]]
 Rcpp::List kernel_combine(SEXP group, int groups, Rcpp::IntegerVector codes, int levels,
                           SEXP keep) {
   const std::size_t n = codes.size();
@@ -68,7 +68,7 @@ Rcpp::List kernel_combine(SEXP group, int groups, Rcpp::IntegerVector codes, int
 
 // The groups of several keys by place value, the last key changing fastest: codes[[k]] below
 // sizes[k]. Lines that are out get -1.
-// [[Rcpp::export]]
+// [[Rcpp::export(rng = false)]]
 Rcpp::IntegerVector kernel_cross(Rcpp::List codes, Rcpp::IntegerVector sizes, SEXP keep) {
   const std::size_t n = Rf_xlength(codes[0]);
   std::vector<const int*> key;
@@ -88,7 +88,7 @@ Rcpp::IntegerVector kernel_cross(Rcpp::List codes, Rcpp::IntegerVector sizes, SE
 }
 
 // The codes of each key in groups `at` by place value, numbered from 1.
-// [[Rcpp::export]]
+// [[Rcpp::export(rng = false)]]
 Rcpp::List kernel_uncross(Rcpp::IntegerVector at, Rcpp::IntegerVector sizes) {
   std::vector<Rcpp::IntegerVector> codes;
   for (int k = 0; k < sizes.size(); ++k) codes.emplace_back(Rcpp::no_init(at.size()));
@@ -104,7 +104,7 @@ Rcpp::List kernel_uncross(Rcpp::IntegerVector at, Rcpp::IntegerVector sizes) {
   return Rcpp::wrap(codes);
 }
 
-// [[Rcpp::export]]
+// [[Rcpp::export(rng = false)]]
 Rcpp::NumericVector kernel_count(double n, SEXP group, int groups, SEXP keep) {
   return as_numbers(add_up<std::int64_t>(
       static_cast<std::size_t>(n), lines_of(group, keep), groups, 1,
@@ -116,7 +116,7 @@ Rcpp::NumericVector kernel_count(double n, SEXP group, int groups, SEXP keep) {
 // Several columns of whole numbers, none missing, added up in one pass: `sums` of each, and `lines`
 // per group if they are to be counted too. What belongs to one group lies together, and a block of
 // lines is gone through for one column after the other while it is at hand.
-// [[Rcpp::export]]
+// [[Rcpp::export(rng = false)]]
 Rcpp::List kernel_sums(Rcpp::List values, SEXP group, int groups, SEXP keep, bool count) {
   const std::size_t n = Rf_xlength(values[0]), first = count, step = first + values.size();
   // R's vectors are not to be asked for within threads.
@@ -155,7 +155,7 @@ Rcpp::List kernel_sums(Rcpp::List values, SEXP group, int groups, SEXP keep, boo
 
 // `sum` and `n` (values that were not missing) per group. Whole numbers (integers, or doubles
 // that hold them) are added in 64 bits when `whole`, all others as fixed-point numbers.
-// [[Rcpp::export]]
+// [[Rcpp::export(rng = false)]]
 Rcpp::List kernel_sum(SEXP values, bool whole, SEXP group, int groups, SEXP keep) {
   const std::size_t n = Rf_xlength(values);
   const ladder::Lines lines = lines_of(group, keep);
@@ -199,7 +199,7 @@ Rcpp::List kernel_sum(SEXP values, bool whole, SEXP group, int groups, SEXP keep
   return Rcpp::List::create(Rcpp::_["sum"] = out, Rcpp::_["n"] = known);
 }
 
-// [[Rcpp::export]]
+// [[Rcpp::export(rng = false)]]
 Rcpp::NumericVector kernel_distinct(Rcpp::IntegerVector codes, int levels, SEXP group, int groups,
                                     SEXP keep) {
   const std::size_t n = codes.size();

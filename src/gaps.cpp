@@ -5,7 +5,7 @@
 
 // Per group: distinct days, the first and last, the median and longest gap between them (missing
 // where there is none). Missing days must not be kept.
-// [[Rcpp::export]]
+// [[Rcpp::export(rng = false)]]
 Rcpp::List kernel_gaps(Rcpp::IntegerVector days, SEXP group, int groups, SEXP keep) {
   Laid<int> laid(days.begin(), days.size(), lines_of(group, keep), groups);
   Rcpp::NumericVector n(groups), first(groups, NA_REAL), last(groups, NA_REAL),

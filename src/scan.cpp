@@ -25,7 +25,7 @@ void read_blocks(const std::string& path, double skip, Read read) {
 
 // What the bytes of a file are, read as a table with this separator, from byte `skip` on; `free` are
 // control characters that it has not.
-// [[Rcpp::export]]
+// [[Rcpp::export(rng = false)]]
 Rcpp::List kernel_scan(std::string path, std::string separator, double skip) {
   const ladder::Separators separators(separator);
   ladder::Place at;
@@ -49,7 +49,7 @@ Rcpp::List kernel_scan(std::string path, std::string separator, double skip) {
 
 // The first bytes of a file as records: the byte that each begins at, from 0. Whatever the separator
 // is, a quote opens and closes beside one of these.
-// [[Rcpp::export]]
+// [[Rcpp::export(rng = false)]]
 Rcpp::NumericVector kernel_records(Rcpp::RawVector bytes, std::string separators) {
   std::vector<double> starts;
   ladder::Starts sink;
@@ -67,7 +67,7 @@ Rcpp::NumericVector kernel_records(Rcpp::RawVector bytes, std::string separators
 
 // The table written anew without quotes, from byte `skip` on; `marks` are five control characters for
 // quotes, line feeds, returns and separators within cells, and cells of two quotes. Gives what could not be written, if so.
-// [[Rcpp::export]]
+// [[Rcpp::export(rng = false)]]
 bool kernel_rewrite(std::string path, std::string to, std::string separator, double skip,
                     Rcpp::IntegerVector marks) {
   const ladder::Separators separators(separator);

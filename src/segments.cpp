@@ -23,7 +23,7 @@ void share_out(std::size_t jobs, std::size_t lines, Work work) {
 
 // codes: for each dimension the code of every line; period: 1 then, 2 now, else out; order, group:
 // codes or NULL. `root` tests square roots of amounts instead of the amounts.
-// [[Rcpp::export]]
+// [[Rcpp::export(rng = false)]]
 SEXP kernel_segments(Rcpp::List codes, Rcpp::IntegerVector period, Rcpp::NumericVector amount,
                      SEXP weight, SEXP order, SEXP group, bool root) {
   const std::size_t n = period.size();
@@ -96,7 +96,7 @@ SEXP kernel_segments(Rcpp::List codes, Rcpp::IntegerVector period, Rcpp::Numeric
 
 // Tables of several dimensions (from 1) over `rows` (from 1; NULL for all): for each a matrix of
 // names (the code 0 first) by amount, tested, weight, squares then and now, product, orders.
-// [[Rcpp::export]]
+// [[Rcpp::export(rng = false)]]
 Rcpp::List kernel_segment_tables(SEXP pointer, SEXP rows, Rcpp::IntegerVector dims,
                                  Rcpp::IntegerVector levels) {
   const SegmentLines& lines = lines_behind(pointer);
@@ -130,7 +130,7 @@ Rcpp::List kernel_segment_tables(SEXP pointer, SEXP rows, Rcpp::IntegerVector di
 }
 
 // The rows among `rows` (NULL for all) that bear all these names, or (`but`) that do not.
-// [[Rcpp::export]]
+// [[Rcpp::export(rng = false)]]
 Rcpp::IntegerVector kernel_segment_rows(SEXP pointer, SEXP rows, Rcpp::IntegerVector dims,
                                         Rcpp::IntegerVector codes, bool but) {
   const SegmentLines& lines = lines_behind(pointer);
@@ -155,7 +155,7 @@ Rcpp::IntegerVector kernel_segment_rows(SEXP pointer, SEXP rows, Rcpp::IntegerVe
 }
 
 // Which dimensions fix which: [i, j] where every name of i has one name of j.
-// [[Rcpp::export]]
+// [[Rcpp::export(rng = false)]]
 Rcpp::LogicalMatrix kernel_segment_fixes(SEXP pointer, Rcpp::IntegerVector levels) {
   const SegmentLines& lines = lines_behind(pointer);
   const int dims = lines.code.size();
@@ -172,7 +172,7 @@ Rcpp::LogicalMatrix kernel_segment_fixes(SEXP pointer, Rcpp::IntegerVector level
 }
 
 // The name of the coarser dimension that each name of a finer one has (0 where it has no lines).
-// [[Rcpp::export]]
+// [[Rcpp::export(rng = false)]]
 Rcpp::IntegerVector kernel_segment_links(SEXP pointer, int fine, int coarse, int levels) {
   const SegmentLines& lines = lines_behind(pointer);
   Rcpp::IntegerVector out(levels + 1);

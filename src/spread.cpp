@@ -5,7 +5,7 @@
 #include "kernels/spread.h"
 
 // The smallest or largest value per group (`value`, missing where there is none), and `n`.
-// [[Rcpp::export]]
+// [[Rcpp::export(rng = false)]]
 Rcpp::List kernel_extreme(SEXP values, bool highest, SEXP group, int groups, SEXP keep) {
   const std::size_t n = Rf_xlength(values);
   const ladder::Lines lines = lines_of(group, keep);
@@ -21,7 +21,7 @@ Rcpp::List kernel_extreme(SEXP values, bool highest, SEXP group, int groups, SEX
 
 // The lines (from 1) whose value is within `slack` (relative) of their group's best, in the order
 // of the lines.
-// [[Rcpp::export]]
+// [[Rcpp::export(rng = false)]]
 Rcpp::NumericVector kernel_holders(SEXP values, Rcpp::NumericVector best, double slack, SEXP group,
                                    SEXP keep) {
   const std::size_t n = Rf_xlength(values);
@@ -42,7 +42,7 @@ Rcpp::NumericVector kernel_holders(SEXP values, Rcpp::NumericVector best, double
 }
 
 // Second central moments per group, around the means given: `m2` and the mean corrected.
-// [[Rcpp::export]]
+// [[Rcpp::export(rng = false)]]
 Rcpp::List kernel_moments(SEXP values, Rcpp::NumericVector means, Rcpp::NumericVector count,
                           SEXP group, int groups, SEXP keep) {
   const std::size_t n = Rf_xlength(values);
@@ -72,7 +72,7 @@ Rcpp::List kernel_moments(SEXP values, Rcpp::NumericVector means, Rcpp::NumericV
 }
 
 // The quantile p per group; missing where a group has no value.
-// [[Rcpp::export]]
+// [[Rcpp::export(rng = false)]]
 Rcpp::NumericVector kernel_quantile(SEXP values, double p, SEXP group, int groups, SEXP keep) {
   Rcpp::NumericVector out(groups, NA_REAL);
   double* const answer = out.begin();

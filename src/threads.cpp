@@ -12,7 +12,7 @@ void one_thread() { limit = 1; }
 int thread_limit() { return limit; }
 
 // Sets how many threads may be used; gives back how many the machine has.
-// [[Rcpp::export]]
+// [[Rcpp::export(rng = false)]]
 int kernel_threads(int wanted) {
 #ifndef _WIN32
   static bool watched = false;

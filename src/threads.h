@@ -7,6 +7,7 @@
 #include <Rcpp.h>
 #include <algorithm>
 #include <exception>
+#include <system_error>
 #include <thread>
 #include <vector>
 #include "chunks.h"
@@ -38,8 +39,15 @@ void at_once(int threads, Work work) {
     }
   };
   std::vector<std::thread> pool;
-  for (int t = 1; t < threads; ++t) pool.emplace_back(run, t);
+  pool.reserve(threads);
+  int started = 1;
+  try {
+    for (; started < threads; ++started) pool.emplace_back(run, started);
+  } catch (const std::system_error&) {
+    // The system gives no more threads; their shares are done here.
+  }
   run(0);
+  for (int t = started; t < threads; ++t) run(t);
   for (std::thread& one : pool) one.join();
   for (const std::exception_ptr& one : thrown)
     if (one) std::rethrow_exception(one);

@@ -121,9 +121,15 @@ struct Tally {
   }
 
  private:
+  unsigned char low = 0x80, high_end = 0xBF;   // what the next continuation byte may be
+
+  // Neither longer than need be, nor surrogates, nor beyond U+10FFFF (RFC 3629, section 4).
   void utf8(unsigned char c) {
     if (follow) {
-      if ((c & 0xC0) == 0x80) {
+      const bool fits = c >= low && c <= high_end;
+      low = 0x80;
+      high_end = 0xBF;
+      if (fits) {
         --follow;
         return;
       }
@@ -136,6 +142,10 @@ struct Tally {
     else if (c >= 0xE0 && c <= 0xEF) follow = 2;
     else if (c >= 0xF0 && c <= 0xF4) follow = 3;
     else bad_utf8 = true;
+    if (c == 0xE0) low = 0xA0;
+    if (c == 0xED) high_end = 0x9F;
+    if (c == 0xF0) low = 0x90;
+    if (c == 0xF4) high_end = 0x8F;
   }
 };
 

@@ -165,3 +165,16 @@ test_that("a clean book, one line, all missing, refusals, and every shape draws"
   withr::defer(grDevices::dev.off())
   for (shape in list(x, one, ll_check(demo_book()))) expect_silent(plot(shape))
 })
+
+test_that("a bare file is checked by its lines; bounds offered are round and part the same values", {
+  lines <- withr::with_seed(2, data.frame(k = sample(c("Vogt", "vogt", "Lang"), 400, TRUE), units = c(sample(9, 395, TRUE), rep(5000, 4), 12345.6789), net = round(rlnorm(400, 3, 1), 2)))
+  got <- ll_check(ll_book(lines))
+  expect_match(ll_finding(got), "first: spelled alike in k \\([0-9]+ lines\\)\\.")
+  expect_no_match(paste(ll_finding(got), ll_reading(got), paste(ll_notes(got)$text, collapse = " ")), "line count")
+  far <- ll_notes(got)$text[grepl("^Far out \\(units\\)", ll_notes(got)$text)]
+  bound <- as.numeric(sub(".*units > ([0-9.e+]+);.*", "\\1", far))
+  expect_identical(signif(bound, 1), bound)
+  expect_match(far, paste0("it leaves out ", sum(lines$units > bound), " lines."), fixed = TRUE)
+  quiet <- ll_check(ll_book(data.frame(k = c("a", "b"), net = 1:2)))
+  expect_match(ll_finding(quiet), "^Nothing looks wrong in 2 lines")
+})
