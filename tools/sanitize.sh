@@ -50,7 +50,7 @@ if [ "$what" != sanitizers ]; then
   fi
   echo "sanitize: building for valgrind"
   build "$folder/plain" "-O1" ""
-  echo "sanitize: testing under valgrind, which takes some minutes"
+  echo "sanitize: testing under valgrind, which takes about an hour"
   # Only what goes through our library counts: R's own byte tricks are no concern of ours.
   R_LIBS="$folder/plain" TZ=UTC LONGLADDER_FEW_LINES=1 R -q --no-echo --no-init-file -d "valgrind --log-file=$folder/valgrind.log" \
     -f tools/run-tests.R --args core source-file $studies > "$folder/valgrind-tests.log" 2>&1 || { tail -40 "$folder/valgrind-tests.log"; exit 1; }

@@ -1,0 +1,63 @@
+# A result in an R Markdown or Quarto document: its sentences and its tables in Markdown, so that a
+# web page, a PDF and a word processor's document get the same.
+
+knitted_rows <- 60   # rows shown of a table, as printing does
+
+#' Results in R Markdown and Quarto documents
+#'
+#' A result at the end of a chunk is knitted as its finding, its reading, its tables, its notes and
+#' its proof, formatted as they are printed. `print()` still gives console text.
+#'
+#' @param x a result of a study.
+#' @param ... ignored.
+#' @param most (whole number) rows shown of each table.
+#' @return Markdown, of class `knit_asis`.
+#' @examplesIf requireNamespace("knitr", quietly = TRUE)
+#' book <- ll_demo()
+#' cat(knitr::knit_print(ll_standings(book, "rep", top = 3)))
+#' @exportS3Method knitr::knit_print
+knit_print.ll_result <- function(x, ..., most = knitted_rows) {
+  f <- facts(x)
+  tables <- unlist(lapply(names(f$further), function(part) {
+    c(markdown_table(f$parts[[part]], f$further[[part]], NULL, most), "")
+  }))
+  knitr::asis_output(paste0(c(
+    "", paste_marked("**", c(broken_proof(f$proof), f$finding)), "", paste_marked("", f$reading),
+    "", tables, markdown_table(plain_frame(x), f$columns, f$parts$foot, most), "",
+    if (nrow(f$notes)) c(paste("-", markdown_text(f$notes$text)), ""),
+    paste_marked("", c(proof_text(f$proof), sprintf("does not hold: %s", f$proof$check[
+      !f$proof$holds]))), ""), "\n", collapse = ""))
+}
+
+# Paragraphs, marked at both ends.
+paste_marked <- function(mark, text) {
+  paste0(mark, markdown_text(text), mark, collapse = "\n\n")
+}
+
+# A pipe table: what stands below the rule of the printed table stands last, emphasised.
+markdown_table <- function(table, columns, foot, most) {
+  if (!nrow(table)) return(markdown_text("(no names)"))
+  columns <- columns[columns$shown, ]
+  shown <- table[seq_len(min(nrow(table), most)), , drop = FALSE]
+  cells <- lapply(seq_len(nrow(columns)), function(i) {
+    values <- shown[[columns$name[i]]]
+    unit <- columns$unit[i]
+    if (unit == "own") values <- format_own(values, shown$unit)
+    text <- cell_texts(values, foot[[columns$name[i]]], unit, columns$digits[i])
+    below <- trimmed(text$below)
+    if (!length(below)) below <- rep("", NROW(foot))
+    c(markdown_text(trimmed(text$text)),
+      ifelse(nzchar(below), paste0("*", markdown_text(below), "*"), ""))
+  })
+  row <- function(texts) paste0("| ", paste(texts, collapse = " | "), " |")
+  right <- !columns$unit %in% c("text", "own")
+  more <- nrow(table) - nrow(shown)
+  # Pandoc shares the width of a long row by the dashes.
+  head <- markdown_text(spoken(columns$name))
+  width <- pmax(vapply(cells, function(x) max(nchar(x, "width")), 0), nchar(head, "width") / 2, 3)
+  dashes <- strrep("-", ceiling(width))
+  c(row(head), row(paste0(ifelse(right, "", ":"), dashes, ifelse(right, ":", ""))),
+    do.call(paste, c(list("|"), unname(Reduce(function(a, b) c(a, list("|", b)), cells[-1],
+                                              list(cells[[1]]))), list("|"))),
+    if (more) c("", paste("...", markdown_text(plural(more, "more row")))))
+}
