@@ -1,11 +1,5 @@
 # The vignettes run as they are; that of validation stops where a figure differs from the hand's.
 
-source_folder <- function() {
-  folder <- c(file.path("..", ".."), file.path("..", "..", ".."), dirname(Sys.getenv("LONGLADDER_SOURCE", "none")))
-  folder <- folder[dir.exists(file.path(folder, "vignettes"))]
-  if (length(folder)) folder[1] else skip("the sources are not here")
-}
-
 test_that("every vignette runs, the worked figures agree", {
   skip_without_pandoc()
   files <- list.files(file.path(source_folder(), "vignettes"), "Rmd$", full.names = TRUE)
