@@ -84,31 +84,43 @@ add_contents_sheet <- function(book, pages, sheets, title) {
     if (is.null(p$result)) "" else sub("^proof: ", "", proof_text(ll_proof(p$result)))
   }, "")
   head <- bold_cells(border = "bottom")
-  put_cells(book, "contents", data.frame(page = sheets, finding = told, proof = held),
+  titles <- vapply(pages, `[[`, "", "title")
+  put_cells(book, "contents", data.frame(page = titles, finding = told, proof = held),
                       startRow = 3, headerStyle = head)
   # A link is a formula, so the name in it has its quotes doubled.
   for (i in which(!failed)) openxlsx::writeFormula(
     book, "contents", startRow = 3 + i,
-    x = openxlsx::makeHyperlinkString(sheets[i], text = gsub("\"", "\"\"", sheets[i])))
+    x = openxlsx::makeHyperlinkString(sheets[i], text = gsub(
+      "\"", "\"\"", fit_text(sheet_text(one_line(pages[[i]]$title)), 120))))
   openxlsx::addStyle(book, "contents", openxlsx::createStyle(wrapText = TRUE, valign = "top"),
                      3 + seq_along(pages), 1:3, gridExpand = TRUE, stack = TRUE)
-  openxlsx::setColWidths(book, "contents", 1:3, c(30, 100, 18))
+  openxlsx::setColWidths(book, "contents", 1:3, c(36, 94, 18))
+  fit_print(book, "contents", 7, 3)
 }
 
 # Finding, reading and a way back above the table; notes below.
 add_page_sheet <- function(book, sheet, x) {
   f <- facts(x)
   openxlsx::addWorksheet(book, sheet)
-  put_cells(book, sheet, c(f$finding, f$reading))
-  openxlsx::addStyle(book, sheet, bold_cells(fontSize = 13), 1, 1)
-  openxlsx::addStyle(book, sheet, openxlsx::createStyle(fontColour = "#5D6B75"), 2, 1)
+  table <- plain_frame(x)
+  widths <- column_widths(table, f)
+  # A narrow table leaves sentences little room.
+  over <- c(widths, rep(12, max(0, ceiling((80 - sum(widths)) / 12))))
+  put_sentences(book, sheet, f$finding, 1, over, 18)
+  put_sentences(book, sheet, f$reading, 2, over)
+  openxlsx::addStyle(book, sheet, bold_cells(fontSize = 13), 1, 1, stack = TRUE)
+  openxlsx::addStyle(book, sheet, openxlsx::createStyle(fontColour = "#5D6B75"), 2, 1,
+                     stack = TRUE)
   openxlsx::writeFormula(book, sheet, startRow = 3,
                          x = openxlsx::makeHyperlinkString("contents", text = "contents"))
-  below <- put_table(book, sheet, plain_frame(x), f, 5)
+  below <- put_table(book, sheet, table, f, 5)
   openxlsx::freezePane(book, sheet, firstActiveRow = 6)
-  if (nrow(f$notes))
-    put_cells(book, sheet, c("Notes", one_line(f$notes$text)), startRow = below + 1)
-  if (nrow(f$notes)) openxlsx::addStyle(book, sheet, bold_cells(), below + 1, 1)
+  if (nrow(f$notes)) {
+    put_cells(book, sheet, "Notes", startRow = below + 1)
+    openxlsx::addStyle(book, sheet, bold_cells(), below + 1, 1)
+    put_sentences(book, sheet, f$notes$text, below + 2, over)
+  }
+  fit_print(book, sheet, length(over), 5)
 }
 
 add_proofs_sheet <- function(book, pages) {
@@ -121,4 +133,5 @@ add_proofs_sheet <- function(book, pages) {
                       headerStyle = bold_cells(border = "bottom"))
   openxlsx::freezePane(book, "proofs", firstRow = TRUE)
   openxlsx::setColWidths(book, "proofs", seq_along(proofs), c(28, 90, 22, 22, 10))
+  fit_print(book, "proofs", 7, 1)
 }

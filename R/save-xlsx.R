@@ -15,6 +15,7 @@ add_table_sheet <- function(book, sheet, table, f) {
   openxlsx::addWorksheet(book, sheet)
   openxlsx::freezePane(book, sheet, firstRow = TRUE)
   put_table(book, sheet, table, f)
+  fit_print(book, sheet, ncol(table), 1)
 }
 
 # A table with its foot from row `top` on, in people's formats; gives back the row after it.
@@ -38,8 +39,8 @@ put_table <- function(book, sheet, table, f, top = 1) {
     unit <- column_unit(f, names(table)[i])
     openxlsx::addStyle(book, sheet, openxlsx::createStyle(numFmt = sheet_format(unit)), rows, i,
                        stack = TRUE)
-    openxlsx::setColWidths(book, sheet, i, column_width(table[[i]], names(table)[i], unit))
   }
+  openxlsx::setColWidths(book, sheet, seq_along(table), column_widths(table, f))
   if (NROW(foot))
     openxlsx::addStyle(book, sheet, openxlsx::createStyle(textDecoration = "italic"),
                        top + nrow(table) + 1 + seq_len(nrow(foot)), seq_along(table),
@@ -51,6 +52,12 @@ sheet_format <- function(unit) {
   switch(unit, money = "#,##0.00", count = "#,##0", percent = "0.0%",
          points = "0.0 \"points\"", place = "0.##",
          date = "yyyy-mm-dd", moved = "+0;-0;0", text = "@", "#,##0.####")
+}
+
+column_widths <- function(table, f) {
+  vapply(names(table), function(name) {
+    column_width(table[[name]], name, column_unit(f, name))
+  }, 0)
 }
 
 column_width <- function(values, name, unit) {
@@ -74,6 +81,28 @@ add_words_sheet <- function(book, sheet, f) {
   if (nrow(f$notes)) put("Notes", f$notes)
   put("Proof", f$proof)
   openxlsx::setColWidths(book, sheet, 1:4, c(60, 24, 24, 10))
+  fit_print(book, sheet, 4)
+}
+
+# Printed on sheets as wide as the table, with its head on each and numbers below.
+fit_print <- function(book, sheet, columns, head = NULL) {
+  openxlsx::pageSetup(book, sheet, orientation = if (columns > 6) "landscape" else "portrait",
+                      paperSize = 9, fitToWidth = TRUE, fitToHeight = FALSE,
+                      printTitleRows = head, left = .5, right = .5)
+  openxlsx::setHeaderFooter(book, sheet, footer = c("&A", NA, "&P of &N"))
+}
+
+# Sentences over the width of the table, each in as many lines as it takes.
+put_sentences <- function(book, sheet, text, row, widths, height = 15) {
+  for (i in seq_along(text)) {
+    put_cells(book, sheet, text[i], startRow = row + i - 1)
+    if (length(widths) > 1)
+      openxlsx::mergeCells(book, sheet, cols = seq_along(widths), rows = row + i - 1)
+    lines <- ceiling(nchar(text[i], "width") * 1.15 / sum(widths))
+    openxlsx::setRowHeights(book, sheet, row + i - 1, height * max(lines, 1))
+  }
+  openxlsx::addStyle(book, sheet, openxlsx::createStyle(wrapText = TRUE, valign = "top"),
+                     row - 1 + seq_along(text), 1, stack = TRUE)
 }
 
 put_cells <- function(book, sheet, data, ...) {

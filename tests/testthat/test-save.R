@@ -146,3 +146,27 @@ test_that("in JSON several stay arrays, numbers are decimals, and nothing of R s
   expect_no_match(command("associations", "--help")$out, "[0-9]e[+]", all = TRUE)
   for (study in names(internal("declarations")())) expect_no_match(command(study, "--help")$out, "[0-9]e[+]")
 })
+
+test_that("a workbook prints: sheets as wide as paper, heads on each, sentences in the width, titles whole", {
+  demo <- demo_book()
+  long <- "Accounts of which the title is longer than any sheet's name may be, with \"quotes\""
+  file <- withr::local_tempfile(fileext = ".xlsx")
+  ll_workbook(stats::setNames(list(ll_standings(demo, "account", top = 5, when = "2026-Q2", against = "year before"), ll_tiers(demo, "rep", groups = 3), ll_trend(demo)), c(long, "Tiers", "Months")), file)
+  folder <- withr::local_tempdir()
+  utils::unzip(file, exdir = folder)
+  sheets <- lapply(sort(list.files(file.path(folder, "xl", "worksheets"), "[.]xml$", full.names = TRUE)), xml2::read_xml)
+  find <- function(sheet, path) xml2::xml_find_all(xml2::xml_ns_strip(sheet), path)
+  for (sheet in sheets) {
+    expect_identical(xml2::xml_attr(find(sheet, "//pageSetUpPr"), "fitToPage"), "1")
+    expect_identical(xml2::xml_attr(find(sheet, "//pageSetup"), "fitToHeight"), "0")
+  }
+  names <- find(xml2::read_xml(file.path(folder, "xl", "workbook.xml")), "//definedName[@name='_xlnm.Print_Titles']")
+  expect_length(names, 5)
+  # Merged sentences stand apart and have the height of their lines.
+  page <- sheets[[2]]
+  expect_match(xml2::xml_attr(find(page, "//mergeCell"), "ref")[1:2], "^A[12]:[A-Z]+[12]$")
+  heights <- as.numeric(xml2::xml_attr(find(page, "//row"), "ht"))
+  expect_gte(heights[2], 30)
+  formula <- xml2::xml_text(find(sheets[[1]], "//f"))[1]
+  expect_match(formula, gsub("\"", "\"\"", long), fixed = TRUE)
+})
