@@ -12,6 +12,7 @@ autoplot.ll_result_benchmark <- function(object, ...) {
   most <- max(bars$value, bars$line, 0, na.rm = TRUE)
   if (most == 0) most <- 1
   shades <- stats::setNames(c(house$lead, house$main, house$rest), c("reached", "near", "below"))
+  names(shades) <- benchmark_words(f$settings$bands)
   plot <- ggplot2::ggplot(bars, ggplot2::aes(y = .data$row)) +
     ggplot2::geom_rect(ggplot2::aes(xmin = 0, xmax = .data$value, ymin = .data$row - .36,
                                     ymax = .data$row + .36, fill = .data$state)) +
@@ -23,16 +24,25 @@ autoplot.ll_result_benchmark <- function(object, ...) {
     x = .data$line, xend = .data$line, y = .data$row - .46, yend = .data$row + .46),
     colour = house$mark, linewidth = 1.2, na.rm = TRUE) else ggplot2::geom_vline(
       xintercept = common, colour = house$mark, linewidth = .8))
-  plot + ggplot2::scale_fill_manual(values = shades, guide = "none") +
+  plot + ggplot2::scale_fill_manual(values = shades, breaks = names(shades), name = NULL) +
     ggplot2::scale_y_continuous(breaks = bars$row, labels = bars$name,
                                 expand = ggplot2::expansion(add = .4)) +
     ggplot2::scale_x_continuous(labels = NULL, limits = c(min(bars$value, 0), most * 1.36),
                                 expand = ggplot2::expansion(mult = c(.01, .01))) +
     theme_rows(size) +
+    ggplot2::theme(legend.position = "bottom") +
     figure_words(object, c(if (is.null(common)) "stroke: the plan" else "line: the benchmark",
                            first_of(nrow(bars), nrow(object))),
                  paste0("Bars against a line: ", paste(utils::head(
                    paste(bars$name, bars$label, bars$percent), 5), collapse = "; "), "."))
+}
+
+# What the shades stand for: at the line, from the next band's bound on, below that.
+benchmark_words <- function(bands) {
+  second <- rev(bands)[2]
+  if (is.na(second)) return(c("reached", "near", "below the line"))
+  from <- format_number(second, "percent", 0)
+  c("reached", paste("from", from, "on"), paste("below", from))
 }
 
 benchmark_bars <- function(x) {
@@ -43,8 +53,9 @@ benchmark_bars <- function(x) {
   names <- joined_names(table[f$settings$each])
   of <- table$of_benchmark
   second <- rev(f$settings$bands)[2]
-  state <- ifelse(is.na(of), "below", ifelse(of >= 1 - 1e-9, "reached", ifelse(
-    !is.na(second) & of >= second - 1e-9, "near", "below")))
+  word <- benchmark_words(f$settings$bands)
+  state <- ifelse(is.na(of), word[3], ifelse(of >= 1 - 1e-9, word[1], ifelse(
+    !is.na(second) & of >= second - 1e-9, word[2], word[3])))
   data.frame(row = rev(seq_len(nrow(table))), value = table[[metric]], line = table$benchmark,
              name = place_name(table$place, fit_text(names, 30)), state = state,
              label = format_number(table[[metric]], unit),

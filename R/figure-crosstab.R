@@ -23,12 +23,21 @@ autoplot.ll_result_crosstab <- function(object, ...) {
     ggplot2::scale_y_discrete(labels = function(row) fit_text(one_line(row), 34)) +
     theme_house() +
     ggplot2::theme(axis.text.y = ggplot2::element_text(hjust = 0, colour = house$ink),
-                   axis.text.x = ggplot2::element_text(colour = house$ink)) +
+                   axis.text.x = ggplot2::element_text(colour = house$ink,
+                                                       size = head_size(tiles, across))) +
     figure_words(object, tiles_caption(object, tiles), tiles_seen(tiles))
   if (panels > 1 && length(facts(object)$settings$columns))
     plot <- plot + ggplot2::facet_wrap("panel", nrow = 1) +
       ggplot2::theme(strip.placement = "outside")
   plot
+}
+
+# The size of the heads at which the longest word of one stays within its column.
+head_size <- function(tiles, across) {
+  names <- min(max(nchar(levels(tiles$row), "width")), 34)
+  words <- unlist(strsplit(wrap_each(levels(tiles$column), across), "\n", fixed = TRUE))
+  fits <- (picture_characters - names - 4) / across / (max(nchar(words, "width"), 1) + 1)
+  max(10.5 * min(1, fits), 5)
 }
 
 wrap_each <- function(x, across) wrap_labels(x, max(floor(84 / max(across, 1)), 6))
@@ -99,9 +108,12 @@ share_of_cells <- function(cells, set, row, column) {
 }
 
 tiles_caption <- function(x, tiles) {
-  cells <- facts(x)$parts$cells
-  if (nrow(tiles) < nrow(cells)) paste0("at most ", tiles_most[["rows"]], " rows and ",
-                                        tiles_most[["columns"]], " columns are drawn")
+  f <- facts(x)
+  cells <- f$parts$cells
+  many <- function(fields) length(unique(do.call(paste, c(unname(cells[fields]), sep = "\r"))))
+  c(first_of(tiles_most[["rows"]], many(f$settings$rows), "rows"),
+    if (length(f$settings$columns))
+      first_of(tiles_most[["columns"]], many(f$settings$columns), "columns"))
 }
 
 tiles_seen <- function(tiles) {

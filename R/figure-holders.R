@@ -48,7 +48,7 @@ holder_bars <- function(x) {
   said <- format_number(value, unit)
   data.frame(row = rev(seq_len(nrow(table))), value = value, after = after, dated = unit == "date",
              name = fit_text(group %||% holder, 30),
-             label = paste0(said, if (!is.null(group)) paste0("   ", fit_text(holder, 28)),
+             label = paste0(said, if (!is.null(group)) paste0("   ", fit_text(holder, 18)),
                             ifelse(is.na(table$lead) | table$lead == 0, "", paste0(
                               "   (+", sub("^-", "", format_number(table$lead, if (
                                 unit == "date") "number" else unit)), ")"))))

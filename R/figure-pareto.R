@@ -12,6 +12,8 @@ autoplot.ll_result_pareto <- function(object, ...) {
   # So few names that each has room: a point each, the first ones named.
   few <- n <= 60
   named <- if (few) utils::head(curve[curve$names > 0, ], 3) else curve[0, ]
+  named$side <- ifelse(named$names > n * .6, 1, 0)
+  named <- named[!covered_by(named, cuts), ]
   ggplot2::ggplot(curve, ggplot2::aes(x = .data$names, y = .data$share)) +
     ggplot2::geom_area(data = curve[curve$inside, ], fill = house$main, alpha = .16) +
     ggplot2::geom_segment(data = data.frame(to = n), ggplot2::aes(x = 0, y = 0, xend = .data$to,
@@ -20,18 +22,17 @@ autoplot.ll_result_pareto <- function(object, ...) {
     ggplot2::geom_line(colour = house$main, linewidth = 1) +
     (if (few) ggplot2::geom_point(data = curve[curve$names > 0, ], colour = house$main,
                                   size = 1.6)) +
-    ggplot2::geom_text(data = named, ggplot2::aes(label = .data$name), hjust = 0, vjust = 1.6,
-                       nudge_x = n * .008, size = 3, colour = house$ink) +
     ggplot2::geom_segment(data = cuts, ggplot2::aes(x = 0, xend = n, y = .data$cut,
                                                     yend = .data$cut),
                           colour = house$mark, linewidth = .5) +
     ggplot2::geom_segment(data = cuts, ggplot2::aes(x = .data$names, xend = .data$names, y = 0,
                                                     yend = .data$share),
                           colour = house$mark, linewidth = .5) +
-    ggplot2::geom_text(data = cuts, ggplot2::aes(x = .data$names, y = .data$at,
-                                                 label = .data$label, hjust = .data$side),
-                       nudge_x = n * .01 * ifelse(cuts$side == 0, 1, -1), size = 3.2,
-                       colour = house$ink) +
+    on_paper(data = cuts, ggplot2::aes(x = .data$names, y = .data$at, label = .data$label,
+                                       hjust = .data$side),
+             nudge_x = n * .006 * ifelse(cuts$side == 0, 1, -1), size = 3.2) +
+    on_paper(data = named, ggplot2::aes(label = .data$name, hjust = .data$side), vjust = 1.2,
+             nudge_x = n * .004 * ifelse(named$side == 0, 1, -1), size = 3) +
     ggplot2::scale_y_continuous(labels = function(x) format_number(x, "percent", 0),
                                 breaks = seq(0, 1, .2), limits = c(0, 1.02),
                                 expand = ggplot2::expansion(mult = c(0, .02))) +
@@ -44,6 +45,17 @@ autoplot.ll_result_pareto <- function(object, ...) {
     figure_words(object, c(paste0("across: ", plural_word(spoken(f$settings$each[1])),
                                   ", largest first; up: running share; broken line: all alike")),
                  paste0("A rising curve over ", count_text(n), " names."))
+}
+
+# Text on a piece of paper, so that no line runs through it.
+on_paper <- function(...) {
+  ggplot2::geom_label(..., colour = house$ink, fill = house$paper, label.size = 0,
+                      label.r = ggplot2::unit(0, "pt"), label.padding = ggplot2::unit(2, "pt"))
+}
+
+# Names whose labels would lie on those of the cuts: within a twentieth of the height.
+covered_by <- function(named, cuts) {
+  vapply(named$share - .04, function(at) any(abs(at - cuts$at) < .06), NA)
 }
 
 whole_breaks <- function(limits) {
@@ -67,6 +79,18 @@ pareto_curve <- function(x) {
              name = c("", fit_text(one_line(table[[f$settings$each[1]]][at]), 24)))
 }
 
+# Between the lines of the scale, each label at a height of its own below its point.
+label_heights <- function(share) {
+  free <- seq(.1, .9, .2)
+  out <- numeric(length(share))
+  for (i in rev(order(share))) {
+    best <- free[which.min(abs(free - max(share[i] - .1, .1)))]
+    out[i] <- if (length(best)) best else .1
+    free <- setdiff(free, best)
+  }
+  out
+}
+
 pareto_marks <- function(x, curve) {
   f <- facts(x)
   classes <- f$parts$classes
@@ -76,8 +100,7 @@ pareto_marks <- function(x, curve) {
   cut <- if (set$of == "names") share else set$cut
   n <- max(curve$names)
   data.frame(cut = cut, names = upto, share = share,
-             # Between the lines of the scale, each label at a height of its own.
-             at = pmax(round(share * 2.5 - .5) / 5 + .1 - .2 * (seq_along(cut) - 1) %% 3, .1),
+             at = label_heights(share),
              side = ifelse(upto > n * .6, 1, 0),
              label = paste0(vapply(upto, count_text, ""), " (",
                             format_number(upto / n, "percent", 0), ") bring ",

@@ -19,7 +19,8 @@ autoplot.ll_result_quadrants <- function(object, ...) {
     ggplot2::geom_hline(yintercept = axes$y$line, colour = house$soft, linewidth = .5) +
     ggrepel::geom_text_repel(data = points[points$labelled, ], ggplot2::aes(label = .data$name),
                              size = 3, colour = house$ink, segment.colour = house$rest, seed = 1,
-                             max.overlaps = 20, min.segment.length = .2,
+                             max.overlaps = 20, min.segment.length = .2, max.iter = 50000,
+                             max.time = 5, box.padding = .3,
                              # Clear of what stands in the corners of the margin.
                              ylim = range(points$y)) +
     ggplot2::geom_label(data = corners, ggplot2::aes(x = .data$x, y = .data$y, hjust = .data$h,

@@ -1,5 +1,6 @@
 # Standings as ranked bars.
 
+groups_most <- 12
 bars_most <- 40   # more names than these are not legible on one picture
 
 #' Draw a result
@@ -27,7 +28,8 @@ autoplot.ll_result_standings <- function(object, ...) {
   if (!nrow(bars)) return(empty_figure(object))
   many <- nlevels(bars$panel) > 1
   across <- nlevels(bars$panel)
-  if (inside_groups(object)) across <- min(if (across > 8) 3 else 2, across)
+  long <- max(nchar(bars$name, "width")) > 20
+  if (inside_groups(object)) across <- min(if (across > 8 && !long) 3 else 2, across)
   down <- ceiling(nlevels(bars$panel) / across)
   size <- label_size(max(table(bars$panel)) * down, across)
   plot <- ggplot2::ggplot(bars, ggplot2::aes(x = .data$length, y = .data$row)) +
@@ -150,14 +152,16 @@ group_bars <- function(table, f) {
   set <- f$settings
   metric <- set$metrics[1]
   unit <- column_unit(f, metric)
-  groups <- unique(table[[set$within]])
-  out <- lapply(utils::head(groups, 12), function(group) {
+  groups <- utils::head(unique(table[[set$within]]), groups_most)
+  heads <- make.unique(fit_text(one_line(groups), 30), " ")
+  out <- lapply(seq_along(groups), function(i) {
+    group <- groups[i]
     mine <- utils::head(table[table[[set$within]] == group, ], max(3, bars_most %/% length(groups)))
-    names <- fit_text(joined_names(mine[set$each]), 26)
+    names <- fit_text(joined_names(mine[set$each]), 20)
     place_bars(data.frame(
-      row = paste0(group, seq_len(nrow(mine))), name = place_name(mine$place, names), panel = group,
-      value = as.numeric(mine[[metric]]), label = bar_label(mine[[metric]], unit,
-      mine[[paste0(metric, "_share")]]),
+      row = paste0(group, seq_len(nrow(mine))), name = place_name(mine$place, names),
+      panel = heads[i], value = as.numeric(mine[[metric]]), label = bar_label(mine[[metric]], unit,
+      if (length(groups) <= 6) mine[[paste0(metric, "_share")]]),
       kind = ifelse(!is.na(mine$place) & mine$place == 1, "lead", "name"),
       before = before_of(mine, metric), dated = unit == "date"))
   })
@@ -208,7 +212,8 @@ add_before <- function(plot, bars) {
 bars_caption <- function(x, bars) {
   rows <- nrow(x)
   set <- facts(x)$settings
-  c(if (!inside_groups(x)) first_of(bars_most, rows, "rows"),
+  c(if (!inside_groups(x)) first_of(bars_most, rows, "rows") else
+    first_of(groups_most, length(unique(plain_frame(x)[[set$within]])), "groups"),
     if (any(grepl("=", bars$name, fixed = TRUE))) "= marks a shared place",
     if (any(!is.na(bars$before))) paste0("diamond: ", set$against$from, " to ", set$against$to))
 }

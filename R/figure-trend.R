@@ -11,7 +11,8 @@ autoplot.ll_result_trend <- function(object, ...) {
   lines <- trend_drawn(object)
   if (!nrow(lines)) return(empty_figure(object))
   periods <- unique(lines[c("at", "period")])
-  some <- seq(1, nrow(periods), by = max(ceiling(nrow(periods) / 9), 1))
+  across <- if (nlevels(lines$panel) > 3) 2 else 1
+  some <- seq(1, nrow(periods), by = max(ceiling(nrow(periods) / (9 / across)), 1))
   ends <- lines[lines$at == max(lines$at) & !is.na(lines$value), ]
   several <- nlevels(lines$series) > 1
   plot <- ggplot2::ggplot(lines, ggplot2::aes(x = .data$at, y = .data$value)) +
@@ -32,7 +33,7 @@ autoplot.ll_result_trend <- function(object, ...) {
                                   .06))) +
     ggplot2::scale_y_continuous(labels = axis_labels(lines$unit[1], length(unique(lines$unit))),
                                 expand = ggplot2::expansion(mult = .09)) +
-    ggplot2::facet_wrap("panel", ncol = if (nlevels(lines$panel) > 3) 2 else 1, scales = "free_y") +
+    ggplot2::facet_wrap("panel", ncol = across, scales = "free_y") +
     theme_house() +
     ggplot2::theme(panel.grid.major.y = ggplot2::element_line(colour = house$line, linewidth = .3),
                    axis.text = ggplot2::element_text(colour = house$soft)) +

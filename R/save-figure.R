@@ -15,13 +15,19 @@ write_figure <- function(x, path, kind, width, height, bare = FALSE) {
   invisible(alt)
 }
 
+# Pictures are laid out for 8.9 by 5 inches and more. A smaller one is the same in small: what is
+# made of pixels has fewer of them to the inch, what is drawn by strokes is scaled where it is put.
 open_device <- function(path, kind, width, height) {
+  small <- min(1, width / 8.9, height / 5)
+  width <- width / small
+  height <- height / small
+  dots <- 144 * small
   if (kind == "png" && requireNamespace("ragg", quietly = TRUE))
-    return(ragg::agg_png(path, width, height, units = "in", res = 144))
+    return(ragg::agg_png(path, width, height, units = "in", res = dots))
   if (kind == "svg" && requireNamespace("svglite", quietly = TRUE))
     return(svglite::svglite(path, width, height))
   switch(kind,
-         png = grDevices::png(path, width, height, units = "in", res = 144),
+         png = grDevices::png(path, width, height, units = "in", res = dots),
          svg = grDevices::svg(path, width, height),
          pdf = if (capabilities("cairo")) grDevices::cairo_pdf(path, width, height) else
            grDevices::pdf(path, width, height))
