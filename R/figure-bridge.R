@@ -49,7 +49,9 @@ bridge_rows <- function(x) {
   unit <- step_unit(f)
   size <- abs(steps$change)
   text <- format_short(size, unit)
-  out <- data.frame(name = wrap_labels(steps$step, 30), from = steps$from, to = steps$to,
+  # Many steps have a line each.
+  name <- if (nrow(steps) > 9) fit_text(one_line(steps$step), 34) else wrap_labels(steps$step, 30)
+  out <- data.frame(name = name, from = steps$from, to = steps$to,
                     way = ifelse(steps$change < 0, "loss", "gain"),
                     label = paste0(ifelse(steps$change < 0, "-", "+"), text))
   if (nrow(out) > 16) out <- gather_middle(out, steps, unit)

@@ -109,7 +109,8 @@ cohort_heads <- function(f, bars, tiles) {
   }
   money <- f$settings$share_of == "money"
   rbind(one(-.02, rows$row, rows$period, 1),
-        one(.80, cohorts$row, paste0(fit_text(cohorts$cohort, 14), " (", vapply(cohorts$size, count_text, ""),
+        one(.80, cohorts$row, paste0(fit_text(cohorts$cohort, 14), " (",
+                                     vapply(cohorts$size, count_text, ""),
                                      ")"), 1),
         one(some$x, max(cohorts$row) + .72, some$period, .5, soft = TRUE),
         one(0, top + 1.6, paste("share of", if ("new_share" %in% f$columns$name)

@@ -46,7 +46,7 @@ circles_figure <- function(x, regions, n) {
     ggplot2::geom_text(data = labels, ggplot2::aes(x = .data$x, y = .data$y, label = .data$label),
                        size = 3.7, lineheight = 1,
                        colour = ifelse(labels$dark, "#FFFFFF", house$ink)) +
-    ggplot2::coord_fixed(xlim = c(-1, 1) * if (n == 2) 2.5 else 3.2, clip = "off") +
+    ggplot2::coord_fixed(xlim = c(-1, 1) * if (n == 2) 2.2 else 3.2, clip = "off") +
     theme_house() +
     ggplot2::theme(axis.text = ggplot2::element_blank()) +
     figure_words(x, c(paste0("names and their ", spoken(f$settings$metrics[1])),

@@ -63,6 +63,6 @@ wrap_text <- function(text, characters, lines = 3) {
 figure_words <- function(x, caption = NULL, seen = NULL) {
   f <- facts(x)
   foot <- paste(c(f$title, caption, proof_text(f$proof)), collapse = "  \u00b7  ")
-  ggplot2::labs(title = wrap_text(f$finding, 68), subtitle = wrap_text(f$reading, 98, 4),
+  ggplot2::labs(title = wrap_text(f$finding, 68, 4), subtitle = wrap_text(f$reading, 98, 4),
                 caption = wrap_text(foot, 120), alt = paste(c(f$finding, seen), collapse = " "))
 }

@@ -28,7 +28,8 @@ autoplot.ll_result_whitespace <- function(object, ...) {
                                                        size = size * ggplot2::.pt),
                    axis.text.x = ggplot2::element_text(colour = house$ink)) +
     figure_words(object, c(paste0("filled: ", spoken(f$settings$metrics[1]), "; framed: a gap and ",
-                                  "what it may be worth"), space_caption(f, tiles)),
+                                  "what it may be worth", if (isTRUE(f$settings$yearly))
+                                    " a year"), space_caption(f, tiles)),
                  space_seen(gaps))
 }
 

@@ -84,7 +84,9 @@ bridge_reading <- function(s) {
 bridge_notes <- function(s) {
   q <- s$q
   m <- q$first
-  uneven <- period_days(q$asked$now) != period_days(q$asked$before)
+  # By the days that the lines cover: a part of a year against a whole one is uneven too.
+  covered <- function(p) period_days(covered_part(p, q$book) %||% p)
+  uneven <- covered(q$asked$now) != covered(q$asked$before)
   rbind(cancel_note(s), kind_notes(s),
         note("per_day", if (uneven && is.null(q$per_day) && m$adds_up) paste0(
           "The periods are of unequal length and the change is as it stands; 'per_day' puts both ",

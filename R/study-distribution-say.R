@@ -59,10 +59,11 @@ distribution_summary <- function(s) {
   do.call(rbind, lapply(s$groups, one))
 }
 
-# "580 accounts"; apart for each rep, "1,498 combinations of account and rep".
+# "580 accounts"; where some stand in several groups, "1,498
+# combinations of account and rep".
 counted_words <- function(s, n = s$n) {
   q <- s$q
-  if (is.null(q$by) || is.null(q$each)) return(plural(n, level_word(q)))
+  if (!isTRUE(s$split)) return(plural(n, level_word(q)))
   paste(plural(n, "combination"), "of", and_list(spoken(c(q$each, q$by))))
 }
 
@@ -82,7 +83,7 @@ distribution_finding <- function(s) {
   if (m$adds_up && positive > 0 && s$n >= 20)
     text <- paste0(text, ", and the highest tenth holds ",
                    format_number(highest_sum(s, ceiling(s$n / 10)) / positive, "percent", 0),
-                   " of the ", if (any(s$value < 0)) "positive ", "total")
+                   " of their ", if (any(s$value < 0)) "positive ", "total")
   paste0(text, ".")
 }
 

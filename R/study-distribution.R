@@ -94,6 +94,8 @@ name_values <- function(s) {
   s$times <- rep(1, length(at))
   s$name <- fold$keys[[q$each]][named][at]
   s$group <- group[at]
+  # Whether a name stands in several groups, once in each.
+  s$split <- anyDuplicated(fold$keys[[q$each]][named]) > 0
   s$nameless <- fold$values[[1]][!named]
   s$counted <- sum(fold$lines)
   s

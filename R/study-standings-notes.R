@@ -70,12 +70,20 @@ note_near <- function(s) {
   show <- near[order(gap[near])][seq_len(min(3, length(near)))]
   text <- vapply(show, function(i) {
     paste0(row_names_of(s, a[i]), " is ahead of ", row_names_of(s, b[i]), " by only ",
-           said_change(gap[i], m, FALSE), " (places ", shown_place(s, a[i]), " and ",
+           least_words(gap[i], m), " (places ", shown_place(s, a[i]), " and ",
            shown_place(s, b[i]), "): not a lead to build on.")
   }, "")
   if (length(near) > 3)
     text <- c(text, paste0(length(near) - 3, " more neighbours are less than 0.1 % apart."))
   note("near_equal", text)
+}
+
+# A gap too small for the digits it is told with is less than half of their last.
+least_words <- function(gap, metric) {
+  text <- said_change(gap, metric, FALSE)
+  if (gap == 0 || grepl("[1-9]", text)) return(text)
+  digits <- nchar(sub("^[0-9]*[.]?([0-9]*).*", "\\1", text))
+  paste0("less than ", sub("^[0-9.]+", format(.5 * 10^-digits, scientific = FALSE), text))
 }
 
 # Rows in first place by a metric.

@@ -40,7 +40,8 @@ whitespace_settings <- function(s) {
   q <- s$q
   question_settings(q, each = q$each, product = q$product, name = q$name, top = q$top,
                     like = if (length(q$like)) q$like, buyers = q$buyers, gap = s$gap,
-                    show = if (length(q$show)) q$show, peers = s$peers, gaps = s$found)
+                    yearly = s$yearly, show = if (length(q$show)) q$show, peers = s$peers,
+                    gaps = s$found)
 }
 
 # "the 40 best accounts"
