@@ -59,7 +59,7 @@ best_gaps <- function(judged, pairs, group, targets, most, worth) {
     mine <- members[[as.character(judged$group[i])]]
     lacking <- mine[!mine %in% buyers[[i]]]
     value <- worth(i, lacking)
-    best <- utils::head(order(-value), most)
+    best <- order(-value)[seq_len(min(most, length(value)))]
     list(name = lacking[best], worth = value[best], count = length(lacking), together = sum(value))
   })
   taken <- function(part) unlist(lapply(rows, `[[`, part))
@@ -67,7 +67,8 @@ best_gaps <- function(judged, pairs, group, targets, most, worth) {
   gaps <- data.frame(name = name, worth = as.numeric(taken("worth")),
                      row = rep(seq_along(rows), vapply(rows, function(r) length(r$name), 0L)))
   best <- order(-gaps$worth, match(gaps$name, targets), judged$product[gaps$row])
-  list(gaps = gaps[utils::head(best, most), ], count = as.numeric(taken("count")),
+  best <- best[seq_len(min(most, length(best)))]
+  list(gaps = gaps[best, ], count = as.numeric(taken("count")),
        together = as.numeric(taken("together")))
 }
 

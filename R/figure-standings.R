@@ -1,6 +1,7 @@
 # Standings as ranked bars.
 
 groups_most <- 12
+panels_most <- 3
 bars_most <- 40   # more names than these are not legible on one picture
 
 #' Draw a result
@@ -10,7 +11,8 @@ bars_most <- 40   # more names than these are not legible on one picture
 #'
 #' Standings are drawn as ranked bars: place and name, the metric with its share, tied places marked
 #' with `=`, everyone else below. Several metrics stand in panels of their own scale, each with the
-#' place by that metric. With `against`, a mark shows the value before. At most 40 names are drawn.
+#' place by that metric; more than three metrics stand in two rows. With `against`, a mark shows the
+#' value before. At most 40 names are drawn, 20 in two rows, and 12 groups.
 #'
 #' @param object,x (`ll_result`) what a study returned.
 #' @param ... not used.
@@ -28,6 +30,8 @@ autoplot.ll_result_standings <- function(object, ...) {
   if (!nrow(bars)) return(empty_figure(object))
   many <- nlevels(bars$panel) > 1
   across <- nlevels(bars$panel)
+  # Panels that would leave a bar no room stand in two rows, of fewer names.
+  if (!inside_groups(object) && across > panels_most) across <- ceiling(across / 2)
   long <- max(nchar(bars$name, "width")) > 20
   if (inside_groups(object)) across <- min(if (across > 8 && !long) 3 else 2, across)
   down <- ceiling(nlevels(bars$panel) / across)
@@ -57,6 +61,8 @@ plot.ll_result <- function(x, ...) {
   invisible(x)
 }
 
+bars_drawn <- function(set) if (length(set$metrics) > panels_most) bars_most / 2 else bars_most
+
 inside_groups <- function(x) length(facts(x)$settings$within) > 0
 
 # The bars as data: row (its order), name (axis label), panel, value, length (of the bar), label,
@@ -64,7 +70,7 @@ inside_groups <- function(x) length(facts(x)$settings$within) > 0
 standings_bars <- function(x) {
   f <- facts(x)
   set <- f$settings
-  table <- utils::head(plain_frame(x), if (inside_groups(x)) Inf else bars_most)
+  table <- utils::head(plain_frame(x), if (inside_groups(x)) Inf else bars_drawn(set))
   if (!nrow(table)) return(data.frame())
   if (inside_groups(x)) return(group_bars(table, f))
   names <- fit_text(joined_names(table[set$each]), 34)
@@ -212,7 +218,7 @@ add_before <- function(plot, bars) {
 bars_caption <- function(x, bars) {
   rows <- nrow(x)
   set <- facts(x)$settings
-  c(if (!inside_groups(x)) first_of(bars_most, rows, "rows") else
+  c(if (!inside_groups(x)) first_of(bars_drawn(set), rows, "rows") else
     first_of(groups_most, length(unique(plain_frame(x)[[set$within]])), "groups"),
     if (any(grepl("=", bars$name, fixed = TRUE))) "= marks a shared place",
     if (any(!is.na(bars$before))) paste0("diamond: ", set$against$from, " to ", set$against$to))

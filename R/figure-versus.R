@@ -61,7 +61,9 @@ versus_marks <- function(x) {
   })
   most <- stats::ave(rank, out$row, FUN = function(r) max(r, na.rm = TRUE))
   out$labelled <- (rank == 1 | rank == most) & nrow(table) <= 16
-  out$side <- ifelse(rank == most, -.3, 1.3)
-  out$label <- sub("[.]0+ ", " ", format_short(out$value, unit))
+  # Blanks keep the label clear of its mark, however short it is.
+  out$side <- ifelse(rank == most, 0, 1)
+  text <- sub("[.]0+ ", " ", format_short(out$value, unit))
+  out$label <- ifelse(rank == most, paste0("   ", text), paste0(text, "   "))
   out
 }

@@ -108,6 +108,16 @@ tried_words <- function(s) {
          format_number(t$came / t$worth, "percent", 0), ") came in the year after.")
 }
 
+# Products of the register that nobody bought are judged no more than those with few buyers.
+unsold_words <- function(s) {
+  q <- s$q
+  if (is.null(q$book$registers[[q$product]])) return(NULL)
+  sold <- s$product_names[unique(s$pairs$product)]
+  n <- length(setdiff(registered_names(q$book, q$product, list(where = NULL)), sold))
+  if (n) paste0(plural(n, spoken(q$product)), " of the register ", if (n == 1) "has" else "have",
+                " no lines of those compared and ", if (n == 1) "is" else "are", " not judged.")
+}
+
 whitespace_notes <- function(s) {
   q <- s$q
   worth <- if (nrow(s$gaps)) paste0(
@@ -129,6 +139,7 @@ whitespace_notes <- function(s) {
         note("few", if (isTRUE(unjudged > 0)) paste0(
           plural(unjudged, spoken(q$product)), " with fewer than ", count_text(q$buyers),
           " buyers in any group ", if (unjudged == 1) "is" else "are", " not judged.")),
+        note("no_lines", unsold_words(s)),
         note("more", if (s$found > nrow(s$gaps)) paste0(
           count_text(nrow(s$gaps)), " of ", plural(s$found, "gap"),
           " are listed, those worth most; 'most' lists more.")),

@@ -135,3 +135,11 @@ test_that("odd books, refusals, and what is drawn", {
   refused("'like' goes with", like = "kind", gap = "little")
   expect_error(ll_whitespace(book, "k", "k"), "another dimension", class = "ll_error_argument")
 })
+
+test_that("products of the register that nobody compared bought are told as not judged", {
+  lines <- space_lines(4)
+  book <- ll_book(lines, fields = c(order_no = "identifier", k = "dimension", item = "dimension"), metrics = list(revenue = "sum(net)"), date = "day",
+                  registers = list(item = data.frame(item = c(sprintf("i%02d", 1:12), "i98", "i99"), kind = "a")))
+  notes <- ll_notes(ll_whitespace(book, "k", "item", top = "all", buyers = 2))
+  expect_identical(notes$text[notes$kind == "no_lines"], "2 items of the register have no lines of those compared and are not judged.")
+})
