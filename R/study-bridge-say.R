@@ -13,6 +13,11 @@ bridge_finding <- function(s) {
     segments_words(s) else rate_words(s), names = names_words(s), steps_words(s)), ".")
 }
 
+# Lines without a name are no name.
+moved_names <- function(s, names) {
+  ifelse(names == "(none)", paste("lines without", and_list(spoken(s$q$by))), one_line(names))
+}
+
 # What gained most and what lost most.
 segments_words <- function(s) {
   moves <- s$moves
@@ -24,7 +29,7 @@ segments_words <- function(s) {
     named <- utils::head(rows[which, ], 2)
     paste0(word, " of ", said_change(total, m, FALSE), " (",
            if (sum(which) > nrow(named)) "most: ",
-           and_list(paste(one_line(named$name), said_change(named$change, m)), 2), ")")
+           and_list(paste(moved_names(s, named$name), said_change(named$change, m)), 2), ")")
   }
   both <- c(side(rows$change > 0, moves$gains, "gains"),
             side(rows$change < 0, moves$losses, "losses"))

@@ -126,6 +126,12 @@ find_single <- function(s) {
   }))
 }
 
+# Whether the words of a finding name its field, or several of its names.
+says_field <- function(finding, field) {
+  words <- c(spoken(field), plural_word(spoken(field)))
+  any(vapply(paste0(" ", words, " "), grepl, NA, paste0(" ", finding, " "), fixed = TRUE))
+}
+
 check_finding <- function(s) {
   n <- nrow(s$findings)
   if (!n) return(paste0("Nothing looks wrong in ", plural(s$q$book$lines, "line"), "."))
@@ -135,8 +141,7 @@ check_finding <- function(s) {
     paste0(", ", said(first$money, s$q$first), " of ", spoken(s$q$first$name))
   paste0(plural(n, "finding"), if (high) paste0(", ", high, " of weight"), "; first: ",
          first$finding,
-         if (nzchar(first$field) && !grepl(paste0(" ", spoken(first$field), " "),
-                                           paste0(" ", first$finding, " "), fixed = TRUE))
+         if (nzchar(first$field) && !says_field(first$finding, first$field))
            paste0(" in ", spoken(first$field)),
          if (first$lines) paste0(" (", plural(first$lines, "line"), money, ")"), ".")
 }

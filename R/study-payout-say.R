@@ -74,7 +74,8 @@ payout_finding <- function(s) {
   total <- format_number(exact_total(paid), "money", 2)
   paste0("Payouts come to ", total, " for ", count_text(sum(paid > 0)), " of ", plural(n, what),
          if (!is.na(s$costs$payout_rate[1])) paste0(
-           ", ", format_number(s$costs$payout_rate[1], "percent", 2), " of ", spoken(m$name)),
+           ", ", format_number(s$costs$payout_rate[1], "percent", 2),
+           share_of_words(q, m, s$value, s$total[[1]])),
          if (max(paid) > 0) paste0("; ", and_list(one_line(s$keys[[1]][best]), 3),
                                    if (length(best) == 1) " gets" else " get", " most, ",
                                    format_number(max(paid), "money", 2)), instead_words(s), ".")

@@ -52,9 +52,10 @@ tiers_finding <- function(s) {
   if (!n) return(paste0("No ", what, " has ", spoken(m$name), " here."))
   top <- s$held[s$held$names > 0, ][1, ]
   if (!is.null(q$groups))
-    return(paste0("Of ", plural(n, what), " in ", q$groups, " groups, the ", count_text(top$names),
-                  " of ", top$tier, " have ", spoken(m$name), " from ", said(top$from, m), " to ",
-                  said(s$value[1], m), if (isTRUE(top$share > 0)) paste0(
+    return(paste0("Of ", plural(n, what), " in ", q$groups, " groups, the ",
+                  if (top$names == 1) "one" else count_text(top$names), " of ", top$tier,
+                  if (top$names == 1) " has " else " have ", spoken(m$name), " from ",
+                  said(top$from, m), " to ", said(s$value[1], m), if (isTRUE(top$share > 0)) paste0(
                     ", ", format_number(top$share, "percent"),
                     share_of_words(q, m, s$value, s$total[[1]])),
                   if (!is.null(s$moves)) rise_words(s), "."))

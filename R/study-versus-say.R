@@ -73,7 +73,7 @@ versus_finding <- function(s) {
     paste0(and_list(q$names[lead]), " share the lead by ", spoken(m$name), ", ",
            said(whole[lead[1]], m), " each") else
     paste0(q$names[lead], " leads by ", spoken(m$name), ", ", said(whole[lead], m), " against ",
-           and_list(vapply(whole[-lead], said, "", m)))
+           and_list(ifelse(is.na(whole[-lead]), "no value", vapply(whole[-lead], said, "", m))))
   paste0(words, "; ", contest_words(s), ".")
 }
 

@@ -48,6 +48,7 @@ whitespace_settings <- function(s) {
 peers_words <- function(s) {
   q <- s$q
   word <- plural_word(spoken(q$each))
+  if (s$peers == 1) return(paste("the one", spoken(q$each)))
   if (s$peers == s$all_names) paste("all", count_text(s$peers), word) else
     paste("the", count_text(s$peers), "best", word)
 }

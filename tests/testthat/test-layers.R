@@ -136,3 +136,11 @@ test_that("every study's declaration and function agree", {
     for (name in names(f)) expect_identical(sum(startsWith(names(f), name)), 1L, info = name)
   }
 })
+
+test_that("no name is defined in two files", {
+  names <- unlist(lapply(package_files(), function(file) unlist(lapply(parse(file), function(e) {
+    if (is.call(e) && identical(e[[1]], quote(`<-`)) && is.name(e[[2]])) as.character(e[[2]])
+  }))))
+  expect_gt(length(names), 1000)
+  expect_identical(names[duplicated(names)], character())
+})
