@@ -104,10 +104,10 @@ certainty_reading <- function(c) {
 }
 
 # The lead itself, where the resamples do not bear it out.
-unsure_words <- function(c) {
-  if (is.null(c) || !isTRUE(c$ahead[1] < sure_lead)) return(NULL)
-  paste0(", ahead of the next in only ", format_number(c$ahead[1], "percent", 0),
-         " of the resamples")
+unsure_words <- function(ahead) {
+  if (isTRUE(ahead < sure_lead))
+    paste0(", yet is ahead of the next in only ", format_number(ahead, "percent", 0),
+           " of the resamples")
 }
 
 certainty_notes <- function(c) {

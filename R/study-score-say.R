@@ -75,7 +75,8 @@ score_finding <- function(s) {
   best <- which(s$place == 1)
   text <- paste0(and_list(vapply(best, function(i) score_name(s, i), ""), 3),
                  if (length(best) == 1) " scores highest, " else " score highest, ",
-                 score_text(s$score[1], q), if (length(best) > 1) " each")
+                 score_text(s$score[1], q), if (length(best) > 1) " each" else
+                   unsure_words(s$certainty$ahead[1]))
   after <- which(s$place == min(s$place[s$place > 1], Inf))
   if (length(after)) text <- paste0(
     text, "; ", next_words(vapply(after, score_name, "", s = s), level_words(q)), " with ",
@@ -86,7 +87,7 @@ score_finding <- function(s) {
       " stays first in 19 of 20 draws" else paste0(
         " is ", place_range(s$drawn$low[1], s$drawn$high[1]), " in 9 of 10 draws"))
   }
-  paste0(text, unsure_words(s$certainty), ".")
+  paste0(text, ".")
 }
 
 score_text <- function(score, q) {

@@ -34,7 +34,7 @@ finding_leader <- function(s, placed) {
     paste0("; ", next_words(row_names_of(s, after), level_words(q)), " with ",
            said(value[after[1]], q$first), if (length(after) > 1) " each")
   paste0(name, if (q$first$better == "low") " has the lowest " else " leads by ", metric, " with ",
-         amount, share, behind, unsure_words(s$certainty), ".")
+         amount, share, unsure_words(s$certainty$ahead[lead]), behind, ".")
 }
 
 # "Hale Farm is next", "Hale Farm and Moor Farm are next", "12 accounts are next"
