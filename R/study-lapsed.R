@@ -1,7 +1,7 @@
 # Lapsed: names that bought in one period and are silent in another, and what is at stake.
 
 declared_lapsed <- declare(
-  "lapsed", "Names that bought before and not now, by what is at stake; and who never bought",
+  "lapsed", "Names that bought before and not now, by what is at stake; and who has no lines",
   args = list(
     each = arg("words", "whose names: a dimension", required = TRUE),
     active = arg("period", "when they were active (default: ever before the silent period)"),
@@ -10,7 +10,7 @@ declared_lapsed <- declare(
     show = arg("words", "further fields of the names: account_name,contact,rep"),
     patience = arg("number", "how many usual gaps a silence may last before a name is late",
                    2, from = .1),
-    never = arg("choice", "the register's names that never bought: list them last, or leave them",
+    never = arg("choice", "the register's names without lines: list them last, or leave them",
                 "list", choices = c("list", "leave")),
     at_least = arg("whole", "fewest orders a name must have to be listed"),
     top = arg("whole", "list only the first so many names"),
@@ -24,7 +24,7 @@ declared_lapsed <- declare(
 #'
 #' Lists names that are active in one period and silent in another, by what is at stake, with the
 #' proof that they did buy before, and how long the silence is by their own rhythm. Names of the
-#' register that never bought come last.
+#' register that have no lines come last.
 #'
 #' Active means a line on a day of the period, whatever its amount; names without more than zero
 #' are pointed out. A name's usual gap is the median of days between its days with lines, from
@@ -102,7 +102,7 @@ lapsed_question <- function(book, args) {
   q
 }
 
-# Lapsed names by what is at stake, names that never bought behind them.
+# Lapsed names by what is at stake, names without lines behind them.
 lapsed_names <- function(q) {
   inside <- function(p) and_also(q$asked$where_ever, in_period(q$book, p))
   life <- fold_each(q)
