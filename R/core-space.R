@@ -28,9 +28,8 @@ products_of_groups <- function(pairs, group, peer, total, groups, products, leas
 
 # What each gap may be worth: the buyers' usual share of the name's total, no more than what buyers
 # up to its size buy, times the part of the others that buy. Gives a function of a row of `judged`
-# and of the codes of names.
-worth_of_gaps <- function(judged, pairs, group, peer, total) {
-  at <- judged_row(judged, group[pairs$name], pairs$product)
+# and of the codes of names. `at` is the row of `judged` of each pair.
+worth_of_gaps <- function(judged, pairs, at, peer, total) {
   buys <- which(!is.na(at) & peer[pairs$name] & !is.na(pairs$value) & pairs$value > 0)
   buys <- buys[order(at[buys], total[pairs$name[buys]])]
   first <- match(seq_len(nrow(judged)), at[buys])
@@ -48,10 +47,9 @@ worth_of_gaps <- function(judged, pairs, group, peer, total) {
 # The gaps worth most: `targets` the codes of the names asked about, in their order. At most so
 # many: data frame of name, row (of judged), worth, best first, then in the order of the names.
 # `count` and `together` tell how many gaps each row of judged has, and what they are worth.
-best_gaps <- function(judged, pairs, group, targets, most, worth) {
+best_gaps <- function(judged, pairs, at, group, targets, most, worth) {
   asked <- logical(length(group))
   asked[targets] <- TRUE
-  at <- judged_row(judged, group[pairs$name], pairs$product)
   bought <- which(!is.na(pairs$value) & pairs$value > 0 & asked[pairs$name] & !is.na(at))
   buyers <- split(pairs$name[bought], factor(at[bought], seq_len(nrow(judged))))
   members <- split(targets, group[targets])

@@ -11,8 +11,8 @@ autoplot.ll_result_benchmark <- function(object, ...) {
   common <- f$settings$benchmark
   most <- max(bars$value, bars$line, 0, na.rm = TRUE)
   if (most == 0) most <- 1
-  shades <- stats::setNames(c(house$lead, house$main, house$rest), c("reached", "near", "below"))
-  names(shades) <- benchmark_words(f$settings$bands)
+  shades <- stats::setNames(c(house$lead, house$main, house$rest),
+                            benchmark_words(f$settings$bands))
   plot <- ggplot2::ggplot(bars, ggplot2::aes(y = .data$row)) +
     ggplot2::geom_rect(ggplot2::aes(xmin = 0, xmax = .data$value, ymin = .data$row - .36,
                                     ymax = .data$row + .36, fill = .data$state)) +

@@ -40,24 +40,19 @@ markdown_table <- function(table, columns, foot, most) {
   columns <- columns[columns$shown, ]
   shown <- table[seq_len(min(nrow(table), most)), , drop = FALSE]
   cells <- lapply(seq_len(nrow(columns)), function(i) {
-    values <- shown[[columns$name[i]]]
-    unit <- columns$unit[i]
-    if (unit == "own") values <- format_own(values, shown$unit)
-    text <- cell_texts(values, foot[[columns$name[i]]], unit, columns$digits[i])
+    text <- column_texts(shown, columns[i, ], foot)
     below <- trimmed(text$below)
     if (!length(below)) below <- rep("", NROW(foot))
     c(markdown_text(trimmed(text$text)),
       ifelse(nzchar(below), paste0("*", markdown_text(below), "*"), ""))
   })
-  row <- function(texts) paste0("| ", paste(texts, collapse = " | "), " |")
+  rows <- function(texts) paste0("| ", do.call(paste, c(unname(as.list(texts)), sep = " | ")), " |")
   right <- !columns$unit %in% c("text", "own")
   more <- nrow(table) - nrow(shown)
   # Pandoc shares the width of a long row by the dashes.
   head <- markdown_text(spoken(columns$name))
   width <- pmax(vapply(cells, function(x) max(nchar(x, "width")), 0), nchar(head, "width") / 2, 3)
   dashes <- strrep("-", ceiling(width))
-  c(row(head), row(paste0(ifelse(right, "", ":"), dashes, ifelse(right, ":", ""))),
-    do.call(paste, c(list("|"), unname(Reduce(function(a, b) c(a, list("|", b)), cells[-1],
-                                              list(cells[[1]]))), list("|"))),
+  c(rows(head), rows(paste0(ifelse(right, "", ":"), dashes, ifelse(right, ":", ""))), rows(cells),
     if (more) c("", paste("...", markdown_text(plural(more, "more row")))))
 }

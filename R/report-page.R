@@ -63,10 +63,8 @@ table_html <- function(table, columns, foot, id, what) {
   shown <- table[seq_len(min(nrow(table), report_rows)), , drop = FALSE]
   cells <- lapply(seq_len(nrow(columns)), function(i) {
     values <- shown[[columns$name[i]]]
-    unit <- columns$unit[i]
-    if (unit == "own") values <- format_own(values, shown$unit)
-    c(cell_texts(values, foot[[columns$name[i]]], unit, columns$digits[i]),
-      list(class = if (unit %in% c("text", "own")) "text" else "number",
+    c(column_texts(shown, columns[i, ], foot),
+      list(class = if (columns$unit[i] %in% c("text", "own")) "text" else "number",
            key = if (is.numeric(values)) ifelse(is.na(values), "", sprintf("%.15g", values))))
   })
   class <- vapply(cells, `[[`, "", "class")

@@ -97,6 +97,13 @@ cell_texts <- function(values, foot, unit, digits = NA) {
        below = if (is.null(foot)) character() else ifelse(is.na(foot), "", show(foot)))
 }
 
+# The same of a column of a table that knows its columns.
+column_texts <- function(table, column, foot) {
+  values <- table[[column$name]]
+  if (column$unit == "own") values <- format_own(values, table$unit)
+  cell_texts(values, foot[[column$name]], column$unit, column$digits)
+}
+
 # Values that have a unit each.
 format_own <- function(values, unit) {
   vapply(seq_along(values), function(i) format_values(values[i], unit[i]), "")

@@ -91,7 +91,7 @@ add_contents_sheet <- function(book, pages, sheets, title) {
   for (i in which(!failed)) openxlsx::writeFormula(
     book, "contents", startRow = 3 + i,
     x = openxlsx::makeHyperlinkString(sheets[i], text = gsub(
-      "\"", "\"\"", fit_text(sheet_text(one_line(pages[[i]]$title)), 120))))
+      "\"", "\"\"", fit_text(sheet_text(one_line(titles[i])), 120))))
   openxlsx::addStyle(book, "contents", openxlsx::createStyle(wrapText = TRUE, valign = "top"),
                      3 + seq_along(pages), 1:3, gridExpand = TRUE, stack = TRUE)
   openxlsx::setColWidths(book, "contents", 1:3, c(36, 94, 18))

@@ -32,8 +32,7 @@ period_phrase <- function(p, book) {
     return(if (p$from == p$to) paste("on", date_text(p$from)) else paste("from", short_span(p)))
   }
   if (is.null(covered)) return(paste("in", name))
-  one_year <- format(p$from, "%Y") == format(p$to, "%Y")
-  day <- function(x) if (one_year) sub(" [0-9]+$", "", date_text(x)) else date_text(x)
+  day <- if (in_one_year(p)) day_of_year else date_text
   paste0("in ", name, if (covered$from > p$from) paste(" from", day(covered$from)),
          if (covered$to < p$to) paste(" to", day(covered$to)))
 }
@@ -45,8 +44,8 @@ before_phrase <- function(now, before, book) {
   name <- period_name(before)
   if (!is.null(name)) return(paste0(if (!is.null(covered_part(now, book))) "all of ", name))
   if (!same) return(short_span(before))
-  one_year <- format(before$from, "%Y") == format(before$to, "%Y")
-  paste("the same days", if (one_year) paste("of", format(before$from, "%Y")) else "a year before")
+  paste("the same days", if (in_one_year(before)) paste("of", format(before$from, "%Y")) else
+    "a year before")
 }
 
 # The part of a period that the lines cover, where they lack some days of it; NULL where they
@@ -77,7 +76,10 @@ period_name <- function(p) {
 # "1 March to 8 November 2025"
 short_span <- function(p) {
   if (p$from == p$to) return(date_text(p$from))
-  one_year <- format(p$from, "%Y") == format(p$to, "%Y")
-  paste(if (one_year) sub(" [0-9]+$", "", date_text(p$from)) else date_text(p$from), "to",
-        date_text(p$to))
+  paste(if (in_one_year(p)) day_of_year(p$from) else date_text(p$from), "to", date_text(p$to))
 }
+
+in_one_year <- function(p) format(p$from, "%Y") == format(p$to, "%Y")
+
+# "1 March"
+day_of_year <- function(x) sub(" [0-9]+$", "", date_text(x))

@@ -59,8 +59,7 @@ distribution_summary <- function(s) {
   do.call(rbind, lapply(s$groups, one))
 }
 
-# "580 accounts"; where some stand in several groups, "1,498
-# combinations of account and rep".
+# "580 accounts"; where some stand in several groups, "1,498 combinations of account and rep".
 counted_words <- function(s, n = s$n) {
   q <- s$q
   if (!isTRUE(s$split)) return(plural(n, level_word(q)))

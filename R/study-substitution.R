@@ -258,30 +258,28 @@ substitution_finding <- function(s) {
     return(paste0("No ", spoken(q$each), " bought less of one ", spoken(q$product),
                   " and more of another, so nothing was replaced."))
   told <- which(!grepl(gathered_words, s$pairs$old) & !grepl(gathered_words, s$pairs$new))
-  told <- told[order(-s$pairs$at_most[told])]
-  first <- s$pairs[c(told, 1)[1], ]
+  first <- s$pairs[told[which.max(s$pairs$at_most[told])], ]
   source <- if (is.null(q$old)) paste("falling", plural_word(spoken(q$product))) else
     and_list(one_line(q$old), 3)
-  one <- if (length(q$new) == 1) s$new_products[1, ]
-  head <- if (!is.null(one)) paste0(
-    "Of the ", said(one$gained, m), " that ", plural_word(spoken(q$each)), " bought more of ",
-    one_line(one$new), ", at most ", said(one$at_most, m), " (",
-    format_number(one$at_most / one$gained, "percent"), ") may have replaced ", source) else paste0(
-      "Of gains of ", said(s$gained, m), " at most ", said(s$moved, m), " (",
-      format_number(s$moved / s$gained, "percent"), ") may have replaced ", source,
-      ", within the same ", plural_word(spoken(q$each)))
-  chance <- if (is.null(one)) s$chance else c(mean = one$by_chance,
-                                              deviation = one$chance_deviation)
-  moved <- if (is.null(one)) s$moved else one$at_most
-  paste0(head, chance_words(moved, chance, if (is.null(one)) s$gained else one$gained),
+  each <- plural_word(spoken(q$each))
+  one <- length(q$new) == 1
+  all <- if (one) s$new_products[1, ] else
+    list(gained = s$gained, at_most = s$moved, by_chance = s$chance[["mean"]],
+         chance_deviation = s$chance[["deviation"]])
+  paste0(if (one) paste0("Of the ", said(all$gained, m), " that ", each, " bought more of ",
+                         one_line(all$new), ",") else paste("Of gains of", said(all$gained, m)),
+         " at most ", said(all$at_most, m), " (",
+         format_number(all$at_most / all$gained, "percent"), ") may have replaced ", source,
+         if (!one) paste(", within the same", each),
+         chance_words(all),
          if (length(told)) paste0("; most from ", one_line(first$old), " to ", one_line(first$new),
                                   " (", said(first$at_most, m), " at most)"), ".")
 }
 
 # What chance alone would match, and whether there is more than that.
-chance_words <- function(moved, chance, gained) {
-  share <- format_number(chance[["mean"]] / gained, "percent")
-  if (moved <= chance[["mean"]] + 2 * chance[["deviation"]])
+chance_words <- function(all) {
+  share <- format_number(all$by_chance / all$gained, "percent")
+  if (all$at_most <= all$by_chance + 2 * all$chance_deviation)
     paste0(", no more than chance alone may give (on average ", share, ")") else
       paste0("; chance alone would give ", share)
 }

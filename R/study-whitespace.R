@@ -188,9 +188,10 @@ gaps_of_none <- function(s) {
   judged <- products_of_groups(s$pairs, of, s$in_peers, s$name_total, groups,
                                length(s$product_names), q$buyers)
   judged <- judged[order(judged$group, judged$product), ]
-  whole <- worth_of_gaps(judged, s$pairs, of, s$in_peers, s$name_total)
+  at <- judged_row(judged, of[s$pairs$name], s$pairs$product)
+  whole <- worth_of_gaps(judged, s$pairs, at, s$in_peers, s$name_total)
   s$worth <- function(row, names) whole(row, names) / s$years
-  found <- best_gaps(judged, s$pairs, of, s$asked, q$most, s$worth)
+  found <- best_gaps(judged, s$pairs, at, of, s$asked, q$most, s$worth)
   # The others of a name that is compared are one fewer than all of them.
   members <- judged$peers
   judged$peers <- members - any(s$in_peers[s$asked])
