@@ -108,10 +108,10 @@ cohort_heads <- function(f, bars, tiles) {
     data.frame(x = x, y = y, label = label, side = side, bold = bold, soft = soft)
   }
   money <- f$settings$share_of == "money"
+  named <- sub("(.*) or before$", "up to \\1", cohorts$cohort)
   rbind(one(-.02, rows$row, rows$period, 1),
-        one(.80, cohorts$row, paste0(fit_text(cohorts$cohort, 14), " (",
-                                     vapply(cohorts$size, count_text, ""),
-                                     ")"), 1),
+        one(.80, cohorts$row, paste0(fit_text(named, 16), " (",
+                                     vapply(cohorts$size, count_text, ""), ")"), 1),
         one(some$x, max(cohorts$row) + .72, some$period, .5, soft = TRUE),
         one(0, top + 1.6, paste("share of", if ("new_share" %in% f$columns$name)
           spoken(f$settings$metrics[1]) else "names", "from new", plural_word(spoken(
