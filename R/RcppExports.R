@@ -196,4 +196,3 @@ kernel_weak <- function(environment) {
 kernel_strong <- function(reference) {
     .Call(`_longladder_kernel_strong`, reference)
 }
-

@@ -68,3 +68,5 @@ while_shown <- function(text, long, work) {
   on.exit(cat(strrep(" ", nchar(text)), "\r", sep = "", file = stderr()))
   work
 }
+
+seconds_since <- function(started) paste(round(proc.time()[["elapsed"]] - started, 2), "s")

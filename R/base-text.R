@@ -109,3 +109,8 @@ is_blank <- function(x) {
   out[open] <- !nzchar(trimmed(x[open]))
   out
 }
+
+# Where row i stands, as the person sees it: a file has its header above.
+line_word <- function(i, where) {
+  if (grepl("file", where)) paste("Line", i + 1) else paste("Row", i)
+}

@@ -117,3 +117,46 @@ check_every <- function(book, every) {
   ll_abort(c(paste0("The lines are by ", unit, ", so nothing is known by ", every, "."),
              i = paste0("Give every = \"", unit, "\" or longer.")), "argument")
 }
+
+# First and last day of the lines, and the day that "last" counts back from.
+book_dates <- function(book, what) {
+  if (is.null(book$date))
+    ll_abort(c(paste0(quoted(what), " needs a date, and the book has no date field."),
+               i = "Name it on opening: date = \"day\" in R, --date day on the command."),
+             "data")
+  if (!length(book$days))
+    ll_abort(paste0("The date field ", quoted(book$date), " holds no date at all."), "data")
+  list(first = first_day(book), last = book_day(book), calendar = book$calendar)
+}
+
+# One mistyped date far ahead would move every "last": then the person must say what day it is.
+refuse_stray_date <- function(book, text) {
+  relative <- grepl("^\\s*(last|this)", tolower(text))
+  if (!relative || !is.null(book$as_of)) return(invisible())
+  stray <- stray_days(book)
+  last <- max(book$days)
+  if (!last %in% stray) return(invisible())
+  sure <- max(book$days[!book$days %in% stray])
+  ll_abort(c(paste0(quoted(text), " counts back from the last date, and that looks mistyped."),
+             x = paste0("The last date is ", last, ", ", last - sure,
+                        " days after the one before (", sure, ")."),
+             i = paste0("Say what day to count from: as_of = \"", sure, "\" in R, --as-of ", sure,
+                        " on the command.")), "data")
+}
+
+# Days at the ends of the book that lie further from the others than a quarter and three times the
+# usual step, at most one in a hundred of all.
+stray_days <- function(book) {
+  days <- sort(book$days)
+  n <- length(days)
+  if (n < 3) return(days[0])
+  step <- as.numeric(diff(days))
+  far <- which(step > max(92 + c(day = 0, month = 31, quarter = 92, year = 366)[[book$unit %||%
+                                                                                   "day"]],
+                          3 * stats::median(step)))
+  few <- max(1, n %/% 100)
+  after <- far[n - far <= few]
+  before <- far[far <= few]
+  at <- c(if (length(before)) seq_len(max(before)), if (length(after)) (min(after) + 1):n)
+  days[at]
+}

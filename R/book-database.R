@@ -1,8 +1,6 @@
 # Opening a book on lines in a database: what the columns are, in three statements, and nothing of
 # the lines themselves.
 
-is_connection <- function(x) inherits(x, "DBIConnection")
-
 refuse_unfold <- function() {
   ll_abort(c("'unfold' turns columns of files and data frames into lines, not those of a database.",
              i = "Give a query that unfolds them."), "argument")

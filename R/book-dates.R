@@ -126,8 +126,3 @@ date_repair <- function(name, dated, held, odd, at, no_zone) {
                                   shown(held[odd][1]), " as ", date_text(day), doubt),
          sum(!is.na(at)), sum(!is.na(dated$days[at])))
 }
-
-# Where row i stands, as the person sees it: a file has its header above.
-line_word <- function(i, where) {
-  if (grepl("file", where)) paste("Line", i + 1) else paste("Row", i)
-}

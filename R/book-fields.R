@@ -83,3 +83,35 @@ other_names <- function(specs, fields) {
     ll_abort(paste0("The other name ", quoted(twice[1]), " is given to two fields."), "word")
   also
 }
+
+# The fields of the lines, then those of the registers.
+all_fields <- function(rows, registers) {
+  taken <- vapply(rows, `[[`, "", "name")
+  more <- list()
+  for (dimension in names(registers)) {
+    made <- register_fields(dimension, registers[[dimension]], taken)
+    more <- c(more, made)
+    taken <- c(taken, unlist(lapply(made, `[[`, "name")))
+  }
+  fields <- do.call(rbind, c(unname(rows), more))
+  rownames(fields) <- NULL
+  fields
+}
+
+# Rows of the field table for a register's fields: always as dimension.field, and under the plain
+# name where no other field bears it.
+register_fields <- function(dimension, register, taken) {
+  lapply(names(register$table), function(field) {
+    free <- !guarded(field) %in% taken
+    x <- register$table[[field]]
+    row <- describe_column(x, field)
+    # Numbers in a register belong to the name, not to the line: they are read, never added up.
+    if (row$role == "identifier") row$role <- "dimension"
+    row$why <- paste0("register of ", dimension)
+    known <- register_name(dimension, field)
+    cbind(data.frame(name = if (free) c(guarded(field), known) else known, column = field,
+                     from = dimension), row, row.names = NULL)
+  })
+}
+
+register_name <- function(dimension, field) guarded(paste0(unguarded(dimension), ".", field))

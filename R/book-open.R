@@ -299,31 +299,6 @@ with_source_field <- function(out, place, size) {
   out
 }
 
-check_frame <- function(x, what) {
-  if (!is.data.frame(x))
-    ll_abort(c(paste0(quoted(what), " must be a data frame or the path of a file."),
-               x = paste0("It is ", shown(class(x)[1]), ".")), "argument")
-  if (!ncol(x) || !nrow(x))
-    ll_abort(paste0("The data frame of ", what, " has no ", if (ncol(x)) "rows" else "columns",
-                    "."),
-             "data")
-  nameless <- which(is_blank(as_utf8(names(x))))
-  if (length(nameless))
-    ll_abort(c(paste0("The data frame of ", what, " has a column without a name."),
-               x = paste0("It is column ", nameless[1], "."),
-               i = "Give every column a name."), "data")
-  check_duplicate_names(trimmed(as_utf8(names(x))), paste0("The data frame of ", what), "data")
-  # Tables that are changed in place by their owner must not change under the book.
-  if (inherits(x, "data.table")) x <- data.table::copy(x)
-  x <- as.data.frame(x)
-  plain_columns(x, function(names, types) {
-    ll_abort(c(paste0("A column of ", what, " is of a type that cannot be used: ", quoted(names[1]),
-                      "."),
-               x = paste0(and_list(paste(quoted(names), types)), "."),
-               i = "Turn it into numbers, text or dates, or leave it out."), "data")
-  })
-}
-
 # The rows of the field table for the lines, and the columns with dates read and mends made.
 describe_fields <- function(columns, specs, tables, calendar, switches) {
   data <- columns$data
@@ -354,30 +329,6 @@ describe_fields <- function(columns, specs, tables, calendar, switches) {
   }
   names(coded) <- guarded(names(coded))
   list(data = data, rows = rows, coded = coded, repairs = mended$repairs)
-}
-
-# The fields of the lines, then those of the registers.
-all_fields <- function(rows, registers) {
-  taken <- vapply(rows, `[[`, "", "name")
-  more <- list()
-  for (dimension in names(registers)) {
-    made <- register_fields(dimension, registers[[dimension]], taken)
-    more <- c(more, made)
-    taken <- c(taken, unlist(lapply(made, `[[`, "name")))
-  }
-  fields <- do.call(rbind, c(unname(rows), more))
-  rownames(fields) <- NULL
-  fields
-}
-
-refuse_infinite <- function(x, name, where) {
-  if (!is.double(x) || !any(is.infinite(x))) return(invisible())
-  at <- which(is.infinite(x))
-  ll_abort(c(paste0("The field ", quoted(name), " holds infinite values, which no total can hold (",
-                    where, ")."),
-             x = paste0(line_word(at[1], where), " says ", x[at[1]], "; ",
-                        plural(length(at), "such line"), "."),
-             i = "Mend the lines, or leave those values empty."), "data")
 }
 
 # Whole numbers that name things, beyond those that doubles tell apart.

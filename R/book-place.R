@@ -46,10 +46,6 @@ files_named <- function(lines, registers, sets) {
   if (length(found)) normalizePath(found[file.exists(found)]) else character()
 }
 
-connection_name <- function(connect) {
-  if (is_connection(connect)) class(connect)[1] else connection_words(connect)
-}
-
 files_place <- function(lines) {
   paths <- unlist(lines$file)
   if (!is.character(paths) || !length(paths) || anyNA(paths) || !all(nzchar(paths)))

@@ -167,14 +167,6 @@ mostly_numbers <- function(some, decimal) {
   length(some) > 0 && mean(is.na(read$value) & !read$none) <= .1
 }
 
-# Some of the values that hold something, to guess by.
-first_held <- function(x) {
-  some <- unique(x[seq_len(min(length(x), 1000))])
-  some <- some[!is_blank(some)]
-  if (!length(some)) some <- utils::head(x[!is_blank(x)], 200)
-  utils::head(some, 200)
-}
-
 # More digits than a double holds.
 too_long <- function(text) any(nchar(gsub("[^0-9]", "", text)) > 15, na.rm = TRUE)
 

@@ -97,24 +97,6 @@ keyed_register <- function(table, key, where, repairs) {
        blank = sum(blank), repairs = repairs)
 }
 
-# Rows of the field table for a register's fields: always as dimension.field, and under the plain
-# name where no other field bears it.
-register_fields <- function(dimension, register, taken) {
-  lapply(names(register$table), function(field) {
-    free <- !guarded(field) %in% taken
-    x <- register$table[[field]]
-    row <- describe_column(x, field)
-    # Numbers in a register belong to the name, not to the line: they are read, never added up.
-    if (row$role == "identifier") row$role <- "dimension"
-    row$why <- paste0("register of ", dimension)
-    known <- register_name(dimension, field)
-    cbind(data.frame(name = if (free) c(guarded(field), known) else known, column = field,
-                     from = dimension), row, row.names = NULL)
-  })
-}
-
-register_name <- function(dimension, field) guarded(paste0(unguarded(dimension), ".", field))
-
 # How lines and register agree: names on lines that the register lacks, and the reverse.
 register_match <- function(book, dimension) {
   register <- book$registers[[dimension]]
@@ -122,28 +104,6 @@ register_match <- function(book, dimension) {
   list(seen = seen, unknown = setdiff(seen, register$names),
        unused = setdiff(register$names, seen), twice = register$twice, rows = register$rows,
        blank = register$blank)
-}
-
-# All names of a field that the lines of the whole book know.
-names_of <- function(book, field) {
-  source_names(book$source, node("name", name = field))
-}
-
-# Names given by a person, against those the dimension may take.
-check_names <- function(book, field, names) {
-  known <- known_names(book, field)
-  unknown <- setdiff(names, known)
-  if (length(unknown))
-    ll_abort(c(paste0("No ", spoken(field), " is called ", shown(unknown[1]), "."),
-               offer(unknown[1], known, "Known")), "word")
-}
-
-# Every name a dimension may take: those on lines, in its register, and of bands.
-known_names <- function(book, field) {
-  tree <- key_tree(book, field)
-  if (tree$kind %in% c("band", "banded")) return(tree$labels)
-  if (tree$kind == "computed") return(source_names(book$source, tree))
-  union(names_of(book, field), book$registers[[field]]$names)
 }
 
 # The registers that fields come from, those that key a register included.

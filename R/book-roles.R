@@ -1,7 +1,6 @@
 # What each column is: identifier, date, dimension or measure, guessed from names, types and how
 # many distinct values there are, with the reason.
 
-id_words <- "(^|[^a-z])(no|nr|num|number|id|code|key|ref|reference|sku|ean|barcode)$"
 order_words <- "order|invoice|document|receipt|ticket|transaction|shipment|delivery"
 thing_words <- "^(account|customer|client|item|product|article|material|store|outlet)$"
 part_words <- "^(year|month|quarter|week|day|weekday|hour|period|postcode|zip)$"
@@ -33,42 +32,12 @@ role_finder <- function(known, keys) {
   }
 }
 
-# What a role is guessed from: the type, how many lines have a value (`known`) of how many (`of`),
-# how many distinct values there are, whether numbers are whole, and rise with every line.
-column_facts <- function(x, coded = NULL) {
-  type <- column_type(x)
-  if (type == "text" && is.null(coded)) coded <- with_lines(code_column(x))
-  known <- function() if (anyNA(x)) x[!is.na(x)] else x
-  whole <- function(v) all(v == round(v))
-  list(type = type, of = length(x), timed = inherits(x, "POSIXct"), numeric = is.numeric(x),
-       known = if (is.null(coded)) length(known()) else sum(coded$lines[-1]),
-       distinct = function() if (is.null(coded)) length(unique(known())) else length(coded$levels),
-       # Most that are not whole show it soon.
-       whole = function() is.integer(x) || whole(utils::head(known(), 1000)) && whole(known()),
-       rising = function() !anyNA(x) && !is.unsorted(x, strictly = TRUE))
-}
-
 describe_facts <- function(told, name, role = NULL, is_key = FALSE, found = NULL) {
   type <- told$type
   guess <- if (is.null(role)) found %||% guess_role(told, name, is_key) else list(role, "given")
   named <- guess[[1]] %in% c("identifier", "dimension") && type == "number"
   data.frame(role = guess[[1]], type = if (named) "text" else type, why = guess[[2]],
              missing = told$of - told$known, timed = told$timed, numeric = told$numeric)
-}
-
-column_type <- function(x) {
-  if (inherits(x, c("Date", "POSIXct"))) return("date")
-  if (is.logical(x) || is.factor(x) || is.character(x))
-    return(if (all_missing(x)) "empty" else "text")
-  if (is.numeric(x)) return(if (all_missing(x)) "empty" else "number")
-  "other"
-}
-
-all_missing <- function(x) !length(x) || is.na(x[1]) && all(is.na(x))
-
-# A column's name as lower case words joined by underscores.
-column_word <- function(name) {
-  tolower(gsub("[^[:alnum:]]+", "_", gsub("([a-z])([A-Z])", "\\1_\\2", name)))
 }
 
 guess_role <- function(told, name, is_key) {

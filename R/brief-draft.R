@@ -1,9 +1,5 @@
 # Draft: a first brief for new files, commented so that a person can correct it.
 
-command_draft <- declare(
-  "draft", "Write a first brief for new files: roles, registers, likely metrics",
-  args = list(), examples = "order_lines.csv accounts.csv items.csv --out longladder.yml")
-
 #' Draft a brief
 #'
 #' Looks at one or several text tables, takes the one with most measured lines for the order lines

@@ -28,27 +28,3 @@ study_help <- function(declaration) {
       paste0("  longladder ", declaration$name,
              " inst/extdata/order_lines.csv --define 'revenue=sum(net)' ", declaration$bare))
 }
-
-option_help <- function(specs) {
-  labels <- paste0("  --", dashed(names(specs)),
-                   ifelse(vapply(specs, `[[`, "", "type") == "flag", "",
-                                                       " VALUE"))
-  labels <- pad(labels, max(nchar(labels)))
-  unlist(Map(function(label, spec) {
-    extra <- c(if (!is.null(spec$choices)) paste0("(", paste(spec$choices, collapse = ", "), ")"),
-               if (!is.null(spec$default) && !is.logical(spec$default))
-                 paste0("(default: ", plain_number(spec$default), ")"))
-    wrapped <- strwrap(paste(c(spec$help, extra), collapse = " "), 100 - nchar(label))
-    c(paste0(label, "  ", wrapped[1]), if (length(wrapped) > 1)
-      paste0(strrep(" ", nchar(label) + 2), wrapped[-1]))
-  }, labels, specs), use.names = FALSE)
-}
-
-draft_help <- function() {
-  c("usage: longladder draft FILE... [--out FILE] [--replace]", "",
-    paste0(command_draft$title, "."), "",
-    "The file with most measured lines is taken for the order lines, the others for registers.",
-    "Without --out the brief goes to standard output; a file that is there is written over only",
-    "with --replace.", "", "example",
-    paste0("  longladder draft ", command_draft$examples))
-}

@@ -173,3 +173,35 @@ gather_repeats <- function(options, counts) {
   }
   options
 }
+
+# -v, --quiet and --log.
+begin_log <- function(options) {
+  if (isTRUE(options$quiet) && isTRUE(options$verbose))
+    ll_abort("'--quiet' and '--verbose' exclude each other.", "argument")
+  if (!is.null(options$log)) check_log_file(options$log)
+  level <- if (isTRUE(options$quiet)) "quiet" else if (isTRUE(options$verbose)) "debug" else "info"
+  start_log(level, options$log)
+}
+
+# A log goes on where it is, and nothing that is no log is written to.
+check_log_file <- function(file) {
+  check_target(file)
+  if (utils::file_test("-f", file) && file.size(file) > 0 && !is_log(file))
+    target_error(file, "it is there, and is no log of this command",
+                 i = "'--log' takes a new file, or one that it wrote before.")
+}
+
+option_help <- function(specs) {
+  labels <- paste0("  --", dashed(names(specs)),
+                   ifelse(vapply(specs, `[[`, "", "type") == "flag", "",
+                                                       " VALUE"))
+  labels <- pad(labels, max(nchar(labels)))
+  unlist(Map(function(label, spec) {
+    extra <- c(if (!is.null(spec$choices)) paste0("(", paste(spec$choices, collapse = ", "), ")"),
+               if (!is.null(spec$default) && !is.logical(spec$default))
+                 paste0("(default: ", plain_number(spec$default), ")"))
+    wrapped <- strwrap(paste(c(spec$help, extra), collapse = " "), 100 - nchar(label))
+    c(paste0(label, "  ", wrapped[1]), if (length(wrapped) > 1)
+      paste0(strrep(" ", nchar(label) + 2), wrapped[-1]))
+  }, labels, specs), use.names = FALSE)
+}

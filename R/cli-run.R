@@ -1,16 +1,5 @@
 # The command `run`: a brief from start to end. And `schema`, which prints the schema of briefs.
 
-command_run <- declare(
-  "run", "Run a brief: every page as table and picture, workbook, report, notebook",
-  args = list(
-    for_each = arg("words", "a dimension: one set of files for each of its names"),
-    lines = arg("text", "other lines than the brief names")),
-  examples = c("inst/extdata/longladder.yml --out march",
-               "inst/extdata/longladder.yml reps accounts --out march --for-each territory"))
-
-command_schema <- declare("schema", "Print the JSON Schema of briefs, for editors", args = list(),
-                          examples = "--out longladder.schema.json")
-
 # Options of `run` beside those that change what the brief says of the book.
 run_options <- function() {
   c(command_run$args, common_options[setdiff(names(common_options),
@@ -132,21 +121,4 @@ run_schema <- function(words) {
     tell(paste("wrote", read$options$out[1]))
   }
   0L
-}
-
-# -v, --quiet and --log.
-begin_log <- function(options) {
-  if (isTRUE(options$quiet) && isTRUE(options$verbose))
-    ll_abort("'--quiet' and '--verbose' exclude each other.", "argument")
-  if (!is.null(options$log)) check_log_file(options$log)
-  level <- if (isTRUE(options$quiet)) "quiet" else if (isTRUE(options$verbose)) "debug" else "info"
-  start_log(level, options$log)
-}
-
-# A log goes on where it is, and nothing that is no log is written to.
-check_log_file <- function(file) {
-  check_target(file)
-  if (utils::file_test("-f", file) && file.size(file) > 0 && !is_log(file))
-    target_error(file, "it is there, and is no log of this command",
-                 i = "'--log' takes a new file, or one that it wrote before.")
 }

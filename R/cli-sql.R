@@ -1,10 +1,5 @@
 # The command `sql`: the statements that a question asks of a database.
 
-command_sql <- declare(
-  "sql", "Print the statements that a question asks of a database",
-  args = list(),
-  examples = "standings --connect driver=sqlite,file=shop.db --table order_lines --each rep")
-
 # Later statements depend on what earlier ones gave, so the question is asked and its statements are
 # told, the result left out.
 run_sql <- function(words) {

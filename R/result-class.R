@@ -2,13 +2,6 @@
 # rows or columns gives a plain data frame, so that no sentence or proof outlives the table it
 # speaks of.
 
-# columns: data frame of name, unit (money, count, number, percent, place, text, moved) shown
-# (whether print shows it) and digits (NA for as many as fit). parts: named further tables.
-# book: the book that was asked; only: the conditions, as a tree. further: columns, as above, of
-# the parts that are printed too, named; the unit "own" stands row by row in the part's column
-# `unit`. behind: which lines a row or cell stands for, see study-detail-behind.R.
-new_result <- function(...) without_guards(bare_result(...))
-
 sentence_most <- 2000
 
 bare_result <- function(study, table, settings, columns, finding, reading, notes, proof,
@@ -198,4 +191,9 @@ cbind.ll_result <- function(...) do.call(cbind, all_plain(list(...)))
 
 all_plain <- function(x) {
   lapply(x, function(one) if (inherits(one, "ll_result")) plain_frame(one) else one)
+}
+
+note <- function(kind, ...) {
+  text <- paste0(...)
+  new_notes(rep(kind, length(text)), text)
 }

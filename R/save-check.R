@@ -80,3 +80,8 @@ whole_parquet <- function(path, rows) {
   found <- nanoparquet::read_parquet_info(path)$num_rows
   is.null(rows) || isTRUE(found == rows)
 }
+
+target_error <- function(file, why, ...) {
+  ll_abort(c(paste0("The file ", quoted(file), " cannot be written."),
+             x = paste0(sub("\\.$", "", fit_text(one_line(why), 200)), "."), ...), "target")
+}

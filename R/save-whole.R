@@ -107,11 +107,6 @@ mark_temporary <- function() {
 temporary <- new.env(parent = emptyenv())
 temporary_lock <- "longladder.lock"
 
-target_error <- function(file, why, ...) {
-  ll_abort(c(paste0("The file ", quoted(file), " cannot be written."),
-             x = paste0(sub("\\.$", "", fit_text(one_line(why), 200)), "."), ...), "target")
-}
-
 # Before anything is asked: a place that cannot be written to, or a file that was read.
 check_target <- function(file, read = character()) {
   folder <- dirname(file)

@@ -78,40 +78,5 @@ plain_dialect <- list(
 
 new_dialect <- function(...) utils::modifyList(plain_dialect, list(...))
 
-# Numbers as every engine reads them back to the last bit.
-number_literal <- function(x) {
-  vapply(x, function(one) {
-    if (one == round(one) && abs(one) < 2^53) return(sprintf("%.0f", one))
-    for (digits in 15:17) {
-      text <- formatC(one, digits = digits, format = "g", width = 1)
-      if (as.numeric(text) == one) break
-    }
-    # An exponent makes it a double rather than a decimal.
-    if (grepl("e", text, fixed = TRUE)) text else paste0(text, "e0")
-  }, "", USE.NAMES = FALSE)
-}
-
-# A table of literals, in rows of names and values.
-values_table <- function(names, values) {
-  paste0("VALUES ", paste0("(", names, ", ", values, ")", collapse = ", "))
-}
-
-dialects <- function() {
-  list(SQLite = sqlite_dialect(), PostgreSQL = postgres_dialect(), DuckDB = duckdb_dialect(),
-       ClickHouse = clickhouse_dialect())
-}
-
-# The dialect of an open connection: by its class, or by what it answers.
-dialect_of <- function(con) {
-  kinds <- c(SQLiteConnection = "SQLite", PqConnection = "PostgreSQL",
-             PostgreSQLConnection = "PostgreSQL", duckdb_connection = "DuckDB",
-             ClickhouseConnection = "ClickHouse")
-  known <- kinds[intersect(names(kinds), class(con))]
-  if (length(known)) return(dialects()[[known[[1]]]])
-  answer <- tryCatch(DBI::dbGetQuery(con, "SELECT library_version FROM pragma_version()"),
-                     error = function(e) NULL)
-  if (!is.null(answer)) return(dialects()$DuckDB)
-  ll_abort(c("This kind of database connection is not known.",
-             x = paste0("It is a ", class(con)[1], "."),
-             i = paste0("Known: ", and_list(names(dialects())), ".")), "argument")
-}
+# Connections that we opened, which are in no transaction of the person's.
+own_connection <- function(con) isTRUE(attr(con, "ll_own", exact = TRUE))

@@ -92,10 +92,6 @@ rewrite_table <- function(file, shape, from, named) {
   made
 }
 
-file_error <- function(path, problem, ...) {
-  ll_abort(c(paste0("The file ", quoted(path), " ", problem, "."), ...), "file")
-}
-
 not_a_table <- function(path, why) {
   why <- sub("\\.$", "", fit_text(one_line(why), 160))
   file_error(path, "cannot be read as a table", x = paste0(why, "."),

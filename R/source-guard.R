@@ -1,9 +1,6 @@
 # Questions to a database are put so that they can write nothing, even where the query comes from a
 # brief of somebody else's. What an engine cannot guard is told in SECURITY.md.
 
-# Connections that we opened, which are in no transaction of the person's.
-own_connection <- function(con) isTRUE(attr(con, "ll_own", exact = TRUE))
-
 # Asks by `work` inside the guard of the engine. Where another program holds the database, which
 # files of SQLite are for a moment at each writing, it is tried again for some seconds.
 guarded_question <- function(con, work, dialect = dialect_of(con)) {

@@ -26,10 +26,6 @@ expression_of <- function(sql, type, places = NA_integer_, largest = Inf, ...) {
   list(sql = sql, type = type, places = places, largest = largest, ...)
 }
 
-quoted_name <- function(con, name) as.character(DBI::dbQuoteIdentifier(con, name))
-
-quoted_text <- function(w, text) as.character(DBI::dbQuoteString(w$source$con, enc2utf8(text)))
-
 sql_row <- function(w, tree) {
   switch(tree$kind,
          number = sql_number(w, tree$value),
@@ -46,12 +42,6 @@ sql_number <- function(w, value) {
   exact <- scaled_number(value)
   if (!is_exact(exact) || w$plain) return(expression_of(double_literal(value), "number"))
   expression_of(number_literal(exact$v), "number", exact$places, exact$largest)
-}
-
-# Written so that an engine takes it for a double.
-double_literal <- function(x) {
-  text <- number_literal(x)
-  ifelse(grepl("e", text, fixed = TRUE), text, paste0(text, "e0"))
 }
 
 sql_field <- function(w, name) {
@@ -291,4 +281,48 @@ sql_pick <- function(w, op, a, b) {
   expression_of(paste0("CASE WHEN ", x, sign[1], y, " THEN ", x, " WHEN ", y, sign[2], x, " THEN ",
                        y, " END"), "number", both[[1]]$places,
                 max(both[[1]]$largest, both[[2]]$largest))
+}
+
+# A part of a date as a number: its first day, its month, or the weekday or hour itself.
+sql_bucket <- function(w, tree) {
+  x <- sql_row(w, tree$arg)
+  calendar <- w$source$calendar
+  part <- tree$part
+  if (part == "hour") {
+    if (is.null(x$hour)) no_sql("hours of computed times")
+    return(list(sql = x$hour(), part = part))
+  }
+  weekday <- paste0("((", x$sql, " + 3) % 7 + 7) % 7")
+  if (part == "weekday") return(list(sql = paste0(weekday, " + 1"), part = part))
+  if (part == "week") return(list(sql = paste0(x$sql, " - ", weekday), part = part))
+  fiscal <- startsWith(part, "fiscal")
+  if (part == "day" || fiscal && !is.null(calendar$weeks))
+    return(list(sql = x$sql, part = part, coarse = part != "day"))
+  date <- x$date %||% w$dialect$from_day_number(x$sql)
+  months <- w$dialect$month_number(date)
+  by <- if (grepl("month$", part)) 1 else if (grepl("quarter$", part)) 3 else 12
+  shift <- if (fiscal) calendar$fiscal_start - 1 else 0
+  if (by > 1) months <- w$dialect$divide_whole(
+    if (shift) paste0(months, " - ", shift) else months, by)
+  list(sql = months, part = part, by = by, shift = shift)
+}
+
+sql_bucket_key <- function(w, tree, coarse) {
+  key <- sql_bucket(w, tree)
+  calendar <- w$source$calendar
+  if (isTRUE(key$coarse) && !coarse) {
+    x <- sql_names(w, tree)
+    return(list(sql = x$sql, coarse = FALSE, coded = coder_of(x)))
+  }
+  list(sql = key$sql, coarse = isTRUE(key$coarse), coded = function(v) {
+    v <- as.numeric(v)
+    if (key$part == "weekday") return(code_labels(v - 1, weekday_levels))
+    if (key$part == "hour") return(code_labels(v, sprintf("%02d", 0:23)))
+    if (!is.null(key$by)) {
+      month <- v * key$by + if (key$by > 1) key$shift else 0
+      known <- !is.na(month)
+      v[known] <- first_of_month(month[known] %/% 12, month[known] %% 12 + 1)
+    }
+    code_bucket(v, key$part, calendar)
+  })
 }

@@ -79,3 +79,5 @@ chance_shares <- function(s, shuffles) {
   }
   out
 }
+
+is_known <- function(field) !is.na(field$codes)

@@ -163,3 +163,16 @@ prove_shares <- function(s) {
                                                    all = "the whole"), " add up to 1"),
              length(sums), sum(abs(sums - 1) < 1e-9))
 }
+
+# The lines of a row, and of each column by the head it stands under.
+crosstab_behind <- function(s, heads) {
+  q <- s$q
+  columns <- lapply(heads, function(j) {
+    out <- NULL
+    for (field in q$columns) out <- and_also(out, name_condition(q, field, s$across[[field]][j],
+                                                                 NULL))
+    out
+  })
+  list(keys = stats::setNames(q$rows, q$rows), columns = columns,
+       kept = stats::setNames(list(s$kept), q$rows[1]))
+}

@@ -49,14 +49,6 @@ row_condition <- function(q, behind, cells, row) {
   out
 }
 
-name_condition <- function(q, field, name, kept) {
-  if (name == "(all)") return(NULL)
-  if (!is.null(kept) && grepl("^everyone else [(]", name)) return(all_but(q, field, kept))
-  key <- bind_scope(key_tree(q$book, field), q$asked$where_now)
-  if (name == "(none)") node("missing", arg = key) else
-    node("within", arg = key, set = node("set", values = own_names(name)))
-}
-
 column_condition <- function(behind, column) {
   if (is.null(column)) return(NULL)
   known <- names(behind$columns)

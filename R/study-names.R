@@ -63,3 +63,42 @@ metrics_of_names <- function(q, names, fold) {
   })
   as.data.frame(out, optional = TRUE)
 }
+
+# All dimensions but those given and fields that only name a register's names once more; of the
+# registers in `own` those too are kept.
+telling_dimensions <- function(book, but, own = NULL) {
+  labels <- unlist(lapply(setdiff(names(book$registers), own), label_fields, book = book))
+  setdiff(dimensions_of(book), c(but, labels))
+}
+
+# Fields of a register that tell (nearly) every name from every other: the first is its label.
+label_fields <- function(book, dimension) {
+  table <- book$registers[[dimension]]$table
+  unique_to <- vapply(table, function(x) {
+    is.character(x) && length(unique(x)) >= .9 * length(x)
+  }, NA)
+  fields <- named_once(book$fields[book$fields$from == dimension, ])
+  fields$name[fields$column %in% names(table)[unique_to]]
+}
+
+# The names of a dimension in the order people expect: parts of dates and bands in their own, others
+# by the values given, best first; "(none)" last.
+natural_order <- function(book, field, names, value = NULL) {
+  tree <- key_tree(book, field)
+  if (tree$kind == "computed") tree <- tree$tree
+  own <- switch(tree$kind, bucket = if (tree$part == "weekday") weekday_levels else
+    sort(unique(names), method = "radix"), band = , banded = shown_names(tree$labels))
+  if (is.null(own)) {
+    by_name <- order(names, method = "radix")
+    own <- if (is.null(value)) names[by_name] else
+      names[by_name][order(-value[by_name], na.last = TRUE)]
+  }
+  c(setdiff(own[own %in% names], "(none)"), intersect(names, "(none)"))
+}
+
+# An empty row of a table for its foot, with a label where the names stand.
+foot_row <- function(table, each, label) {
+  out <- table[NA_integer_, , drop = FALSE][1, ]
+  out[each] <- c(list(label), rep(list(""), length(each) - 1))
+  out
+}

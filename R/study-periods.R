@@ -124,3 +124,25 @@ prove_two_periods <- function(s, plain = raw_lines(s$q),
         proof_line(paste0(m$name, " then = the lines added up by a second route"),
                    value_or_zero(then, m), s$total_before, s$exact))
 }
+
+# A question by the periods of the book's date, `every` long; the parts of the date are its
+# dimension `period`.
+ask_by_period <- function(book, args, study, dimension) {
+  dates <- book_dates(book, study)
+  check_every(book, args$every)
+  args$period <- paste0(args$every, "(", name_text(book$date), ")")
+  q <- refuse_compared(ask_book(book, args, c("period", dimension)), study)
+  q$calendar <- dates$calendar
+  q$dates <- dates
+  q
+}
+
+# The first and last day of a question that has to lie within the book's.
+covered_stretch <- function(q, first, last) {
+  q$first_day <- max(first, q$asked$now$from)
+  q$last_day <- min(last, q$asked$now$to)
+  if (q$first_day > q$last_day)
+    ll_abort(paste0("The book has no dates in ", span_text(q$asked$now$from, q$asked$now$to), "."),
+             "data")
+  q
+}

@@ -79,3 +79,13 @@ prove_control <- function(book) {
                  found$values[[one$metric]][1], found$exact[[1]])
   }))
 }
+
+# Lines accounted for, totals by the second route, registers, the ledger.
+prove_question <- function(q, counted, whole, exact, plain = raw_lines(q)) {
+  # Only a metric that compares the periods itself needs the other one's lines.
+  compares <- any(vapply(q$metrics, function(m) m$against, NA))
+  plain_before <- if (compares) raw_lines(q, q$asked$period_before)
+  rbind(prove_lines(q$book, q$asked, counted, plain),
+        prove_totals(q$book, q$metrics, whole, exact, plain, plain_before),
+        prove_registers(q$book, names_used(q)), prove_control(q$book))
+}

@@ -179,3 +179,10 @@ trend_proof <- function(s) {
   rbind(prove_question(q, s$counted, s$total, s$exact),
         prove_parts(q$metrics, parts, s$total, s$exact, "periods"))
 }
+
+# The lines of a row: its period, and its name where there is one.
+trend_behind <- function(s) {
+  q <- s$q
+  kept <- if (!is.null(q$by)) stats::setNames(list(setdiff(names(s$lines), "(none)")), q$by)
+  list(keys = c(period = q$period, if (!is.null(q$by)) stats::setNames(q$by, q$by)), kept = kept)
+}

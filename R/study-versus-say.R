@@ -146,3 +146,11 @@ versus_proof <- function(s) {
                      if (is.na(s$total[[1]])) 0 else s$total[[1]],
                      sum(s$whole[[1]], na.rm = TRUE), s$exact[[1]]))
 }
+
+versus_behind <- function(s, label) {
+  q <- s$q
+  list(keys = stats::setNames(nm = q$by),
+       columns = stats::setNames(lapply(shown_names(q$names), name_condition, q = q, field = q$each,
+                                        kept = NULL), label),
+       kept = if (!is.null(q$top)) stats::setNames(list(s$rows), q$by))
+}

@@ -42,83 +42,6 @@ share_of_words <- function(q, metric, value, total) {
          if (!all) paste(" of these", level_words(q)))
 }
 
-# A period that the book does not cover to its ends.
-part_period_notes <- function(book, asked) {
-  one <- function(p) {
-    if (is.null(p) || !length(book$days)) return(NULL)
-    first <- first_day(book)
-    last <- last_day(book)
-    from <- max(p$from, first)
-    to <- min(p$to, last)
-    if (to < from) return(paste0("The book has no lines in ", span_text(p$from, p$to), "."))
-    if (from == p$from && to == p$to) return(NULL)
-    paste0("A part period: ", span_text(p$from, p$to), " is covered from ", date_text(from), " to ",
-           date_text(to), ", ", count_text(as.integer(to - from) + 1), " of its ",
-           plural(period_days(p), "day"), ".")
-  }
-  text <- c(one(asked$now), one(asked$before))
-  if (!is.null(asked$before) && period_days(asked$now) != period_days(asked$before))
-    text <- c(text, paste0("The periods differ in length: ", plural(period_days(asked$now), "day"),
-                           " against ", count_text(period_days(asked$before)), "."))
-  new_notes(rep("part_period", length(text)), text)
-}
-
-# Names that differ only in case, blanks or accents may be one.
-spelling_notes <- function(book, names, what) {
-  if (length(names) > 2e5) return(new_notes())
-  alike <- source_alike_names(book$source, key_tree(book, what), names)
-  if (!length(alike)) return(new_notes())
-  pairs <- vapply(utils::head(alike, 3), function(x) and_list(quoted(show_blanks(x))), "")
-  new_notes("spelling", paste0(
-    if (length(alike) == 1) paste("Spelled alike, counted apart:") else
-      paste0(length(alike), " sets of ", plural_word(spoken(what)),
-             " are spelled alike and counted apart:"),
-    " ", paste(pairs, collapse = "; "), if (length(alike) > 3) "; and more", "."))
-}
-
-# What the registers and conditions in use leave open.
-register_notes <- function(book, used) {
-  text <- lapply(registers_used(book, used), function(dimension) {
-    match <- register_match(book, dimension)
-    c(if (length(match$unknown))
-        paste0(plural(length(match$unknown), spoken(dimension)),
-               " on the lines not in the register: ", and_list(show_blanks(match$unknown), 4), "."),
-      if (match$twice) paste0(plural(match$twice, "row"), " of the register of ", dimension,
-                              " repeat a name; the first one serves."))
-  })
-  text <- unlist(text)
-  new_notes(rep("register", length(text)), text)
-}
-
-no_lines_notes <- function(book, asked) {
-  text <- unlist(lapply(literals_in(asked$only), function(one) {
-    if (book$fields$type[match(one$field, book$fields$name)] != "text") return(NULL)
-    none <- setdiff(one$values, names_of(book, one$field))
-    if (length(none)) paste0(capital(spoken(one$field)), " ", and_list(none, 4),
-                             " is in the register and has no lines.")
-  }))
-  new_notes(rep("no_lines", length(text)), text)
-}
-
-# An average of quotients weighs a small line like a large one.
-ratio_notes <- function(metrics) {
-  text <- unlist(lapply(metrics, function(m) {
-    if (averages_ratios(m$tree))
-      paste0(capital(spoken(m$name)), " averages a ratio of single lines, small ones as much as ",
-             "large ones; a ratio of totals, such as sum(a) / sum(b), is usually meant.")
-  }))
-  new_notes(rep("mean_of_ratio", length(text)), as.character(text))
-}
-
-# What was repaired or mended when the book was opened, and what is set aside.
-opening_notes <- function(book) {
-  done <- repairs_made(book)
-  text <- c(if (NROW(done)) paste0("On opening: ", paste(done$text, collapse = "; "), "."),
-            if (!is.null(book$aside))
-              paste0("Set aside: lines where ", tree_words(book$aside), "."))
-  new_notes(rep("opening", length(text)), as.character(text))
-}
-
 # The saved sets in use, and how they are defined.
 set_reading <- function(trees) {
   is_saved <- function(t) t$kind == "within" && !is.null(t$set$name)
@@ -142,4 +65,46 @@ band_reading <- function(trees) {
            if (tree$over == "book") " over the whole book" else " over the lines shown")
   }, "")
   paste(unique(text), collapse = ", ")
+}
+
+# "account", "rep and territory"
+each_word <- function(q) paste(spoken(q$each), collapse = " and ")
+
+# "Accounts", "Reps by territory": how a reading begins.
+each_words <- function(q) {
+  paste0(capital(plural_word(spoken(q$each[1]))),
+         if (length(q$each) > 1) paste(" by", and_list(spoken(q$each[-1]))))
+}
+
+# "line", "order", "account"
+level_word <- function(q) {
+  if (is.null(q$each)) "line" else if (identical(q$each, q$book$order)) "order" else
+    paste(spoken(q$each), collapse = " and ")
+}
+
+# "lines", "orders", "accounts", "combinations of rep and account"
+level_words <- function(q) {
+  if (length(q$each) > 1) paste("combinations of", level_word(q)) else plural_word(level_word(q))
+}
+
+# The parts of a reading that every study has after its own beginning.
+reading_tail <- function(q, ...) {
+  parts <- c(period_reading(q$book, q$asked), condition_reading(q$asked),
+             if (!is.null(q$asked$before)) paste("against", against_words(q$asked$before)),
+             band_reading(question_trees(q)), set_reading(question_trees(q)), ...)
+  paste0(paste(parts, collapse = "; "), ".")
+}
+
+few_reading <- function(q) {
+  if (!is.null(q$at_least)) paste("of names with at least", plural(q$at_least, order_word(q$book)))
+}
+
+# The settings every study has; empty ones are left out.
+question_settings <- function(q, ...) {
+  period <- function(p) if (!is.null(p)) list(from = format(p$from), to = format(p$to))
+  Filter(Negate(is.null), list(
+    ..., metrics = names(q$metrics), formulas = lapply(q$metrics, `[[`, "text"),
+    better = lapply(q$metrics, `[[`, "better"),
+    where = if (!is.null(q$asked$only)) tree_text(q$asked$only), when = period(q$asked$now),
+    against = period(q$asked$before)))
 }

@@ -93,3 +93,10 @@ either <- function(a, b) {
   if (is.null(a) || is.null(b)) return(NULL)
   node("logic", op = "|", args = list(a, b))
 }
+
+# Halved each time, so that many conditions nest no deeper than their logarithm.
+or_all <- function(trees) {
+  if (length(trees) == 1) return(trees[[1]])
+  half <- length(trees) %/% 2
+  node("logic", op = "|", args = list(or_all(trees[seq_len(half)]), or_all(trees[-seq_len(half)])))
+}

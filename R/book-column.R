@@ -1,0 +1,41 @@
+# What one column holds, and what its name says.
+
+id_words <- "(^|[^a-z])(no|nr|num|number|id|code|key|ref|reference|sku|ean|barcode)$"
+
+# A column's name as lower case words joined by underscores.
+column_word <- function(name) {
+  tolower(gsub("[^[:alnum:]]+", "_", gsub("([a-z])([A-Z])", "\\1_\\2", name)))
+}
+
+# What a role is guessed from: the type, how many lines have a value (`known`) of how many (`of`),
+# how many distinct values there are, whether numbers are whole, and rise with every line.
+column_facts <- function(x, coded = NULL) {
+  type <- column_type(x)
+  if (type == "text" && is.null(coded)) coded <- with_lines(code_column(x))
+  known <- function() if (anyNA(x)) x[!is.na(x)] else x
+  whole <- function(v) all(v == round(v))
+  list(type = type, of = length(x), timed = inherits(x, "POSIXct"), numeric = is.numeric(x),
+       known = if (is.null(coded)) length(known()) else sum(coded$lines[-1]),
+       distinct = function() if (is.null(coded)) length(unique(known())) else length(coded$levels),
+       # Most that are not whole show it soon.
+       whole = function() is.integer(x) || whole(utils::head(known(), 1000)) && whole(known()),
+       rising = function() !anyNA(x) && !is.unsorted(x, strictly = TRUE))
+}
+
+# Some of the values that hold something, to guess by.
+first_held <- function(x) {
+  some <- unique(x[seq_len(min(length(x), 1000))])
+  some <- some[!is_blank(some)]
+  if (!length(some)) some <- utils::head(x[!is_blank(x)], 200)
+  utils::head(some, 200)
+}
+
+column_type <- function(x) {
+  if (inherits(x, c("Date", "POSIXct"))) return("date")
+  if (is.logical(x) || is.factor(x) || is.character(x))
+    return(if (all_missing(x)) "empty" else "text")
+  if (is.numeric(x)) return(if (all_missing(x)) "empty" else "number")
+  "other"
+}
+
+all_missing <- function(x) !length(x) || is.na(x[1]) && all(is.na(x))

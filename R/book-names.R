@@ -1,0 +1,47 @@
+# The names that a dimension has, on the lines and in its register, and those that are asked for.
+
+# All names of a field that the lines of the whole book know.
+names_of <- function(book, field) {
+  source_names(book$source, node("name", name = field))
+}
+
+# Names given by a person, against those the dimension may take.
+check_names <- function(book, field, names) {
+  known <- known_names(book, field)
+  unknown <- setdiff(names, known)
+  if (length(unknown))
+    ll_abort(c(paste0("No ", spoken(field), " is called ", shown(unknown[1]), "."),
+               offer(unknown[1], known, "Known")), "word")
+}
+
+# Every name a dimension may take: those on lines, in its register, and of bands.
+known_names <- function(book, field) {
+  tree <- key_tree(book, field)
+  if (tree$kind %in% c("band", "banded")) return(tree$labels)
+  if (tree$kind == "computed") return(source_names(book$source, tree))
+  union(names_of(book, field), book$registers[[field]]$names)
+}
+
+# A name that neither the lines nor a register know is an error; one that just has no lines is not.
+check_condition_names <- function(book, tree) {
+  for (one in unknown_names(book, tree))
+    ll_abort(c(paste0("No ", spoken(one$field), " is called ", shown(one$name), "."),
+               offer(one$name, one$known, "Known")), "word")
+  tree
+}
+
+# The names in a tree's conditions that neither the lines nor a register know: a list of list(field,
+# name, known).
+unknown_names <- function(book, tree) {
+  out <- lapply(literals_in(tree), function(one) {
+    field <- book$fields[match(one$field, book$fields$name), ]
+    if (is.na(field$type) || field$type != "text") return(NULL)
+    known <- names_of(book, one$field)
+    if (one$field %in% names(book$registers)) known <- c(known, book$registers[[one$field]]$names)
+    if (!field$from %in% c("lines", "computed"))
+      known <- c(known, plain_key(book$registers[[field$from]]$table[[field$column]]))
+    unknown <- setdiff(one$values, known)
+    if (length(unknown)) list(field = one$field, name = unknown[1], known = unique(known))
+  })
+  Filter(Negate(is.null), out)
+}

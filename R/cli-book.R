@@ -1,0 +1,174 @@
+# The book that the words of a command tell of.
+
+# The book: from the brief named or the one in this folder, or from the lines alone; then what the
+# options add.
+command_book <- function(read) {
+  options <- read$options
+  file <- options$brief
+  lines <- command_lines(read)
+  if (is.null(file) && is.null(lines) && file.exists("longladder.yml")) file <- "longladder.yml"
+  if (is.null(file) && is.null(lines))
+    ll_abort(c("No lines: give a file, or a brief with --brief FILE.",
+               i = paste0("For example: longladder standings order_lines.csv --each rep ",
+                          "--define 'revenue=sum(net)'")),
+             "argument")
+  if (is.null(file) && !is.null(options[["set"]]))
+    ll_abort(c("'--set' changes a value of a brief, and there is none.",
+               i = "Give --brief FILE, or --parameter NAME=NUMBER."), "argument")
+  book <- with_progress(if (is.null(file)) lines else file, function() {
+    if (is.null(file)) plain_book(lines, options) else brief_book(file, lines, options)
+  })
+  if (is.null(file)) tell_roles(book)
+  tell_repairs(book)
+  narrow_by_options(book, options)
+}
+
+# The lines that the words and options tell of: files, with what is said of them, or a database.
+command_lines <- function(read) {
+  options <- read$options
+  spec <- Filter(Negate(is.null), options[c("source_field", "sheet", "range", "header_row",
+                                            "through", "table", "query")])
+  files <- read$lines
+  if (!is.null(options$connect)) {
+    if (length(files))
+      ll_abort("Lines are in files or in a database: give LINES or '--connect', not both.",
+               "argument")
+    pairs <- pairs_of(split_list(options$connect, "connect"), "connect")
+    return(c(list(connect = check_connection(pairs)), spec))
+  }
+  if (!length(files)) {
+    if (length(spec))
+      ll_abort(c(paste0("'--", dashed(names(spec)[1]), "' needs ",
+                        if (names(spec)[1] %in% c("table", "query")) "'--connect'." else
+                          "files of lines."),
+                 i = "See --help for both."), "argument")
+    return(NULL)
+  }
+  if (length(files) == 1 && !length(spec)) files else c(list(file = files), spec)
+}
+
+plain_book <- function(lines, options) {
+  do.call(ll_book, c(list(lines), book_options(options)))
+}
+
+# Options as arguments of ll_book(), only those given.
+book_options <- function(options) {
+  fields <- c(pairs_of(options$field, "field"),
+              lapply(pairs_of(options$compute, "compute"), function(x) list(is = x)))
+  out <- list(fields = fields, registers = pairs_of(options$register, "register"),
+              metrics = pairs_of(options$define, "define"),
+              parameters = pairs_of(options$parameter, "parameter"), date = options$date,
+              order = options$order, people = options$people, as_of = options$as_of,
+              set_aside = options$set_aside, grain = options$grain,
+              calendar = if (!is.null(options$fiscal_start))
+                list(fiscal_start = options$fiscal_start),
+              sets = lapply(pairs_of(options$saved_set, "saved-set"), set_option),
+              unfold = unfold_option(options), repairs = pairs_of(options$repair, "repair"))
+  Filter(function(x) length(x) > 0, out)
+}
+
+# "account: active(2025)" as list(each, is).
+set_option <- function(text) {
+  at <- regexpr(":", text, fixed = TRUE)
+  if (at < 2)
+    ll_abort(c("'--saved-set' must be NAME=EACH: DEFINITION.",
+               x = paste0("It is ", shown(text), "."),
+               i = "For example 'gone=account: active(2025) - active(2026)'."), "argument")
+  list(each = trimmed(substr(text, 1, at - 1)), is = trimmed(substring(text, at + 1)))
+}
+
+unfold_option <- function(options) {
+  if (is.null(options$unfold)) {
+    if (!is.null(options$unfold_into)) ll_abort("'--unfold-into' needs '--unfold'.", "argument")
+    return(NULL)
+  }
+  into <- split_list(options$unfold_into %||% "period,amount", "unfold_into")
+  if (length(into) != 2)
+    ll_abort("'--unfold-into' takes two names: that of the columns, that of their cells.",
+             "argument")
+  list(columns = split_list(options$unfold, "unfold"), names = into[1], values = into[2])
+}
+
+brief_book <- function(file, lines, options) {
+  open_brief_book(command_brief(file, options), lines)
+}
+
+# The brief with what the options change.
+command_brief <- function(file, options) {
+  brief <- read_brief(file, unlist(pairs_of(options[["set"]], "set")))
+  given <- book_options(options)
+  # A path typed counts from the folder we are in, not from the brief's.
+  given$registers <- lapply(given$registers, normalizePath, mustWork = FALSE)
+  for (key in names(given)) brief$keys[[key]] <- override(brief$keys[[key]], given[[key]])
+  brief$typed <- given
+  brief
+}
+
+# An option wins over the brief's key of that name; lists are joined.
+override <- function(old, new) {
+  if (is.list(old) && is.list(new)) utils::modifyList(old, new) else new
+}
+
+# name=value options as a named list.
+pairs_of <- function(values, option) {
+  if (is.null(values)) return(NULL)
+  at <- regexpr("=", values, fixed = TRUE)
+  bad <- at < 2
+  if (any(bad))
+    ll_abort(c(paste0("'--", option, "' must be NAME=VALUE."),
+               x = paste0("It is ", shown(values[bad][1]), ".")),
+             "argument")
+  names <- trimmed(substr(values, 1, at - 1))
+  if (anyDuplicated(names))
+    ll_abort(paste0("'--", option, "' gives ", quoted(names[duplicated(names)][1]), " twice."),
+             "argument")
+  stats::setNames(as.list(trimmed(substring(values, at + 1))), names)
+}
+
+narrow_by_options <- function(book, options) {
+  only <- only_option(options)
+  if (is.null(only)) return(book)
+  do.call(ll_where, c(list(book), only))
+}
+
+only_option <- function(options) {
+  only <- pairs_of(options$only, "only")
+  if (!is.null(only)) lapply(only, split_list, "only")
+}
+
+most_told <- 40
+
+# Without a brief the person should see how the columns were understood.
+tell_roles <- function(book) {
+  own <- book$fields[book$fields$from == "lines", ]
+  one <- function(role) {
+    names <- own$name[own$role == role]
+    more <- length(names) - most_told
+    if (more > 0) names <- c(utils::head(names, most_told), paste("and", count_text(more), "more"))
+    if (length(names)) paste0(role, ": ", paste(names, collapse = ", "))
+  }
+  tell(c(paste0("read as ", paste(unlist(lapply(roles, one)), collapse = "; "),
+                " (--field NAME=ROLE to change)"), open_order(book, "--order FIELD")))
+}
+
+# What the file needed to be read.
+tell_repairs <- function(book) {
+  done <- repairs_made(book)
+  if (NROW(done)) tell(paste0("mended: ", done$text))
+}
+
+# Reading a large file takes a while; on a terminal it is said.
+with_progress <- function(given, work) {
+  files <- if (is.list(given)) given$file else given
+  if (isatty(stderr()) && isTRUE(sum(file.size(files), na.rm = TRUE) > 5e7))
+    tell(paste("reading", and_list(files, 3), "..."))
+  work()
+}
+
+split_list <- function(text, name) {
+  words <- trimmed(strsplit(text, ",", fixed = TRUE)[[1]])
+  if (!length(words) || any(!nzchar(words)))
+    ll_abort(paste0("'--", dashed(name), "' must be words with commas between; it is ",
+                    shown(text), "."), "argument")
+  words
+}

@@ -1,0 +1,69 @@
+# Bridge, continued: the steps that its kinds share: their order, what is gathered, the table.
+
+# Names of several rows would count twice where they overlap; then they are no steps.
+refuse_overlap <- function(q, parts, whole, what = q$first$name) {
+  if (isTRUE(all.equal(sum(parts, na.rm = TRUE), whole, tolerance = 1e-9))) return(invisible())
+  ll_abort(c(paste0(capital(spoken(what)), " does not add up over ", spoken(q$by),
+                    ": the same names are counted in several of them."),
+             x = paste0("Counted apart they make ", format_number(sum(parts, na.rm = TRUE)),
+                        ", together ", format_number(whole), "."),
+             i = "Take a dimension of which each has one, or into = \"factors\"."), "argument")
+}
+
+# Gains largest first, then losses largest first; names decide ties.
+step_order <- function(change, name) {
+  by_name <- order(name, method = "radix")
+  gain <- change[by_name] >= 0
+  by_name[order(!gain, -abs(change[by_name]))]
+}
+
+# Which of the rows have a step of their own: the largest by size. One alone is not gathered.
+top_steps <- function(change, top) {
+  n <- length(change)
+  if (n <= top + 1) return(seq_len(n))
+  sort(order(-abs(change))[seq_len(top)])
+}
+
+# Steps in their order, gains before losses, what is gathered last on either side.
+with_gathered <- function(named, label, change) {
+  out <- data.frame(step = c(named$name, label), change = c(named$change, change))
+  out[order(out$change < 0, seq_len(nrow(out))), ]
+}
+
+# Both periods by name, of a metric that adds up over the names.
+added_names <- function(q) {
+  m <- q$first
+  f <- both_periods(q, q$by, stats::setNames(list(m$tree), m$name))
+  if (!m$adds_up) {
+    refuse_overlap(q, f$now[[1]], f$total_now[[1]])
+    refuse_overlap(q, f$before[[1]], f$total_before[[1]])
+  }
+  f
+}
+
+# Columns of amounts then and now; `rows` has before, now, change.
+change_table <- function(s, rows, first) {
+  m <- s$q$first$name
+  out <- as.data.frame(first, optional = TRUE)
+  out[[paste0(m, "_before")]] <- rows$before
+  out[[m]] <- rows$now
+  out[[paste0(m, "_change")]] <- rows$change
+  out[[paste0(m, "_growth")]] <- growth_of(rows$now, rows$before)
+  cbind(out, move_shares(s, rows$change))
+}
+
+change_columns <- function(m) {
+  new_columns(c(paste0(m$name, "_before"), m$name, paste0(m$name, c("_change", "_growth")),
+                "net_share", "gross_share"),
+              c(m$unit, m$unit, change_unit(m$unit), "percent", "percent", "percent"),
+              digits = c(NA, NA, NA, NA, 1, 1))
+}
+
+# Each change as a part of the net change, withheld where gains and losses cancel, and of the gross
+# movement.
+move_shares <- function(s, change) {
+  moves <- s$moves
+  part <- function(of) if (of != 0) change / of else rep(NA_real_, length(change))
+  data.frame(net_share = if (moves$cancel) rep(NA_real_, length(change)) else part(moves$net),
+             gross_share = part(moves$gross) * sign(change))
+}

@@ -1,0 +1,42 @@
+# Check, continued: how much a finding weighs, and the line of brief that mends it.
+
+most_left_out <- .1
+
+# The line of brief that leaves out what was found, unless that is too much to be a fault: more than
+# a tenth of the lines or of the money.
+leave_out <- function(s, where, weighed) {
+  much <- weighed$lines > most_left_out * s$lines$lines ||
+    isTRUE(abs(weighed$money) > most_left_out * abs(s$lines$values[[1]][1]))
+  if (much) "" else paste0("set_aside: ", tree_text(where))
+}
+
+# Lines and money where a condition holds.
+weigh <- function(s, where) {
+  fold <- fold_question(s$q, character(), where = and_also(s$q$asked$where_now, where))
+  list(lines = fold$lines, money = fold$values[[1]][1], where = where)
+}
+
+one_finding <- function(weight, finding, field, weighed, examples = character(), mend = "") {
+  data.frame(weight = weight, finding = finding, field = field, lines = weighed$lines,
+             money = as.double(weighed$money %||% NA),
+             examples = paste(fit_text(show_blanks(utils::head(as.character(examples), 3)), 24),
+                              collapse = ", "), mend = mend, where = I(list(weighed$where)))
+}
+
+own_fields <- function(s) s$q$book$fields[s$q$book$fields$from == "lines", ]
+
+is_missing <- function(field) node("missing", arg = node("name", name = field))
+
+less_than <- function(field, value, type = "number") {
+  node("compare", op = "<", type = type,
+       args = list(node("name", name = field), node(type, value = value)))
+}
+
+# The distinct numbers and dates of each field, with how often each occurs.
+counted_numbers <- function(s) {
+  own <- own_fields(s)
+  numbers <- own$name[!own$type %in% c("text", "empty")]
+  lapply(stats::setNames(numbers, numbers), function(name) {
+    source_counted(s$q$book$source, node("name", name = name), NULL, s$q$asked$where_now)
+  })
+}

@@ -1,0 +1,40 @@
+# Conditions that a study makes itself: these names, all but these, the names of a row.
+
+# The condition of every name of a dimension but these, as shown, lines without one left out.
+all_but <- function(q, field, names) {
+  names <- own_names(names)
+  key <- bind_scope(key_tree(q$book, field), q$asked$where_now)
+  unmet(node("logic", op = "|", args = list(
+    node("within", arg = key, set = node("set", values = names)), node("missing", arg = key))))
+}
+
+# The condition of some rows of names of `each`.
+these_names <- function(q, keys) {
+  one_of_rows(keys, unname(key_trees(q$book, names(keys), q$asked$where_now)))
+}
+
+# A condition that holds for lines whose keys (trees) are one of these rows of names, a missing one
+# for lines without.
+one_of_rows <- function(keys, trees) {
+  one_key <- function(values) {
+    key <- trees[[1]]
+    none <- is.na(values)
+    named <- node("within", arg = key, set = node("set", values = values[!none]))
+    or_all(c(if (any(none)) list(node("missing", arg = key)), if (!all(none) || !length(none))
+      list(named)))
+  }
+  # No rows at all: a condition that no line meets.
+  if (length(keys) == 1 || !length(keys[[1]])) return(one_key(unique(keys[[1]])))
+  or_all(lapply(unique(keys[[1]]), function(value) {
+    mine <- keys[[1]] %in% value
+    and_also(one_key(value), one_of_rows(lapply(keys[-1], `[`, mine), trees[-1]))
+  }))
+}
+
+name_condition <- function(q, field, name, kept) {
+  if (name == "(all)") return(NULL)
+  if (!is.null(kept) && grepl("^everyone else [(]", name)) return(all_but(q, field, kept))
+  key <- bind_scope(key_tree(q$book, field), q$asked$where_now)
+  if (name == "(none)") node("missing", arg = key) else
+    node("within", arg = key, set = node("set", values = own_names(name)))
+}

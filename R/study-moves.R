@@ -1,0 +1,24 @@
+# Who moved between groups (tiers, classes, quadrants) from one period to the other.
+
+# How many names went from each group to each other.
+group_moves <- function(then, now, labels, what) {
+  out <- as.data.frame(table(factor(then, labels), factor(now, labels)), responseName = "names",
+                       stringsAsFactors = FALSE)
+  names(out)[1:2] <- paste0(what, c("_before", ""))
+  out <- out[out$names > 0, ]
+  rownames(out) <- NULL
+  out
+}
+
+# "12 from B to A, 3 from A to B": the moves, most first.
+move_words <- function(moves, words = identity) {
+  moves <- moves[moves[[1]] != moves[[2]], ]
+  if (!NROW(moves)) return(NULL)
+  moves <- moves[order(-moves$names), ]
+  text <- paste0(vapply(moves$names, count_text, ""), " from ", words(moves[[1]]), " to ",
+                 words(moves[[2]]))
+  if (length(text) < 7) return(and_list(text))
+  # Names, not kinds of move, are what is counted.
+  paste0(paste(text[1:5], collapse = ", "), " and ", plural(sum(moves$names[-(1:5)]), "more name"),
+         " otherwise")
+}

@@ -1,0 +1,141 @@
+# Notes that studies share: what a careful colleague points out whatever was asked.
+
+question_notes <- function(q) {
+  rbind(part_period_notes(q$book, q$asked),
+        missing_notes(q), ratio_notes(q$metrics),
+        register_notes(q$book, names_used(q)), no_lines_notes(q$book, q$asked), undated_note(q),
+        unknown_name_notes(q),
+        opening_notes(q$book))
+}
+
+nameless_note <- function(q, none) {
+  note("none", if (length(none)) paste0(
+    "Lines without a name", if (q$first$adds_up)
+      paste0(" hold ", said(exact_total(none), q$first), " and"),
+    " are not placed."))
+}
+
+few_note <- function(q, n, kind = "few_orders", ending = "left out.") {
+  note(kind, if (n) paste0(plural(n, "name"), " with fewer than ",
+                           plural(q$at_least, order_word(q$book)), " ", ending))
+}
+
+valueless_note <- function(n) {
+  note("missing", if (n) paste0(plural(n, "name"), " without a value left out."))
+}
+
+# Lines without a date are in no period.
+undated_note <- function(q) {
+  book <- q$book
+  if (is.null(q$asked$now) && is.null(q$period) || is.null(book$date)) return(NULL)
+  if (!isTRUE(book$fields$missing[match(book$date, book$fields$name)] > 0)) return(NULL)
+  gap <- node("missing", arg = node("name", name = book$date))
+  found <- fold_metrics(book, character(), q$metrics[1], and_also(q$asked$where_ever, gap))
+  n <- found$lines
+  amount <- found$values[[1]]
+  note("undated", if (isTRUE(n > 0)) paste0(
+    plural(n, "line"), if (n == 1) " has" else " have", " no ", spoken(book$date),
+    if (q$first$adds_up && !is.na(amount)) paste0(", with ", said(amount, q$first), " of ",
+                                                  spoken(q$first$name)),
+    "; ", if (n == 1) "it is" else "they are", " in no period."))
+}
+
+# A brief's formulas may name what is no longer there.
+unknown_name_notes <- function(q) {
+  if (is.null(q$book$read)) return(NULL)
+  found <- unlist(lapply(question_trees(q, FALSE), unknown_names, book = q$book), recursive = FALSE)
+  text <- unlist(lapply(found, function(one) {
+    near <- nearest(one$name, one$known, 1)
+    paste0("No ", spoken(one$field), " is called ", shown(one$name),
+           if (length(near)) paste0(" (nearest: ", quoted(near), ")"),
+           ", which a formula names: it counts no line.")
+  }))
+  note("unknown_name", unique(text))
+}
+
+# A study's own column of a word that many books have as a metric (orders, month): it steps aside
+# where that is asked for. Other words are seen to in result-guard.R.
+own_column <- function(word, q, study) {
+  if (word %in% names(q$metrics)) paste0(study, "_", word) else word
+}
+
+own_column_note <- function(word, q, study) {
+  if (word %in% names(q$metrics)) aside_note(word, own_column(word, q, study), study)
+}
+
+# A period that the book does not cover to its ends.
+part_period_notes <- function(book, asked) {
+  one <- function(p) {
+    if (is.null(p) || !length(book$days)) return(NULL)
+    first <- first_day(book)
+    last <- last_day(book)
+    from <- max(p$from, first)
+    to <- min(p$to, last)
+    if (to < from) return(paste0("The book has no lines in ", span_text(p$from, p$to), "."))
+    if (from == p$from && to == p$to) return(NULL)
+    paste0("A part period: ", span_text(p$from, p$to), " is covered from ", date_text(from), " to ",
+           date_text(to), ", ", count_text(as.integer(to - from) + 1), " of its ",
+           plural(period_days(p), "day"), ".")
+  }
+  text <- c(one(asked$now), one(asked$before))
+  if (!is.null(asked$before) && period_days(asked$now) != period_days(asked$before))
+    text <- c(text, paste0("The periods differ in length: ", plural(period_days(asked$now), "day"),
+                           " against ", count_text(period_days(asked$before)), "."))
+  new_notes(rep("part_period", length(text)), text)
+}
+
+# Names that differ only in case, blanks or accents may be one.
+spelling_notes <- function(book, names, what) {
+  if (length(names) > 2e5) return(new_notes())
+  alike <- source_alike_names(book$source, key_tree(book, what), names)
+  if (!length(alike)) return(new_notes())
+  pairs <- vapply(utils::head(alike, 3), function(x) and_list(quoted(show_blanks(x))), "")
+  new_notes("spelling", paste0(
+    if (length(alike) == 1) paste("Spelled alike, counted apart:") else
+      paste0(length(alike), " sets of ", plural_word(spoken(what)),
+             " are spelled alike and counted apart:"),
+    " ", paste(pairs, collapse = "; "), if (length(alike) > 3) "; and more", "."))
+}
+
+# What the registers and conditions in use leave open.
+register_notes <- function(book, used) {
+  text <- lapply(registers_used(book, used), function(dimension) {
+    match <- register_match(book, dimension)
+    c(if (length(match$unknown))
+        paste0(plural(length(match$unknown), spoken(dimension)),
+               " on the lines not in the register: ", and_list(show_blanks(match$unknown), 4), "."),
+      if (match$twice) paste0(plural(match$twice, "row"), " of the register of ", dimension,
+                              " repeat a name; the first one serves."))
+  })
+  text <- unlist(text)
+  new_notes(rep("register", length(text)), text)
+}
+
+no_lines_notes <- function(book, asked) {
+  text <- unlist(lapply(literals_in(asked$only), function(one) {
+    if (book$fields$type[match(one$field, book$fields$name)] != "text") return(NULL)
+    none <- setdiff(one$values, names_of(book, one$field))
+    if (length(none)) paste0(capital(spoken(one$field)), " ", and_list(none, 4),
+                             " is in the register and has no lines.")
+  }))
+  new_notes(rep("no_lines", length(text)), text)
+}
+
+# An average of quotients weighs a small line like a large one.
+ratio_notes <- function(metrics) {
+  text <- unlist(lapply(metrics, function(m) {
+    if (averages_ratios(m$tree))
+      paste0(capital(spoken(m$name)), " averages a ratio of single lines, small ones as much as ",
+             "large ones; a ratio of totals, such as sum(a) / sum(b), is usually meant.")
+  }))
+  new_notes(rep("mean_of_ratio", length(text)), as.character(text))
+}
+
+# What was repaired or mended when the book was opened, and what is set aside.
+opening_notes <- function(book) {
+  done <- repairs_made(book)
+  text <- c(if (NROW(done)) paste0("On opening: ", paste(done$text, collapse = "; "), "."),
+            if (!is.null(book$aside))
+              paste0("Set aside: lines where ", tree_words(book$aside), "."))
+  new_notes(rep("opening", length(text)), as.character(text))
+}

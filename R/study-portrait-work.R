@@ -1,0 +1,185 @@
+# Portrait, continued: the question and what is found.
+
+portrait_metrics <- 5   # metrics shown when none are asked for
+
+# The question of the book, and in `own` that of the name alone.
+portrait_question <- function(book, args) {
+  if (is.null(args$metrics)) {
+    compares <- vapply(book$metrics, function(m) m$against, NA)
+    args$metrics <- utils::head(names(book$metrics)[!compares], portrait_metrics)
+    if (!length(args$metrics)) args["metrics"] <- list(NULL)
+  }
+  q <- refuse_compared(ask_book(book, args, c("each", "by")), "portrait")
+  if (length(q$each) > 1) ll_abort("'each' takes one dimension.", "argument")
+  if (q$each %in% q$by) ll_abort("'by' must be other dimensions than 'each'.", "argument")
+  check_names(q$book, q$each, q$name)
+  if (!is.null(q$book$date)) {
+    made <- pick_dimensions(q$book, paste0(c("month(", "weekday("), name_text(q$book$date), ")"),
+                            "by")
+    q$book <- made$book
+    q$month <- made$names[1]
+    q$weekday <- made$names[2]
+  }
+  mine <- node("within", arg = bind_scope(key_tree(q$book, q$each), q$asked$where_now),
+               set = node("set", values = q$name))
+  q$own <- q
+  q$own$asked$only <- and_also(q$asked$only, mine)
+  q$own$asked$where_now <- and_also(q$asked$where_now, mine)
+  q
+}
+
+# The name's own lines as a source of their own; its metrics against the book and all other names.
+portrait_lines <- function(q) {
+  own <- q$own
+  own$book$source <- source_narrowed(q$book$source, own$asked$where_now)
+  own$asked$where_now <- NULL
+  total <- fold_question(own, character())
+  s <- list(q = q, own = own, total = as.list(total$values[1, , drop = FALSE]),
+            exact = total$exact, counted = total$lines)
+  s$book <- as.list(fold_question(q, character())$values[1, , drop = FALSE])
+  all <- fold_question(q, q$each)
+  named <- !is.na(all$keys[[1]])
+  s$placed <- do.call(rbind, lapply(q$metrics, placed_metric, s = s, name = all$keys[[1]][named],
+                                    values = all$values[named, , drop = FALSE]))
+  rownames(s$placed) <- NULL
+  s$orders <- own_orders(own)
+  s$months <- portrait_months(s)
+  s
+}
+
+placed_metric <- function(m, s, name, values) {
+  value <- s$total[[m$name]]
+  overall <- s$book[[m$name]]
+  place <- places(values[[m$name]], m$better == "high", exact = s$exact[[m$name]])
+  at <- match(s$q$name, name)
+  data.frame(metric = m$name, unit = m$unit, value = value, overall = overall,
+             share = if (m$adds_up && isTRUE(overall > 0)) value / overall else NA_real_,
+             place = place[at], of = sum(!is.na(place)),
+             tied = sum(place == place[at], na.rm = TRUE) - 1)
+}
+
+placed_columns <- function(s) {
+  shared <- any(!is.na(s$placed$share))
+  new_columns(c("metric", "unit", "value", "overall", "share", "place", "of", "tied"),
+              c("text", "text", "own", "own", "percent", "place", "count", "count"),
+              c(TRUE, FALSE, TRUE, TRUE, shared, TRUE, TRUE, FALSE))
+}
+
+# Orders behind the name; lines where the book knows no orders.
+own_orders <- function(own) {
+  source <- own$book$source
+  order <- own$book$order
+  if (is.null(order) || own$book$grain == "summed") return(source_size(source))
+  part <- node("aggregate", fn = "distinct", arg = node("name", name = order), where = NULL)
+  source_fold(source, character(), list(n = part))$parts$n$v
+}
+
+# The first metric in every month of the book's lines, nothing left out.
+portrait_months <- function(s) {
+  q <- s$q
+  if (is.null(q$month)) return(NULL)
+  fold <- function(question) {
+    fold_metrics(question$book, q$month, q$metrics[1], question$asked$where_now)
+  }
+  book <- fold(q)
+  own <- fold(s$own)
+  known <- book$keys[[1]][!is.na(book$keys[[1]])]
+  if (!length(known)) return(NULL)
+  span <- as.integer(as.Date(paste0(range(known), "-01")))
+  # A stray date makes thousands of years of months without lines: then those with lines serve.
+  months <- if (diff(span) / 30.4 > most_periods) sort(known, method = "radix") else
+    unique(bucket_labels(span[1]:span[2], "month", q$book$calendar))
+  pick <- function(fold) {
+    at <- match(months, fold$keys[[1]])
+    value <- fold$values[[1]][at]
+    if (q$first$zero) value[is.na(at)] <- 0
+    value
+  }
+  lines <- own$lines[match(months, own$keys[[1]])]
+  stats::setNames(data.frame(months, pick(own), pick(book), or_zero(lines)),
+                  c(own_column("month", q, "portrait"), q$first$name, "overall", "lines"))
+}
+
+# How the name divides over each dimension, against the book; what is the same on all its lines is
+# a fact about it.
+portrait_profile <- function(s) {
+  q <- s$q
+  asked <- !is.null(q$by)
+  dimensions <- if (asked) q$by else
+    c(telling_dimensions(q$book, c(q$each, q$month, q$weekday), q$each), q$weekday)
+  profile <- list()
+  facts <- list()
+  for (dimension in dimensions) {
+    own <- fold_metrics(s$own$book, dimension, q$metrics[1], NULL)
+    if (!length(own$lines)) next
+    if (!asked && length(own$lines) == 1)
+      facts[[dimension]] <- named_keys(own$keys)[[1]] else
+      profile[[dimension]] <- divide(s, dimension, own)
+  }
+  s$profile <- profile
+  s$facts <- data.frame(field = as.character(names(facts)),
+                        value = as.character(unlist(facts, use.names = FALSE)))
+  s
+}
+
+# A dimension's names with their values here and in the book, the first `top` of them and the rest.
+divide <- function(s, dimension, own) {
+  q <- s$q
+  book <- fold_metrics(q$book, dimension, q$metrics[1], q$asked$where_now)
+  name <- named_keys(book$keys)[[1]]
+  at <- match(name, named_keys(own$keys)[[1]])
+  all <- data.frame(name = name, value = own$values[[1]][at], overall = book$values[[1]],
+                    lines = ifelse(is.na(at), 0, own$lines[at]))
+  if (q$first$zero) all$value[is.na(at)] <- 0
+  ordered <- key_tree(q$book, dimension)
+  if (ordered$kind == "computed") ordered <- ordered$tree
+  ordered <- ordered$kind %in% c("bucket", "band", "banded") && nrow(all) <= 12
+  # A rate is told for the names with most lines, not for those where three lines make it extreme.
+  weight <- if (q$first$adds_up) all$value else ifelse(is.na(at), 0, own$lines[at])
+  best <- order(name == "(none)", -weight, name, na.last = TRUE, method = "radix")
+  all <- all[if (ordered) match(natural_order(q$book, dimension, name), name) else best, ]
+  all$index <- ratio_of(all$value, all$overall) * 100
+  if (q$first$adds_up) {
+    all$share <- share_of_positive(all$value)
+    all$book_share <- share_of_positive(all$overall)
+    all$index <- ratio_of(all$share, all$book_share) * 100
+  }
+  shown <- if (ordered) nrow(all) else min(q$top, max(sum(all$lines > 0), 1))
+  list(all = all, rows = with_rest(all, shown, q$first$adds_up))
+}
+
+# Lines without a name are a row of their own, never among the rest.
+with_rest <- function(all, shown, adds_up) {
+  none <- all$name == "(none)" & seq_len(nrow(all)) > shown
+  nameless <- all[none & (all$lines > 0 | adds_up), , drop = FALSE]
+  all <- all[!none, , drop = FALSE]
+  rest <- all[seq_len(nrow(all)) > shown, , drop = FALSE]
+  all <- all[seq_len(min(shown, nrow(all))), , drop = FALSE]
+  rbind(gathered_rest(all, rest, adds_up), nameless)
+}
+
+gathered_rest <- function(all, rest, adds_up) {
+  if (!adds_up || !nrow(rest)) return(all)
+  if (nrow(rest) == 1 && rest$lines > 0) return(rbind(all, rest))
+  total <- function(x) sum(x, na.rm = TRUE)
+  sums <- as.data.frame(lapply(rest[c("value", "overall", "lines", "share", "book_share")], total))
+  rbind(all, data.frame(name = paste0("everyone else (", count_text(nrow(rest)), ")"), sums,
+                        index = ratio_of(sums$share, sums$book_share) * 100)[names(all)])
+}
+
+# How far a dimension's shares lie from the book's: half the sum of the differences (the total
+# variation distance), 0 to 1; for other metrics the mean distance of the index from 100.
+profile_distance <- function(part) {
+  all <- part$all
+  if (is.null(all$share)) return(mean(abs(all$index / 100 - 1), na.rm = TRUE))
+  sum(abs(all$share - all$book_share), na.rm = TRUE) / 2
+}
+
+# What a name of a dimension is called, where its register has a label for it.
+label_of <- function(q, dimension, name) {
+  field <- label_fields(q$book, dimension)[1]
+  if (is.na(field)) return(rep(NA_character_, length(name)))
+  register <- q$book$registers[[dimension]]
+  column <- q$book$fields$column[match(field, q$book$fields$name)]
+  register$table[[column]][match(name, register$names)]
+}
