@@ -1,10 +1,13 @@
 # Declarations: what a study or a command takes. Checks, command options, brief keys and help are
 # made from them.
 
-# `examples` are asked of the demo's brief; `bare` one of a file alone, where not the usual one.
+# `examples` are asked of the demo's brief; `bare` one of a file alone, where not the usual one;
+# `of_results` where a result may stand in place of the book.
 declare <- function(name, title, args, examples = character(), parts = character(),
-                    bare = if (all(c("each", "top") %in% names(args))) "--each item --top 5") {
-  list(name = name, title = title, args = args, examples = examples, parts = parts, bare = bare)
+                    bare = if (all(c("each", "top") %in% names(args))) "--each item --top 5",
+                    of_results = FALSE) {
+  list(name = name, title = title, args = args, examples = examples, parts = parts, bare = bare,
+       of_results = of_results)
 }
 
 # One argument. `type` is one of the readers below; `help` is one line.
@@ -44,14 +47,16 @@ declaration_of <- function(study) {
   known[[study]]
 }
 
-# Checks the values of a study's arguments and gives them back in their types. Values may be text
-# from the command or a brief, or R values.
+# The values of a study's arguments, checked and in their types. Values may be text from the command
+# or a brief, or R values.
 check_args <- function(declaration, values) {
+  # Once, not anew by each argument that finds it wrong.
+  force(values)
   thunks <- lapply(names(declaration$args), function(name) {
     function() check_arg(values[[name]], name, declaration$args[[name]])
   })
   checked <- do.call(together, thunks)
-  stats::setNames(checked, names(declaration$args))
+  new_record("ll_checked", stats::setNames(checked, names(declaration$args)))
 }
 
 check_arg <- function(value, name, spec) {
@@ -163,9 +168,6 @@ split_pairs <- function(text) {
 # Named lower bounds as "Copper=0,Brass=5000", c(Copper = 0, Brass = 5000), or a table of label,
 # from and, if wanted, to: what band_table() reads.
 check_bounds <- function(value, name) {
-  # Checked before, on the command or in a brief.
-  if (is.list(value) && isTRUE(names(value)[1] %in% c("from", "table")) && !is.data.frame(value))
-    return(value)
   if (is.data.frame(value) || is.list(value) && is.null(names(value))) return(list(table = value))
   if (is.null(names(value))) {
     pairs <- split_pairs(value)

@@ -58,3 +58,8 @@ plain_number <- function(x) if (is.numeric(x)) format(x, scientific = FALSE, dig
 
 # Nothing where a number is missing.
 or_zero <- function(x) ifelse(is.na(x), 0, x)
+
+percent_words <- function(share) {
+  whole <- abs(share * 100 - round(share * 100)) < 1e-7
+  format_number(share, "percent", if (whole) 0 else 1)
+}

@@ -48,9 +48,9 @@ run_pages <- function(brief, names = NULL, book = brief$book, tell = function(te
 run_page <- function(name, page, book) {
   out <- list(name = name, title = attr(page, "title") %||% capital(spoken(name)),
               study = page$study, stage = stage_of(page$study))
-  study <- get(paste0("ll_", page$study), envir = parent.env(environment()))
-  result <- tryCatch(do.call(study, c(list(book), page[setdiff(names(page), "study")])),
-                     error = identity)
+  # A page's arguments were checked when the brief was read.
+  args <- new_record("ll_checked", page[setdiff(names(page), "study")])
+  result <- tryCatch(answer(declaration_of(page$study), book, args), error = identity)
   if (inherits(result, "error")) out$error <- result else out$result <- result
   out
 }

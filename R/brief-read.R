@@ -50,7 +50,7 @@ read_brief <- function(file, set = NULL) {
 read_page <- function(page) {
   declaration <- declaration_of(page$study)
   args <- lapply(page[intersect(names(page), names(declaration$args))], page_value)
-  structure(c(list(study = page$study), check_args(declaration, args)), given = args,
+  structure(c(list(study = page$study), unclass(check_args(declaration, args))), given = args,
             title = page$title)
 }
 

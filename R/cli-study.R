@@ -17,27 +17,21 @@ run_study <- function(declaration, words) {
 
 # The study's result on the book that the words tell of.
 ask_study <- function(declaration, read) {
+  # What is wrong with them is told before anything is opened.
+  args <- study_args(declaration, read$options)
   started <- proc.time()[["elapsed"]]
   book <- command_book(read)
   tell(paste0("opened ", plural(book$lines, "line"), " in ", seconds_since(started)), "debug")
-  values <- study_values(declaration, read$options)
-  study <- get(paste0("ll_", declaration$name), envir = parent.env(environment()))
-  started <- proc.time()[["elapsed"]]
-  result <- do.call(study, c(list(book), values))
-  tell(paste0(declaration$name, " took ", seconds_since(started)), "debug")
-  result
+  answer(declaration, book, args)
 }
 
-# Options of the study as its arguments: comma lists become several words.
-study_values <- function(declaration, options) {
+# Options of the study as its checked arguments: comma lists become several words.
+study_args <- function(declaration, options) {
   given <- intersect(names(declaration$args), names(options))
-  values <- lapply(stats::setNames(given, given), function(name) {
+  check_args(declaration, lapply(stats::setNames(given, given), function(name) {
     type <- declaration$args[[name]]$type
     if (type %in% c("words", "metrics")) split_list(options[[name]], name) else options[[name]]
-  })
-  # What is wrong is told before anything is opened; the study reads what was typed, once.
-  check_args(declaration, values)
-  values
+  }))
 }
 
 check_output <- function(options) {

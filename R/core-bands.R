@@ -20,3 +20,5 @@ tier_number <- function(value, bounds, exact, on_bound_is_in = TRUE) {
   if (on_bound_is_in) findInterval(value + slack, bounds) else
     findInterval(value - slack, bounds, left.open = TRUE)
 }
+
+near_bound <- .05   # within this part of a bound a name is near to it

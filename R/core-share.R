@@ -33,3 +33,9 @@ running_share <- function(value) {
   share[none] <- NA
   share
 }
+
+ratio_of <- function(a, b) {
+  out <- a / b
+  out[is.na(b) | b <= 0] <- NA
+  out
+}

@@ -28,7 +28,7 @@ read_table_file <- function(path, what = "lines", switches = all_repairs, names 
   if (!is.null(like_names)) things <- things | vapply(shape$columns, like_names, NA)
   table <- read_columns(file, shape, path, union(shape$zoned, which(things)))
   if (!nrow(table) && scan$records > 1) ragged_line(head$lines, shape, path)
-  check_table(table, path, what)
+  check_read_table(table, path, what)
   found <- other_roles(table, role_of)
   again <- union(base::names(found), two_ways(table))
   if (length(again)) {
@@ -162,7 +162,7 @@ ragged_line <- function(lines, shape, path) {
                              counts[shape$header], counts[at]))
 }
 
-check_table <- function(table, path, what) {
+check_read_table <- function(table, path, what) {
   if (!nrow(table)) file_error(path, paste0("holds a header and no ", what))
   check_duplicate_names(names(table), paste0("The file ", quoted(path)), "file")
 }

@@ -74,7 +74,7 @@ read_parquet_file <- function(path, what, columns = NULL) {
   table[] <- lapply(table, function(x) {
     if (is.factor(x)) as.character(x) else tidy_column(x)
   })
-  check_table(table, path, what)
+  check_read_table(table, path, what)
   list(data = table, repairs = NULL, records = NULL)
 }
 
@@ -109,7 +109,7 @@ read_sheet_file <- function(path, what, spec) {
   table <- table[rowSums(!is.na(table)) > 0, , drop = FALSE]
   rownames(table) <- NULL
   table[] <- lapply(table, sheet_column)
-  check_table(table, path, what)
+  check_read_table(table, path, what)
   list(data = table, repairs = repairs, records = NULL)
 }
 

@@ -1,24 +1,79 @@
-# The answer of a study: its result, whose finding says what it stands on. A finding is read alone,
-# as a title, on a slide or as one line, so the period, what it is compared with, the condition and
-# the fewest orders stand before it.
+# The answer of a study: what its rooms say one after the other, put together as a result.
+#
+# A study `X` is
+#   X_question(book, args)   the question, from checked arguments
+#   X_work(question)         what is found, see study-found.R
+# and what is said of the two, each function of (question, found) alone:
+#   X_table     list(table, columns, parts, further)
+#   X_settings, X_finding, X_reading, X_notes, X_proof
+#   X_behind    which lines a row or cell stands for, see study-detail-behind.R
 
-# dated: the finding tells of periods itself; compared: it tells of a change; where: the condition
-# to be said, where the finding says some of it itself.
-new_answer <- function(q, study, table, settings, columns, finding, ..., book = q$book,
-                       only = q$asked$only, dated = FALSE, compared = FALSE,
-                       where = q$asked$only) {
-  lead <- c(if (!dated) period_lead(q, compared),
+# `args` are the study's arguments as they were given, or checked already (by the command or a
+# brief); as.list(environment()) at the head of a function is all of its arguments.
+answer <- function(declared, book, args) {
+  if (!declared$of_results) check_book(book)
+  if (!inherits(args, "ll_checked")) args <- check_args(declared, given_args(args))
+  clock <- step_clock()
+  room <- function(part) get(paste0(declared$name, "_", part), envir = topenv(), mode = "function")
+  question <- clock("question", room("question")(book, args))
+  found <- clock("work", room("work")(question))
+  say <- function(part) clock(part, room(part)(question, found))
+  table <- say("table")
+  behind <- say("behind")
+  result <- new_result(
+    declared$name, table$table, say("settings"), table$columns,
+    with_lead(question, say("finding")), say("reading"), say("notes"), say("proof"),
+    parts = Filter(Negate(is.null), table$parts), further = table$further %||% list(),
+    book = behind$book %||% question$book, only = behind$only %||% question$asked$only,
+    behind = behind[setdiff(names(behind), c("book", "only"))])
+  tell(paste0(declared$name, " took ", clock()), "debug")
+  result
+}
+
+# A required argument that was not given is the empty name; the book is no argument.
+given_args <- function(args) {
+  empty <- vapply(args, function(one) identical(one, quote(expr = )), NA)
+  args[!empty & names(args) != "book"]
+}
+
+# Times steps: clock(step, work) gives what the work comes to, clock() tells the seconds of all.
+step_clock <- function() {
+  steps <- numeric()
+  function(step, work) {
+    if (missing(step))
+      return(paste0(round(sum(steps), 2), " s (", paste(names(steps), round(steps, 2),
+                                                       collapse = ", "), ")"))
+    started <- proc.time()[["elapsed"]]
+    force(work)
+    steps[[step]] <<- proc.time()[["elapsed"]] - started
+    work
+  }
+}
+
+# What a finding says itself of what it stands on. dated: it tells of the period; compared: it tells
+# of a change; where: the condition that is still to be said before it.
+new_finding <- function(text, dated = FALSE, compared = FALSE, ...) {
+  structure(list(text = text, dated = dated, compared = compared, ...), class = "ll_finding_parts")
+}
+
+# A finding is read alone, as a title, on a slide or as one line, so the period, what it is compared
+# with, the condition and the fewest orders stand before it.
+with_lead <- function(question, finding) {
+  if (is.character(finding)) finding <- new_finding(finding)
+  where <- if ("where" %in% names(finding)) finding$where else question$asked$only
+  least <- arg_or_null(question, "at_least")
+  lead <- c(if (!finding$dated) period_lead(question, finding$compared),
             if (!is.null(where)) paste("where", fit_text(tree_words(where), 90)),
-            if (!is.null(q$at_least))
-              paste("of", level_words(q), "with at least", plural(q$at_least, order_word(q$book))))
-  if (length(lead)) finding <- paste0(capital(paste(lead, collapse = ", ")), ": ", finding)
-  new_result(study, table, settings, columns, finding, ..., book = book, only = only)
+            if (!is.null(least)) paste("of", level_words(question), "with at least",
+                                       plural(least, order_word(question$book))))
+  if (!length(lead)) return(finding$text)
+  paste0(capital(paste(lead, collapse = ", ")), ": ", finding$text)
 }
 
 # "in 2026 to 16 September", "in quarter 2 of 2026, against quarter 2 of 2025"
-period_lead <- function(q, compared = FALSE) {
-  now <- q$asked$now
+period_lead <- function(question, compared = FALSE) {
+  now <- question$asked$now
   if (is.null(now) || anyNA(c(now$from, now$to)) || identical(now$text, "all")) return(NULL)
-  c(period_phrase(now, q$book), if (compared && !is.null(q$asked$before))
-    paste("against", before_phrase(now, q$asked$before, q$book)))
+  c(period_phrase(now, question$book), if (compared && !is.null(question$asked$before))
+    paste("against", before_phrase(now, question$asked$before, question$book)))
 }

@@ -1,39 +1,39 @@
 # Associations, continued: values laid out for shuffling, and those where a field is known.
 
-centred <- function(s) {
-  s$value <- s$value - mean(s$value)
-  s$spread <- sum(s$value^2)
-  s
+centred <- function(found) {
+  found$value <- found$value - mean(found$value)
+  found$spread <- sum(found$value^2)
+  found
 }
 
 # Values in the order in which they are shuffled: blocks of one size side by side, sizes with few
 # blocks together. Within a block the order must depend neither on the file nor on the values' size:
 # the fraction of an irrational multiple decides.
-in_strata <- function(s) {
-  mark <- s$value * 100 * (sqrt(5) - 1) / 2
-  for (i in seq_along(s$fields)) {
-    codes <- s$fields[[i]]$codes
+in_strata <- function(found) {
+  mark <- found$value * 100 * (sqrt(5) - 1) / 2
+  for (i in seq_along(found$fields)) {
+    codes <- found$fields[[i]]$codes
     codes[is.na(codes)] <- -1L
     mark <- mark + codes * sqrt(i + 1)
   }
-  laid_out(s, order(mark %% 1))
+  laid_out(found, order(mark %% 1))
 }
 
 # The lines `rows`, blocks in strata of their sizes among them, lines of a block in the order given.
-laid_out <- function(s, rows) {
-  block <- match(s$block[rows], unique(sort(s$block[rows])))
+laid_out <- function(found, rows) {
+  block <- match(found$block[rows], unique(sort(found$block[rows])))
   size <- tabulate(block, max(block, 0))
   stratum <- strata_of_sizes(size)[block]
   at <- order(stratum, size[block], block)
-  s$value <- s$value[rows[at]]
-  s$block <- block[at]
-  s$stratum <- stratum[at]
-  s$fields <- lapply(s$fields, function(field) {
+  found$value <- found$value[rows[at]]
+  found$block <- block[at]
+  found$stratum <- stratum[at]
+  found$fields <- lapply(found$fields, function(field) {
     field$codes <- field$codes[rows[at]]
     field$x <- field$x[rows[at]]
     field
   })
-  s
+  found
 }
 
 # For each block the number of its stratum: its size, or a run of sizes that hold 5 blocks or more.
@@ -54,28 +54,30 @@ strata_of_sizes <- function(size) {
   stratum[match(size, sizes)]
 }
 
-# What is left of `s` where all fields of these names are known, with the fields `keep`.
-where_known <- function(s, names, keep = names) {
-  known <- Reduce(`&`, lapply(s$fields[names], is_known))
-  s$fields <- s$fields[keep]
-  if (all(known)) return(s)
-  s <- centred(laid_out(s, which(known)))
-  s$fields <- lapply(s$fields, function(field) {
+# What is left of the values where all fields of these names are known, with the fields `keep`.
+where_known <- function(found, names, keep = names) {
+  known <- Reduce(`&`, lapply(found$fields[names], is_known))
+  found$fields <- found$fields[keep]
+  if (all(known)) return(found)
+  found <- centred(laid_out(found, which(known)))
+  found$fields <- lapply(found$fields, function(field) {
     field[c("codes", "size")] <- pack_codes(field$codes)
     field
   })
-  s
+  found
 }
 
 # The shares that chance gives each field where it is known: shuffles (rows) by fields (columns).
-chance_shares <- function(s, shuffles) {
-  all_known <- vapply(s$fields, function(field) all(is_known(field)), NA)
-  out <- matrix(NA_real_, shuffles, length(s$fields), dimnames = list(NULL, names(s$fields)))
+chance_shares <- function(question, found, shuffles) {
+  all_known <- vapply(found$fields, function(field) all(is_known(field)), NA)
+  out <- matrix(NA_real_, shuffles, length(found$fields),
+                dimnames = list(NULL, names(found$fields)))
   for (names in c(list(names(which(all_known))), names(which(!all_known)))) if (length(names)) {
-    own <- where_known(s, names)
+    own <- where_known(found, names)
     out[, names] <- kernel_shuffled(own$value, own$block, own$stratum,
                                     lapply(own$fields, `[[`, "codes"),
-                                    vapply(own$fields, `[[`, 0L, "size"), shuffles, s$q$seed)
+                                    vapply(own$fields, `[[`, 0L, "size"), shuffles,
+                                    question$args$seed)
   }
   out
 }

@@ -1,9 +1,7 @@
 # Associations, continued: the question and what is found.
 
-pairs_most <- 12       # fields looked at two by two
 numbers_bands <- 20    # stretches into which numbers are cut, of at least five values each
 few_differ <- .01      # a field may differ within this share of the names
-through_left <- .5     # a field runs through another that leaves less than this of its strength
 
 associations_question <- function(book, args) {
   asked <- args$by
@@ -12,58 +10,59 @@ associations_question <- function(book, args) {
   }, "", USE.NAMES = FALSE)
   numbers <- intersect(named, c(names(book$metrics),
                                 book$fields$name[book$fields$role == "measure"]))
-  args["by"] <- list(setdiff(named, numbers))
-  if (!length(args$by)) args["by"] <- list(NULL)
-  q <- refuse_compared(ask_book(book, args, c("each", "by")), "associations")
-  refuse_several(q, "'associations' looks at")
-  if (length(q$each) > 1) ll_abort("'each' takes one dimension.", "argument")
-  if (is.null(q$each)) refuse_no_sum(q$first)
-  if (is.null(asked)) return(default_fields(q))
-  unfit <- setdiff(numbers, number_names(q))
+  others <- setdiff(named, numbers)
+  args <- altered(args, by = if (length(others)) others)
+  question <- refuse_compared(ask_book(book, args, c("each", "by")), "associations")
+  refuse_several(question, "'associations' looks at")
+  each <- question$args$each
+  if (length(each) > 1) ll_abort("'each' takes one dimension.", "argument")
+  if (is.null(each)) refuse_no_sum(first_metric(question))
+  if (is.null(asked)) return(default_fields(question))
+  unfit <- setdiff(numbers, number_names(question))
   if (length(unfit))
-    ll_abort(c(paste0(quoted(unfit[1]), if (is.null(q$each)) " is a metric; lines have none." else
+    ll_abort(c(paste0(quoted(unfit[1]), if (is.null(each)) " is a metric; lines have none." else
       " is a measure of lines; orders and names have metrics."),
-      i = if (is.null(q$each)) "Give a measure of the lines, or say each = \"account\"." else
+      i = if (is.null(each)) "Give a measure of the lines, or say each = \"account\"." else
         paste0("For example --define 'total=sum(", unfit[1], ")' and its name here.")), "argument")
-  q$numbers <- setdiff(numbers, q$first$name)
-  q$by <- setdiff(q$by, q$each)
-  q$left_out <- fields_out()
-  q
+  with_args(question, numbers = setdiff(numbers, first_metric(question)$name),
+            by = setdiff(question$args$by, each), left_out = fields_out())
 }
 
 # Every field that tells something; what is made from the metric's own fields goes with it by
 # construction.
-default_fields <- function(q) {
-  book <- q$book
-  own <- lines_fields(book, names_in(q$first$tree))
+default_fields <- function(question) {
+  book <- question$book
+  each <- question$args$each
+  own <- lines_fields(book, names_in(first_metric(question)$tree))
   made <- function(tree) {
     length(intersect(lines_fields(book, names_in(tree)), setdiff(own, book$order))) > 0
   }
-  q$by <- telling_dimensions(book, q$each)
-  computed <- intersect(q$by, names(book$computed))
+  by <- telling_dimensions(book, each)
+  computed <- intersect(by, names(book$computed))
   same <- computed[vapply(lapply(computed, key_tree, book = book), made, NA)]
-  numbers <- setdiff(number_names(q), q$first$name)
+  numbers <- setdiff(number_names(question), first_metric(question)$name)
   tree_of <- function(name) {
     if (name %in% names(book$metrics)) book$metrics[[name]]$tree else key_tree(book, name)
   }
   also <- numbers[vapply(lapply(numbers, tree_of), made, NA)]
-  q$by <- setdiff(q$by, same)
-  q$numbers <- setdiff(numbers, also)
-  q$left_out <- fields_out(c(same, also), "made from the same fields")
-  if (!is.null(book$date) && (is.null(q$each) || identical(q$each, book$order))) {
+  by <- setdiff(by, same)
+  if (!is.null(book$date) && (is.null(each) || identical(each, book$order))) {
     parts <- pick_dimensions(book, paste0(c("month(", "weekday("), name_text(book$date), ")"), "by")
-    q$book <- parts$book
-    q$by <- c(q$by, parts$names)
+    question <- altered(question, book = parts$book)
+    by <- c(by, parts$names)
   }
-  q
+  with_args(question, by = by, numbers = setdiff(numbers, also),
+            left_out = fields_out(c(same, also), "made from the same fields"))
 }
 
 # What has a number for each: measures over lines; over names the metrics, and the numbers of their
 # register.
-number_names <- function(q) {
-  fields <- named_once(q$book$fields[q$book$fields$role == "measure", ])
-  if (is.null(q$each)) return(fields$name[fields$from %in% c("lines", "computed")])
-  c(names(Filter(function(m) !m$against, q$book$metrics)), fields$name[fields$from == q$each])
+number_names <- function(question) {
+  args <- question$args
+  fields <- named_once(question$book$fields[question$book$fields$role == "measure", ])
+  if (is.null(args$each)) return(fields$name[fields$from %in% c("lines", "computed")])
+  c(names(Filter(function(m) !m$against, question$book$metrics)),
+    fields$name[fields$from == args$each])
 }
 
 # The fields of the lines behind names, through computed fields.
@@ -79,53 +78,56 @@ fields_out <- function(field = character(), why = character()) {
 }
 
 # The values compared, the blocks that are shuffled whole, and each field beside them.
-association_values <- function(q) {
-  total <- fold_question(q, character())
-  s <- list(q = q, total = as.list(total$values[1, , drop = FALSE]), exact = total$exact,
-            counted = total$lines, left_out = q$left_out)
-  s <- if (is.null(q$each)) values_of_lines(s) else values_of_names(s)
-  s$fields <- stats::setNames(s$fields, vapply(s$fields, `[[`, "", "name"))
-  s <- in_strata(s)
-  s$centre <- mean(s$value)
-  s <- centred(s)
-  unfit <- vapply(s$fields, unfit_field, "", s = s)
-  if (length(s$value))
-    s$left_out <- rbind(s$left_out, fields_out(names(unfit)[nzchar(unfit)], unfit[nzchar(unfit)]))
-  s$partly <- Filter(function(field) !all(is_known(field)), s$fields)
-  s$fields <- s$fields[!nzchar(unfit)]
-  s
+association_values <- function(question) {
+  args <- question$args
+  total <- fold_question(question, character())
+  found <- list(total = as.list(total$values[1, , drop = FALSE]),
+                exact = total$exact, counted = total$lines, left_out = args$left_out)
+  found <- if (is.null(args$each)) values_of_lines(question, found) else
+    values_of_names(question, found)
+  found$fields <- stats::setNames(found$fields, vapply(found$fields, `[[`, "", "name"))
+  found <- in_strata(found)
+  found$centre <- mean(found$value)
+  found <- centred(found)
+  unfit <- vapply(found$fields, unfit_field, "", question = question, found = found)
+  if (length(found$value))
+    found$left_out <- rbind(found$left_out, fields_out(names(unfit)[nzchar(unfit)],
+                                                       unfit[nzchar(unfit)]))
+  found$partly <- Filter(function(field) !all(is_known(field)), found$fields)
+  found$fields <- found$fields[!nzchar(unfit)]
+  found
 }
 
 # Why a field cannot be looked at, or "".
-unfit_field <- function(field, s) {
+unfit_field <- function(field, question, found) {
   known <- is_known(field)
   if (!any(known)) return("known for none")
   if (field$size < 2) return("one name only")
   if (field$size > sum(known) / 2) return("nearly a name for each")
-  if (s$spread > 0 && !spread_of(s$value[known]) > 0)
-    return(paste(spoken(s$q$first$name), "is the same wherever it is known"))
+  if (found$spread > 0 && !spread_of(found$value[known]) > 0)
+    return(paste(spoken(first_metric(question)$name), "is the same wherever it is known"))
   ""
 }
 
-values_of_lines <- function(s) {
-  q <- s$q
-  source <- lines_here(q, c(q$by, q$numbers, q$book$order))
-  keep <- line_mask(source, q$asked$where_now)
+values_of_lines <- function(question, found) {
+  args <- question$args
+  source <- lines_here(question, c(args$by, args$numbers, question$book$order))
+  keep <- line_mask(source, question$asked$where_now)
   rows <- if (is.null(keep)) seq_len(source_size(source)) else which(keep)
-  value <- scaled_value(row_values(source, q$first$tree$arg))[rows]
+  value <- scaled_value(row_values(source, first_metric(question)$tree$arg))[rows]
   rows <- rows[!is.na(value)]
-  s$missing <- sum(is.na(value))
-  block <- blocks_of(q$book, source, rows)
-  taken <- evenly(block, q$sample, q$seed)
-  s$sampled <- length(taken) < length(rows)
-  s$of <- length(rows)
+  found$missing <- sum(is.na(value))
+  block <- blocks_of(question$book, source, rows)
+  taken <- evenly(block, args$sample, args$seed)
+  found$sampled <- length(taken) < length(rows)
+  found$of <- length(rows)
   rows <- rows[taken]
   value <- value[!is.na(value)][taken]
-  codes <- lapply(key_trees(q$book, q$by, q$asked$where_now), function(tree) {
+  codes <- lapply(key_trees(question$book, args$by, question$asked$where_now), function(tree) {
     coded_tree(source, tree)$codes[rows]
   })
-  numbers <- lapply(q$numbers, function(name) {
-    scaled_value(row_values(source, key_tree(q$book, name)))[rows]
+  numbers <- lapply(args$numbers, function(name) {
+    scaled_value(row_values(source, key_tree(question$book, name)))[rows]
   })
   # What is shuffled does not depend on the order in which the lines came: those that stand alone
   # are told by their values.
@@ -135,12 +137,12 @@ values_of_lines <- function(s) {
   block <- block[at]
   alone <- is.infinite(block)
   block[alone] <- max(0, block[!alone]) + seq_len(sum(alone))
-  s$block <- block
-  s$value <- value[at]
-  s$fields <- c(Map(function(name, codes) names_field(name, codes[at]), q$by, codes),
-                Map(function(name, x) numbers_field(name, x[at]), q$numbers, numbers))
-  s$fields <- unname(s$fields)
-  s
+  found$block <- block
+  found$value <- value[at]
+  found$fields <- c(Map(function(name, codes) names_field(name, codes[at]), args$by, codes),
+                    Map(function(name, x) numbers_field(name, x[at]), args$numbers, numbers))
+  found$fields <- unname(found$fields)
+  found
 }
 
 # Which values occur once.
@@ -163,37 +165,39 @@ evenly <- function(block, most, seed) {
   which(fraction <= sort(fraction, partial = most)[most])
 }
 
-values_of_names <- function(s) {
-  q <- s$q
-  numbers <- q$book$metrics[intersect(q$numbers, names(q$book$metrics))]
-  fold <- fold_metrics(q$book, q$each, c(q$metrics, numbers), q$asked$where_now)
+values_of_names <- function(question, found) {
+  args <- question$args
+  numbers <- question$book$metrics[intersect(args$numbers, names(question$book$metrics))]
+  fold <- fold_metrics(question$book, args$each, c(question$metrics, numbers),
+                       question$asked$where_now)
   known <- !is.na(fold$keys[[1]]) & !is.na(fold$values[[1]])
-  s$missing <- sum(!known)
-  s$of <- sum(known)
-  s$sampled <- FALSE
-  s$value <- fold$values[[1]][known]
-  s$block <- seq_along(s$value)
+  found$missing <- sum(!known)
+  found$of <- sum(known)
+  found$sampled <- FALSE
+  found$value <- fold$values[[1]][known]
+  found$block <- seq_along(found$value)
   names <- fold$keys[[1]][known]
-  fields <- lapply(q$by, function(name) {
-    of <- commonest_value(q, name, names)
+  fields <- lapply(args$by, function(name) {
+    of <- commonest_value(question, name, names)
     if (of$differ > few_differ * length(names)) return(name)
     c(names_field(name, of$codes), list(differ = of$differ))
   })
   varies <- vapply(fields, is.character, NA)
-  s$left_out <- rbind(s$left_out, fields_out(unlist(fields[varies]),
-                                           paste("varies within", spoken(q$each))))
-  s$fields <- c(fields[!varies], lapply(q$numbers, function(name) {
+  found$left_out <- rbind(found$left_out, fields_out(unlist(fields[varies]),
+  paste("varies within", spoken(args$each))))
+  found$fields <- c(fields[!varies], lapply(args$numbers, function(name) {
     numbers_field(name, if (name %in% names(numbers)) fold$values[[name]][known] else
-      register_numbers(q$book, name, names))
+      register_numbers(question$book, name, names))
   }))
-  s
+  found
 }
 
 # What most lines of each name say of a field, the first of several: codes, and how many names have
 # lines that differ.
-commonest_value <- function(q, field, names) {
-  fold <- source_fold(q$book$source, key_trees(q$book, c(q$each, field), q$asked$where_now),
-                      list(), q$asked$where_now)
+commonest_value <- function(question, field, names) {
+  fold <- source_fold(question$book$source, key_trees(question$book, c(question$args$each, field),
+                                                      question$asked$where_now),
+                      list(), question$asked$where_now)
   value <- code_column(fold$keys[[2]])$codes
   at <- match(fold$keys[[1]], names)
   best <- order(at, -fold$lines, value)
@@ -220,4 +224,32 @@ names_field <- function(name, codes) {
 numbers_field <- function(name, x) {
   most <- max(min(numbers_bands, length(x) %/% 5), 1)
   c(list(name = name, kind = "numbers", x = x), bands_of_numbers(x, most))
+}
+
+associations_found <- found_of(
+  "associations",
+  value = holds("metric", "value", "the values compared: of lines, orders or names"),
+  block = holds("count", "value", "the block, shuffled whole, that each belongs to"),
+  stratum = holds("count", "value", "blocks of one size, among which they are shuffled"),
+  centre = holds("metric", "one", "their mean", missing = "without values"),
+  spread = holds("number", "one", "the sum of their squared distances from it"),
+  fields = holds("list", NULL, "the fields looked at: name, kind, codes, size, by name"),
+  partly = holds("list", NULL, "the fields that are known for some values only"),
+  left_out = holds("table", NULL, "field, why: fields that could not be looked at"),
+  missing = holds("count", "one", "lines or names without a value"),
+  of = holds("count", "one", "values before a sample was taken"),
+  sampled = holds("flag", "one", "whether they are a sample"),
+  table = holds("table", NULL, "a row for each field, strongest first"),
+  pairs = holds("table", NULL, "field, given, alone, left: each field within each other one"),
+  alike = holds("matrix", NULL, "how far lines of a block are alike in each field within another",
+                absent = "with fewer than two strong fields"),
+  known = holds("table", NULL, "what being known tells of the value, for fields known in part",
+                absent = "where every field is known throughout"))
+
+associations_work <- function(question) {
+  found <- association_values(question)
+  found <- association_strengths(question, found)
+  found <- association_pairs(question, found)
+  found$known <- known_strengths(question, found)
+  do.call(associations_found, found)
 }

@@ -72,16 +72,5 @@ declared_associations <- declare(
 #' @export
 ll_associations <- function(book, each = NULL, metrics = NULL, by = NULL, shuffles = 199,
                             seed = 1, sample = 200000, where = NULL, when = NULL) {
-  check_book(book)
-  given <- list(each = each, metrics = metrics, by = by, shuffles = shuffles, seed = seed,
-                sample = sample, where = where, when = when)
-  q <- associations_question(book, check_args(declared_associations, given))
-  s <- association_values(q)
-  s <- association_strengths(s)
-  s <- association_pairs(s)
-  s$known <- known_strengths(s)
-  table <- associations_table(s)
-  new_answer(q, "associations", table$table, associations_settings(s), table$columns,
-             associations_finding(s), associations_reading(s), associations_notes(s),
-             associations_proof(s), parts = list(pairs = s$pairs, left_out = s$left_out))
+  answer(declared_associations, book, as.list(environment()))
 }

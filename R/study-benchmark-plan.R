@@ -4,31 +4,35 @@
 # list(name, amount, from, outside, partly, unbound): a plan for each name, the words for where it
 # came from, how many rows lie outside the question's period, whether some lie partly in it, and
 # whether the plan names no period though the question does.
-read_plan <- function(q) {
-  refuse_pairs(q, "plan")
-  if (is.data.frame(q$plan))
-    return(table_plan(q, check_frame(q$plan, "the plan"), "the table given"))
-  field <- q$book$fields[q$book$fields$name == real_name(q$book, q$plan), ]
-  if (nrow(field) && field$from == q$each) {
-    register <- q$book$registers[[q$each]]
+read_plan <- function(question) {
+  args <- question$args
+  refuse_pairs(question, "plan")
+  if (is.data.frame(args$plan))
+    return(table_plan(question, check_frame(args$plan, "the plan"), "the table given"))
+  field <- question$book$fields[question$book$fields$name == real_name(question$book, args$plan), ]
+  if (nrow(field) && field$from == args$each) {
+    register <- question$book$registers[[args$each]]
     amount <- register$table[[field$column]]
     if (!is.numeric(amount))
-      ll_abort(paste0("The plan ", quoted(q$plan), " holds no numbers."), "argument")
+      ll_abort(paste0("The plan ", quoted(args$plan), " holds no numbers."), "argument")
     return(list(name = register$names, amount = as.numeric(amount), outside = 0, partly = FALSE,
-                from = paste0(spoken(q$plan), " of the register"), unbound = !is.null(q$asked$now)))
+                from = paste0(spoken(args$plan), " of the register"),
+                unbound = !is.null(question$asked$now)))
   }
-  if (!grepl("[./\\\\]", q$plan))
-    ll_abort(c(paste0("The register of ", spoken(q$each), " has no field called ", quoted(q$plan),
-                      ", and there is no file of that name."),
-               offer(q$plan, q$book$fields$name[q$book$fields$from == q$each], "Fields")), "word")
-  read <- read_side_table(q$plan, "the plan", key = unguarded(q$each))
-  table_plan(q, read$table, basename(q$plan))
+  if (!grepl("[./\\\\]", args$plan))
+    ll_abort(c(paste0("The register of ", spoken(args$each), " has no field called ",
+                      quoted(args$plan), ", and there is no file of that name."),
+               offer(args$plan, question$book$fields$name[question$book$fields$from == args$each],
+                     "Fields")), "word")
+  read <- read_side_table(args$plan, "the plan", key = unguarded(args$each))
+  table_plan(question, read$table, basename(args$plan))
 }
 
-table_plan <- function(q, table, from) {
-  if (!q$first$adds_up && "period" %in% names(table))
-    ll_abort(paste0("Plans by period add up, and ", quoted(q$first$name), " does not."), "argument")
-  each <- unguarded(q$each)
+table_plan <- function(question, table, from) {
+  metric <- first_metric(question)
+  if (!metric$adds_up && "period" %in% names(table))
+    ll_abort(paste0("Plans by period add up, and ", quoted(metric$name), " does not."), "argument")
+  each <- unguarded(question$args$each)
   missing <- setdiff(c(each, "amount"), names(table))
   if (length(missing))
     ll_abort(c(paste0("The plan needs a column ", quoted(missing[1]), "."),
@@ -40,19 +44,19 @@ table_plan <- function(q, table, from) {
   if (!is.na(bad))
     ll_abort(paste0("Row ", bad, " of the plan has no ", if (is.na(amount[bad])) "number in amount"
                     else "name", "."), "argument")
-  part <- if ("period" %in% names(table)) period_part(q, as.character(table$period)) else
+  part <- if ("period" %in% names(table)) period_part(question, as.character(table$period)) else
     rep(1, length(amount))
   inside <- part > 0
   sums <- rowsum(amount[inside] * part[inside], name[inside], reorder = FALSE)
   list(name = as.character(rownames(sums)), amount = unname(sums[, 1]), outside = sum(!inside),
        partly = any(part > 0 & part < 1), from = from,
-       unbound = !is.null(q$asked$now) && !"period" %in% names(table))
+       unbound = !is.null(question$asked$now) && !"period" %in% names(table))
 }
 
 # Which part of each period lies in the question's, by days.
-period_part <- function(q, text) {
-  dates <- book_dates(q$book, "plan")
-  now <- q$asked$now %||% list(from = dates$first, to = dates$last)
+period_part <- function(question, text) {
+  dates <- book_dates(question$book, "plan")
+  now <- question$asked$now %||% list(from = dates$first, to = dates$last)
   each <- unique(text)
   part <- vapply(each, function(one) {
     p <- read_period(one, dates, "period of the plan")
@@ -63,20 +67,21 @@ period_part <- function(q, text) {
 }
 
 # Names with their plans; names with a plan and without lines join.
-plan_lines <- function(s) {
-  q <- s$q
-  plan <- q$plans
+plan_lines <- function(question, found) {
+  args <- question$args
+  metric <- first_metric(question)
+  plan <- args$plans
   # Without lines in the question what adds up or counts is nothing; a rate has no value.
-  idle <- if (q$first$zero && is.null(q$at_least))
-    setdiff(plan$name[!is.na(plan$amount)], c(s$keys[[1]], s$unvalued))
-  s$idle <- length(idle)
-  s$keys[[1]] <- c(s$keys[[1]], idle)
-  s$value <- c(s$value, rep(0, length(idle)))
-  at <- best_order(s$value, q$first$better == "high")
-  s$keys[[1]] <- s$keys[[1]][at]
-  s$value <- s$value[at]
-  if (!is.null(s$orders)) s$orders <- c(s$orders, rep(0, length(idle)))[at]
-  s$place <- sorted_places(s$value, s$exact[[1]])
-  s$line <- plan$amount[match(s$keys[[1]], plan$name)]
-  s
+  idle <- if (metric$zero && is.null(args$at_least))
+    setdiff(plan$name[!is.na(plan$amount)], c(found$keys[[1]], found$unvalued))
+  found$idle <- length(idle)
+  found$keys[[1]] <- c(found$keys[[1]], idle)
+  found$value <- c(found$value, rep(0, length(idle)))
+  at <- best_order(found$value, metric$better == "high")
+  found$keys[[1]] <- found$keys[[1]][at]
+  found$value <- found$value[at]
+  if (!is.null(found$orders)) found$orders <- c(found$orders, rep(0, length(idle)))[at]
+  found$place <- sorted_places(found$value, found$exact[[1]])
+  found$line <- plan$amount[match(found$keys[[1]], plan$name)]
+  found
 }

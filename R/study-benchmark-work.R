@@ -6,43 +6,65 @@ benchmark_question <- function(book, args) {
   asked <- kinds[!vapply(args[kinds], is.null, NA)]
   if (length(asked) > 1)
     ll_abort(paste0("One line at a time: ", and_list(quoted(asked)), " are given."), "argument")
-  if (!length(asked)) args$best <- 3
-  if (is.null(args$bands)) args$bands <- c(.5, .8, 1)
-  args$kind <- if (length(asked)) asked else "best"
-  q <- refuse_compared(ask_book(book, args, "each"), "benchmark")
-  refuse_several(q, "'benchmark' draws a line for")
-  if (q$first$unit == "date")
-    ll_abort(paste0("A date is no percentage of another: ", quoted(q$first$name),
+  if (!length(asked)) args <- altered(args, best = 3)
+  args <- altered(args, bands = args$bands %||% c(.5, .8, 1),
+                  kind = if (length(asked)) asked else "best")
+  question <- refuse_compared(ask_book(book, args, "each"), "benchmark")
+  refuse_several(question, "'benchmark' draws a line for")
+  metric <- first_metric(question)
+  if (metric$unit == "date")
+    ll_abort(paste0("A date is no percentage of another: ", quoted(metric$name),
                     " has no benchmark."), "argument")
-  if (q$kind == "plan") q <- c(q, list(plans = read_plan(q)))
-  q
+  with_args(question, plans = if (args$kind == "plan") read_plan(question))
 }
 
-benchmark_names <- function(q) {
-  s <- benchmark_fold(q)
-  s <- c(list(q = q), s)
-  s <- if (q$kind == "plan") plan_lines(s) else own_line(s)
-  low <- q$first$better == "low"
-  above <- s$line > 0 & (!low | s$value > 0)
-  s$of <- ifelse(!is.na(above) & above, if (low) s$line / s$value else s$value / s$line, NA)
-  s$labels <- percent_bands(q$bands)
-  number <- findInterval(s$of + 1e-9, q$bands)
-  s$band <- ifelse(is.na(s$of), "no percentage", s$labels[number + 1])
-  s$held <- benchmark_bands(s)
-  if (!is.null(q$certainty))
-    s$certainty <- resampled_places(q, s$keys, q$metrics, q$asked$where_now, q$certainty, q$seed,
-                                    metric_scores(q$first))
-  s
+benchmark_found <- found_of(
+  "benchmark", common = found_placed,
+  orders = holds("count", "name", "their orders", absent = "where nothing asks for them"),
+  few = holds("count", "one", "names with too few orders"),
+  left = holds("metric", "one", "what these hold"),
+  line = holds("metric", "name", "what each is measured by", missing = "without a plan"),
+  of = holds("share", "name", "the value as a share of the line", missing = "where it is none"),
+  labels = holds("text", NULL, "the bands, lowest first"),
+  band = holds("text", "name", "the band of each, or no percentage"),
+  held = holds("table", NULL, "band, from, names, value: highest first"),
+  shared_line = holds("metric", "one", "the one line of all", missing = "without names",
+                 absent = "with plans"),
+  best = holds("table", NULL, "the names that the line is drawn from",
+               absent = "where it is not drawn from the best"),
+  idle = holds("count", "one", "names with a plan and without lines", absent = "without plans"),
+  certainty = holds("list", NULL, "ranges of places, see resampled_places()",
+                    absent = "without certainty"))
+
+benchmark_work <- function(question) {
+  args <- question$args
+  metric <- first_metric(question)
+  found <- benchmark_fold(question)
+  found <- if (args$kind == "plan") plan_lines(question, found) else own_line(question, found)
+  low <- metric$better == "low"
+  above <- found$line > 0 & (!low | found$value > 0)
+  found$of <- ifelse(!is.na(above) & above, if (low) found$line / found$value else
+                     found$value / found$line, NA)
+  found$labels <- percent_bands(args$bands)
+  number <- findInterval(found$of + 1e-9, args$bands)
+  found$band <- ifelse(is.na(found$of), "no percentage", found$labels[number + 1])
+  found$held <- benchmark_bands(question, found)
+  if (!is.null(args$certainty))
+    found$certainty <- resampled_places(question, found$keys, question$metrics,
+                                        question$asked$where_now, args$certainty, args$seed,
+                                        metric_scores(metric))
+  found$unvalued <- NULL
+  do.call(benchmark_found, found)
 }
 
 # Names best first, those with too few orders left out.
-benchmark_fold <- function(q) {
-  f <- fold_each(q, orders = wants_orders(q))
+benchmark_fold <- function(question) {
+  f <- fold_each(question, orders = wants_orders(question))
   none <- f$none
   few <- f$few
   value <- f$values[[1]]
   shown <- which(!none & !few & !is.na(value))
-  at <- shown[best_order(value[shown], q$first$better == "high")]
+  at <- shown[best_order(value[shown], first_metric(question)$better == "high")]
   list(keys = lapply(f$keys, `[`, at), value = value[at], none = value[none],
        orders = f$orders[at], few = sum(few & !none),
        left = exact_total(value[few & !none]),
@@ -50,35 +72,37 @@ benchmark_fold <- function(q) {
        unvalued = f$keys[[1]][!none & !few & is.na(value)],
        place = sorted_places(value[at], f$exact[[1]]),
        total = f$total,
-       exact = f$exact[names(q$metrics)], counted = sum(f$lines))
+       exact = f$exact[names(question$metrics)], counted = sum(f$lines))
 }
 
 # One line for all.
-own_line <- function(s) {
-  q <- s$q
-  s$line <- switch(q$kind, fixed = q$fixed, best = line_of_best(s),
-                   percentile = if (length(s$value)) stats::quantile(
-                     s$value, if (q$first$better == "low") 1 - q$percentile / 100 else
-                       q$percentile / 100, names = FALSE) else NA_real_)
-  if (q$kind == "best") {
-    first <- which(s$place <= q$best)
-    s$best <- data.frame(lapply(s$keys, `[`, first), s$value[first], check.names = FALSE)
-    names(s$best) <- c(q$each, q$first$name)
+own_line <- function(question, found) {
+  args <- question$args
+  metric <- first_metric(question)
+  found$line <- switch(args$kind, fixed = args$fixed, best = line_of_best(question, found),
+                       percentile = if (length(found$value)) stats::quantile(
+                     found$value, if (metric$better == "low") 1 - args$percentile / 100 else
+                       args$percentile / 100, names = FALSE) else NA_real_)
+  if (args$kind == "best") {
+    first <- which(found$place <= args$best)
+    found$best <- data.frame(lapply(found$keys, `[`, first), found$value[first],
+                             check.names = FALSE)
+    names(found$best) <- c(args$each, metric$name)
   }
-  s$common <- s$line
-  s$line <- rep(s$line, length(s$value))
-  s
+  found$shared_line <- found$line
+  found$line <- rep(found$line, length(found$value))
+  found
 }
 
-line_of_best <- function(s) {
-  q <- s$q
-  first <- which(s$place <= q$best)
+line_of_best <- function(question, found) {
+  args <- question$args
+  first <- which(found$place <= args$best)
   if (!length(first)) return(NA_real_)
-  if (q$level == "median") return(stats::median(s$value[first]))
-  if (q$level == "lowest") return(s$value[first[length(first)]])
-  if (!averages(q$first$tree)) return(mean(s$value[first]))
-  where <- and_also(q$asked$where_now, these_names(q, lapply(s$keys, `[`, first)))
-  fold_question(q, character(), where = where)$values[[1]][1]
+  if (args$level == "median") return(stats::median(found$value[first]))
+  if (args$level == "lowest") return(found$value[first[length(first)]])
+  if (!averages(first_metric(question)$tree)) return(mean(found$value[first]))
+  where <- and_also(question$asked$where_now, these_names(question, lapply(found$keys, `[`, first)))
+  fold_question(question, character(), where = where)$values[[1]][1]
 }
 
 percent_bands <- function(bounds) {
@@ -89,10 +113,11 @@ percent_bands <- function(bounds) {
     paste(text[n], "and above"))
 }
 
-benchmark_bands <- function(s) {
-  labels <- c(rev(s$labels), if (any(s$band == "no percentage")) "no percentage")
-  at <- factor(s$band, labels)
-  value <- if (s$q$first$adds_up) unname(vapply(split(s$value, at), exact_total, 0)) else NA_real_
-  data.frame(band = labels, from = c(rev(s$q$bands), NA, NA)[seq_along(labels)],
+benchmark_bands <- function(question, found) {
+  labels <- c(rev(found$labels), if (any(found$band == "no percentage")) "no percentage")
+  at <- factor(found$band, labels)
+  sums <- unname(vapply(split(found$value, at), exact_total, 0))
+  value <- if (first_metric(question)$adds_up) sums else NA_real_
+  data.frame(band = labels, from = c(rev(question$args$bands), NA, NA)[seq_along(labels)],
              names = tabulate(at, length(labels)), value = value)
 }

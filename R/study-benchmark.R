@@ -71,17 +71,5 @@ declared_benchmark <- declare(
 ll_benchmark <- function(book, each, metrics = NULL, best = NULL, level = "mean", fixed = NULL,
                          percentile = NULL, plan = NULL, bands = NULL, at_least = NULL,
                          certainty = NULL, seed = 1, where = NULL, when = NULL) {
-  check_book(book)
-  given <- list(each = if (missing(each)) NULL else each, metrics = metrics, best = best,
-                level = level, fixed = fixed, percentile = percentile, plan = plan, bands = bands,
-                at_least = at_least, certainty = certainty, seed = seed, where = where,
-                when = when)
-  q <- benchmark_question(book, check_args(declared_benchmark, given))
-  s <- benchmark_names(q)
-  table <- benchmark_table(s)
-  new_answer(q, "benchmark", table$table, benchmark_settings(s), table$columns,
-             benchmark_finding(s), benchmark_reading(s), benchmark_notes(s), benchmark_proof(s),
-             parts = Filter(Negate(is.null), list(foot = table$foot, bands = s$held,
-                                                  best = s$best)),
-             behind = list(keys = stats::setNames(nm = q$each)))
+  answer(declared_benchmark, book, as.list(environment()))
 }

@@ -1,9 +1,9 @@
 # Bridge, continued: the steps that its kinds share: their order, what is gathered, the table.
 
 # Names of several rows would count twice where they overlap; then they are no steps.
-refuse_overlap <- function(q, parts, whole, what = q$first$name) {
+refuse_overlap <- function(question, parts, whole, what = first_metric(question)$name) {
   if (isTRUE(all.equal(sum(parts, na.rm = TRUE), whole, tolerance = 1e-9))) return(invisible())
-  ll_abort(c(paste0(capital(spoken(what)), " does not add up over ", spoken(q$by),
+  ll_abort(c(paste0(capital(spoken(what)), " does not add up over ", spoken(question$args$by),
                     ": the same names are counted in several of them."),
              x = paste0("Counted apart they make ", format_number(sum(parts, na.rm = TRUE)),
                         ", together ", format_number(whole), "."),
@@ -31,25 +31,25 @@ with_gathered <- function(named, label, change) {
 }
 
 # Both periods by name, of a metric that adds up over the names.
-added_names <- function(q) {
-  m <- q$first
-  f <- both_periods(q, q$by, stats::setNames(list(m$tree), m$name))
-  if (!m$adds_up) {
-    refuse_overlap(q, f$now[[1]], f$total_now[[1]])
-    refuse_overlap(q, f$before[[1]], f$total_before[[1]])
+added_names <- function(question) {
+  metric <- first_metric(question)
+  f <- both_periods(question, question$args$by, stats::setNames(list(metric$tree), metric$name))
+  if (!metric$adds_up) {
+    refuse_overlap(question, f$now[[1]], f$total_now[[1]])
+    refuse_overlap(question, f$before[[1]], f$total_before[[1]])
   }
   f
 }
 
 # Columns of amounts then and now; `rows` has before, now, change.
-change_table <- function(s, rows, first) {
-  m <- s$q$first$name
+change_table <- function(question, found, rows, first) {
+  m <- first_metric(question)$name
   out <- as.data.frame(first, optional = TRUE)
   out[[paste0(m, "_before")]] <- rows$before
   out[[m]] <- rows$now
   out[[paste0(m, "_change")]] <- rows$change
   out[[paste0(m, "_growth")]] <- growth_of(rows$now, rows$before)
-  cbind(out, move_shares(s, rows$change))
+  cbind(out, move_shares(found, rows$change))
 }
 
 change_columns <- function(m) {
@@ -61,8 +61,8 @@ change_columns <- function(m) {
 
 # Each change as a part of the net change, withheld where gains and losses cancel, and of the gross
 # movement.
-move_shares <- function(s, change) {
-  moves <- s$moves
+move_shares <- function(found, change) {
+  moves <- found$moves
   part <- function(of) if (of != 0) change / of else rep(NA_real_, length(change))
   data.frame(net_share = if (moves$cancel) rep(NA_real_, length(change)) else part(moves$net),
              gross_share = part(moves$gross) * sign(change))

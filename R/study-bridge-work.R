@@ -1,68 +1,79 @@
 # Bridge, continued: the question and what is found.
 
 bridge_question <- function(book, args) {
-  q <- refuse_compared(ask_book(book, args, "by"), "bridge")
-  refuse_several(q, "'bridge' explains")
-  check_bridge_words(book, q)
-  q <- ask_two_periods(q)
-  q$ratio <- ratio_parts(q$first$tree)
-  check_added(q)
-  if (!is.null(q$per_day)) q$days <- c(now = trading_days(book, q$asked$now, q$per_day),
-                                       before = trading_days(book, q$asked$before, q$per_day))
-  switch(q$into, price = price_question(q), factors = factors_question(q), q)
+  question <- refuse_compared(ask_book(book, args, "by"), "bridge")
+  refuse_several(question, "'bridge' explains")
+  check_bridge_words(book, question)
+  question <- with_args(ask_two_periods(question), quantity_tree = NULL, guessed = NULL,
+                        ratio = ratio_parts(first_metric(question)$tree))
+  check_added(question)
+  if (!is.null(args$per_day)) {
+    days <- vapply(question$asked[c("now", "before")], function(period) {
+      trading_days(book, period, args$per_day)
+    }, 0)
+    question <- with_args(question, days = days)
+  }
+  switch(args$into, price = price_question(question), factors = factors_question(question),
+         question)
 }
 
 # Arguments that go together.
-check_bridge_words <- function(book, q) {
-  if (length(q$by) > 1) ll_abort("'by' takes one dimension.", "argument")
-  if (is.null(q$by) && q$into != "factors")
+check_bridge_words <- function(book, question) {
+  args <- question$args
+  if (length(args$by) > 1) ll_abort("'by' takes one dimension.", "argument")
+  if (is.null(args$by) && args$into != "factors")
     ll_abort(c("'by' must be given: the dimension whose names are the steps.",
                offer_all("Dimensions", dimensions_of(book))), "argument")
   unused <- c(quantity = "price", alike = "price", factors = "factors")
-  for (one in names(unused)) if (!is.null(q[[one]]) && q$into != unused[[one]])
+  for (one in names(unused)) if (!is.null(args[[one]]) && args$into != unused[[one]])
     ll_abort(paste0(quoted(one), " serves into = \"", unused[[one]], "\" only."), "argument")
 }
 
 # Whether the metric adds up over the steps.
-check_added <- function(q) {
-  adds <- counted_up(q$first$tree)
-  rate <- q$into == "segments" && !is.null(q$ratio)
-  if (q$into != "factors" && !adds && !rate) ll_abort(not_added(q), "argument")
-  if (!is.null(q$per_day) && (q$into == "factors" || !adds))
+check_added <- function(question) {
+  args <- question$args
+  adds <- counted_up(first_metric(question)$tree)
+  rate <- args$into == "segments" && !is.null(args$ratio)
+  if (args$into != "factors" && !adds && !rate) ll_abort(not_added(question), "argument")
+  if (!is.null(args$per_day) && (args$into == "factors" || !adds))
     ll_abort("'per_day' is for metrics that add up, over segments, names or products.", "argument")
 }
 
-not_added <- function(q) {
-  c(paste0(capital(spoken(q$first$name)), " (", one_line(q$first$text),
-           ") does not add up over ", if (q$into == "segments") "segments" else q$into, "."),
-    i = if (is.null(q$ratio)) paste0(
+not_added <- function(question) {
+  args <- question$args
+  metric <- first_metric(question)
+  c(paste0(capital(spoken(metric$name)), " (", one_line(metric$text),
+           ") does not add up over ", if (args$into == "segments") "segments" else args$into, "."),
+    i = if (is.null(args$ratio)) paste0(
       "Metrics that do: sums, counts, ratios of two such (over segments), or a product of ",
       "factors (into = \"factors\").") else
         "For a rate use into = \"segments\", or its factors.")
 }
 
 # The segments of a metric that adds up.
-bridge_segments <- function(q) {
-  m <- q$first
-  f <- added_names(q)
-  s <- period_totals(q, f)
-  rows <- cbind(name = named_keys(f$keys)[[1]], period_changes(q, f))
+bridge_segments <- function(question) {
+  args <- question$args
+  metric <- first_metric(question)
+  f <- added_names(question)
+  found <- period_totals(question, f)
+  rows <- cbind(name = named_keys(f$keys)[[1]], period_changes(question, f))
   rows <- rows[step_order(rows$change, rows$name), ]
-  s$moves <- gross_moves(rows$change)
-  s$rows <- rows
-  picked <- top_steps(rows$change, q$top)
-  table <- change_table(s, rows[picked, ], stats::setNames(list(rows$name[picked]), q$by))
+  found$moves <- gross_moves(rows$change)
+  found$rows <- rows
+  picked <- top_steps(rows$change, args$top)
+  table <- change_table(question, found, rows[picked, ],
+                        stats::setNames(list(rows$name[picked]), args$by))
   table$presence <- rows$presence[picked]
-  s$table <- table[c(q$by, "presence", setdiff(names(table), c(q$by, "presence")))]
-  s$columns <- rbind(new_columns(c(q$by, "presence"), "text"), change_columns(m))
-  gathered <- gathered_steps(s, rows, picked)
-  s$parts <- list(foot = bridge_foot(s, gathered, q$by))
-  s$steps <- with_gathered(rows[picked, ], gathered$label, gathered$change)
-  s
+  found$table <- table[c(args$by, "presence", setdiff(names(table), c(args$by, "presence")))]
+  found$columns <- rbind(new_columns(c(args$by, "presence"), "text"), change_columns(metric))
+  gathered <- gathered_steps(found, rows, picked)
+  found$parts <- list(foot = bridge_foot(question, found, gathered, args$by))
+  found$steps <- with_gathered(rows[picked, ], gathered$label, gathered$change)
+  found
 }
 
 # The others, gains, losses and those without a change apart.
-gathered_steps <- function(s, rows, picked) {
+gathered_steps <- function(found, rows, picked) {
   rest <- rows[setdiff(seq_len(nrow(rows)), picked), ]
   groups <- list("other gains" = rest$change > 0, "other losses" = rest$change < 0,
                  "no change" = rest$change == 0)
@@ -75,8 +86,8 @@ gathered_steps <- function(s, rows, picked) {
 }
 
 # Gathered steps, then all gains, all losses and the whole.
-bridge_foot <- function(s, gathered, label) {
-  rows <- s$rows
+bridge_foot <- function(question, found, gathered, label) {
+  rows <- found$rows
   sums <- function(which) {
     data.frame(before = exact_total(rows$before[which]), now = exact_total(rows$now[which]),
                change = exact_total(rows$change[which]))
@@ -84,18 +95,47 @@ bridge_foot <- function(s, gathered, label) {
   gain <- rows$change > 0
   loss <- rows$change < 0
   all <- rbind(gathered[-1], if (any(gain) && any(loss)) rbind(sums(gain), sums(loss)),
-               data.frame(before = s$then, now = s$now, change = exact_change(s$now, s$then)))
+               data.frame(before = found$then, now = found$now,
+                          change = exact_change(found$now, found$then)))
   labels <- c(gathered$label, if (any(gain) && any(loss)) c("all gains", "all losses"), "total")
-  foot <- change_table(s, all, stats::setNames(list(labels), label))
+  foot <- change_table(question, found, all, stats::setNames(list(labels), label))
   foot$gross_share[nrow(foot)] <- NA
-  blank <- setdiff(names(s$table), names(foot))
+  blank <- setdiff(names(found$table), names(foot))
   foot[blank] <- rep(list(""), length(blank))
-  foot[names(s$table)]
+  foot[names(found$table)]
 }
 
 # Steps with where each begins and ends.
-running_steps <- function(s) {
-  ends <- s$then + cumsum(s$steps$change)
-  data.frame(step = s$steps$step, change = s$steps$change, from = c(s$then, ends)[seq_along(ends)],
-             to = ends)
+running_steps <- function(found) {
+  ends <- found$then + cumsum(found$steps$change)
+  data.frame(step = found$steps$step, change = found$steps$change,
+             from = c(found$then, ends)[seq_along(ends)], to = ends)
+}
+
+bridge_found <- found_of(
+  "bridge", common = found_change,
+  table = holds("table", NULL, "the steps as they are shown"),
+  columns = holds("table", NULL, "its columns, as new_columns() has them"),
+  parts = holds("list", NULL, "further tables: foot, names, like_for_like, products"),
+  steps = holds("table", NULL, "step, change: in their order, gathered ones included"),
+  moves = holds("list", NULL, "gains, losses, net, gross, cancel"),
+  rows = holds("table", NULL, "every segment or name with its change",
+               absent = "for prices and factors"),
+  effects = holds("metric", NULL, "rate and mix, summed", absent = "but for segments of a rate"),
+  negative = holds("flag", "one", "whether a segment has less than zero of what it divides by",
+                   absent = "but for segments of a rate"),
+  bare = holds("table", NULL, "before, now, change of lines without a quantity",
+               absent = "but for prices"),
+  counts = holds("count", NULL, "products that stayed, are new, gone, without a price",
+                 absent = "but for prices"),
+  factors = holds("list", NULL, "before and now: each factor's value", absent = "but for factors"))
+
+bridge_work <- function(question) {
+  args <- question$args
+  found <- switch(args$into,
+                  segments = if (is.null(args$ratio)) bridge_segments(question) else
+                    bridge_rate(question),
+                  names = bridge_names(question), price = bridge_price(question),
+                  factors = bridge_factors(question))
+  do.call(bridge_found, found)
 }

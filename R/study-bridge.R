@@ -92,15 +92,5 @@ declared_bridge <- declare(
 ll_bridge <- function(book, metrics = NULL, by = NULL, into = "segments", quantity = NULL,
                       alike = NULL, factors = NULL, in_order = FALSE, per_day = NULL, top = 10,
                       where = NULL, when = "this year to date", against = "year before") {
-  check_book(book)
-  given <- list(metrics = metrics, by = by, into = into, quantity = quantity, alike = alike,
-                factors = factors, in_order = in_order, per_day = per_day, top = top,
-                where = where, when = when, against = against)
-  q <- bridge_question(book, check_args(declared_bridge, given))
-  s <- switch(q$into, segments = if (is.null(q$ratio)) bridge_segments(q) else bridge_rate(q),
-              names = bridge_names(q), price = bridge_price(q), factors = bridge_factors(q))
-  new_answer(q, "bridge", s$table, bridge_settings(s), s$columns, bridge_finding(s),
-             bridge_reading(s), bridge_notes(s), bridge_proof(s),
-             parts = c(list(steps = running_steps(s)), s$parts), behind = if (q$into == "segments")
-               list(keys = stats::setNames(nm = q$by)) else list(), compared = TRUE)
+  answer(declared_bridge, book, as.list(environment()))
 }

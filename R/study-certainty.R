@@ -12,29 +12,30 @@ resamples_cells <- 5e7    # names times resamples that are held at once
 customer_words <- "^(customer|account|client|buyer|member|shop|store)(_?(no|number|id|name|code))?$"
 
 # What is resampled: customers for those who sell, orders for all others.
-resample_unit <- function(q) {
-  if (!is.null(q$book$people) && q$book$people %in% q$each) {
-    own <- q$book$fields$name[q$book$fields$from == "lines" &
-                                q$book$fields$role %in% c("dimension", "identifier")]
+resample_unit <- function(question) {
+  args <- question$args
+  if (!is.null(question$book$people) && question$book$people %in% args$each) {
+    own <- question$book$fields$name[question$book$fields$from == "lines" &
+                                question$book$fields$role %in% c("dimension", "identifier")]
     customers <- own[grepl(customer_words, tolower(own))]
     if (length(customers)) return(customers[1])
   }
-  if (is.null(q$book$order) || q$book$grain == "summed")
+  if (is.null(question$book$order) || question$book$grain == "summed")
     ll_abort(c(paste("'certainty' resamples orders, and the book does not know which lines are",
                      "one order."),
                i = "Name the order's field: order = \"order_no\" in R, --order on the command."),
              "data")
-  if (q$book$order %in% q$each)
+  if (question$book$order %in% args$each)
     ll_abort("'certainty' resamples the orders of each name; orders have none.", "argument")
-  q$book$order
+  question$book$order
 }
 
 # Metrics whose value over several orders comes from sums over each.
-refuse_uncertain <- function(q, metrics, unit) {
+refuse_uncertain <- function(question, metrics, unit) {
   for (metric in metrics) for (part in parts_of(list(metric$tree))) {
     inner <- if (is.null(part$arg)) NULL else if (part$arg$kind == "per") part$arg$by else
       if (part$fn == "distinct") part$arg
-    whole <- is.null(inner) || inner$kind == "name" && inner$name %in% c(unit, q$book$order)
+    whole <- is.null(inner) || inner$kind == "name" && inner$name %in% c(unit, question$book$order)
     if (metric$against || !part$fn %in% c("sum", "count", "distinct") || !whole)
       ll_abort(c(paste0("'certainty' works with sums, counts, counts of orders and their ",
                         "quotients; ", quoted(metric$name), " is none."),
@@ -46,9 +47,10 @@ refuse_uncertain <- function(q, metrics, unit) {
 # frame of metric values (names times resamples, one after another) a number each, higher better.
 # Gives list(from, to, ahead, unit, resamples, thin): the first three missing for names with too few
 # units, of which there are `thin`.
-resampled_places <- function(q, keys, metrics, where, resamples, seed, scores) {
-  unit <- resample_unit(q)
-  refuse_uncertain(q, metrics, unit)
+resampled_places <- function(question, keys, metrics, where, resamples, seed, scores) {
+  args <- question$args
+  unit <- resample_unit(question)
+  refuse_uncertain(question, metrics, unit)
   n <- length(keys[[1]])
   none <- numeric()
   if (!n) return(list(from = none, to = none, ahead = none, unit = unit, resamples = resamples,
@@ -58,8 +60,8 @@ resampled_places <- function(q, keys, metrics, where, resamples, seed, scores) {
                       " resamples is too much to hold."),
                i = "Ask for fewer resamples, or for names with at least so many orders."),
              "argument")
-  fold <- fold_metrics(q$book, c(q$each, unit), metrics, where)
-  name <- match_keys(fold$keys[q$each], keys)
+  fold <- fold_metrics(question$book, c(args$each, unit), metrics, where)
+  name <- match_keys(fold$keys[args$each], keys)
   mine <- which(!is.na(name))
   # Lines without an order stand each name's for one.
   label <- fold$keys[[unit]][mine]

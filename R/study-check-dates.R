@@ -1,45 +1,45 @@
 # Check, continued: dates, registers, what stops, what stands alone; its sentences and proof.
 
 # Dates far from the others, at either end of the book.
-find_far_dates <- function(s) {
-  stray <- stray_days(s$q$book)
+find_far_dates <- function(question, found) {
+  stray <- stray_days(question$book)
   if (!length(stray)) return(NULL)
-  date <- s$q$book$date
-  one <- function(op, day, finding, found, mend) {
-    if (!length(found)) return(NULL)
+  date <- question$book$date
+  one <- function(op, day, finding, days, mend) {
+    if (!length(days)) return(NULL)
     where <- node("compare", op = op, type = "date", args = list(
       node("name", name = date), node("date", value = as.numeric(day))))
-    weighed <- weigh(s, where)
-    one_finding("high", finding, date, weighed, format(found),
-                if (is.null(mend)) leave_out(s, where, weighed) else mend)
+    weighed <- weigh(question, found, where)
+    one_finding("high", finding, date, weighed, format(days),
+                if (is.null(mend)) leave_out(found, where, weighed) else mend)
   }
-  last <- max(s$days)
+  last <- max(found$days)
   rbind(one(">", last, "dates far ahead of the others", stray[stray > last],
             paste0("as_of: ", last)),
-        one("<", min(s$days), "dates far before the others", stray[stray < last], NULL))
+        one("<", min(found$days), "dates far before the others", stray[stray < last], NULL))
 }
 
 # Another date that comes after the book's on nearly every line and before it on a few.
-find_early_dates <- function(s) {
-  date <- s$q$book$date
-  own <- own_fields(s)
+find_early_dates <- function(question, found) {
+  date <- question$book$date
+  own <- own_fields(question)
   others <- setdiff(own$name[own$role == "date"], date)
   if (is.null(date)) return(NULL)
   do.call(rbind, lapply(others, function(other) {
     where <- node("compare", op = "<", type = "date",
                   args = list(node("name", name = other), node("name", name = date)))
-    early <- source_fold(s$q$book$source, other, list(), where)
-    held <- s$q$book$lines - own$missing[own$name == other]
+    early <- source_fold(question$book$source, other, list(), where)
+    held <- question$book$lines - own$missing[own$name == other]
     if (!length(early$lines) || sum(early$lines) > .1 * held) return(NULL)
-    weighed <- weigh(s, where)
+    weighed <- weigh(question, found, where)
     if (!weighed$lines) return(NULL)
     one_finding("middle", paste(spoken(other), "before", spoken(date)), other, weighed,
-                early$keys[[1]], leave_out(s, where, weighed))
+                early$keys[[1]], leave_out(found, where, weighed))
   }))
 }
 
-find_unregistered <- function(s) {
-  book <- s$q$book
+find_unregistered <- function(question, found) {
+  book <- question$book
   do.call(rbind, lapply(names(book$registers), function(dimension) {
     match <- register_match(book, dimension)
     where <- node("within", arg = node("name", name = dimension),
@@ -47,8 +47,8 @@ find_unregistered <- function(s) {
     none <- list(lines = 0)
     unused <- paste("registered,", plural(length(match$unused), "name"), "without lines")
     rbind(if (length(match$unknown)) one_finding(
-            "high", "names not in the register", dimension, weigh(s, where), match$unknown,
-            "add them to the register, or fold their spelling"),
+            "high", "names not in the register", dimension, weigh(question, found, where),
+            match$unknown, "add them to the register, or fold their spelling"),
           if (length(match$unused)) one_finding("low", unused, dimension, none, match$unused),
           if (match$twice) one_finding("middle", "register rows that repeat a name", dimension,
                                        none,
@@ -57,72 +57,72 @@ find_unregistered <- function(s) {
 }
 
 # Part months at both ends of the book.
-find_ends <- function(s) {
-  days <- s$days
+find_ends <- function(question, found) {
+  days <- found$days
   if (length(days) < 2) return(NULL)
   first <- min(days)
   last <- max(days)
   begin <- unit_start(first, "month")
   end <- months_after(unit_start(last, "month"), 1) - 1
-  inside <- function(from, to) in_period(s$q$book, list(from = from, to = to))
+  inside <- function(from, to) in_period(question$book, list(from = from, to = to))
   rbind(if (first - begin > part_days) one_finding(
-          "low", "the first month is a part", s$q$book$date,
-          weigh(s, inside(first, months_after(begin, 1) - 1)), format(first)),
+          "low", "the first month is a part", question$book$date,
+          weigh(question, found, inside(first, months_after(begin, 1) - 1)), format(first)),
         if (end - last > part_days) one_finding(
-          "middle", "the last month is a part", s$q$book$date,
-          weigh(s, inside(unit_start(last, "month"), last)), format(last)))
+          "middle", "the last month is a part", question$book$date,
+          weigh(question, found, inside(unit_start(last, "month"), last)), format(last)))
 }
 
-find_gaps <- function(s) {
-  days <- s$days
+find_gaps <- function(question, found) {
+  days <- found$days
   if (length(days) < 2) return(NULL)
   all <- unique(format(seq(min(days), max(days), by = "day"), "%Y-%m"))
   empty <- setdiff(all, unique(format(days, "%Y-%m")))
   if (length(empty))
-    one_finding("high", "months without lines", s$q$book$date, list(lines = 0), empty)
+    one_finding("high", "months without lines", question$book$date, list(lines = 0), empty)
 }
 
 # Names, of lines and registers, that were there for long and are there no more.
-find_stopped <- function(s) {
-  book <- s$q$book
-  if (length(s$days) < 6) return(NULL)
+find_stopped <- function(question, found) {
+  book <- question$book
+  if (length(found$days) < 6) return(NULL)
   dims <- setdiff(telling_dimensions(book, NULL), names(book$computed))
   do.call(rbind, lapply(dims, function(field) {
     n <- length(names_of(book, field))
     if (n < 2 || n > stops_names) return(NULL)
-    latest <- stopped_names(s, field)
+    latest <- stopped_names(question, found, field)
     if (!length(latest)) return(NULL)
     where <- node("within", arg = node("name", name = field),
                   set = node("set", values = names(latest)))
-    one_finding("middle", "stops", field, weigh(s, where),
+    one_finding("middle", "stops", field, weigh(question, found, where),
                 paste0(names(latest), " after ", latest))
   }))
 }
 
 # The last month of each name that stopped.
-stopped_names <- function(s, field) {
-  day <- node("name", name = s$q$book$date)
-  fold <- source_fold(s$q$book$source, list(name = node("name", name = field), day = day), list(),
-                      s$q$asked$where_now)
-  day <- as.numeric(s$days)[match(fold$keys$day, format(s$days))]
+stopped_names <- function(question, found, field) {
+  day <- node("name", name = question$book$date)
+  fold <- source_fold(question$book$source, list(name = node("name", name = field), day = day),
+                      list(), question$asked$where_now)
+  day <- as.numeric(found$days)[match(fold$keys$day, format(found$days))]
   known <- !is.na(fold$keys$name) & !is.na(day)
   runs <- lapply(split(day[known], fold$keys$name[known]), sort)
   stopped <- vapply(runs, function(own) {
-    silent <- as.numeric(max(s$days)) - own[length(own)]
+    silent <- as.numeric(max(found$days)) - own[length(own)]
     silent > max(stops_days, diff(own)) && length(unique(substr(day_of(own), 1, 7))) >= 6
   }, NA)
   vapply(runs[stopped], function(own) substr(day_of(max(own)), 1, 7), "")
 }
 
 # A field with one name: whatever is concluded holds for that one only.
-find_single <- function(s) {
-  own <- own_fields(s)
+find_single <- function(question, found) {
+  own <- own_fields(question)
   dims <- own$name[own$role == "dimension" & own$type %in% c("text", "empty")]
   do.call(rbind, lapply(dims, function(field) {
-    levels <- names_of(s$q$book, field)
+    levels <- names_of(question$book, field)
     if (length(levels) > 1) return(NULL)
     one_finding("low", if (length(levels)) "one name only" else "no values at all", field,
-            list(lines = s$lines$lines), levels)
+            list(lines = found$lines$lines), levels)
   }))
 }
 

@@ -1,12 +1,13 @@
 # Check, continued: its sentences, notes and proof.
 
-check_finding <- function(s) {
-  n <- nrow(s$findings)
-  if (!n) return(paste0("Nothing looks wrong in ", plural(s$q$book$lines, "line"), "."))
-  first <- s$findings[1, ]
-  high <- sum(s$findings$weight == "high")
-  money <- if (!is.na(first$money))
-    paste0(", ", said(first$money, s$q$first), " of ", spoken(s$q$first$name))
+check_finding <- function(question, found) {
+  metric <- first_metric(question)
+  n <- nrow(found$findings)
+  if (!n) return(paste0("Nothing looks wrong in ", plural(question$book$lines, "line"), "."))
+  first <- found$findings[1, ]
+  high <- sum(found$findings$weight == "high")
+  money <- if (!question$args$bare && !is.na(first$money))
+    paste0(", ", said(first$money, metric), " of ", spoken(metric$name))
   paste0(plural(n, "finding"), if (high) paste0(", ", high, " of weight"), "; first: ",
          first$finding,
          if (nzchar(first$field) && !says_field(first$finding, first$field))
@@ -14,31 +15,46 @@ check_finding <- function(s) {
          if (first$lines) paste0(" (", plural(first$lines, "line"), money, ")"), ".")
 }
 
-check_reading <- function(s) {
-  q <- s$q
-  paste0(plural(nrow(s$fields), "field"), " of ", plural(q$book$lines, "line"),
-         " looked at, weighed by ", if (s$bare) "their lines" else metric_words(q$first), "; ",
-         reading_tail(q))
+check_reading <- function(question, found) {
+  paste0(plural(nrow(found$fields), "field"), " of ", plural(question$book$lines, "line"),
+         " looked at, weighed by ", if (question$args$bare) "their lines" else
+         metric_words(first_metric(question)), "; ", reading_tail(question))
 }
 
-check_notes <- function(s) {
-  mends <- s$findings[nzchar(s$findings$mend), ]
+check_notes <- function(question, found) {
+  metric <- first_metric(question)
+  mends <- found$findings[nzchar(found$findings$mend), ]
   takes <- startsWith(mends$mend, "set_aside:")
   rbind(note("mend", if (nrow(mends)) paste0(capital(mends$finding), ifelse(
     nzchar(mends$field), paste0(" (", mends$field, ")"), ""), ": ", mends$mend,
     ifelse(takes, paste0("; it leaves out ", vapply(mends$lines, plural, "", "line"),
-                         if (!s$bare) paste0(" and ", said(mends$money, s$q$first), " of ",
-                                             spoken(s$q$first$name))), ""), ".")),
-    opening_notes(s$q$book))
+                         if (!question$args$bare) paste0(" and ", said(mends$money, metric), " of ",
+                                                 spoken(metric$name))), ""), ".")),
+    opening_notes(question$book))
 }
 
-check_proof <- function(s) {
-  q <- s$q
-  source <- q$book$source
-  own <- own_fields(s)
+check_proof <- function(question, found) {
+  source <- question$book$source
+  own <- own_fields(question)
   held <- plain_cells(source, own$name)
-  whole <- as.list(s$lines$values[1, , drop = FALSE])
-  rbind(prove_question(q, s$lines$lines, whole, s$lines$exact),
+  whole <- as.list(found$lines$values[1, , drop = FALSE])
+  rbind(prove_question(question, found$lines$lines, whole, found$lines$exact),
         proof_line("cells of every field = missing + held",
                    as.double(source_size(source)) * nrow(own), sum(held) + sum(own$missing)))
+}
+
+check_table <- function(question, found) {
+  metric <- first_metric(question)
+  table <- found$findings[names(found$findings) != "where"]
+  names(table)[names(table) == "money"] <- metric$name
+  list(table = table, parts = list(fields = found$fields),
+       columns = new_columns(names(table),
+                             c("text", "text", "text", "count", metric$unit, "text", "text"),
+                             c(rep(TRUE, 4), !question$args$bare, TRUE, FALSE)))
+}
+
+check_settings <- function(question, found) question_settings(question)
+
+check_behind <- function(question, found) {
+  list(rows = as.list(unclass(found$findings$where)))
 }

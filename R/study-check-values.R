@@ -1,22 +1,23 @@
 # Check, continued: measures with odd signs and values far out.
 
-find_signs <- function(s) {
-  own <- own_fields(s)
+find_signs <- function(question, found) {
+  own <- own_fields(question)
   measures <- own$name[own$role == "measure" & own$type == "number"]
   do.call(rbind, lapply(measures, function(field) {
-    held <- s$counted[[field]]$value
+    held <- found$counted[[field]]$value
     zero <- node("compare", op = "==", type = "number",
                  args = list(node("name", name = field), node("number", value = 0)))
-    rbind(if (any(held < 0)) sign_finding(s, "below zero", field, less_than(field, 0)),
+    rbind(if (any(held < 0)) sign_finding(question, found, "below zero", field,
+                                          less_than(field, 0)),
           if (0 %in% held && !grepl("discount|freight|tax", tolower(field)))
-            sign_finding(s, "zero", field, zero))
+            sign_finding(question, found, "zero", field, zero))
   }))
 }
 
-sign_finding <- function(s, finding, field, where) {
-  weighed <- weigh(s, where)
+sign_finding <- function(question, found, finding, field, where) {
+  weighed <- weigh(question, found, where)
   if (weighed$lines)
-    one_finding("low", finding, field, weighed, mend = leave_out(s, where, weighed))
+    one_finding("low", finding, field, weighed, mend = leave_out(found, where, weighed))
 }
 
 # The shortest number between two values that keeps them apart; `exact` where one is infinite.
@@ -29,12 +30,12 @@ round_between <- function(low, high, exact) {
   exact
 }
 
-find_outlying <- function(s) {
-  own <- own_fields(s)
+find_outlying <- function(question, found) {
+  own <- own_fields(question)
   measures <- own$name[own$role == "measure" & own$type == "number"]
   do.call(rbind, lapply(measures, function(field) {
-    value <- s$counted[[field]]$value
-    times <- s$counted[[field]]$times
+    value <- found$counted[[field]]$value
+    times <- found$counted[[field]]$times
     if (sum(times) < 20) return(NULL)
     fences <- outlier_fences(value, times)
     out <- value[value < fences[1] | value > fences[2]]
@@ -47,8 +48,8 @@ find_outlying <- function(s) {
     below <- less_than(field, fences[1])
     where <- if (!any(out < fences[1])) above else if (!any(out > fences[2])) below else
       node("logic", op = "|", args = list(below, above))
-    weighed <- weigh(s, where)
+    weighed <- weigh(question, found, where)
     one_finding("middle", "far out", field, weighed, format_plain(out[order(-abs(out))]),
-                leave_out(s, where, weighed))
+                leave_out(found, where, weighed))
   }))
 }

@@ -4,15 +4,15 @@ most_left_out <- .1
 
 # The line of brief that leaves out what was found, unless that is too much to be a fault: more than
 # a tenth of the lines or of the money.
-leave_out <- function(s, where, weighed) {
-  much <- weighed$lines > most_left_out * s$lines$lines ||
-    isTRUE(abs(weighed$money) > most_left_out * abs(s$lines$values[[1]][1]))
+leave_out <- function(found, where, weighed) {
+  much <- weighed$lines > most_left_out * found$lines$lines ||
+    isTRUE(abs(weighed$money) > most_left_out * abs(found$lines$values[[1]][1]))
   if (much) "" else paste0("set_aside: ", tree_text(where))
 }
 
 # Lines and money where a condition holds.
-weigh <- function(s, where) {
-  fold <- fold_question(s$q, character(), where = and_also(s$q$asked$where_now, where))
+weigh <- function(question, found, where) {
+  fold <- fold_question(question, character(), where = and_also(question$asked$where_now, where))
   list(lines = fold$lines, money = fold$values[[1]][1], where = where)
 }
 
@@ -23,7 +23,7 @@ one_finding <- function(weight, finding, field, weighed, examples = character(),
                               collapse = ", "), mend = mend, where = I(list(weighed$where)))
 }
 
-own_fields <- function(s) s$q$book$fields[s$q$book$fields$from == "lines", ]
+own_fields <- function(question) question$book$fields[question$book$fields$from == "lines", ]
 
 is_missing <- function(field) node("missing", arg = node("name", name = field))
 
@@ -33,10 +33,10 @@ less_than <- function(field, value, type = "number") {
 }
 
 # The distinct numbers and dates of each field, with how often each occurs.
-counted_numbers <- function(s) {
-  own <- own_fields(s)
+counted_numbers <- function(question) {
+  own <- own_fields(question)
   numbers <- own$name[!own$type %in% c("text", "empty")]
   lapply(stats::setNames(numbers, numbers), function(name) {
-    source_counted(s$q$book$source, node("name", name = name), NULL, s$q$asked$where_now)
+    source_counted(question$book$source, node("name", name = name), NULL, question$asked$where_now)
   })
 }

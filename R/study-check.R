@@ -39,25 +39,5 @@ declared_check <- declare(
 #' ll_check(ll_demo())
 #' @export
 ll_check <- function(book, metrics = NULL) {
-  check_book(book)
-  # A bare file has no metric yet: its lines are what findings weigh.
-  bare <- is.null(metrics) && !length(book$metrics)
-  if (bare) metrics <- c(line_count = "count()")
-  q <- refuse_compared(ask_book(book, check_args(declared_check, list(metrics = metrics))), "check")
-  if (length(q$metrics) > 1 || !q$first$adds_up)
-    ll_abort("'check' weighs findings by one metric that adds up, such as sum(net).", "argument")
-  s <- list(q = q, bare = bare, lines = fold_question(q, character()))
-  s$counted <- counted_numbers(s)
-  s$days <- q$book$days[!q$book$days %in% stray_days(q$book)]
-  s$fields <- check_fields_table(s)
-  s$findings <- all_findings(s)
-  table <- s$findings[names(s$findings) != "where"]
-  names(table)[names(table) == "money"] <- q$first$name
-  if (bare) s$findings$money <- rep(NA_real_, nrow(s$findings))
-  new_answer(q, "check", table, question_settings(q),
-             new_columns(names(table), c("text", "text", "text", "count", q$first$unit, "text",
-                                         "text"), c(rep(TRUE, 4), !bare, TRUE, FALSE)),
-             check_finding(s), check_reading(s), check_notes(s), check_proof(s),
-             parts = list(fields = s$fields),
-             behind = list(rows = as.list(unclass(s$findings$where))))
+  answer(declared_check, book, as.list(environment()))
 }

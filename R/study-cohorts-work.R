@@ -4,31 +4,36 @@ since_words <- "^(customer_|account_)?(since|first_order|opened|joined)(_on|_dat
 most_cohorts <- 1500   # each cohort stands against each period
 
 cohorts_question <- function(book, args) {
-  q <- ask_by_period(book, args, "cohorts", "each")
-  refuse_pairs(q, "cohorts")
-  q <- covered_stretch(q, q$dates$first, last_day(book))
-  q$since <- since_field(q)
-  q$extra <- list(.names = distinct_names(q$each))
-  if (q$book$grain != "summed") q$extra[[paste0(".", orders_column(q))]] <- order_count(q$book)
-  q
+  question <- ask_by_period(book, args, "cohorts", "each")
+  refuse_pairs(question, "cohorts")
+  question <- covered_stretch(question, question$args$dates$first, last_day(book))
+  since <- since_field(question)
+  # The register knows who was a customer, not who bought such lines.
+  unused <- !is.null(since) && args$over == "shown" && !is.null(question$asked$only)
+  extra <- list(.names = distinct_names(question$args$each))
+  if (book$grain != "summed") extra[[paste0(".", orders_column(question))]] <- order_count(book)
+  question <- with_args(question, since = since, unused_since = unused, extra = extra)
+  with_cohorts(question)
 }
 
 # What the column of order_count() is called.
-orders_column <- function(q) plural_word(order_word(q$book))
+orders_column <- function(question) plural_word(order_word(question$book))
 
 # The register's date that tells who was there before.
-since_field <- function(q) {
-  fields <- named_once(q$book$fields)
-  dates <- fields[fields$from == q$each & fields$type == "date", ]
-  if (identical(q$since, "none")) return(NULL)
-  if (is.null(q$since)) {
+since_field <- function(question) {
+  args <- question$args
+  fields <- named_once(question$book$fields)
+  dates <- fields[fields$from == args$each & fields$type == "date", ]
+  if (identical(args$since, "none")) return(NULL)
+  if (is.null(args$since)) {
     own <- dates$name[grepl(since_words, tolower(dates$name))]
     return(if (length(own)) own[1])
   }
-  field <- real_name(q$book, q$since)
-  if (!field %in% fields$name[fields$from == q$each & fields$type == "date"])
-    ll_abort(c(paste0("The register of ", q$each, " has no date called ", quoted(q$since), "."),
-               offer(q$since, dates$name, "Dates"),
+  field <- real_name(question$book, args$since)
+  if (!field %in% fields$name[fields$from == args$each & fields$type == "date"])
+    ll_abort(c(paste0("The register of ", args$each, " has no date called ", quoted(args$since),
+                      "."),
+               offer(args$since, dates$name, "Dates"),
                if (!nrow(dates)) c(i = "Without one, since = \"none\".")), "word")
   field
 }
@@ -40,99 +45,119 @@ without_cohorts <- function(book) {
   book
 }
 
-# Each name's cohort, as a field of the question's book.
-cohorts_names <- function(q) {
-  book <- q$book
-  shown <- q$over == "shown"
-  where <- if (shown) q$asked$where_ever else kept_lines(book)
-  fold <- fold_metrics(book, q$each, list(day = list(tree = extreme_day(book, "min"))), where)
+# The question with each name's cohort as a field of its book.
+with_cohorts <- function(question) {
+  book <- question$book
+  args <- question$args
+  where <- if (args$over == "shown") question$asked$where_ever else kept_lines(book)
+  fold <- fold_metrics(book, args$each, list(day = list(tree = extreme_day(book, "min"))),
+                       where)
   first <- fold$values[[1]]
   named <- !is.na(fold$keys[[1]]) & !is.na(first)
   names <- fold$keys[[1]][named]
   first <- first[named]
-  # The register knows who was a customer, not who bought such lines.
-  q$unused_since <- !is.null(q$since) && shown && !is.null(q$asked$only)
   since <- NULL
-  if (!is.null(q$since) && !q$unused_since) {
-    register <- book$registers[[q$each]]
-    column <- book$fields$column[match(q$since, book$fields$name)]
+  if (!is.null(args$since) && !args$unused_since) {
+    register <- book$registers[[args$each]]
+    column <- book$fields$column[match(args$since, book$fields$name)]
     since <- as.numeric(register$table[[column]])[match(names, register$names)]
   }
-  cohorts <- cohorts_of(first, since, q$every, q$calendar, min(as.numeric(book$days)))
+  cohorts <- cohorts_of(first, since, args$every, args$calendar, min(as.numeric(book$days)))
   map <- list2env(list(names = names, to = cohorts$label), parent = emptyenv())
-  q$book <- put_field(book, ".cohort", node("mapped", name = ".cohort", map = map,
-                                            arg = key_tree(book, q$each)), "dimension", "text", "")
+  book <- put_field(book, ".cohort", node("mapped", name = ".cohort", map = map,
+                                          arg = key_tree(book, args$each)),
+                    "dimension", "text", "")
   late <- if (is.null(since)) 0 else sum(!is.na(since) & since > first)
-  list(q = q, cohorts = cohorts, late = late)
+  with_args(altered(question, book = book), cohorts = cohorts, late = late)
 }
 
 # What is new, existing, unknown and without a name in each period.
-cohorts_split <- function(s) {
-  q <- s$q
-  cohort <- q$book$computed$.cohort
-  period <- key_tree(q$book, q$period)
+cohorts_split <- function(question) {
+  cohorts <- question$args$cohorts
+  cohort <- question$book$computed$.cohort
+  period <- key_tree(question$book, question$args$period)
   new <- node("compare", op = "==", type = "text", args = list(period, cohort))
   unknown <- and_also(node("within", arg = cohort,
-                           set = node("set", values = s$cohorts$unknown)),
+                           set = node("set", values = cohorts$unknown)),
                       node("compare", op = "==", type = "text",
-                           args = list(period, node("text", value = s$cohorts$opens))))
+                           args = list(period, node("text", value = cohorts$opens))))
   none <- node("missing", arg = cohort)
-  s$periods <- trend_periods(q, most_cohorts)
-  s$unsplit <- s$cohorts$unknown %in% s$cohorts$order & s$periods$label == s$cohorts$opens
+  found <- list(periods = trend_periods(question, most_cohorts))
+  found$unsplit <- cohorts$unknown %in% cohorts$order &
+    found$periods$label == cohorts$opens
   kinds <- list(new = new, existing = and_also(unmet(none), and_also(unmet(new), unmet(unknown))),
-                unknown = if (any(s$unsplit)) unknown, none = none)
+                unknown = if (any(found$unsplit)) unknown, none = none)
   kinds <- Filter(Negate(is.null), kinds)
   fold <- function(also = NULL, extra = list()) {
-    made <- fold_question(q, q$period, list(character()), extra,
-                          and_also(q$asked$where_now, also))
-    at <- match(s$periods$label, made$keys[[1]])
+    made <- fold_question(question, question$args$period, list(character()), extra,
+                          and_also(question$asked$where_now, also))
+    at <- match(found$periods$label, made$keys[[1]])
     rows <- made$values[at, , drop = FALSE]
     for (name in names(rows)) {
-      zero <- name %in% names(extra) || q$metrics[[name]]$zero
+      zero <- name %in% names(extra) || question$metrics[[name]]$zero
       if (zero) rows[[name]][is.na(at)] <- 0
     }
     list(rows = rows, whole = as.list(made$totals[[1]]$values[1, , drop = FALSE]),
          lines = sum(made$lines), exact = made$exact)
   }
-  s$all <- fold(extra = q$extra)
+  found$all <- fold(extra = question$args$extra)
   # Names and orders are dear to count: of new names both, of the others the names for the proof.
-  s$kinds <- Map(function(kind, name) {
-    fold(kind, if (name == "new") q$extra else if (name != "none") q$extra[".names"] else list())
+  found$kinds <- Map(function(kind, name) {
+    fold(kind, if (name == "new") question$args$extra else
+         if (name != "none") question$args$extra[".names"] else list())
   }, kinds, names(kinds))
-  s$trees <- kinds
-  s$total <- s$all$whole[names(q$metrics)]
-  s$exact <- s$all$exact[names(q$metrics)]
-  s
+  found$trees <- kinds
+  found$total <- found$all$whole[names(question$metrics)]
+  found$exact <- found$all$exact[names(question$metrics)]
+  found
 }
 
 # Cohorts by periods, one row each.
-cohorts_triangle <- function(s) {
-  q <- s$q
-  keys <- c(".cohort", q$period)
-  fold <- fold_question(q, keys, extra = q$extra)
-  ever <- fold_question(q, ".cohort", extra = q$extra[".names"],
-                        where = q$asked$where_ever)
+cohorts_triangle <- function(question, found) {
+  args <- question$args
+  metric <- first_metric(question)
+  cohorts <- args$cohorts
+  keys <- c(".cohort", args$period)
+  fold <- fold_question(question, keys, extra = args$extra)
+  ever <- fold_question(question, ".cohort", extra = args$extra[".names"],
+                        where = question$asked$where_ever)
   out <- data.frame(cohort = fold$keys[[1]], period = fold$keys[[2]])
-  start <- match(out$cohort, s$periods$label)
+  start <- match(out$cohort, found$periods$label)
   # Those of the opening period, and from before it, are followed from there.
-  early <- out$cohort %in% c(s$cohorts$before, s$cohorts$unknown)
-  opens <- match(s$cohorts$opens, s$periods$label)
+  early <- out$cohort %in% c(cohorts$before, cohorts$unknown)
+  opens <- match(cohorts$opens, found$periods$label)
   start[early] <- opens
   out$size <- ever$values$.names[match(out$cohort, ever$keys[[1]])]
-  out$age <- match(out$period, s$periods$label) - start
+  out$age <- match(out$period, found$periods$label) - start
   out$names <- fold$values$.names
   out$names_share <- out$names / out$size
-  for (m in q$metrics) out[[m$name]] <- fold$values[[m$name]]
-  base <- out[[q$first$name]][match(paste(out$cohort, 0, recycle0 = TRUE),
-                                    paste(out$cohort, out$age, recycle0 = TRUE))]
-  out$metric_share <- ifelse(!is.na(base) & base > 0, out[[q$first$name]] / base, NA)
-  if (!q$first$adds_up) out$metric_share[] <- NA_real_
-  counted <- orders_column(q)
-  if (!counted %in% names(q$metrics)) out[[counted]] <- fold$values[[paste0(".", counted)]]
+  for (m in question$metrics) out[[m$name]] <- fold$values[[m$name]]
+  base <- out[[metric$name]][match(paste(out$cohort, 0, recycle0 = TRUE),
+                                   paste(out$cohort, out$age, recycle0 = TRUE))]
+  out$metric_share <- ifelse(!is.na(base) & base > 0, out[[metric$name]] / base, NA)
+  if (!metric$adds_up) out$metric_share[] <- NA_real_
+  counted <- orders_column(question)
+  if (!counted %in% names(question$metrics)) out[[counted]] <- fold$values[[paste0(".", counted)]]
   out <- out[!is.na(out$cohort) & !is.na(out$period), ]
-  out <- out[order(match(out$cohort, s$cohorts$order), match(out$period, s$periods$label)), ]
+  out <- out[order(match(out$cohort, cohorts$order), match(out$period, found$periods$label)),
+             ]
   first <- c("cohort", "size", "period", "age")
   out <- out[c(first, setdiff(names(out), first))]
   rownames(out) <- NULL
   out
+}
+
+cohorts_found <- found_of(
+  "cohorts", common = found_totals[c("total", "exact")],
+  periods = holds("table", "period", "label, first and last day, days, part"),
+  unsplit = holds("flag", "period", "whether new and existing cannot be told apart in it"),
+  all = holds("list", NULL, "rows (by period), whole, lines, exact: of everybody"),
+  kinds = holds("list", NULL, "the same of new, existing, unknown and nameless"),
+  trees = holds("list", NULL, "the conditions of these kinds"),
+  triangle = holds("table", NULL, "cohorts by periods: size, age, names, shares, metrics"))
+
+cohorts_work <- function(question) {
+  found <- cohorts_split(question)
+  found$triangle <- cohorts_triangle(question, found)
+  do.call(cohorts_found, found)
 }

@@ -61,17 +61,5 @@ declared_cohorts <- declare(
 #' @export
 ll_cohorts <- function(book, each, metrics = NULL, every = "year", since = NULL, over = "book",
                        share_of = "names", where = NULL, when = NULL) {
-  check_book(book)
-  given <- list(each = if (missing(each)) NULL else each, metrics = metrics, every = every,
-                since = since, over = over, share_of = share_of, where = where, when = when)
-  q <- cohorts_question(book, check_args(declared_cohorts, given))
-  s <- cohorts_split(cohorts_names(q))
-  s$triangle <- cohorts_triangle(s)
-  table <- cohorts_table(s)
-  new_answer(q, "cohorts", table$table, cohorts_settings(s), table$columns, cohorts_finding(s),
-             cohorts_reading(s), cohorts_notes(s), cohorts_proof(s),
-             parts = list(triangle = s$triangle, retention = table$retention, foot = table$foot),
-             book = without_cohorts(s$q$book),
-             further = list(retention = table$retention_columns),
-             behind = list(keys = c(period = q$period)))
+  answer(declared_cohorts, book, as.list(environment()))
 }

@@ -1,16 +1,16 @@
 # Conditions that a study makes itself: these names, all but these, the names of a row.
 
 # The condition of every name of a dimension but these, as shown, lines without one left out.
-all_but <- function(q, field, names) {
+all_but <- function(question, field, names) {
   names <- own_names(names)
-  key <- bind_scope(key_tree(q$book, field), q$asked$where_now)
+  key <- bind_scope(key_tree(question$book, field), question$asked$where_now)
   unmet(node("logic", op = "|", args = list(
     node("within", arg = key, set = node("set", values = names)), node("missing", arg = key))))
 }
 
 # The condition of some rows of names of `each`.
-these_names <- function(q, keys) {
-  one_of_rows(keys, unname(key_trees(q$book, names(keys), q$asked$where_now)))
+these_names <- function(question, keys) {
+  one_of_rows(keys, unname(key_trees(question$book, names(keys), question$asked$where_now)))
 }
 
 # A condition that holds for lines whose keys (trees) are one of these rows of names, a missing one
@@ -31,10 +31,10 @@ one_of_rows <- function(keys, trees) {
   }))
 }
 
-name_condition <- function(q, field, name, kept) {
+name_condition <- function(question, field, name, kept) {
   if (name == "(all)") return(NULL)
-  if (!is.null(kept) && grepl("^everyone else [(]", name)) return(all_but(q, field, kept))
-  key <- bind_scope(key_tree(q$book, field), q$asked$where_now)
+  if (!is.null(kept) && grepl("^everyone else [(]", name)) return(all_but(question, field, kept))
+  key <- bind_scope(key_tree(question$book, field), question$asked$where_now)
   if (name == "(none)") node("missing", arg = key) else
     node("within", arg = key, set = node("set", values = own_names(name)))
 }

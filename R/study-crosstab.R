@@ -46,15 +46,5 @@ declared_crosstab <- declare(
 #' @export
 ll_crosstab <- function(book, rows, columns = NULL, metrics = NULL, share_of = NULL, top = NULL,
                         where = NULL, when = NULL) {
-  check_book(book)
-  given <- list(rows = if (missing(rows)) NULL else rows, columns = columns, metrics = metrics,
-                share_of = share_of, top = top, where = where, when = when)
-  q <- crosstab_question(book, check_args(declared_crosstab, given))
-  s <- crosstab_cells(crosstab_folds(q))
-  table <- crosstab_table(s)
-  new_answer(q, "crosstab", table$table, crosstab_settings(q), table$columns, crosstab_finding(s),
-             crosstab_reading(s), crosstab_notes(s), crosstab_proof(s),
-             parts = Filter(Negate(is.null), list(foot = table$foot, cells = s$long,
-                                                  values = table$values)),
-             behind = crosstab_behind(s, table$heads))
+  answer(declared_crosstab, book, as.list(environment()))
 }

@@ -9,7 +9,7 @@
 #   columns  conditions of value columns, named
 
 # The question of a result's row, or of one cell of it: its conditions and period, and its names.
-narrow_to_row <- function(q, result, row, column) {
+narrow_to_row <- function(question, result, row, column) {
   result <- inner_result(result)
   f <- facts(result)
   behind <- f$behind
@@ -19,23 +19,21 @@ narrow_to_row <- function(q, result, row, column) {
   if (is.null(row) || row > nrow(result))
     ll_abort(paste0("'row' must be one of the ", plural(nrow(result), "row"), " of the result."),
              "argument")
-  q$asked$only <- and_also(q$asked$only, f$only)
-  if (is.null(q$asked$now) && !is.null(f$settings$when)) {
+  if (is.null(question$asked$now) && !is.null(f$settings$when)) {
     from <- as.Date(f$settings$when$from)
     to <- as.Date(f$settings$when$to)
-    q$asked$now <- period(from, to, "row", span_text(from, to))
-    q$asked$period_now <- in_period(q$book, q$asked$now)
+    now <- period(from, to, "row", span_text(from, to))
+    question <- with_asked(question, now = now, period_now = in_period(question$book, now))
   }
-  inside <- function() and_also(kept_lines(q$book), and_also(q$asked$only, q$asked$period_now))
-  q$asked$where_now <- inside()
-  cell <- and_also(row_condition(q, behind, as.data.frame(result)[row, , drop = FALSE], row),
-                   column_condition(behind, column))
-  q$asked$only <- and_also(q$asked$only, cell)
-  q$asked$where_now <- inside()
-  q
+  only <- and_also(question$asked$only, f$only)
+  inside <- and_also(kept_lines(question$book), and_also(only, question$asked$period_now))
+  question <- with_asked(question, only = only, where_now = inside)
+  cells <- as.data.frame(result)[row, , drop = FALSE]
+  with_condition(question, and_also(row_condition(question, behind, cells, row),
+                                    column_condition(behind, column)))
 }
 
-row_condition <- function(q, behind, cells, row) {
+row_condition <- function(question, behind, cells, row) {
   if (!is.null(behind$rows)) {
     if (is.null(behind$rows[[row]]))
       ll_abort(paste0("Row ", row, " does not stand for a set of lines."), "argument")
@@ -45,7 +43,7 @@ row_condition <- function(q, behind, cells, row) {
   if (!is.null(behind$of)) keys[] <- cells[[behind$of]]
   out <- NULL
   for (column in names(keys)) out <- and_also(out, name_condition(
-    q, keys[[column]], cells[[column]], behind$kept[[keys[[column]]]]))
+    question, keys[[column]], cells[[column]], behind$kept[[keys[[column]]]]))
   out
 }
 

@@ -13,44 +13,45 @@ book_of <- function(x) {
   kept
 }
 
-detail_fields <- function(q) {
-  book <- q$book
+# `book` may be a result, of whose row the lines are asked for.
+detail_question <- function(book, args) {
+  result <- if (inherits(book, "ll_result")) book
+  if (is.null(result) && !(is.null(args$row) && is.null(args$column)))
+    ll_abort("'row' and 'column' belong to a result given in place of the book.", "argument")
+  question <- refuse_compared(ask_book(check_book(book_of(book)), args), "detail")
+  if (!is.null(result)) question <- narrow_to_row(question, result, args$row, args$column)
+  book <- question$book
   own <- book$fields$name[book$fields$from == "lines"]
-  q$show <- unique(named_fields(book, q$show %||% own, "show"))
-  q$sort_by <- if (is.null(q$sort_by)) book$date else real_name(book, q$sort_by)
-  if (!is.null(q$sort_by)) known_field(book, q$sort_by, "sort_by")
-  q
+  sort_by <- if (is.null(args$sort_by)) book$date else real_name(book, args$sort_by)
+  if (!is.null(sort_by)) known_field(book, sort_by, "sort_by")
+  with_args(question, sort_by = sort_by,
+            show = unique(named_fields(book, args$show %||% own, "show")))
 }
 
-detail_lines <- function(q) {
-  first <- if (!is.null(q$top) && !is.null(q$sort_by))
-    list(by = key_tree(q$book, q$sort_by), highest = q$direction == "highest", n = q$top)
-  book <- q$book
-  book$source <- lines_here(q, c(q$show, q$sort_by), first = first)
-  keep <- line_mask(book$source, q$asked$where_now)
+detail_found <- found_of(
+  "detail",
+  here = holds("book", NULL, "the book with these lines in memory"),
+  lines = holds("count", NULL, "the lines shown, by their row there, in their order"),
+  meets = holds("count", "one", "lines that meet the conditions"))
+
+detail_work <- function(question) {
+  args <- question$args
+  first <- if (!is.null(args$top) && !is.null(args$sort_by))
+    list(by = key_tree(question$book, args$sort_by), highest = args$first == "highest",
+         n = args$top)
+  book <- question$book
+  book$source <- lines_here(question, c(args$show, args$sort_by), first = first)
+  keep <- line_mask(book$source, question$asked$where_now)
   lines <- if (is.null(keep)) seq_len(source_size(book$source)) else which(keep)
-  total <- fold_question(q, character())
-  s <- list(q = q, here = book, counted = sum(total$lines), exact = total$exact,
-            found = if (is_partial(book$source)) sum(total$lines) else length(lines),
-            total = as.list(total$values[1, , drop = FALSE]))
-  if (!is.null(q$sort_by)) {
-    by <- field_values(book, q$sort_by, lines)
+  total <- fold_question(question, character())
+  meets <- if (is_partial(book$source)) sum(total$lines) else length(lines)
+  if (!is.null(args$sort_by)) {
+    by <- field_values(book, args$sort_by, lines)
     if (is.character(by)) by <- match(by, sort(unique(by), method = "radix"))
     by <- as.numeric(by)
-    lines <- lines[order(if (q$direction == "highest") -by else by, lines, na.last = TRUE)]
+    lines <- lines[order(if (args$first == "highest") -by else by, lines, na.last = TRUE)]
   }
-  s$lines <- if (is.null(q$top)) lines else utils::head(lines, q$top)
-  s
-}
-
-# Values of a field, computed ones included, for some lines.
-field_values <- function(book, name, lines) {
-  tree <- key_tree(book, name)
-  if (tree$kind == "name") return(source_lines(book$source, lines, name)[[1]])
-  if (is_text(book$source, tree)) {
-    column <- coded_tree(book$source, tree)
-    return(c(NA, column$levels)[column$codes[lines] + 1L])
-  }
-  value <- scaled_value(row_values(book$source, tree))[lines]
-  if (row_type(tree, known_to(book)) == "date") as_day(value) else value
+  detail_found(here = book, lines = if (is.null(args$top)) lines else utils::head(lines, args$top),
+               meets = meets, counted = sum(total$lines), exact = total$exact,
+               total = as.list(total$values[1, , drop = FALSE]))
 }

@@ -2,6 +2,7 @@
 
 declared_detail <- declare(
   "detail", "The lines behind a number, with the registers' fields, as a sheet to act on",
+  of_results = TRUE,
   args = list(
     show = arg("words", "fields to show (default: all of the lines; register fields by name)"),
     sort_by = arg("text", "the field to sort by (default: the date)"),
@@ -49,19 +50,5 @@ declared_detail <- declare(
 #' @export
 ll_detail <- function(book, show = NULL, sort_by = NULL, first = "highest", top = NULL,
                       metrics = NULL, where = NULL, when = NULL, row = NULL, column = NULL) {
-  given <- list(show = show, sort_by = sort_by, first = first, top = top, metrics = metrics,
-                where = where, when = when, row = row, column = column)
-  args <- check_args(declared_detail, given)
-  result <- if (inherits(book, "ll_result")) book
-  if (is.null(result) && !(is.null(args$row) && is.null(args$column)))
-    ll_abort("'row' and 'column' belong to a result given in place of the book.", "argument")
-  q <- refuse_compared(ask_book(check_book(book_of(book)), args), "detail")
-  if (!is.null(result)) q <- narrow_to_row(q, result, args$row, args$column)
-  q <- detail_fields(q)
-  s <- detail_lines(q)
-  table <- detail_table(s)
-  new_answer(q, "detail", table$table, detail_settings(q), table$columns, detail_finding(s),
-             detail_reading(s), question_notes(q), detail_proof(s),
-             parts = list(totals = data.frame(metric = names(q$metrics), value = unlist(s$total),
-                                              row.names = NULL)))
+  answer(declared_detail, book, as.list(environment()))
 }

@@ -1,48 +1,50 @@
 # Distribution, continued: the table, its sentences, notes and proof.
 
-distribution_table <- function(s) {
-  q <- s$q
-  m <- q$first
-  at <- s$bounds$at
+distribution_table <- function(question, found) {
+  args <- question$args
+  metric <- first_metric(question)
+  at <- found$bounds$at
   n <- length(at)
-  band <- pmin(pmax(band_of(s), if (s$bounds$low) 0 else 1), if (s$bounds$high) n else n - 1)
-  bands <- seq(if (s$bounds$low) 0 else 1, if (s$bounds$high) n else n - 1)
-  blocks <- lapply(s$groups, function(group) {
-    mine <- s$group == group
+  band <- pmin(pmax(band_of(found), if (found$bounds$low) 0 else 1),
+               if (found$bounds$high) n else n - 1)
+  bands <- seq(if (found$bounds$low) 0 else 1, if (found$bounds$high) n else n - 1)
+  blocks <- lapply(found$groups, function(group) {
+    mine <- found$group == group
     at_band <- factor(band[mine], bands)
     sums <- function(x) unname(vapply(split(x[mine], at_band), sum, 0))
-    count <- sums(s$times)
-    held <- sums(s$value * s$times)
-    positive <- sum((s$value * s$times)[mine & s$value > 0])
+    count <- sums(found$times)
+    held <- sums(found$value * found$times)
+    positive <- sum((found$value * found$times)[mine & found$value > 0])
     out <- data.frame(from = c(NA, at)[bands + 1], to = c(at, NA)[bands + 1], count = count,
                       count_share = count / sum(count),
                       count_running_share = cumsum(count) / sum(count),
                       held = held, held_share = if (positive > 0) held / positive else NA)
-    if (!is.null(q$by)) out <- cbind(stats::setNames(data.frame(group), q$by), out)
+    if (!is.null(args$by)) out <- cbind(stats::setNames(data.frame(group), args$by), out)
     out
   })
   table <- if (length(blocks)) do.call(rbind, blocks) else
     data.frame(from = numeric(), to = numeric(), count = numeric(), count_share = numeric(),
                count_running_share = numeric(), held = numeric(), held_share = numeric())
-  if (!length(blocks) && !is.null(q$by))
-    table <- cbind(stats::setNames(data.frame(character()), q$by), table)
+  if (!length(blocks) && !is.null(args$by))
+    table <- cbind(stats::setNames(data.frame(character()), args$by), table)
   rownames(table) <- NULL
-  names(table)[names(table) == "held"] <- m$name
-  names(table)[names(table) == "held_share"] <- paste0(m$name, "_share")
-  shown <- m$adds_up
-  columns <- rbind(if (!is.null(q$by)) new_columns(q$by, "text"),
-                   new_columns(c("from", "to"), m$unit), new_columns("count", "count"),
+  names(table)[names(table) == "held"] <- metric$name
+  names(table)[names(table) == "held_share"] <- paste0(metric$name, "_share")
+  shown <- metric$adds_up
+  columns <- rbind(if (!is.null(args$by)) new_columns(args$by, "text"),
+                   new_columns(c("from", "to"), metric$unit), new_columns("count", "count"),
                    new_columns(c("count_share", "count_running_share"), "percent", digits = 1),
-                   new_columns(m$name, m$unit, shown),
-                   new_columns(paste0(m$name, "_share"), "percent", shown, 1))
-  list(table = table[columns$name], columns = columns)
+                   new_columns(metric$name, metric$unit, shown),
+                   new_columns(paste0(metric$name, "_share"), "percent", shown, 1))
+  list(table = table[columns$name], columns = columns,
+       parts = list(summary = distribution_summary(found)))
 }
 
 # One row for each group: count, mean, median, quantiles, deviation, skewness, outliers.
-distribution_summary <- function(s) {
+distribution_summary <- function(found) {
   one <- function(group) {
-    v <- s$value[s$group == group]
-    times <- s$times[s$group == group]
+    v <- found$value[found$group == group]
+    times <- found$times[found$group == group]
     n <- sum(times)
     p <- counted_quantile(v, times, c(.1, .25, .5, .75, .9))
     fence <- 1.5 * (p[4] - p[2])
@@ -56,88 +58,99 @@ distribution_summary <- function(s) {
                below_zero = sum(times[v < 0]),
                beyond_fences = sum(times[v < p[2] - fence | v > p[4] + fence]))
   }
-  do.call(rbind, lapply(s$groups, one))
+  if (length(found$groups)) return(do.call(rbind, lapply(found$groups, one)))
+  numbers <- c("count", "mean", "median", "lowest", "p10", "p25", "p75", "p90", "highest",
+               "deviation", "skewness", "below_zero", "beyond_fences")
+  data.frame(group = character(), lapply(stats::setNames(nm = numbers), function(name) numeric()))
 }
 
 # "580 accounts"; where some stand in several groups, "1,498 combinations of account and rep".
-counted_words <- function(s, n = s$n) {
-  q <- s$q
-  if (!isTRUE(s$split)) return(plural(n, level_word(q)))
-  paste(plural(n, "combination"), "of", and_list(spoken(c(q$each, q$by))))
+counted_words <- function(question, found, n = found$n) {
+  args <- question$args
+  if (!isTRUE(found$split)) return(plural(n, level_word(question)))
+  paste(plural(n, "combination"), "of", and_list(spoken(c(args$each, args$by))))
 }
 
-distribution_settings <- function(s) {
-  question_settings(s$q, each = s$q$each %||% "lines", by = s$q$by, width = s$bounds$width,
-                    bounds = s$bounds$at)
+distribution_settings <- function(question, found) {
+  question_settings(question, each = question$args$each %||% "lines", by = question$args$by,
+                    width = found$bounds$width, bounds = found$bounds$at)
 }
 
-distribution_finding <- function(s) {
-  m <- s$q$first
-  if (!length(s$value)) return(paste0("There is no ", spoken(m$name), " to spread."))
-  middle <- counted_quantile(s$value, s$times, .5)
-  text <- paste0("Half of ", counted_words(s), if (s$n == 1) " has " else " have ",
-                 spoken(m$name), " of at most ", said(middle, m), "; the mean is ",
-                 said(counted_mean(s$value, s$times), m))
-  positive <- sum((s$value * s$times)[s$value > 0])
-  if (m$adds_up && positive > 0 && s$n >= 20)
+distribution_finding <- function(question, found) {
+  m <- first_metric(question)
+  if (!length(found$value)) return(paste0("There is no ", spoken(m$name), " to spread."))
+  middle <- counted_quantile(found$value, found$times, .5)
+  text <- paste0("Half of ", counted_words(question, found),
+                 if (found$n == 1) " has " else " have ", spoken(m$name), " of at most ",
+                 said(middle, m), "; the mean is ", said(counted_mean(found$value, found$times), m))
+  positive <- sum((found$value * found$times)[found$value > 0])
+  if (m$adds_up && positive > 0 && found$n >= 20)
     text <- paste0(text, ", and the highest tenth holds ",
-                   format_number(highest_sum(s, ceiling(s$n / 10)) / positive, "percent", 0),
-                   " of their ", if (any(s$value < 0)) "positive ", "total")
+                   format_number(highest_sum(found, ceiling(found$n / 10)) / positive, "percent",
+                                 0),
+                   " of their ", if (any(found$value < 0)) "positive ", "total")
   paste0(text, ".")
 }
 
 # What the highest n hold, losses left out.
-highest_sum <- function(s, n) {
-  at <- rev(seq_along(s$value))
-  before <- cumsum(s$times[at]) - s$times[at]
-  taken <- pmin(pmax(n - before, 0), s$times[at])
-  sum(taken * pmax(s$value[at], 0))
+highest_sum <- function(found, n) {
+  at <- rev(seq_along(found$value))
+  before <- cumsum(found$times[at]) - found$times[at]
+  taken <- pmin(pmax(n - before, 0), found$times[at])
+  sum(taken * pmax(found$value[at], 0))
 }
 
-distribution_reading <- function(s) {
-  q <- s$q
-  paste0(capital(level_words(q)), " by ", metric_words(q$first),
-         if (!is.null(q$by)) paste0(", apart for each ", spoken(q$by)), "; ",
-         reading_tail(q, paste0("bands of ", said(s$bounds$width, q$first),
-                                if (is.null(q$width)) " (proposed)", ", lower bounds included"),
-                      paste0(counted_words(s), if (length(s$value)) paste("",
-                        "from", said(min(s$value), q$first), "to", said(max(s$value), q$first)))))
+distribution_reading <- function(question, found) {
+  args <- question$args
+  metric <- first_metric(question)
+  paste0(capital(level_words(question)), " by ", metric_words(metric),
+         if (!is.null(args$by)) paste0(", apart for each ", spoken(args$by)), "; ",
+         reading_tail(question, paste0("bands of ", said(found$bounds$width, metric),
+                                       if (is.null(args$width)) " (proposed)",
+                                       ", lower bounds included"),
+                      paste0(counted_words(question, found), if (length(found$value))
+                        paste(" from", said(min(found$value), metric), "to",
+                              said(max(found$value), metric)))))
 }
 
-distribution_notes <- function(s) {
-  q <- s$q
-  m <- q$first
-  below <- sum(s$times[s$value < 0])
-  all <- s
-  all$group[] <- ""
-  all$groups <- ""
-  out <- if (s$n >= 8) distribution_summary(all)$beyond_fences else 0
+distribution_notes <- function(question, found) {
+  metric <- first_metric(question)
+  below <- sum(found$times[found$value < 0])
+  all <- altered(found, group = rep("", length(found$group)), groups = "")
+  out <- if (found$n >= 8) distribution_summary(all)$beyond_fences else 0
   rbind(
-    note("negative", if (below) paste0(counted_words(s, below), if (below == 1) " lies" else " lie",
-                                       " below zero, ", said(sum((s$value * s$times)[s$value < 0]),
-                                                            m),
+    note("negative", if (below) paste0(counted_words(question, found, below),
+                                       if (below == 1) " lies" else " lie", " below zero, ",
+                                       said(sum((found$value * found$times)[found$value < 0]),
+                                            metric),
                                        " in all.")),
-    note("outliers", if (out) paste0(counted_words(s, out), if (out == 1) " lies" else " lie",
+    note("outliers", if (out) paste0(counted_words(question, found, out),
+                                     if (out == 1) " lies" else " lie",
                                      " beyond 1.5 times the middle half's width from it.")),
-    note("open_ends", if (s$bounds$low || s$bounds$high) paste0(
-      "The range is long, so the ", if (s$bounds$low && s$bounds$high) "first and last bands are"
-      else if (s$bounds$low) "first band is" else "last band is", " open.")),
-    note("missing", if (s$missing) paste0(
-      counted_words(s, s$missing), if (s$missing == 1) " has no value and lies" else
-        " have no value and lie", " in no band.")),
-    note("none", if (length(s$nameless)) paste0(
-      "Lines without ", spoken(q$each), " are in no band",
-      if (m$adds_up) paste0(" (", said(sum(s$nameless, na.rm = TRUE), m), ")"), ".")),
-    question_notes(q))
+    note("open_ends", if (found$bounds$low || found$bounds$high) paste0(
+      "The range is long, so the ", if (found$bounds$low && found$bounds$high)
+        "first and last bands are" else if (found$bounds$low) "first band is" else "last band is",
+      " open.")),
+    note("missing", if (found$missing) paste0(
+      counted_words(question, found, found$missing), if (found$missing == 1)
+        " has no value and lies" else " have no value and lie", " in no band.")),
+    note("none", if (length(found$nameless)) paste0(
+      "Lines without ", spoken(question$args$each), " are in no band",
+      if (metric$adds_up) paste0(" (", said(sum(found$nameless, na.rm = TRUE), metric), ")"), ".")),
+    question_notes(question))
 }
 
-distribution_proof <- function(s, table) {
-  q <- s$q
-  m <- q$first
-  rbind(prove_question(q, s$counted, s$total, s$exact),
-        proof_line("counts of the bands = values", s$n, sum(table$count)),
-        if (m$adds_up)
-          proof_line(paste0("bands and lines in none add up to the total of ", m$name),
-                     if (is.na(s$total[[1]])) 0 else s$total[[1]],
-                     sum(table[[m$name]], s$nameless, na.rm = TRUE), s$exact[[1]]))
+distribution_proof <- function(question, found) {
+  table <- distribution_table(question, found)$table
+  metric <- first_metric(question)
+  rbind(prove_question(question, found$counted, found$total, found$exact),
+        proof_line("counts of the bands = values", found$n, sum(table$count)),
+        if (metric$adds_up)
+          proof_line(paste0("bands and lines in none add up to the total of ", metric$name),
+                     if (is.na(found$total[[1]])) 0 else found$total[[1]],
+                     sum(table[[metric$name]], found$nameless, na.rm = TRUE), found$exact[[1]]))
+}
+
+distribution_behind <- function(question, found) {
+  list(rows = band_conditions(question, found, distribution_table(question, found)$table))
 }

@@ -5,71 +5,92 @@ bins_most <- 60
 distribution_question <- function(book, args) {
   if (!is.null(args$width) && args$width <= 0)
     ll_abort(c("'width' must be above zero.", x = paste0("It is ", args$width, ".")), "argument")
-  q <- refuse_compared(ask_book(book, args, c("each", "by")), "distribution")
-  refuse_several(q, "'distribution' looks at")
-  if (length(q$by) > 1 || length(q$each) > 1)
+  question <- refuse_compared(ask_book(book, args, c("each", "by")), "distribution")
+  refuse_several(question, "'distribution' looks at")
+  if (length(question$args$by) > 1 || length(question$args$each) > 1)
     ll_abort("'each' and 'by' take one dimension each.", "argument")
-  if (is.null(q$each)) refuse_no_sum(q$first)
-  q
+  if (is.null(question$args$each)) refuse_no_sum(first_metric(question))
+  question
 }
+
+distribution_found <- found_of(
+  "distribution",
+  lines = holds("count", "one", "lines asked for"),
+  value = holds("metric", "value", "every value that occurs, rising"),
+  times = holds("count", "value", "how many lines or names have it"),
+  group = holds("text", "value", "the name of `by` it stands for, nothing without"),
+  name = holds("text", "value", "who has it", absent = "where lines have them"),
+  groups = holds("text", NULL, "the names of `by`, largest first, everyone else last"),
+  n = holds("count", "one", "how many lines or names have a value"),
+  missing = holds("count", "one", "how many have none"),
+  nameless = holds("metric", NULL, "values of lines without a name",
+                   missing = "where such lines have no value"),
+  split = holds("flag", "one", "whether a name stands in several groups",
+                absent = "where lines have the values"),
+  bounds = holds("list", NULL, "at, width, low, high: the bands, and whether their ends are open"))
 
 # Every value that lines or names have, how many have it (`times`), and the name of `by`.
-distribution_values <- function(q) {
-  total <- fold_question(q, character())
-  s <- list(q = q, total = as.list(total$values[1, , drop = FALSE]), exact = total$exact,
-            lines = total$lines)
-  s <- if (is.null(q$each)) line_values(s) else name_values(s)
-  settle_groups(s)
+distribution_work <- function(question) {
+  total <- fold_question(question, character())
+  found <- list(total = as.list(total$values[1, , drop = FALSE]),
+                exact = total$exact, lines = total$lines)
+  found <- if (is.null(question$args$each)) line_values(question, found) else
+    name_values(question, found)
+  found <- settle_groups(found)
+  found$bounds <- value_bounds(found$value, question$args$width, found$times)
+  do.call(distribution_found, found)
 }
 
-name_values <- function(s) {
-  q <- s$q
-  fold <- fold_question(q, c(q$by, q$each))
-  named <- !is.na(fold$keys[[q$each]])
+name_values <- function(question, found) {
+  args <- question$args
+  fold <- fold_question(question, c(args$by, args$each))
+  named <- !is.na(fold$keys[[args$each]])
   value <- fold$values[[1]][named]
   known <- !is.na(value)
-  group <- if (is.null(q$by)) rep("", sum(named)) else named_keys(fold$keys[q$by])[[1]][named]
+  group <- if (is.null(args$by)) rep("", sum(named)) else named_keys(fold$keys[args$by])[[1]][named]
   at <- order(value, na.last = NA)
-  s$missing <- sum(!known)
-  s$value <- value[at]
-  s$times <- rep(1, length(at))
-  s$name <- fold$keys[[q$each]][named][at]
-  s$group <- group[at]
+  found$missing <- sum(!known)
+  found$value <- value[at]
+  found$times <- rep(1, length(at))
+  found$name <- fold$keys[[args$each]][named][at]
+  found$group <- group[at]
   # Whether a name stands in several groups, once in each.
-  s$split <- anyDuplicated(fold$keys[[q$each]][named]) > 0
-  s$nameless <- fold$values[[1]][!named]
-  s$counted <- sum(fold$lines)
-  s
+  found$split <- anyDuplicated(fold$keys[[args$each]][named]) > 0
+  found$nameless <- fold$values[[1]][!named]
+  found$counted <- sum(fold$lines)
+  found
 }
 
-line_values <- function(s) {
-  q <- s$q
-  by <- if (!is.null(q$by)) bind_scope(key_tree(q$book, q$by), q$asked$where_now)
-  counted <- source_counted(q$book$source, q$first$tree$arg, by, q$asked$where_now)
-  s$nameless <- numeric()
-  s$missing <- counted$missing
-  s$counted <- sum(counted$times) + counted$missing
-  s$value <- counted$value
-  s$times <- counted$times
-  s$group <- if (is.null(by)) rep("", length(s$value)) else
+line_values <- function(question, found) {
+  args <- question$args
+  by <- if (!is.null(args$by)) bind_scope(key_tree(question$book, args$by),
+                                          question$asked$where_now)
+  counted <- source_counted(question$book$source, first_metric(question)$tree$arg, by,
+                            question$asked$where_now)
+  found$nameless <- numeric()
+  found$missing <- counted$missing
+  found$counted <- sum(counted$times) + counted$missing
+  found$value <- counted$value
+  found$times <- counted$times
+  found$group <- if (is.null(by)) rep("", length(found$value)) else
     shown_names(counted$group)
-  s
+  found
 }
 
 # Groups are the six largest, the rest gathered.
-settle_groups <- function(s) {
-  names <- sort(unique(s$group), method = "radix")
-  size <- vapply(names, function(name) sum(s$times[s$group == name]), 0)
-  s$groups <- names[order(-size)]
-  if (length(s$groups) > 6) {
-    s$group[!s$group %in% s$groups[1:6]] <- "everyone else"
-    s$groups <- c(s$groups[1:6], "everyone else")
+settle_groups <- function(found) {
+  names <- sort(unique(found$group), method = "radix")
+  size <- vapply(names, function(name) sum(found$times[found$group == name]), 0)
+  found$groups <- names[order(-size)]
+  if (length(found$groups) > 6) {
+    found$group[!found$group %in% found$groups[1:6]] <- "everyone else"
+    found$groups <- c(found$groups[1:6], "everyone else")
   }
   # In rising order whatever the groups, so that running counts find quantiles.
-  at <- order(s$value)
-  for (part in c("value", "times", "group", "name")) s[[part]] <- s[[part]][at]
-  s$n <- sum(s$times)
-  s
+  at <- order(found$value)
+  for (part in c("value", "times", "group", "name")) found[[part]] <- found[[part]][at]
+  found$n <- sum(found$times)
+  found
 }
 
 # Bounds of the bands, for values that rise: a round width, zero among them; list(at, width, low,
@@ -112,32 +133,34 @@ next_round <- function(width) {
 }
 
 # The band of each value: 0 below the first bound, as many as bounds above the last.
-band_of <- function(s) findInterval(s$value + abs(s$value) * 1e-12, s$bounds$at)
+band_of <- function(found) findInterval(found$value + abs(found$value) * 1e-12, found$bounds$at)
 
 # The lines of each band: by their own value, or by the names whose value lies in it.
-band_conditions <- function(s, table) {
-  q <- s$q
+band_conditions <- function(question, found, table) {
+  args <- question$args
   lapply(seq_len(nrow(table)), function(i) {
-    group <- if (is.null(q$by)) "" else table[[q$by]][i]
+    group <- if (is.null(args$by)) "" else table[[args$by]][i]
     if (group == "everyone else") return(NULL)
-    out <- if (is.null(q$each)) value_within(q, table$from[i], table$to[i]) else
-      names_within(s, group, table$from[i], table$to[i])
-    and_also(out, if (!is.null(q$by)) name_condition(q, q$by, group, NULL))
+    out <- if (is.null(args$each)) value_within(question, table$from[i], table$to[i]) else
+      names_within(question, found, group, table$from[i], table$to[i])
+    and_also(out, if (!is.null(args$by)) name_condition(question, args$by, group, NULL))
   })
 }
 
-names_within <- function(s, group, from, to) {
-  at <- s$group == group & (is.na(from) | s$value >= from) & (is.na(to) | s$value < to)
-  node("within", arg = bind_scope(key_tree(s$q$book, s$q$each), s$q$asked$where_now),
-       set = node("set", values = s$name[at]))
+names_within <- function(question, found, group, from, to) {
+  at <- found$group == group & (is.na(from) | found$value >= from) & (is.na(to) | found$value < to)
+  node("within", arg = bind_scope(key_tree(question$book, question$args$each),
+                                  question$asked$where_now),
+       set = node("set", values = found$name[at]))
 }
 
-value_within <- function(q, from, to) {
+value_within <- function(question, from, to) {
+  metric <- first_metric(question)
   side <- function(op, bound) {
     if (is.na(bound)) return(NULL)
     node("compare", op = op, type = "number",
-         args = list(q$first$tree$arg, node("number", value = bound)))
+         args = list(metric$tree$arg, node("number", value = bound)))
   }
-  known <- unmet(node("missing", arg = q$first$tree$arg))
+  known <- unmet(node("missing", arg = metric$tree$arg))
   and_also(and_also(side(">=", from), side("<", to)), if (is.na(from) && is.na(to)) known)
 }

@@ -46,15 +46,5 @@ declared_distribution <- declare(
 #' @export
 ll_distribution <- function(book, each = NULL, metrics = NULL, width = NULL, by = NULL,
                             where = NULL, when = NULL) {
-  check_book(book)
-  given <- list(each = each, metrics = metrics, width = width, by = by, where = where, when = when)
-  q <- distribution_question(book, check_args(declared_distribution, given))
-  s <- distribution_values(q)
-  s$bounds <- value_bounds(s$value, q$width, s$times)
-  table <- distribution_table(s)
-  new_answer(q, "distribution", table$table, distribution_settings(s), table$columns,
-             distribution_finding(s), distribution_reading(s), distribution_notes(s),
-             distribution_proof(s, table$table),
-             parts = list(summary = distribution_summary(s)),
-             behind = list(rows = band_conditions(s, table$table)))
+  answer(declared_distribution, book, as.list(environment()))
 }

@@ -7,59 +7,58 @@ segment_words <- function(names) {
   }, ""), collapse = ", ")
 }
 
-drill_table <- function(s) {
-  q <- s$q
-  m <- q$first
-  n <- length(s$leaves)
-  as <- function(ending) paste0(m$name, ending)
+drill_table <- function(question, found) {
+  metric <- first_metric(question)
+  n <- length(found$leaves)
+  as <- function(ending) paste0(metric$name, ending)
   presence <- function(before, now) {
     ifelse(before == 0 & now != 0, "new", ifelse(now == 0 & before != 0, "gone", "stayed"))
   }
-  p <- s$parts
-  rate <- q$rate
+  p <- found$parts
+  rate <- question$args$rate
   cells <- data.frame(
-    segment = c(vapply(s$named, segment_words, ""), "everything else"),
+    segment = c(vapply(found$named, segment_words, ""), "everything else"),
     presence = if (rate) ifelse(is.na(p$before), "new", ifelse(is.na(p$now), "gone", "stayed")) else
       presence(p$before, p$now),
     before = p$before, now = p$now, change = p$change,
     growth = if (rate) NA_real_ else growth_of(p$now, p$before), excess = p$excess,
-    chance = c(drill_chance(s), NA),
-    condition = c(vapply(s$trees, tree_text, ""), if (n) tree_text(s$rest_tree) else ""))
-  names(cells)[3:6] <- c(as("_before"), m$name, as("_change"), as("_growth"))
+    chance = c(drill_chance(found), NA),
+    condition = c(vapply(found$trees, tree_text, ""), if (n) tree_text(found$rest_tree) else ""))
+  names(cells)[3:6] <- c(as("_before"), metric$name, as("_change"), as("_growth"))
   if (rate) cells[[as("_growth")]] <- NULL
-  unit <- c(segment = "text", presence = "text", before = m$unit, now = m$unit,
-            change = change_unit(m$unit), growth = if (!rate) "percent",
-            excess = change_unit(m$unit), chance = "percent", condition = "text")
+  unit <- c(segment = "text", presence = "text", before = metric$unit, now = metric$unit,
+            change = change_unit(metric$unit), growth = if (!rate) "percent",
+            excess = change_unit(metric$unit), chance = "percent", condition = "text")
   columns <- new_columns(names(cells), unname(unit), names(cells) != "condition",
                          digits = ifelse(unit %in% c("percent", "points") & rate &
                                            names(unit) != "chance", 2, NA))
   columns$digits[columns$name == "chance"] <- 3
   foot <- cells[NA_integer_, ][1, ]
   foot[c("segment", "presence", "condition")] <- list("total", "", "")
-  foot[[as("_before")]] <- s$then
-  foot[[m$name]] <- s$now
-  foot[[as("_change")]] <- exact_change(s$now, s$then)
-  if (!rate) foot[[as("_growth")]] <- growth_of(s$now, s$then)
-  list(table = cells, columns = columns, foot = foot)
+  foot[[as("_before")]] <- found$then
+  foot[[metric$name]] <- found$now
+  foot[[as("_change")]] <- exact_change(found$now, found$then)
+  if (!rate) foot[[as("_growth")]] <- growth_of(found$now, found$then)
+  list(table = cells, columns = columns, parts = list(path = drill_path(found), foot = foot))
 }
 
 # At most how likely noise alone is to lift any segment so high.
-drill_chance <- function(s) vapply(s$leaves, function(l) min(1, exp(-l$score)), 0)
+drill_chance <- function(found) vapply(found$leaves, function(l) min(1, exp(-l$score)), 0)
 
 # Every leaf condition by condition, those it shares with other leaves first.
-drill_path <- function(s) {
-  rows <- lapply(seq_along(s$leaves), function(i) {
-    leaf <- s$leaves[[i]]
+drill_path <- function(found) {
+  rows <- lapply(seq_along(found$leaves), function(i) {
+    leaf <- found$leaves[[i]]
     shared <- vapply(leaf$dims, function(v) {
-      sum(vapply(s$leaves, function(l) setequal(l$codes[[v]], leaf$codes[[v]]), NA))
+      sum(vapply(found$leaves, function(l) setequal(l$codes[[v]], leaf$codes[[v]]), NA))
     }, 0)
     order <- order(-shared, seq_along(leaf$dims))
     do.call(rbind, lapply(seq_along(order), function(k) {
       dims <- leaf$dims[order[seq_len(k)]]
       mine <- NULL
-      for (v in dims) mine <- rows_with(s$search, mine, v, leaf$codes[[v]])
-      amount <- drill_amounts(s$search, mine) / 10^s$laid$places
-      names <- leaf_names(s, list(dims = dims, codes = leaf$codes))
+      for (v in dims) mine <- rows_with(found$search, mine, v, leaf$codes[[v]])
+      amount <- drill_amounts(found$search, mine) / 10^found$laid$places
+      names <- leaf_names(found, list(dims = dims, codes = leaf$codes))
       data.frame(leaf = i, level = k, segment = segment_words(names),
                  name = segment_words(names[k]), before = amount[["a"]], now = amount[["b"]],
                  change = amount[["b"]] - amount[["a"]])
@@ -77,135 +76,141 @@ rows_with <- function(d, rows, dim, codes) {
   if (length(found) == 1) found[[1]] else sort(unlist(found))
 }
 
-drill_settings <- function(s) {
-  q <- s$q
-  question_settings(q, dims = q$dims, barred = q$barred, path = q$path, depth = q$depth,
-                    most = q$most, sure = q$sure, material = q$material, then = s$then,
-                    now = s$now, rest_growth = if (q$rate) s$growth else s$growth - 1,
-                    uniform = s$uniform)
+drill_settings <- function(question, found) {
+  args <- question$args
+  question_settings(question, dims = args$dims, barred = args$barred, path = args$path,
+                    depth = args$depth, most = args$most, sure = args$sure,
+                    material = args$material, then = found$then, now = found$now,
+                    rest_growth = if (args$rate) found$growth else found$growth - 1,
+                    uniform = found$uniform)
 }
 
 # What is in no segment: "grew by 3.5 %", of a rate "brought +0.4 points".
-rest_words <- function(s) {
-  if (s$q$rate) {
-    brought <- s$parts$change[nrow(s$parts)]
+rest_words <- function(question, found) {
+  if (question$args$rate) {
+    brought <- found$parts$change[nrow(found$parts)]
     return(if (round(brought, 6) == 0) "brought nothing" else
-      paste("brought", said_change(brought, s$q$first)))
+      paste("brought", said_change(brought, first_metric(question))))
   }
-  x <- s$growth - 1
+  x <- found$growth - 1
   if (round(abs(x), 5) == 0) return("stayed as it was")
   paste(if (x < 0) "fell by" else "grew by", format_number(abs(x), "percent"))
 }
 
-drill_finding <- function(s) {
-  q <- s$q
-  m <- q$first
-  head <- change_sentence(s)
-  if (!length(s$leaves))
-    return(paste0(head, ": no segment stands out from the whole."))
-  shown <- utils::head(seq_along(s$leaves), 2)
+drill_finding <- function(question, found) {
+  metric <- first_metric(question)
+  head <- change_sentence(question, found)
+  if (!length(found$leaves))
+    return(new_finding(paste0(head, ": no segment stands out from the whole."), compared = TRUE))
+  shown <- utils::head(seq_along(found$leaves), 2)
   text <- vapply(shown, function(i) {
-    paste0(segment_words(s$named[[i]]), " ", said_change(s$parts$excess[i], m))
+    paste0(segment_words(found$named[[i]]), " ", said_change(found$parts$excess[i], metric))
   }, "")
-  more <- length(s$leaves) - length(shown)
-  paste0(head, ": ", paste(text, collapse = "; "), if (more) paste0(
-    "; ", count_text(more), " more"), ", beyond everything else, which ", rest_words(s), ".")
+  more <- length(found$leaves) - length(shown)
+  new_finding(compared = TRUE, paste0(
+    head, ": ", paste(text, collapse = "; "), if (more) paste0("; ", count_text(more), " more"),
+    ", beyond everything else, which ", rest_words(question, found), "."))
 }
 
 # A few sentences for the manager, a note each.
-drill_story <- function(s) {
-  q <- s$q
-  m <- q$first
-  if (!length(s$leaves)) return(paste0(
-    "No segment of ", and_list(spoken(q$dims), 12), " moved otherwise than the whole by more than ",
-    "noise explains."))
-  text <- vapply(seq_along(s$leaves), function(i) {
-    p <- s$parts[i, ]
-    chance <- exp(-s$leaves[[i]]$score)
+drill_story <- function(question, found) {
+  args <- question$args
+  metric <- first_metric(question)
+  if (!length(found$leaves)) return(paste0(
+    "No segment of ", and_list(spoken(args$dims), 12),
+    " moved otherwise than the whole by more than noise explains."))
+  text <- vapply(seq_along(found$leaves), function(i) {
+    p <- found$parts[i, ]
+    chance <- exp(-found$leaves[[i]]$score)
     trust <- if (chance < 1e-4) "beyond doubt by the noise of the book" else
       paste0("noise alone does as much at most ", if (chance < 1e-3) "once in 1,000 such books" else
         paste(format_number(chance, "percent"), "of the time"))
-    name <- capital(segment_words(s$named[[i]]))
-    if (!s$leaves[[i]]$all) name <- paste0(name, " (without the segments above)")
-    moved <- if (q$rate) paste0(
+    name <- capital(segment_words(found$named[[i]]))
+    if (!found$leaves[[i]]$all) name <- paste0(name, " (without the segments above)")
+    moved <- if (args$rate) paste0(
       if (is.na(p$before)) " is new" else if (is.na(p$now)) " is gone" else paste0(
-        " went from ", said(p$before, m), " to ", said(p$now, m)),
-      " and by rate and mix brought ", said_change(p$change, m), " to the whole") else
-        if (p$before == 0) paste0(" is new, with ", said(p$now, m)) else if (p$now == 0)
-          paste0(" is gone; it had ", said(p$before, m)) else paste0(
-            if (p$change < 0) " fell from " else " rose from ", said(p$before, m), " to ",
-            said(p$now, m), " (", said_change(p$change, m), ")")
-    own <- if (q$rate) paste0(", of which ", said_change(p$excess, m), " is its own") else
+        " went from ", said(p$before, metric), " to ", said(p$now, metric)),
+      " and by rate and mix brought ", said_change(p$change, metric), " to the whole") else
+        if (p$before == 0) paste0(" is new, with ", said(p$now, metric)) else if (p$now == 0)
+          paste0(" is gone; it had ", said(p$before, metric)) else paste0(
+            if (p$change < 0) " fell from " else " rose from ", said(p$before, metric), " to ",
+            said(p$now, metric), " (", said_change(p$change, metric), ")")
+    own <- if (args$rate) paste0(", of which ", said_change(p$excess, metric), " is its own") else
       if (p$before != 0) paste0("; at the growth of everything else it would have been ",
-                                said(p$now - p$excess, m), ", so ", said_change(p$excess, m),
-                                " is its own")
+                                said(p$now - p$excess, metric), ", so ",
+                                said_change(p$excess, metric), " is its own")
     paste0(name, moved, own, "; ", trust, ".")
   }, "")
-  rest <- s$parts[nrow(s$parts), ]
+  rest <- found$parts[nrow(found$parts), ]
   span <- if (!is.na(rest$before) && !is.na(rest$now))
-    paste0(" went from ", said(rest$before, m), " to ", said(rest$now, m))
-  c(text, paste0("Everything else", span, if (q$rate) paste0(if (!is.null(span)) " and", " ",
-    rest_words(s), if (rest$change != 0) " to the whole") else paste0(
-      " (", said_change(rest$change, m), "): it ", rest_words(s)), "."))
+    paste0(" went from ", said(rest$before, metric), " to ", said(rest$now, metric))
+  c(text, paste0("Everything else", span, if (args$rate) paste0(if (!is.null(span)) " and", " ",
+    rest_words(question, found), if (rest$change != 0) " to the whole") else paste0(
+      " (", said_change(rest$change, metric), "): it ", rest_words(question, found)), "."))
 }
 
-drill_reading <- function(s) {
-  q <- s$q
-  how <- if (!is.null(q$path)) paste("along", and_list(spoken(q$path), last = "then")) else
-    paste0("by segments of up to ", plural(q$depth, "condition"), " in ",
-           and_list(spoken(q$dims), 12))
-  paste0(capital(metric_words(q$first)), " ", how, ", named when noise alone would do so at most ",
-         format_number(1 - q$sure, "percent"), " of the time and the excess is at least ",
-         format_number(q$material, "percent"), " of the total; ", reading_tail(q))
+drill_reading <- function(question, found) {
+  args <- question$args
+  how <- if (!is.null(args$path)) paste("along", and_list(spoken(args$path), last = "then")) else
+    paste0("by segments of up to ", plural(args$depth, "condition"), " in ",
+           and_list(spoken(args$dims), 12))
+  paste0(capital(metric_words(first_metric(question))), " ", how,
+         ", named when noise alone would do so at most ", format_number(1 - args$sure, "percent"),
+         " of the time and the excess is at least ", format_number(args$material, "percent"),
+         " of the total; ", reading_tail(question))
 }
 
-drill_notes <- function(s) {
-  q <- s$q
-  m <- q$first
-  excess <- s$parts$excess[seq_along(s$leaves)]
+drill_notes <- function(question, found) {
+  metric <- first_metric(question)
+  excess <- found$parts$excess[seq_along(found$leaves)]
   gains <- sum(excess[excess > 0])
   losses <- -sum(excess[excess < 0])
-  part <- if (!q$rate) sum(s$parts$before[seq_along(s$leaves)]) / s$then else 0
+  part <- if (!question$args$rate) sum(found$parts$before[seq_along(found$leaves)]) /
+    found$then else 0
   cancel <- gains > 0 && losses > 0 && abs(gains - losses) < .25 * (gains + losses)
-  rbind(note("story", drill_story(s)),
+  rbind(note("story", drill_story(question, found)),
         note("cancel", if (cancel) paste0(
-          "Segments above and below nearly make each other up: ", said_change(gains, m), " and ",
-          said_change(-losses, m), "; the total alone does not show them.")),
+          "Segments above and below nearly make each other up: ", said_change(gains, metric),
+          " and ", said_change(-losses, metric), "; the total alone does not show them.")),
         note("half", if (part > .5) paste0(
           "The segments held more than half of the total then, so which side is 'everything else' ",
           "is a matter of convention.")),
-        note("associated", if (length(s$leaves)) paste0(
+        note("associated", if (length(found$leaves)) paste0(
           "A segment tells where the change is, not why; what happened there is for those who ",
           "know it.")),
-        question_notes(q))
+        question_notes(question))
 }
 
-drill_proof <- function(s) {
-  q <- s$q
-  m <- q$first
-  source <- q$book$source
-  plain <- raw_lines(q)
-  plain_before <- raw_lines(q, q$asked$period_before)
+drill_proof <- function(question, found) {
+  metric <- first_metric(question)
+  source <- question$book$source
+  plain <- raw_lines(question)
+  plain_before <- raw_lines(question, question$asked$period_before)
   proof <- rbind(
-    prove_two_periods(s, plain, plain_before),
+    prove_two_periods(question, found, plain, plain_before),
     proof_line("growth of everything else over the whole + all excesses = the change",
-               s$now - s$then, s$uniform + sum(s$parts$excess), FALSE))
-  if (!q$rate) proof <- rbind(
-    proof, proof_line("segments and everything else now = now", s$now, sum(s$parts$now), s$exact),
-    proof_line("segments and everything else then = then", s$then, sum(s$parts$before), s$exact))
+               found$now - found$then, found$uniform + sum(found$parts$excess), FALSE))
+  if (!question$args$rate) proof <- rbind(
+    proof, proof_line("segments and everything else now = now", found$now, sum(found$parts$now),
+                      found$exact),
+    proof_line("segments and everything else then = then", found$then, sum(found$parts$before),
+               found$exact))
   taken <- NULL
-  for (i in seq_along(s$leaves)) {
+  for (i in seq_along(found$leaves)) {
     # A line belongs to the first segment that it fits.
-    fits <- plain_pick(source, s$conditions[[i]])
+    fits <- plain_pick(source, found$conditions[[i]])
     inside <- if (is.null(taken)) fits else pick_both(fits, pick_not(taken))
     taken <- if (is.null(taken)) fits else pick_not(pick_both(pick_not(taken), pick_not(fits)))
     for (side in c("before", "now")) {
       keep <- (if (side == "now") plain else plain_before)$keep
-      value <- value_or_zero(plain_metric(source, m$tree, pick_both(keep, inside)), m)
+      value <- value_or_zero(plain_metric(source, metric$tree, pick_both(keep, inside)), metric)
       proof <- rbind(proof, proof_line(
-        paste0(segment_words(s$named[[i]]), if (side == "now") " now" else " then",
-               " = its lines added up by a second route"), value, s$parts[[side]][i], s$exact))
+        paste0(segment_words(found$named[[i]]), if (side == "now") " now" else " then",
+               " = its lines added up by a second route"), value, found$parts[[side]][i],
+                                       found$exact))
     }
   }
   proof
 }
+
+drill_behind <- function(question, found) list(rows = c(found$trees, list(found$rest_tree)))

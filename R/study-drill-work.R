@@ -1,60 +1,65 @@
 # Drill, continued: the question and what is found.
 
 drill_question <- function(book, args) {
-  q <- refuse_compared(ask_book(book, args, c("dims", "barred", "path")), "drill")
-  refuse_several(q, "'drill' explains")
-  q <- ask_two_periods(q)
-  if (q$asked$now$from <= q$asked$before$to && q$asked$before$from <= q$asked$now$to)
+  question <- refuse_compared(ask_book(book, args, c("dims", "barred", "path")), "drill")
+  refuse_several(question, "'drill' explains")
+  question <- ask_two_periods(question)
+  now <- question$asked$now
+  before <- question$asked$before
+  if (now$from <= before$to && before$from <= now$to)
     ll_abort("'when' and 'against' overlap: a line cannot be both then and now.", "argument")
-  q$ratio <- ratio_parts(q$first$tree)
-  rate <- !is.null(q$ratio) && adds_up(q$ratio$n) && adds_up(q$ratio$d)
-  if (!q$first$adds_up && !rate)
-    ll_abort(c(paste0(capital(spoken(q$first$name)), " (", one_line(q$first$text),
+  metric <- first_metric(question)
+  ratio <- ratio_parts(metric$tree)
+  rate <- !is.null(ratio) && adds_up(ratio$n) && adds_up(ratio$d)
+  if (!metric$adds_up && !rate)
+    ll_abort(c(paste0(capital(spoken(metric$name)), " (", one_line(metric$text),
                       ") neither adds up nor is a rate of two that do."),
                i = paste0("Take sums, counts of lines or their ratios; for distinct counts ",
                           "bridge into = \"names\" or its factors.")), "argument")
-  q$rate <- rate
-  if (q$first$adds_up) q$ratio <- NULL
-  drill_dimensions(q)
+  drill_dimensions(with_args(question, rate = rate, ratio = if (!metric$adds_up) ratio))
 }
 
 # Dimensions looked in, and further ones that only tell how names waver.
-drill_dimensions <- function(q) {
-  all <- telling_dimensions(q$book, NULL)
-  if (length(q$path) > 3) ll_abort("'path' takes one to three dimensions.", "argument")
-  q$dims <- unique(c(q$path, if (is.null(q$dims)) if (is.null(q$path)) all else NULL else q$dims))
-  q$dims <- setdiff(q$dims, q$barred)
-  if (!length(q$dims))
+drill_dimensions <- function(question) {
+  args <- question$args
+  all <- telling_dimensions(question$book, NULL)
+  if (length(args$path) > 3) ll_abort("'path' takes one to three dimensions.", "argument")
+  asked <- args$dims %||% if (is.null(args$path)) all
+  dims <- setdiff(unique(c(args$path, asked)), args$barred)
+  if (!length(dims))
     ll_abort("No dimension is left to look in.", "argument")
-  if (length(q$dims) > 20)
-    ll_abort(paste0("'drill' looks in twenty dimensions at most; the book has ", length(q$dims),
+  if (length(dims) > 20)
+    ll_abort(paste0("'drill' looks in twenty dimensions at most; the book has ", length(dims),
                     ". Name them with 'dims'."), "argument")
   # Every other dimension may be the one by which names waver.
-  q$others <- setdiff(unique(c(q$barred, all)), q$dims)
-  if (length(q$dims) + length(q$others) > 20) q$others <- q$barred
-  q
+  others <- setdiff(unique(c(args$barred, all)), dims)
+  if (length(dims) + length(others) > 20) others <- args$barred
+  with_args(question, dims = dims, others = others)
 }
 
 # The lines of both periods laid out for the search.
-drill_lines <- function(q) {
-  both <- either(q$asked$where_before, q$asked$where_now)
-  source <- lines_here(q, c(q$dims, q$others, q$book$order), both)
-  masks <- list(line_mask(source, q$asked$where_before), line_mask(source, q$asked$where_now))
+drill_lines <- function(question) {
+  args <- question$args
+  both <- either(question$asked$where_before, question$asked$where_now)
+  source <- lines_here(question, c(args$dims, args$others, question$book$order), both)
+  masks <- list(line_mask(source, question$asked$where_before),
+                line_mask(source, question$asked$where_now))
   period <- masks[[1]] + 2L * masks[[2]]
-  trees <- key_trees(q$book, c(q$dims, q$others), q$asked$where_now)
+  trees <- key_trees(question$book, c(args$dims, args$others), question$asked$where_now)
   columns <- lapply(trees, coded_tree, source = source)
   # Every name of the book counts among those that might have been named.
-  levels <- vapply(trees, function(tree) length(source_names(q$book$source, tree)), 0L)
+  levels <- vapply(trees, function(tree) length(source_names(question$book$source, tree)), 0L)
   codes <- lapply(columns, `[[`, "codes")
-  order <- if (!is.null(q$book$order)) order_codes(coded_field(source, q$book$order)$codes)
+  order <- if (!is.null(question$book$order))
+    order_codes(coded_field(source, question$book$order)$codes)
   # Some thousand orders tell which dimensions stay the same within them.
   some <- if (!is.null(order)) which(order <= max(1e3, max(order) * 2e5 / source$n))
   by_order <- if (length(some)) drill_by_order(lapply(codes, `[`, some), order[some]) else
     levels >= 0
   group <- drill_group(by_order, levels)
-  values <- drill_values(q, source, period)
+  values <- drill_values(question, source, period)
   lines <- kernel_segments(codes, period, values$amount, values$weight, order,
-                           if (!is.null(group)) codes[[group]], !q$rate)
+                           if (!is.null(group)) codes[[group]], !args$rate)
   list(lines = lines, levels = levels, names = lapply(columns, `[[`, "levels"), group = group,
        by_order = by_order, places = values$places)
 }
@@ -69,68 +74,87 @@ order_codes <- function(codes) {
 
 # What each line adds: amounts as whole numbers of 10^-places where they are decimals; for a rate
 # its part of the rate's change and its weight.
-drill_values <- function(q, source, period) {
-  if (!q$rate) {
-    v <- metric_lines(source, q$first$tree)
+drill_values <- function(question, source, period) {
+  args <- question$args
+  metric <- first_metric(question)
+  if (!args$rate) {
+    v <- metric_lines(source, metric$tree)
     return(list(amount = v$v, weight = NULL, places = if (is_exact(v)) v$places else 0L))
   }
-  n <- scaled_value(metric_lines(source, q$ratio$n))
-  d <- scaled_value(metric_lines(source, q$ratio$d))
+  n <- scaled_value(metric_lines(source, args$ratio$n))
+  d <- scaled_value(metric_lines(source, args$ratio$d))
   whole <- function(x) c(sum(x[period == 1]), sum(x[period == 2]))
   wholes <- whole(d)
   if (any(wholes <= 0))
-    ll_abort(paste0("What ", spoken(q$first$name), " divides by is not above zero in ",
-                    span_text(q$asked$before$from, q$asked$before$to), " or ",
-                    span_text(q$asked$now$from, q$asked$now$to), "."), "data")
+    ll_abort(paste0("What ", spoken(metric$name), " divides by is not above zero in ",
+                    span_text(question$asked$before$from, question$asked$before$to), " or ",
+                    span_text(question$asked$now$from, question$asked$now$to), "."), "data")
   middle <- mean(whole(n) / wholes)
   of <- wholes[pmax(period, 1)]
   list(amount = (n - middle * d) / of, weight = d / of, places = 0L)
 }
 
+drill_found <- found_of(
+  "drill", common = found_change,
+  laid = holds("list", NULL, "the lines laid out for the search, names by dimension, places"),
+  search = holds("any", NULL, "the search, as new_drill() makes it"),
+  leaves = holds("list", "segment", "dims, codes, amount, score, all of each segment"),
+  named = holds("list", "segment", "their names by dimension"),
+  conditions = holds("list", "segment", "their conditions, as trees"),
+  trees = holds("list", "segment", "the same without the segments before"),
+  rest_tree = holds("tree", NULL, "the condition of everything else", absent = "without segments"),
+  parts = holds("table", NULL, "before, now, change, excess: segments, then everything else",
+                missing = "a rate of nothing"),
+  growth = holds("number", "one", "everything else now, a multiple of then; of a rate its change"),
+  uniform = holds("metric", "one", "the whole change, had all grown like everything else"))
+
 # Everything that is found.
-drill_found <- function(q) {
-  laid <- drill_lines(q)
-  deep <- min(q$depth, if (!is.null(q$path)) length(q$path) else 3)
-  d <- new_drill(laid$lines, laid$levels, q$rate, laid$by_order, laid$group, deep, q$material,
-                 q$path, q$others)
-  whole <- both_periods(q, character(), stats::setNames(list(q$first$tree), q$first$name))
-  s <- c(period_totals(q, whole), list(laid = laid, search = d))
-  if (!q$rate && s$then <= 0)
-    ll_abort(c(paste0(capital(spoken(q$first$name)), " then is ", said(s$then, q$first),
+drill_work <- function(question) {
+  args <- question$args
+  metric <- first_metric(question)
+  laid <- drill_lines(question)
+  deep <- min(args$depth, if (!is.null(args$path)) length(args$path) else 3)
+  d <- new_drill(laid$lines, laid$levels, args$rate, laid$by_order, laid$group, deep, args$material,
+                 args$path, args$others)
+  whole <- both_periods(question, character(), stats::setNames(list(metric$tree), metric$name))
+  found <- c(period_totals(question, whole), list(laid = laid, search = d))
+  if (!args$rate && found$then <= 0)
+    ll_abort(c(paste0(capital(spoken(metric$name)), " then is ", said(found$then, metric),
                       "; growth needs a total above zero."),
                i = "Give another period with 'against', or look with bridge."), "data")
-  s$leaves <- drill_segments(d, -log(1 - q$sure), q$most)
-  drill_measured(merge_leaves(s, measure_leaves(s)))
+  found$leaves <- drill_segments(d, -log(1 - args$sure), args$most)
+  found <- merge_leaves(question, found, measure_leaves(found))
+  do.call(drill_found, drill_measured(question, found))
 }
 
 # Amounts of each leaf; a line belongs to the first that it fits.
-measure_leaves <- function(s) {
-  d <- s$search
+measure_leaves <- function(found) {
+  d <- found$search
   rows <- NULL
-  for (i in seq_along(s$leaves)) {
-    leaf <- s$leaves[[i]]
+  for (i in seq_along(found$leaves)) {
+    leaf <- found$leaves[[i]]
     mine <- drill_rows(d, list(leaf), rows, FALSE)
     leaf$all <- i == 1 || length(drill_rows(d, list(leaf), NULL, FALSE)) == length(mine)
-    leaf$amount <- drill_amounts(d, mine) / 10^s$laid$places
-    if (i < length(s$leaves)) rows <- drill_rows(d, list(leaf), rows)
-    s$leaves[[i]] <- leaf
+    leaf$amount <- drill_amounts(d, mine) / 10^found$laid$places
+    if (i < length(found$leaves)) rows <- drill_rows(d, list(leaf), rows)
+    found$leaves[[i]] <- leaf
   }
-  s$leaves
+  found$leaves
 }
 
 # Neighbours that differ in one dimension, went the same way and changed alike are one: "Fen or
 # Moor".
-merge_leaves <- function(s, leaves) {
+merge_leaves <- function(question, found, leaves) {
   alike <- function(a, b) {
     if (!setequal(a$dims, b$dims) || sign(a$excess) != sign(b$excess)) return(NULL)
     differ <- a$dims[!vapply(a$dims, function(v) setequal(a$codes[[v]], b$codes[[v]]), NA)]
     near <- function(x, y) x == y || x > 0 && y > 0 && abs(log(x / y)) < .5
     ratio <- function(x) if (x$amount[["a"]] != 0) x$amount[["b"]] / x$amount[["a"]] else Inf
-    if (length(differ) == 1 && (s$q$rate || near(ratio(a), ratio(b)))) differ
+    if (length(differ) == 1 && (question$args$rate || near(ratio(a), ratio(b)))) differ
   }
   i <- 1
   while (i < length(leaves)) {
-    found <- FALSE
+    joined <- FALSE
     for (j in seq(i + 1, length(leaves))) {
       differ <- alike(leaves[[i]], leaves[[j]])
       if (is.null(differ)) next
@@ -143,47 +167,46 @@ merge_leaves <- function(s, leaves) {
       a$all <- a$all && b$all
       leaves[[i]] <- a
       leaves <- leaves[-j]
-      found <- TRUE
+      joined <- TRUE
       break
     }
-    if (!found) i <- i + 1
+    if (!joined) i <- i + 1
   }
-  s$leaves <- leaves
-  s
+  found$leaves <- leaves
+  found
 }
 
 # Excess of every leaf over the growth of everything else; together with that growth the change.
-drill_measured <- function(s) {
-  q <- s$q
-  s$named <- lapply(s$leaves, leaf_names, s = s)
-  s$conditions <- lapply(s$named, leaf_condition, q = q)
+drill_measured <- function(question, found) {
+  found$named <- lapply(found$leaves, leaf_names, found = found)
+  found$conditions <- lapply(found$named, leaf_condition, question = question)
   before <- NULL
-  s$trees <- lapply(s$conditions, function(tree) {
+  found$trees <- lapply(found$conditions, function(tree) {
     out <- if (is.null(before)) tree else
       and_also(tree, unmet(before))
     before <<- if (is.null(before)) tree else or_all(list(before, tree))
     out
   })
-  s$rest_tree <- if (!is.null(before)) unmet(before)
-  a <- vapply(s$leaves, function(l) l$amount[["a"]], 0)
-  b <- vapply(s$leaves, function(l) l$amount[["b"]], 0)
-  if (q$rate) return(drill_rates(s))
-  rest <- c(s$then - sum(a), s$now - sum(b))
-  s$growth <- if (length(a) == 0 || rest[1] > 0) rest[2] / rest[1] else 1
-  s$parts <- data.frame(before = c(a, rest[1]), now = c(b, rest[2]))
-  s$parts$change <- exact_change(s$parts$now, s$parts$before)
-  s$parts$excess <- s$parts$now - s$growth * s$parts$before
-  s$parts$excess[nrow(s$parts)] <- if (rest[1] > 0) 0 else rest[2] - rest[1]
-  s$uniform <- (s$growth - 1) * s$then
-  s
+  found$rest_tree <- if (!is.null(before)) unmet(before)
+  a <- vapply(found$leaves, function(l) l$amount[["a"]], 0)
+  b <- vapply(found$leaves, function(l) l$amount[["b"]], 0)
+  if (question$args$rate) return(drill_rates(question, found))
+  rest <- c(found$then - sum(a), found$now - sum(b))
+  found$growth <- if (length(a) == 0 || rest[1] > 0) rest[2] / rest[1] else 1
+  found$parts <- data.frame(before = c(a, rest[1]), now = c(b, rest[2]))
+  found$parts$change <- exact_change(found$parts$now, found$parts$before)
+  found$parts$excess <- found$parts$now - found$growth * found$parts$before
+  found$parts$excess[nrow(found$parts)] <- if (rest[1] > 0) 0 else rest[2] - rest[1]
+  found$uniform <- (found$growth - 1) * found$then
+  found
 }
 
 # The rates of the leaves, and what each brought to the change of the whole's rate.
-drill_rates <- function(s) {
-  q <- s$q
-  trees <- list(n = q$ratio$n, d = q$ratio$d, r = q$first$tree)
-  folded <- lapply(c(s$trees, list(s$rest_tree)), function(tree) {
-    both_periods(q, character(), trees, tree)
+drill_rates <- function(question, found) {
+  args <- question$args
+  trees <- list(n = args$ratio$n, d = args$ratio$d, r = first_metric(question)$tree)
+  folded <- lapply(c(found$trees, list(found$rest_tree)), function(tree) {
+    both_periods(question, character(), trees, tree)
   })
   take_one <- function(side, what) {
     vapply(folded, function(f) {
@@ -198,22 +221,22 @@ drill_rates <- function(s) {
   moved <- (n[[2]] - middle * d[[2]]) / whole[[2]] - (n[[1]] - middle * d[[1]]) / whole[[1]]
   weight <- (d[[1]] / whole[[1]] + d[[2]] / whole[[2]]) / 2
   last <- length(moved)
-  s$growth <- if (weight[last] > 0) moved[last] / weight[last] else 0
-  s$parts <- data.frame(before = take_one("before", "r"), now = take_one("now", "r"),
-                        change = moved, excess = moved - s$growth * weight)
-  s$parts$excess[last] <- 0
-  s$uniform <- s$growth
-  s
+  found$growth <- if (weight[last] > 0) moved[last] / weight[last] else 0
+  found$parts <- data.frame(before = take_one("before", "r"), now = take_one("now", "r"),
+                            change = moved, excess = moved - found$growth * weight)
+  found$parts$excess[last] <- 0
+  found$uniform <- found$growth
+  found
 }
 
 # A leaf's names by dimension.
-leaf_names <- function(s, leaf) {
-  lapply(stats::setNames(nm = leaf$dims), function(v) s$laid$names[[v]][leaf$codes[[v]]])
+leaf_names <- function(found, leaf) {
+  lapply(stats::setNames(nm = leaf$dims), function(v) found$laid$names[[v]][leaf$codes[[v]]])
 }
 
-leaf_condition <- function(q, names) {
+leaf_condition <- function(question, names) {
   Reduce(and_also, lapply(names(names), function(field) {
-    node("within", arg = bind_scope(key_tree(q$book, field), q$asked$where_now),
+    node("within", arg = bind_scope(key_tree(question$book, field), question$asked$where_now),
          set = node("set", values = names[[field]]))
   }))
 }

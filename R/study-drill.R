@@ -98,15 +98,5 @@ declared_drill <- declare(
 ll_drill <- function(book, metrics = NULL, dims = NULL, barred = NULL, path = NULL, depth = 3,
                      most = 4, sure = .99, material = .01, where = NULL,
                      when = "this year to date", against = "year before") {
-  check_book(book)
-  given <- list(metrics = metrics, dims = dims, barred = barred, path = path, depth = depth,
-                most = most, sure = sure, material = material, where = where, when = when,
-                against = against)
-  q <- drill_question(book, check_args(declared_drill, given))
-  s <- drill_found(q)
-  table <- drill_table(s)
-  new_answer(q, "drill", table$table, drill_settings(s), table$columns, drill_finding(s),
-             drill_reading(s), drill_notes(s), drill_proof(s),
-             parts = list(path = drill_path(s), foot = table$foot),
-             behind = list(rows = c(s$trees, list(s$rest_tree))), compared = TRUE)
+  answer(declared_drill, book, as.list(environment()))
 }

@@ -18,35 +18,40 @@ distinct_names <- function(field) {
 }
 
 # The fold of a question over some of its dimensions; totals as in source_fold().
-fold_question <- function(q, keys, totals = list(), extra = list(), where = q$asked$where_now) {
-  fold_metrics(q$book, keys, q$metrics, where, extra, q$asked$where_before, q$asked$where_now,
-               totals)
+fold_question <- function(question, keys, totals = list(), extra = list(),
+                          where = question$asked$where_now) {
+  fold_metrics(question$book, keys, question$metrics, where, extra, question$asked$where_before,
+               question$asked$where_now, totals)
 }
 
 # A fold by names, with `none` (lines without a name of `each`), `orders` (where asked for), `few`
 # (fewer orders than `at_least`) and the total.
-fold_each <- function(q, keys = q$each, where = q$asked$where_now, orders = !is.null(q$at_least)) {
-  f <- fold_question(q, keys, list(character()),
-                     if (orders) list(.orders = order_count(q$book)) else list(), where)
-  f$none <- Reduce(`|`, lapply(f$keys[q$each], is.na))
-  f$orders <- f$values$.orders
-  f$few <- if (is.null(q$at_least)) logical(f$rows) else f$orders < q$at_least
-  f$total <- as.list(f$totals[[1]]$values[1, names(q$metrics), drop = FALSE])
-  f
+fold_each <- function(question, keys = question$args$each, where = question$asked$where_now,
+                      orders = !is.null(arg_or_null(question, "at_least"))) {
+  least <- arg_or_null(question, "at_least")
+  fold <- fold_question(question, keys, list(character()),
+                        if (orders) list(.orders = order_count(question$book)) else list(), where)
+  fold$none <- Reduce(`|`, lapply(fold$keys[question$args$each], is.na))
+  fold$orders <- fold$values$.orders
+  fold$few <- if (is.null(least)) logical(fold$rows) else fold$orders < least
+  fold$total <- as.list(fold$totals[[1]]$values[1, names(question$metrics), drop = FALSE])
+  fold
 }
 
 # A quotient on few orders is pointed out.
-wants_orders <- function(q) {
-  !is.null(q$at_least) || averages(q$first$tree) && q$book$grain != "summed"
+wants_orders <- function(question) {
+  !is.null(arg_or_null(question, "at_least")) || averages(first_metric(question)$tree) &&
+    question$book$grain != "summed"
 }
 
 # The names of `each` by the first metric, largest first (best first where `by_better`), ties in the
 # order of names; lines without a name and names without a value apart.
-placed_names <- function(q, where, by_better = FALSE) {
-  fold <- fold_metrics(q$book, q$each, q$metrics, where, totals = list(character()))
+placed_names <- function(question, where, by_better = FALSE) {
+  fold <- fold_metrics(question$book, question$args$each, question$metrics, where,
+                       totals = list(character()))
   out <- list(total = as.list(fold$totals[[1]]$values[1, , drop = FALSE]), exact = fold$exact,
               counted = sum(fold$lines))
-  higher <- !by_better || q$first$better == "high"
+  higher <- !by_better || first_metric(question)$better == "high"
   value <- fold$values[[1]]
   none <- Reduce(`|`, lapply(fold$keys, is.na))
   out$none <- value[none]
@@ -61,12 +66,14 @@ placed_names <- function(q, where, by_better = FALSE) {
 
 # The lines of a question in memory, with its fields and those in `more`; lines that were there
 # already are all there.
-lines_here <- function(q, more = NULL, where = q$asked$where_now, first = NULL) {
-  trees <- c(question_trees(q), lapply(more, key_tree, book = q$book))
-  source_here(q$book$source, trees, where, first)
+lines_here <- function(question, more = NULL, where = question$asked$where_now, first = NULL) {
+  trees <- c(question_trees(question), lapply(more, key_tree, book = question$book))
+  source_here(question$book$source, trees, where, first)
 }
 
 # The raw lines of a question, or of the period it compares with.
-raw_lines <- function(q, period = q$asked$period_now) {
-  plain_lines(q$book$source, q$book$aside, q$asked$only, period)
+raw_lines <- function(question, period = question$asked$period_now) {
+  plain_lines(question$book$source, question$book$aside, question$asked$only, period)
 }
+
+few_orders <- 5       # a quotient on fewer orders is pointed out

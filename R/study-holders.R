@@ -56,13 +56,5 @@ declared_holders <- declare(
 #' @export
 ll_holders <- function(book, each = NULL, metrics = NULL, which = "highest", within = NULL,
                        part = "inside", show = NULL, at_least = NULL, where = NULL, when = NULL) {
-  check_book(book)
-  given <- list(each = each, metrics = metrics, which = which, within = within, part = part,
-                show = show, at_least = at_least, where = where, when = when)
-  q <- holders_question(book, check_args(declared_holders, given))
-  s <- c(list(q = q), if (is.null(q$each)) line_holders(q) else name_holders(q))
-  s <- held_fields(s)
-  table <- holders_table(s)
-  new_answer(q, "holders", table$table, holders_settings(q), table$columns, holders_finding(s),
-             holders_reading(s), holders_notes(s), holders_proof(s), behind = holders_behind(s))
+  answer(declared_holders, book, as.list(environment()))
 }

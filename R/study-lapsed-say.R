@@ -1,54 +1,58 @@
 # Lapsed, continued: the table, its sentences, notes and proof.
 
-lapsed_table <- function(s) {
-  q <- s$q
-  m <- q$first
-  rows <- s$rows
-  names <- c(rows$name, s$never)
-  shown <- if (is.null(q$top)) seq_along(names) else seq_len(min(q$top, length(names)))
-  n <- length(s$never)
+lapsed_table <- function(question, found) {
+  args <- question$args
+  metric <- first_metric(question)
+  rows <- found$rows
+  names <- c(rows$name, found$never)
+  shown <- if (is.null(args$top)) seq_along(names) else seq_len(min(args$top, length(names)))
+  n <- length(found$never)
   none <- function(x, value = NA) c(x, rep(value, n))[shown]
-  fields <- shown_fields(q, names[shown])
+  fields <- shown_fields(question, names[shown])
   zero <- function(metric) if (metric$zero) 0 else NA_real_
-  before <- c(paste0(m$name, "_before"), paste0(m$name, "_silent"))
-  last <- paste0("last_", order_word(q$book))
-  days <- paste0(order_word(q$book), "_days")
-  cells <- c(stats::setNames(list(shown_names(names[shown])), q$each), fields$cells,
-             stats::setNames(list(none(rows$rhythm, "never"), none(rows$at_stake, zero(m)),
+  before <- c(paste0(metric$name, "_before"), paste0(metric$name, "_silent"))
+  last <- paste0("last_", order_word(question$book))
+  days <- paste0(order_word(question$book), "_days")
+  cells <- c(stats::setNames(list(shown_names(names[shown])), args$each), fields$cells,
+             stats::setNames(list(none(rows$rhythm, "never"), none(rows$at_stake, zero(metric)),
                                   none(rows$last_order), none(rows$days_since),
                                   none(rows$usual_gap)),
                              c("rhythm", "at_stake", last, "days_since", "usual_gap")),
-             stats::setNames(list(none(rows$before, zero(m)), none(rows$silent, zero(m))), before),
-             lapply(q$metrics, function(one) none(s$life[[one$name]], zero(one))),
+             stats::setNames(list(none(rows$before, zero(metric)), none(rows$silent, zero(metric))),
+                             before),
+             lapply(question$metrics, function(one) none(found$life[[one$name]], zero(one))),
              stats::setNames(list(none(rows$order_days, 0), none(rows$longest_gap),
                                   none(rows$gap_of)), c(days, "longest_gap", "gap_of")))
-  for (one in c("at_stake", before)) cells[[one]] <- in_unit(cells[[one]], m)
-  for (one in q$metrics) cells[[one$name]] <- in_unit(cells[[one$name]], one)
-  units <- unname(vapply(q$metrics, `[[`, "", "unit"))
-  columns <- rbind(new_columns(q$each, "text"), fields$columns,
+  for (one in c("at_stake", before)) cells[[one]] <- in_unit(cells[[one]], metric)
+  for (one in question$metrics) cells[[one$name]] <- in_unit(cells[[one$name]], one)
+  units <- unname(vapply(question$metrics, `[[`, "", "unit"))
+  columns <- rbind(new_columns(args$each, "text"), fields$columns,
                    new_columns(c("rhythm", "at_stake", last, "days_since", "usual_gap"),
-                               c("text", m$unit, "date", "count", "number"),
+                               c("text", metric$unit, "date", "count", "number"),
                                digits = c(NA, NA, NA, NA, 0)),
-                   new_columns(before, m$unit), new_columns(names(q$metrics), units),
+                   new_columns(before, metric$unit), new_columns(names(question$metrics), units),
                    new_columns(c(days, "longest_gap", "gap_of"),
                                c("count", "count", "text")))
   table <- as.data.frame(cells, optional = TRUE)
-  list(table = table, columns = columns, foot = lapsed_foot(s, table, names, shown))
+  list(table = table, columns = columns,
+       parts = list(rhythms = found$rhythms,
+                    foot = lapsed_foot(question, found, table, names, shown)))
 }
 
 # What all lapsed names hold together.
-lapsed_foot <- function(s, table, names, shown) {
-  q <- s$q
-  n <- nrow(s$rows)
-  if (!n || !q$first$adds_up) return(NULL)
+lapsed_foot <- function(question, found, table, names, shown) {
+  metric <- first_metric(question)
+  n <- nrow(found$rows)
+  if (!n || !metric$adds_up) return(NULL)
   row <- function(label, at) {
-    out <- foot_row(table, q$each, label)
-    before <- paste0(q$first$name, c("_before", "_silent"))
-    out[c("at_stake", before)] <- lapply(s$rows[c("at_stake", "before", "silent")], function(v) {
+    out <- foot_row(table, question$args$each, label)
+    before <- paste0(metric$name, c("_before", "_silent"))
+    out[c("at_stake", before)] <- lapply(found$rows[c("at_stake", "before", "silent")],
+                                         function(v) {
       exact_total(v[at])
     })
-    for (m in Filter(function(m) m$adds_up, q$metrics))
-      out[[m$name]] <- exact_total(s$life[[m$name]][at])
+    for (m in Filter(function(m) m$adds_up, question$metrics))
+      out[[m$name]] <- exact_total(found$life[[m$name]][at])
     out
   }
   rest <- setdiff(seq_len(n), shown)
@@ -57,36 +61,40 @@ lapsed_foot <- function(s, table, names, shown) {
     row("total", seq_len(n)))
 }
 
-lapsed_settings <- function(q) {
+lapsed_settings <- function(question, found) {
+  args <- question$args
   span <- function(p) list(from = format(p$from), to = format(p$to))
-  question_settings(q, each = q$each, active = span(q$active), silent = span(q$silent),
-                    today = format(q$today), patience = q$patience, never = q$never,
-                    at_least = q$at_least, top = q$top, show = if (length(q$show)) q$show)
+  question_settings(question, each = args$each, active = span(args$active),
+                    silent = span(args$silent), today = format(args$today),
+                    patience = args$patience, never = args$never, at_least = args$at_least,
+                    top = args$top, show = if (length(args$show)) args$show)
 }
 
-lapsed_finding <- function(s) {
-  q <- s$q
-  n <- nrow(s$rows)
-  what <- spoken(q$each)
-  never <- length(s$never)
+lapsed_finding <- function(question, found) {
+  args <- question$args
+  metric <- first_metric(question)
+  n <- nrow(found$rows)
+  what <- spoken(args$each)
+  never <- length(found$never)
   rest <- if (never) paste0("; ", count_text(never), " of the register have no lines at all")
-  if (!n) return(paste0("No ", what, " with lines ", active_words(q), " is silent ",
-                        when_words(q$silent), rest, "."))
-  kinds <- s$rhythms[s$rhythms$rhythm != "never", ]
-  stake <- if (q$first$adds_up)
+  if (!n) return(paste0("No ", what, " with lines ", active_words(question), " is silent ",
+                        when_words(args$silent), rest, "."))
+  kinds <- found$rhythms[found$rhythms$rhythm != "never", ]
+  stake <- if (metric$adds_up)
     paste0(" In the 365 days up to ", if (n == 1) "its" else "their",
            if (n == 1) " last line it" else " last lines they", " brought ",
-           said(exact_total(s$rows$at_stake), q$first), " of ", spoken(q$first$name), ".")
+           said(exact_total(found$rows$at_stake), metric), " of ", spoken(metric$name), ".")
   words <- c(gone = "gone", late = "late", waiting = "within their usual gap", back = "back since")
-  paste0(plural(n, what), if (n == 1) " is" else " are", " silent ", when_words(q$silent), ": ",
+  paste0(plural(n, what), if (n == 1) " is" else " are", " silent ", when_words(args$silent), ": ",
          and_list(paste(vapply(kinds$names, count_text, ""), words[kinds$rhythm])), rest, ".",
          stake)
 }
 
 # "before 17 September 2025", "in 2025"
-active_words <- function(q) {
-  if (q$active$text == "before") paste("before", date_text(q$active$to + 1)) else
-    when_words(q$active)
+active_words <- function(question) {
+  args <- question$args
+  if (args$active$text == "before") paste("before", date_text(args$active$to + 1)) else
+    when_words(args$active)
 }
 
 # "in the last 365 days", "from 1 June 2026 to 16 September 2026"
@@ -95,70 +103,77 @@ when_words <- function(p) {
   paste(if (p$words == span_text(p$from, p$to) && p$from < p$to) "from" else "in", p$words)
 }
 
-lapsed_reading <- function(s) {
-  q <- s$q
+lapsed_reading <- function(question, found) {
+  args <- question$args
   span <- function(p) {
     text <- span_text(p$from, p$to)
     if (p$words == text) when_words(p) else paste0(when_words(p), ", ", text)
   }
-  active <- if (q$active$text == "before") paste("before", date_text(q$active$to + 1)) else
-    span(q$active)
-  paste0(each_words(q), " with lines ", active, " and none ", span(q$silent), ", by the ",
-         metric_words(q$first), " of the 365 days up to their last line; gone or late ",
-         "after more than ", format_number(q$patience), " usual gaps up to ", date_text(q$today),
-         "; ", reading_tail(q, few_reading(q)))
+  active <- if (args$active$text == "before") paste("before", date_text(args$active$to + 1)) else
+    span(args$active)
+  paste0(each_words(question), " with lines ", active, " and none ", span(args$silent), ", by the ",
+         metric_words(first_metric(question)),
+         " of the 365 days up to their last line; gone or late ", "after more than ",
+         format_number(args$patience), " usual gaps up to ", date_text(args$today), "; ",
+         reading_tail(question, few_reading(question)))
 }
 
 # How to ask for lines above zero, where one measure says what they are.
-above_zero <- function(q) {
-  fields <- q$book$fields
-  measure <- intersect(names_in(q$first$tree), fields$name[fields$type == "number"])
+above_zero <- function(question) {
+  fields <- question$book$fields
+  measure <- intersect(names_in(first_metric(question)$tree), fields$name[fields$type == "number"])
   if (length(measure) == 1)
     paste0(" The condition ", quoted(paste(name_text(measure), "> 0")), " leaves such lines out.")
 }
 
-lapsed_notes <- function(s) {
-  q <- s$q
-  n <- length(s$credits)
-  back <- sum(s$rows$rhythm == "back")
-  borrowed <- sum(s$rows$gap_of == "all")
-  all <- s$rows$usual_gap[s$rows$gap_of == "all"][1]
+lapsed_notes <- function(question, found) {
+  args <- question$args
+  n <- length(found$credits)
+  back <- sum(found$rows$rhythm == "back")
+  borrowed <- sum(found$rows$gap_of == "all")
+  all <- found$rows$usual_gap[found$rows$gap_of == "all"][1]
   rbind(note("credits", if (n) paste0(
-          plural(n, "name"), if (n == 1) " has" else " have", " no ", spoken(q$first$name),
+          plural(n, "name"), if (n == 1) " has" else " have", " no ",
+          spoken(first_metric(question)$name),
           " above zero in the silent period, and ", if (n == 1) "counts" else "count",
-          " as active all the same: ", and_list(one_line(s$credits), 4), ".", above_zero(q))),
+          " as active all the same: ", and_list(one_line(found$credits), 4), ".",
+          above_zero(question))),
         note("back", if (back) paste0(plural(back, "name"), if (back == 1) " has" else " have",
                                       " lines again after the silent period.")),
         note("few_orders", if (borrowed) paste0(
           plural(borrowed, "name"), " with fewer than three days of lines ",
           if (borrowed == 1) "is" else "are", " judged by the usual gap of all",
           if (!is.na(all)) paste0(", ", format_number(all, digits = 0), " days"), ".")),
-        note("register", if (s$unjudged) paste0(
+        note("register", if (found$unjudged) paste0(
           "Names without lines are not listed: the register cannot tell which of them would ",
           "meet a condition on the lines.")),
-        few_note(q, s$left, "left"),
-        part_period_notes(q$book, list(now = q$active)),
-        part_period_notes(q$book, list(now = q$silent)), question_notes(q))
+        few_note(question, found$left, "left"),
+        part_period_notes(question$book, list(now = args$active)),
+        part_period_notes(question$book, list(now = args$silent)), question_notes(question))
 }
 
-lapsed_proof <- function(s) {
-  q <- s$q
-  plain <- raw_lines(q)
-  proof <- prove_question(q, s$counted, s$total, s$exact, plain)
+lapsed_proof <- function(question, found) {
+  args <- question$args
+  metric <- first_metric(question)
+  plain <- raw_lines(question)
+  proof <- prove_question(question, found$counted, found$total, found$exact, plain)
   seen <- function(p) {
-    inside <- plain_pick(q$book$source, in_period(q$book, p))
-    plain_held(q$book$source, key_tree(q$book, q$each), pick_both(inside, plain$keep))
+    inside <- plain_pick(question$book$source, in_period(question$book, p))
+    plain_held(question$book$source, key_tree(question$book, args$each),
+               pick_both(inside, plain$keep))
   }
-  gone <- length(setdiff(seen(q$active), seen(q$silent)))
+  gone <- length(setdiff(seen(args$active), seen(args$silent)))
   proof <- rbind(proof,
-                 proof_line("active names = silent + still active", s$active,
-                            s$all_lapsed + s$still),
+                 proof_line("active names = silent + still active", found$active,
+                            found$all_lapsed + found$still),
                  proof_line("silent names on the raw lines, by a second route", gone,
-                            s$all_lapsed))
-  if (!q$first$adds_up || !nrow(s$rows)) return(proof)
-  keep <- pick_both(plain_pick(q$book$source, s$year), plain$keep)
+                            found$all_lapsed))
+  if (!metric$adds_up || !nrow(found$rows)) return(proof)
+  keep <- pick_both(plain_pick(question$book$source, found$year), plain$keep)
   rbind(proof,
-        proof_line(paste0(q$first$name, " at stake = the lines added up by a second route"),
-                   plain_metric(q$book$source, q$first$tree, keep),
-                   exact_total(s$rows$at_stake), s$exact[[1]]))
+        proof_line(paste0(metric$name, " at stake = the lines added up by a second route"),
+                   plain_metric(question$book$source, metric$tree, keep),
+                   exact_total(found$rows$at_stake), found$exact[[1]]))
 }
+
+lapsed_behind <- function(question, found) list(keys = stats::setNames(nm = question$args$each))

@@ -63,15 +63,5 @@ declared_lapsed <- declare(
 #' @export
 ll_lapsed <- function(book, each, active = NULL, silent = NULL, metrics = NULL, show = NULL,
                       patience = 2, never = "list", at_least = NULL, top = NULL, where = NULL) {
-  check_book(book)
-  given <- list(each = if (missing(each)) NULL else each, active = active, silent = silent,
-                metrics = metrics, show = show, patience = patience, never = never,
-                at_least = at_least, top = top, where = where)
-  q <- lapsed_question(book, check_args(declared_lapsed, given))
-  s <- lapsed_names(q)
-  table <- lapsed_table(s)
-  new_answer(q, "lapsed", table$table, lapsed_settings(q), table$columns, lapsed_finding(s),
-             lapsed_reading(s), lapsed_notes(s), lapsed_proof(s),
-             parts = Filter(Negate(is.null), list(rhythms = s$rhythms, foot = table$foot)),
-             behind = list(keys = stats::setNames(nm = q$each)))
+  answer(declared_lapsed, book, as.list(environment()))
 }

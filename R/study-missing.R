@@ -2,27 +2,28 @@
 # lines that one part of a metric leaves out and another counts, lines that a choice takes for its
 # other side, lines that meet a condition only because nothing is known.
 
-missing_notes <- function(q) {
-  asked <- Filter(Negate(is.null), c(lost_lines(q), chosen_lines(q), negated_lines(q)))
+missing_notes <- function(question) {
+  asked <- Filter(Negate(is.null), c(lost_lines(question), chosen_lines(question),
+                                     negated_lines(question)))
   if (!length(asked)) return(new_notes())
-  n <- count_each(q, lapply(asked, `[[`, "where"))
+  n <- count_each(question, lapply(asked, `[[`, "where"))
   text <- vapply(which(n$now + n$before > 0), function(i) {
-    paste0(lines_in(n$now[i], n$before[i]), asked[[i]]$says(q, n$now[i] + n$before[i]), ".")
+    paste0(lines_in(n$now[i], n$before[i]), asked[[i]]$says(question, n$now[i] + n$before[i]), ".")
   }, "")
   note("missing", unique(text))
 }
 
 # How many lines meet each condition, now and in the period before.
-count_each <- function(q, conditions) {
+count_each <- function(question, conditions) {
   parts <- lapply(conditions, function(one) node("aggregate", fn = "count", where = one))
   names(parts) <- paste0("n", seq_along(parts))
   count <- function(where) {
-    fold <- source_fold(q$book$source, character(), parts, where)
+    fold <- source_fold(question$book$source, character(), parts, where)
     vapply(fold$parts, function(part) part$v[1], 0)
   }
-  list(now = count(q$asked$where_now),
-       before = if (is.null(q$asked$before)) 0 * seq_along(parts) else
-         count(q$asked$where_before))
+  list(now = count(question$asked$where_now),
+       before = if (is.null(question$asked$before)) 0 * seq_along(parts) else
+         count(question$asked$where_before))
 }
 
 # "23 lines have", with those of the period compared with.
@@ -40,8 +41,8 @@ gaps_in <- function(tree) {
 }
 
 # Whether a row's formula may have no value at all, as a function of its tree.
-may_lack <- function(q) {
-  fields <- q$book$fields
+may_lack <- function(question) {
+  fields <- question$book$fields
   lacking <- fields$name[fields$missing > 0 | fields$from != "lines"]
   function(tree) any(names_in(tree) %in% lacking)
 }
@@ -75,11 +76,11 @@ lacks_by <- function(tree, field) {
 }
 
 # For each field the lines without it that a part leaves out, and which parts still count them.
-lost_lines <- function(q) {
-  trees <- lapply(q$metrics, `[[`, "tree")
+lost_lines <- function(question) {
+  trees <- lapply(question$metrics, `[[`, "tree")
   parts <- each_once(unlist(lapply(trees, losing_parts), recursive = FALSE))
   gaps <- unlist(lapply(parts, function(part) gaps_in(part$arg)), recursive = FALSE)
-  gaps <- Filter(may_lack(q), gaps[!duplicated(vapply(gaps, `[[`, "", "name"))])
+  gaps <- Filter(may_lack(question), gaps[!duplicated(vapply(gaps, `[[`, "", "name"))])
   lapply(gaps, function(field) {
     losing <- Filter(function(part) !is.null(lacks_by(part$arg, field$name)), parts)
     if (!length(losing)) return(NULL)
@@ -110,12 +111,12 @@ parts_that_count <- function(trees, losing) {
 lost_sentence <- function(field, losing, where, still) {
   fn <- vapply(losing, `[[`, "", "fn")
   text <- vapply(losing, tree_text, "")
-  function(q, n) {
+  function(question, n) {
     counted <- lapply(still, function(one) {
       known <- if (!is.null(one$part$arg)) unmet(no_value(one$part$arg))
       and_also(where, and_also(one$part$where, known))
     })
-    many <- if (length(counted)) Reduce(`+`, count_each(q, counted))
+    many <- if (length(counted)) Reduce(`+`, count_each(question, counted))
     still <- still[many > 0]
     many <- many[many > 0]
     it <- if (n == 1) "it" else "they"
@@ -138,14 +139,14 @@ lost_sentence <- function(field, losing, where, still) {
 }
 
 # Lines for which the test of a choice cannot be told: they are taken for its other side.
-chosen_lines <- function(q) {
+chosen_lines <- function(question) {
   out <- list()
   walk <- function(tree, owner, reach) {
     if (tree$kind == "computed") owner <- tree$name
     if (tree$kind == "choose") {
       other <- tree$args[[2]]
-      later <- if (other$kind == "choose") vapply(open_tests(q, other$test), tree_text, "")
-      first <- Filter(function(one) !tree_text(one) %in% later, open_tests(q, tree$test))
+      later <- if (other$kind == "choose") vapply(open_tests(question, other$test), tree_text, "")
+      first <- Filter(function(one) !tree_text(one) %in% later, open_tests(question, tree$test))
       if (length(first)) out[[length(out) + 1]] <<- taken_for_other(tree, first, owner, reach)
       walk(tree$args[[1]], owner, and_also(reach, tree$test))
       walk(other, owner, and_also(reach, unmet(tree$test)))
@@ -156,15 +157,15 @@ chosen_lines <- function(q) {
       reach <- and_also(reach, tree$where)
     for (part in children(tree)) walk(part, owner, reach)
   }
-  for (name in q$dimensions) walk(key_tree(q$book, name), name, NULL)
-  for (m in q$metrics) walk(m$tree, m$name, NULL)
+  for (name in question$asked$dimensions) walk(key_tree(question$book, name), name, NULL)
+  for (m in question$metrics) walk(m$tree, m$name, NULL)
   out
 }
 
 # What a test compares that may be missing, and does not itself ask to be there.
-open_tests <- function(q, test) {
+open_tests <- function(question, test) {
   compared <- nodes_where(test, function(t) t$kind %in% c("compare", "within", "match"))
-  compared <- Filter(may_lack(q), unlist(lapply(compared, children), recursive = FALSE))
+  compared <- Filter(may_lack(question), unlist(lapply(compared, children), recursive = FALSE))
   asked <- nodes_where(test, function(t) t$kind == "missing")
   asked <- vapply(asked, function(t) tree_text(t$arg), "")
   each_once(compared[!vapply(compared, tree_text, "") %in% asked])
@@ -174,7 +175,7 @@ taken_for_other <- function(tree, tests, owner, reach) {
   other <- tree$args[[2]]
   value <- if (other$kind == "text") shown(other$value) else tree_text(other)
   where <- and_also(reach, and_also(or_all(lapply(tests, no_value)), unmet(tree$test)))
-  list(where = where, says = function(q, n) {
+  list(where = where, says = function(question, n) {
     paste0(" no ", and_list(vapply(tests, tree_text, ""), 3, "or"), "; ", spoken(owner),
            " takes ", if (n == 1) "it" else "them", " for ", fit_text(value, 60), ", as if ",
            fit_text(tree_text(tree$test), 80), " were false")
@@ -182,12 +183,12 @@ taken_for_other <- function(tree, tests, owner, reach) {
 }
 
 # "!" turns what nothing is known of into what is asked for.
-negated_lines <- function(q) {
-  denied <- nodes_where(q$asked$only, function(t) t$kind == "logic" && t$op == "!")
+negated_lines <- function(question) {
+  denied <- nodes_where(question$asked$only, function(t) t$kind == "logic" && t$op == "!")
   lapply(denied, function(one) {
-    tests <- open_tests(q, one)
+    tests <- open_tests(question, one)
     if (!length(tests)) return(NULL)
-    list(where = and_also(or_all(lapply(tests, no_value)), one), says = function(q, n) {
+    list(where = and_also(or_all(lapply(tests, no_value)), one), says = function(question, n) {
       paste0(" no ", and_list(vapply(tests, tree_text, ""), 3, "or"), " and meet", if (n == 1) "s",
              " the condition ", fit_text(tree_text(one), 80))
     })

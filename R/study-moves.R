@@ -22,3 +22,16 @@ move_words <- function(moves, words = identity) {
   paste0(paste(text[1:5], collapse = ", "), " and ", plural(sum(moves$names[-(1:5)]), "more name"),
          " otherwise")
 }
+
+# Where the names of now stood then. `now` and `then` are lists of `keys` and, of each name,
+# `group`; `absent` is the group of those that are in one of the two alone. Gives list(at, was,
+# moves): the row of each name then, its group then, and how many went from each group to each
+# other.
+moves_between <- function(now, then, labels, absent, what) {
+  at <- match_keys(now$keys, then$keys)
+  was <- ifelse(is.na(at), absent, then$group[at])
+  gone <- then$group[is.na(match_keys(then$keys, now$keys))]
+  list(at = at, was = was,
+       moves = group_moves(c(was, gone), c(now$group, rep(absent, length(gone))),
+                           c(labels, absent), what))
+}

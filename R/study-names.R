@@ -3,32 +3,33 @@
 
 # Fields to show beside names: the register's own, and those of the lines as on each name's latest
 # line.
-check_shown <- function(q) {
-  q$show <- setdiff(named_fields(q$book, q$show, "show"), q$each)
-  q
+check_shown <- function(question) {
+  args <- question$args
+  with_args(question, show = setdiff(named_fields(question$book, args$show, "show"), args$each))
 }
 
 # list(cells, columns) for names of the first dimension of `each`.
-shown_fields <- function(q, names) {
-  if (!length(q$show)) return(list(cells = list(), columns = NULL))
+shown_fields <- function(question, names) {
+  args <- question$args
+  if (!length(args$show)) return(list(cells = list(), columns = NULL))
   latest <- NULL
-  cells <- lapply(stats::setNames(q$show, q$show), function(field) {
-    row <- q$book$fields[match(field, q$book$fields$name), ]
-    if (row$from == q$each[1]) {
-      register <- q$book$registers[[row$from]]
+  cells <- lapply(stats::setNames(args$show, args$show), function(field) {
+    row <- question$book$fields[match(field, question$book$fields$name), ]
+    if (row$from == args$each[1]) {
+      register <- question$book$registers[[row$from]]
       return(register$table[[row$column]][match(names, register$names)])
     }
-    if (is.null(latest)) latest <<- latest_lines(q, names)
+    if (is.null(latest)) latest <<- latest_lines(question, names)
     as_dates(field_values(latest$book, field, latest$lines))
   })
-  unit <- field_units(q, cells)
+  unit <- field_units(question, cells)
   cells[unit == "text"] <- lapply(cells[unit == "text"], as.character)
-  list(cells = cells, columns = new_columns(q$show, unname(unit)))
+  list(cells = cells, columns = new_columns(args$show, unname(unit)))
 }
 
 # The unit of each of several fields, by their values.
-field_units <- function(q, cells) {
-  money <- money_fields(q$book)
+field_units <- function(question, cells) {
+  money <- money_fields(question$book)
   vapply(stats::setNames(nm = names(cells)), function(field) {
     x <- cells[[field]]
     if (inherits(x, "Date")) "date" else if (!is.numeric(x)) "text" else
@@ -38,25 +39,27 @@ field_units <- function(q, cells) {
 
 # The latest line of each name, the last in the file of several; without dates the last one:
 # list(lines, book), the book being one in which the lines can be looked up.
-latest_lines <- function(q, names) {
-  found <- source_latest(q$book$source, key_tree(q$book, q$each[1]), q$book$date,
-                         kept_lines(q$book), lapply(q$show, key_tree, book = q$book))
-  book <- q$book
+latest_lines <- function(question, names) {
+  args <- question$args
+  found <- source_latest(question$book$source, key_tree(question$book, args$each[1]),
+                         question$book$date, kept_lines(question$book),
+                         lapply(args$show, key_tree, book = question$book))
+  book <- question$book
   book$source <- found$source
   list(lines = rev(found$line)[match(names, rev(found$name))], book = book)
 }
 
 # The metrics of some names together, folded again from their lines.
-total_of_names <- function(q, names, where = q$asked$where_now) {
-  as.list(fold_question(q, character(), where = and_also(
-    where, these_names(q, stats::setNames(list(names), q$each[1]))))$values[1, names(q$metrics),
-                                                                        drop = FALSE])
+total_of_names <- function(question, names, where = question$asked$where_now) {
+  these <- these_names(question, stats::setNames(list(names), question$args$each[1]))
+  fold <- fold_question(question, character(), where = and_also(where, these))
+  as.list(fold$values[1, names(question$metrics), drop = FALSE])
 }
 
 # Values of names from a fold by them; names without lines have nothing, or no value.
-metrics_of_names <- function(q, names, fold) {
+metrics_of_names <- function(question, names, fold) {
   at <- match(names, fold$keys[[1]])
-  out <- lapply(q$metrics, function(m) {
+  out <- lapply(question$metrics, function(m) {
     v <- fold$values[[m$name]][at]
     if (m$zero) v[is.na(at)] <- 0
     v
@@ -96,9 +99,14 @@ natural_order <- function(book, field, names, value = NULL) {
   c(setdiff(own[own %in% names], "(none)"), intersect(names, "(none)"))
 }
 
-# An empty row of a table for its foot, with a label where the names stand.
-foot_row <- function(table, each, label) {
-  out <- table[NA_integer_, , drop = FALSE][1, ]
-  out[each] <- c(list(label), rep(list(""), length(each) - 1))
-  out
+# Values of a field, computed ones included, for some lines.
+field_values <- function(book, name, lines) {
+  tree <- key_tree(book, name)
+  if (tree$kind == "name") return(source_lines(book$source, lines, name)[[1]])
+  if (is_text(book$source, tree)) {
+    column <- coded_tree(book$source, tree)
+    return(c(NA, column$levels)[column$codes[lines] + 1L])
+  }
+  value <- scaled_value(row_values(book$source, tree))[lines]
+  if (row_type(tree, known_to(book)) == "date") as_day(value) else value
 }

@@ -1,23 +1,24 @@
 # Notes that studies share: what a careful colleague points out whatever was asked.
 
-question_notes <- function(q) {
-  rbind(part_period_notes(q$book, q$asked),
-        missing_notes(q), ratio_notes(q$metrics),
-        register_notes(q$book, names_used(q)), no_lines_notes(q$book, q$asked), undated_note(q),
-        unknown_name_notes(q),
-        opening_notes(q$book))
+question_notes <- function(question) {
+  rbind(part_period_notes(question$book, question$asked),
+        missing_notes(question), ratio_notes(question$metrics),
+        register_notes(question$book, names_used(question)),
+        no_lines_notes(question$book, question$asked), undated_note(question),
+        unknown_name_notes(question), opening_notes(question$book))
 }
 
-nameless_note <- function(q, none) {
+nameless_note <- function(question, none) {
+  metric <- first_metric(question)
   note("none", if (length(none)) paste0(
-    "Lines without a name", if (q$first$adds_up)
-      paste0(" hold ", said(exact_total(none), q$first), " and"),
+    "Lines without a name", if (metric$adds_up)
+      paste0(" hold ", said(exact_total(none), metric), " and"),
     " are not placed."))
 }
 
-few_note <- function(q, n, kind = "few_orders", ending = "left out.") {
+few_note <- function(question, n, kind = "few_orders", ending = "left out.") {
   note(kind, if (n) paste0(plural(n, "name"), " with fewer than ",
-                           plural(q$at_least, order_word(q$book)), " ", ending))
+                           plural(question$args$at_least, order_word(question$book)), " ", ending))
 }
 
 valueless_note <- function(n) {
@@ -25,25 +26,29 @@ valueless_note <- function(n) {
 }
 
 # Lines without a date are in no period.
-undated_note <- function(q) {
-  book <- q$book
-  if (is.null(q$asked$now) && is.null(q$period) || is.null(book$date)) return(NULL)
+undated_note <- function(question) {
+  metric <- first_metric(question)
+  book <- question$book
+  if (is.null(question$asked$now) && is.null(arg_or_null(question, "period")) ||
+      is.null(book$date)) return(NULL)
   if (!isTRUE(book$fields$missing[match(book$date, book$fields$name)] > 0)) return(NULL)
   gap <- node("missing", arg = node("name", name = book$date))
-  found <- fold_metrics(book, character(), q$metrics[1], and_also(q$asked$where_ever, gap))
+  found <- fold_metrics(book, character(), question$metrics[1],
+                        and_also(question$asked$where_ever, gap))
   n <- found$lines
   amount <- found$values[[1]]
   note("undated", if (isTRUE(n > 0)) paste0(
     plural(n, "line"), if (n == 1) " has" else " have", " no ", spoken(book$date),
-    if (q$first$adds_up && !is.na(amount)) paste0(", with ", said(amount, q$first), " of ",
-                                                  spoken(q$first$name)),
+    if (metric$adds_up && !is.na(amount)) paste0(", with ", said(amount, metric), " of ",
+                                                 spoken(metric$name)),
     "; ", if (n == 1) "it is" else "they are", " in no period."))
 }
 
 # A brief's formulas may name what is no longer there.
-unknown_name_notes <- function(q) {
-  if (is.null(q$book$read)) return(NULL)
-  found <- unlist(lapply(question_trees(q, FALSE), unknown_names, book = q$book), recursive = FALSE)
+unknown_name_notes <- function(question) {
+  if (is.null(question$book$read)) return(NULL)
+  found <- unlist(lapply(question_trees(question, FALSE), unknown_names, book = question$book),
+                  recursive = FALSE)
   text <- unlist(lapply(found, function(one) {
     near <- nearest(one$name, one$known, 1)
     paste0("No ", spoken(one$field), " is called ", shown(one$name),
@@ -51,16 +56,6 @@ unknown_name_notes <- function(q) {
            ", which a formula names: it counts no line.")
   }))
   note("unknown_name", unique(text))
-}
-
-# A study's own column of a word that many books have as a metric (orders, month): it steps aside
-# where that is asked for. Other words are seen to in result-guard.R.
-own_column <- function(word, q, study) {
-  if (word %in% names(q$metrics)) paste0(study, "_", word) else word
-}
-
-own_column_note <- function(word, q, study) {
-  if (word %in% names(q$metrics)) aside_note(word, own_column(word, q, study), study)
 }
 
 # A period that the book does not cover to its ends.

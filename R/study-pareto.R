@@ -58,16 +58,5 @@ declared_pareto <- declare(
 #' @export
 ll_pareto <- function(book, each, metrics = NULL, cut = .8, of = "total", crossing = "in",
                       where = NULL, when = NULL, against = NULL) {
-  check_book(book)
-  given <- list(each = if (missing(each)) NULL else each, metrics = metrics, cut = cut, of = of,
-                crossing = crossing, where = where, when = when, against = against)
-  q <- pareto_question(book, check_args(declared_pareto, given))
-  s <- pareto_names(q)
-  table <- pareto_table(s)
-  new_answer(q, "pareto", table$table, pareto_settings(q), table$columns, pareto_finding(s),
-             pareto_reading(s), pareto_notes(s), pareto_proof(s),
-             parts = Filter(Negate(is.null), list(foot = table$foot, classes = s$classes,
-                                                  concentration = s$concentration,
-                                                  moves = s$moves)),
-             behind = list(keys = stats::setNames(nm = q$each)))
+  answer(declared_pareto, book, as.list(environment()))
 }

@@ -10,15 +10,14 @@ payout_question <- function(book, args) {
   read <- together(
     function() read_steps(args$rates[[1]], args$pay, "rates"),
     function() lapply(args$instead, read_steps, args$pay, "instead"))
-  args$steps <- read[[1]]
-  args$others <- read[[2]]
-  q <- refuse_compared(ask_book(book, args, "each"), "payout")
-  refuse_several(q, "'payout' pays on")
-  if (q$pay %in% c("whole", "graduated") && !q$first$adds_up)
-    ll_abort(c(paste0("A rate is paid on an amount, and ", quoted(q$first$name),
+  question <- refuse_compared(ask_book(book, args, "each"), "payout")
+  refuse_several(question, "'payout' pays on")
+  metric <- first_metric(question)
+  if (args$pay %in% c("whole", "graduated") && !metric$adds_up)
+    ll_abort(c(paste0("A rate is paid on an amount, and ", quoted(metric$name),
                       " does not add up."), i = "Use pay = \"sum\" or \"offer\" with it."),
              "argument")
-  q
+  with_args(question, steps = read[[1]], others = read[[2]])
 }
 
 # Lower bounds and what each pays, as numbers (for offers as words).
@@ -46,79 +45,93 @@ read_steps <- function(table, pay, argument) {
   data.frame(from = from, pays = pays)
 }
 
-payout_names <- function(q) {
-  s <- c(list(q = q), placed_names(q, q$asked$where_now))
-  s$paid <- pay_names(s, q$steps)
-  s$step <- step_words(s, q$steps)[s$paid$number + 1]
-  s$steps_held <- payout_steps(s)
-  s$others <- lapply(q$others, pay_names, s = s)
-  if (q$pay != "offer") s$costs <- payout_costs(s)
-  s
+payout_found <- found_of(
+  "payout", common = found_placed,
+  paid = holds("list", NULL, "number (of the step), bare, payout, to_next, next_adds; or offer"),
+  step = holds("text", "name", "the step each is on, in words"),
+  steps_held = holds("table", NULL, "step, from, pays, names, value, payout: highest first"),
+  others = holds("list", NULL, "the same as paid, by each other table"),
+  costs = holds("table", NULL, "table, names, payout, payout_rate, difference",
+                absent = "for offers"))
+
+payout_work <- function(question) {
+  args <- question$args
+  found <- placed_names(question, question$asked$where_now)
+  found$paid <- pay_names(question, found, args$steps)
+  found$step <- step_words(question, found, args$steps)[found$paid$number + 1]
+  found$steps_held <- payout_steps(question, found)
+  found$others <- lapply(args$others, pay_names, question = question, found = found)
+  if (args$pay != "offer") found$costs <- payout_costs(question, found)
+  do.call(payout_found, found)
 }
 
 # What each name is paid by one table of steps, now and on the bound of the next step.
-pay_names <- function(s, steps) {
-  q <- s$q
-  number <- tier_number(s$value, steps$from, s$exact[[1]], q$at_bound == "in")
+pay_names <- function(question, found, steps) {
+  args <- question$args
+  number <- tier_number(found$value, steps$from, found$exact[[1]], args$at_bound == "in")
   # Below zero nothing is paid, whatever the bounds.
-  number[s$value < 0] <- 0
-  if (q$pay == "offer")
+  number[found$value < 0] <- 0
+  if (args$pay == "offer")
     return(list(number = number, offer = c("no", steps$pays)[number + 1],
-                to_next = exact_change(next_bound(s, number, steps), s$value)))
-  bare <- paid_by_steps(s$value, number, steps, q$pay)
-  payout <- to_the_coin(within_limits(bare, q, s$value))
-  bound <- next_bound(s, number, steps)
+                to_next = exact_change(next_bound(found, number, steps), found$value)))
+  bare <- paid_by_steps(found$value, number, steps, args$pay)
+  payout <- to_the_coin(within_limits(bare, question, found$value))
+  bound <- next_bound(found, number, steps)
   then <- to_the_coin(within_limits(
-    paid_by_steps(bound, pmin(number + 1, nrow(steps)), steps, q$pay), q, bound))
-  list(number = number, bare = bare, payout = payout, to_next = exact_change(bound, s$value),
+    paid_by_steps(bound, pmin(number + 1, nrow(steps)), steps, args$pay), question, bound))
+  list(number = number, bare = bare, payout = payout, to_next = exact_change(bound, found$value),
        next_adds = then - payout)
 }
 
 # The bound of the next step of each value.
-next_bound <- function(s, number, steps) c(steps$from, NA)[number + 1]
+next_bound <- function(found, number, steps) c(steps$from, NA)[number + 1]
 
-within_limits <- function(paid, q, value) {
-  if (!is.null(q$floor)) paid <- ifelse(value >= 0, pmax(paid, q$floor), paid)
-  if (!is.null(q$cap)) paid <- pmin(paid, q$cap)
+within_limits <- function(paid, question, value) {
+  args <- question$args
+  if (!is.null(args$floor)) paid <- ifelse(value >= 0, pmax(paid, args$floor), paid)
+  if (!is.null(args$cap)) paid <- pmin(paid, args$cap)
   paid
 }
 
-step_words <- function(s, steps) {
-  m <- s$q$first
+step_words <- function(question, found, steps) {
+  m <- first_metric(question)
   from <- if (m$unit == "percent") format_number(steps$from, m$unit) else bound_text(steps$from)
-  c(paste("below", from[1]), paste(if (s$q$at_bound == "in") "from" else "above", from))
+  c(paste("below", from[1]), paste(if (question$args$at_bound == "in") "from" else "above", from))
 }
 
 # "2.0 % from 0 and 4.0 % from 20,000"
-table_words <- function(s, steps) {
-  pays <- if (s$q$pay == "offer") one_line(steps$pays) else
-    vapply(steps$pays, format_number, "", unit = if (s$q$pay == "sum") "money" else "percent")
-  and_list(paste(pays, step_words(s, steps)[-1]), 12)
+table_words <- function(question, found, steps) {
+  pays <- if (question$args$pay == "offer") one_line(steps$pays) else
+    vapply(steps$pays, format_number, "", unit = if (question$args$pay == "sum") "money" else
+           "percent")
+  and_list(paste(pays, step_words(question, found, steps)[-1]), 12)
 }
 
 # What each step pays, to how many, on how much.
-payout_steps <- function(s) {
-  q <- s$q
-  words <- rev(step_words(s, q$steps))
-  at <- factor(s$step, words)
+payout_steps <- function(question, found) {
+  args <- question$args
+  words <- rev(step_words(question, found, args$steps))
+  at <- factor(found$step, words)
   per_step <- function(x) unname(vapply(split(x, at), exact_total, 0))
-  out <- data.frame(step = words, from = rev(c(-Inf, q$steps$from)),
-                    pays = rev(c(if (q$pay == "offer") "no" else 0, q$steps$pays)),
+  out <- data.frame(step = words, from = rev(c(-Inf, args$steps$from)),
+                    pays = rev(c(if (args$pay == "offer") "no" else 0, args$steps$pays)),
                     names = tabulate(at, length(words)),
-                    value = if (q$first$adds_up) per_step(s$value) else NA_real_)
-  if (q$pay != "offer") out$payout <- per_step(s$paid$payout)
+                    value = if (first_metric(question)$adds_up) per_step(found$value) else NA_real_)
+  if (args$pay != "offer") out$payout <- per_step(found$paid$payout)
   out
 }
 
-payout_costs <- function(s) {
+payout_costs <- function(question, found) {
   one <- function(paid, label) {
     data.frame(table = label, names = sum(paid$payout > 0), payout = exact_total(paid$payout))
   }
-  labels <- vapply(c(list(s$q$steps), s$q$others), table_words, "", s = s)
-  out <- do.call(rbind, unname(Map(one, c(list(s$paid), s$others), labels)))
+  labels <- vapply(c(list(question$args$steps), question$args$others), table_words, "",
+                   question = question, found = found)
+  out <- do.call(rbind, unname(Map(one, c(list(found$paid), found$others), labels)))
   rownames(out) <- NULL
-  amount <- sum(s$value[s$value > 0])
-  out$payout_rate <- if (s$q$first$adds_up && amount > 0) out$payout / amount else NA_real_
+  amount <- sum(found$value[found$value > 0])
+  out$payout_rate <- if (first_metric(question)$adds_up && amount > 0) out$payout / amount else
+    NA_real_
   out$difference <- to_the_coin(out$payout - out$payout[1])
   out
 }

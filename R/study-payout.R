@@ -62,17 +62,5 @@ declared_payout <- declare(
 #' @export
 ll_payout <- function(book, each, rates, pay = "whole", metrics = NULL, at_bound = "in",
                       cap = NULL, floor = NULL, instead = NULL, where = NULL, when = NULL) {
-  check_book(book)
-  given <- list(each = if (missing(each)) NULL else each,
-                rates = if (missing(rates)) NULL else rates, pay = pay, metrics = metrics,
-                at_bound = at_bound, cap = cap, floor = floor, instead = instead, where = where,
-                when = when)
-  q <- payout_question(book, check_args(declared_payout, given))
-  s <- payout_names(q)
-  table <- payout_table(s)
-  new_answer(q, "payout", table$table, payout_settings(s), table$columns, payout_finding(s),
-             payout_reading(s), payout_notes(s), payout_proof(s),
-             parts = Filter(Negate(is.null), list(foot = table$foot, steps = s$steps_held,
-                                                  costs = s$costs)),
-             behind = list(keys = stats::setNames(nm = q$each)))
+  answer(declared_payout, book, as.list(environment()))
 }

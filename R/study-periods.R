@@ -2,15 +2,15 @@
 
 # Both periods must touch the book's dates; conditions may still leave one of them empty. Amounts
 # are divided by `days`, which is one where they stay as they are.
-ask_two_periods <- function(q) {
-  for (p in q$asked[c("now", "before")])
-    if (p$to < first_day(q$book) || p$from > last_day(q$book))
+ask_two_periods <- function(question) {
+  for (p in question$asked[c("now", "before")])
+    if (p$to < first_day(question$book) || p$from > last_day(question$book))
       ll_abort(c(paste0("The book has no lines in ", span_text(p$from, p$to),
                         ", so there is nothing to compare."),
-                 i = paste0("Its lines are from ", span_text(first_day(q$book), last_day(q$book)),
+                 i = paste0("Its lines are from ",
+                            span_text(first_day(question$book), last_day(question$book)),
                             "; give 'when' and 'against'.")), "data")
-  q$days <- c(now = 1, before = 1)
-  q
+  with_args(question, days = c(now = 1, before = 1))
 }
 
 # A rate as list(n, d), two trees that are added up and then divided; NULL for other metrics.
@@ -40,14 +40,14 @@ trading_days <- function(book, p, kind) {
 
 # Values of both periods, a row for each name of either: list(keys, now, before, in_now, in_before,
 # total_now, total_before, counted, exact). `trees` are named formulas; `also` narrows the lines.
-both_periods <- function(q, keys, trees, also = NULL) {
+both_periods <- function(question, keys, trees, also = NULL) {
   parts <- lapply(trees, function(tree) list(tree = tree))
   one <- function(where) {
-    fold_metrics(q$book, keys, parts, and_also(where, also), shown = q$asked$where_now,
-                 totals = list(character()))
+    fold_metrics(question$book, keys, parts, and_also(where, also),
+                 shown = question$asked$where_now, totals = list(character()))
   }
-  now <- one(q$asked$where_now)
-  was <- one(q$asked$where_before)
+  now <- one(question$asked$where_now)
+  was <- one(question$asked$where_before)
   at <- if (length(keys)) match_keys(was$keys, now$keys) else 1
   fresh <- which(is.na(at))
   here <- c(seq_len(now$rows), rep(NA, length(fresh)))
@@ -67,26 +67,29 @@ both_periods <- function(q, keys, trees, also = NULL) {
 }
 
 # What studies of a change start from: the metric's totals, put per day where asked.
-period_totals <- function(q, f) {
-  name <- q$first$name
-  then <- value_or_zero(f$total_before[[name]], q$first)
-  now <- value_or_zero(f$total_now[[name]], q$first)
+period_totals <- function(question, f) {
+  args <- question$args
+  metric <- first_metric(question)
+  name <- metric$name
+  then <- value_or_zero(f$total_before[[name]], metric)
+  now <- value_or_zero(f$total_now[[name]], metric)
   if (is.na(then) || is.na(now)) {
-    p <- q$asked[[if (is.na(now)) "now" else "before"]]
+    p <- question$asked[[if (is.na(now)) "now" else "before"]]
     ll_abort(paste0(capital(spoken(name)), " has no value in ", span_text(p$from, p$to), "."),
              "data")
   }
-  list(q = q, total_now = now, total_before = then, then = then / q$days[["before"]],
-       now = now / q$days[["now"]], counted = f$counted,
-       exact = f$exact[[name]] && is.null(q$per_day))
+  list(total_now = now, total_before = then,
+       then = then / args$days[["before"]], now = now / args$days[["now"]], counted = f$counted,
+       exact = f$exact[[name]] && is.null(arg_or_null(question, "per_day")))
 }
 
 # The metric's values by name, both per day: a name without lines, or none of whose amounts is
 # known, adds nothing.
-period_changes <- function(q, f) {
-  name <- q$first$name
-  before <- or_zero(f$before[[name]]) / q$days[["before"]]
-  now <- or_zero(f$now[[name]]) / q$days[["now"]]
+period_changes <- function(question, f) {
+  args <- question$args
+  name <- first_metric(question)$name
+  before <- or_zero(f$before[[name]]) / args$days[["before"]]
+  now <- or_zero(f$now[[name]]) / args$days[["now"]]
   data.frame(before = before, now = now, change = exact_change(now, before),
              presence = ifelse(!f$in_before, "new", ifelse(!f$in_now, "gone", "stayed")))
 }
@@ -98,31 +101,31 @@ said_change <- function(x, m, sign = TRUE) {
 }
 
 # "Revenue rose by 134,042 (11.2 %) to 1,329,696"
-change_sentence <- function(s) {
-  m <- s$q$first
-  change <- exact_change(s$now, s$then)
-  growth <- if (m$unit != "percent") growth_of(s$now, s$then) else NA
-  what <- paste0(capital(spoken(m$name)), if (!is.null(s$q$per_day)) paste(
-    " per", if (s$q$per_day == "working") "working day" else "day"))
-  if (change == 0) return(paste0(what, " stayed at ", said(s$now, m)))
+change_sentence <- function(question, found) {
+  m <- first_metric(question)
+  change <- exact_change(found$now, found$then)
+  growth <- if (m$unit != "percent") growth_of(found$now, found$then) else NA
+  per_day <- arg_or_null(question, "per_day")
+  what <- paste0(capital(spoken(m$name)), if (!is.null(per_day))
+    paste(" per", if (per_day == "working") "working day" else "day"))
+  if (change == 0) return(paste0(what, " stayed at ", said(found$now, m)))
   paste0(what, if (change > 0) " rose by " else " fell by ", said_change(change, m, FALSE),
          if (!is.na(growth)) paste0(" (", format_number(abs(growth), "percent"), ")"), " to ",
-         said(s$now, m))
+         said(found$now, m))
 }
 
 # No lines are nothing for a metric that adds up or counts.
 value_or_zero <- function(x, metric) if (is.na(x) && metric$zero) 0 else x
 
 # The proof of the metric's totals in both periods; `plain` are the raw lines of each.
-prove_two_periods <- function(s, plain = raw_lines(s$q),
-                              plain_before = raw_lines(s$q, s$q$asked$period_before)) {
-  q <- s$q
-  m <- q$first
-  named <- function(x) stats::setNames(list(x), m$name)
-  then <- plain_metric(q$book$source, m$tree, plain_before$keep)
-  rbind(prove_question(q, s$counted, named(s$total_now), named(s$exact), plain),
-        proof_line(paste0(m$name, " then = the lines added up by a second route"),
-                   value_or_zero(then, m), s$total_before, s$exact))
+prove_two_periods <- function(question, found, plain = raw_lines(question),
+                              plain_before = raw_lines(question, question$asked$period_before)) {
+  metric <- first_metric(question)
+  named <- function(x) stats::setNames(list(x), metric$name)
+  then <- plain_metric(question$book$source, metric$tree, plain_before$keep)
+  rbind(prove_question(question, found$counted, named(found$total_now), named(found$exact), plain),
+        proof_line(paste0(metric$name, " then = the lines added up by a second route"),
+                   value_or_zero(then, metric), found$total_before, found$exact))
 }
 
 # A question by the periods of the book's date, `every` long; the parts of the date are its
@@ -130,19 +133,57 @@ prove_two_periods <- function(s, plain = raw_lines(s$q),
 ask_by_period <- function(book, args, study, dimension) {
   dates <- book_dates(book, study)
   check_every(book, args$every)
-  args$period <- paste0(args$every, "(", name_text(book$date), ")")
-  q <- refuse_compared(ask_book(book, args, c("period", dimension)), study)
-  q$calendar <- dates$calendar
-  q$dates <- dates
-  q
+  args <- altered(args, period = paste0(args$every, "(", name_text(book$date), ")"))
+  question <- refuse_compared(ask_book(book, args, c("period", dimension)), study)
+  with_args(question, calendar = dates$calendar, dates = dates)
 }
 
 # The first and last day of a question that has to lie within the book's.
-covered_stretch <- function(q, first, last) {
-  q$first_day <- max(first, q$asked$now$from)
-  q$last_day <- min(last, q$asked$now$to)
-  if (q$first_day > q$last_day)
-    ll_abort(paste0("The book has no dates in ", span_text(q$asked$now$from, q$asked$now$to), "."),
-             "data")
-  q
+covered_stretch <- function(question, first, last) {
+  now <- question$asked$now
+  first <- max(first, now$from)
+  last <- min(last, now$to)
+  if (first > last)
+    ll_abort(paste0("The book has no dates in ", span_text(now$from, now$to), "."), "data")
+  with_args(question, first_day = first, last_day = last)
 }
+
+# Every period of the stretch: label, first and last day, days covered, whether it is a part.
+trend_periods <- function(question, most = most_periods) {
+  args <- question$args
+  refuse_many_periods(question, most)
+  around <- seq(as.integer(args$first_day) - 400L, as.integer(args$last_day) + 400L)
+  label <- bucket_labels(around, args$every, args$calendar)
+  inside <- around >= as.integer(args$first_day) & around <= as.integer(args$last_day)
+  shown <- unique(label[inside])
+  mine <- match(label, shown)
+  span <- function(f, among) as.vector(tapply(around[among], mine[among], f))
+  known <- !is.na(mine)
+  out <- data.frame(label = shown, from = span(min, known), to = span(max, known),
+                    first = span(min, known & inside), last = span(max, known & inside))
+  # A book that begins on the second of the month lacks no trade of the first.
+  slack <- if (args$every %in% c("day", "week")) 0 else part_days
+  asked <- !is.null(question$asked$now)
+  out$part <- out$first - out$from > (if (asked) 0 else slack) & out$first > out$from |
+    out$to - out$last > (if (asked && question$asked$now$to == args$last_day) 0 else slack)
+  out$days <- out$last - out$first + 1
+  out
+}
+
+# A stray date makes thousands of years of it.
+refuse_many_periods <- function(question, most) {
+  args <- question$args
+  unit <- sub("fiscal_", "", args$every)
+  length <- c(day = 1, week = 7, month = 30.4, quarter = 91.3, year = 365.25)[[unit]]
+  n <- as.numeric(args$last_day - args$first_day) / length
+  if (n <= most) return(invisible())
+  stray <- stray_days(question$book)
+  ll_abort(c(paste0("From ", date_text(args$first_day), " to ", date_text(args$last_day),
+                    " there are ", count_text(round(n)), " ", plural_word(unit), ", more than ",
+                    count_text(most), "."),
+             i = paste0("Give 'when', or a longer 'every'", if (length(stray)) paste0(
+               "; far from the others ", if (length(stray) == 1) "is " else "are ",
+               and_list(date_text(stray), 3)), ".")), "data")
+}
+
+most_periods <- 20000

@@ -1,26 +1,27 @@
 # Portrait, continued: the table, its sentences, notes and proof.
 
-portrait_table <- function(s) {
-  q <- s$q
-  m <- q$first
-  rows <- lapply(names(s$profile), function(dimension) {
-    data.frame(dimension = dimension, label = label_of(q, dimension,
-                                                       s$profile[[dimension]]$rows$name),
-               s$profile[[dimension]]$rows)
+portrait_table <- function(question, found) {
+  metric <- first_metric(question)
+  rows <- lapply(names(found$profile), function(dimension) {
+    data.frame(dimension = dimension, label = label_of(question, dimension,
+                                                       found$profile[[dimension]]$rows$name),
+               found$profile[[dimension]]$rows)
   })
-  table <- if (length(rows)) do.call(rbind, rows) else empty_profile(m)
+  table <- if (length(rows)) do.call(rbind, rows) else empty_profile(metric)
   rownames(table) <- NULL
   labelled <- any(!is.na(table$label))
   shares <- intersect(c("share", "book_share"), names(table))
-  values <- if (m$adds_up) "value" else c("value", "overall")
+  values <- if (metric$adds_up) "value" else c("value", "overall")
   kept <- c("dimension", "name", if (labelled) "label", values, shares, "index")
   table <- table[kept]
-  table$value <- in_unit(table$value, m)
-  names(table)[names(table) == "value"] <- m$name
-  unit <- c("text", "text", if (labelled) "text", rep(m$unit, length(values)),
+  table$value <- in_unit(table$value, metric)
+  names(table)[names(table) == "value"] <- metric$name
+  unit <- c("text", "text", if (labelled) "text", rep(metric$unit, length(values)),
             rep("percent", length(shares)), "number")
-  list(table = table, columns = new_columns(names(table), unit, digits = ifelse(
-    names(table) == "index", 0, ifelse(unit == "percent", 1, NA))))
+  digits <- ifelse(names(table) == "index", 0, ifelse(unit == "percent", 1, NA))
+  list(table = table, columns = new_columns(names(table), unit, digits = digits),
+       parts = list(metrics = found$placed, months = found$months, facts = found$facts),
+       further = list(metrics = placed_columns(found)))
 }
 
 empty_profile <- function(m) {
@@ -30,109 +31,119 @@ empty_profile <- function(m) {
   out[0, ]
 }
 
-portrait_settings <- function(s) {
-  q <- s$q
-  question_settings(q, each = q$each, name = q$name, by = names(s$profile), top = q$top,
-                    telling = telling_order(s),
-                    adds_up = names(Filter(function(m) m$zero, q$metrics)))
+portrait_settings <- function(question, found) {
+  args <- question$args
+  question_settings(question, each = args$each, name = args$name, by = names(found$profile),
+                    top = args$top, telling = telling_order(question, found),
+                    adds_up = names(Filter(function(m) m$zero, question$metrics)))
 }
 
 # The dimensions by how far the name lies from the book in them.
-telling_order <- function(s) {
-  by <- setdiff(names(s$profile), s$q$weekday)
-  by[order(-vapply(s$profile[by], profile_distance, 0))]
+telling_order <- function(question, found) {
+  by <- setdiff(names(found$profile), question$args$weekday)
+  by[order(-vapply(found$profile[by], profile_distance, 0))]
 }
 
-portrait_finding <- function(s) {
-  q <- s$q
-  m <- q$first
-  if (!s$counted) return(paste0(one_line(q$name), " has no lines in this question."))
-  first <- s$placed[1, ]
-  where <- if (is.na(first$place)) paste0(one_line(q$name), " has no ", spoken(m$name)) else
-    paste0(one_line(q$name), if (first$tied) " shares place " else " holds place ",
-           format_number(first$place, "place"), " of ", plural(first$of, spoken(q$each)), " by ",
-           spoken(m$name), " with ", said(first$value, m),
+portrait_finding <- function(question, found) {
+  args <- question$args
+  metric <- first_metric(question)
+  if (!found$counted) return(paste0(one_line(args$name), " has no lines in this question."))
+  first <- found$placed[1, ]
+  where <- if (is.na(first$place)) paste0(one_line(args$name), " has no ", spoken(metric$name)) else
+    paste0(one_line(args$name), if (first$tied) " shares place " else " holds place ",
+           format_number(first$place, "place"), " of ", plural(first$of, spoken(args$each)), " by ",
+           spoken(metric$name), " with ", said(first$value, metric),
            if (!is.na(first$share)) paste0(", ", format_number(first$share, "percent"),
                                            " of the total"))
-  paste0(paste(c(where, best_times(s), stands_out(s)), collapse = "; "), ".")
+  paste0(paste(c(where, best_times(question, found), stands_out(question, found)), collapse = "; "),
+         ".")
 }
 
 # "best month 2025-05 (12,345), best weekday Tuesday"
-best_times <- function(s) {
-  m <- s$q$first
+best_times <- function(question, found) {
+  m <- first_metric(question)
   # A rate or average of a few lines is no best.
   best <- function(value, lines) {
     value[lines < (if (m$adds_up) 1 else 5)] <- NA
     at <- which(places(value, m$better == "high") == 1)
     if (length(at) == 1 && sum(!is.na(value)) > 1) at
   }
-  month <- if (!is.null(s$months)) best(s$months[[2]], s$months$lines)
-  days <- s$profile[[s$q$weekday %||% ""]]$all
+  month <- if (!is.null(found$months)) best(found$months[[2]], found$months$lines)
+  days <- found$profile[[question$args$weekday %||% ""]]$all
   day <- if (!is.null(days)) best(days$value, days$lines)
-  words <- c(if (length(month)) paste0("best month ", s$months[[1]][month], " (",
-                                       said(s$months[[2]][month], m), ")"),
+  words <- c(if (length(month)) paste0("best month ", found$months[[1]][month], " (",
+                                       said(found$months[[2]][month], m), ")"),
              if (length(day)) paste("best weekday", days$name[day]))
   if (length(words)) paste(words, collapse = ", ")
 }
 
 # The name of a dimension that weighs more here than in the book: the largest part of the
 # divergence between the two (Kullback and Leibler 1951, doi:10.1214/aoms/1177729694).
-stands_out <- function(s) {
-  q <- s$q
-  if (!q$first$adds_up || s$orders < 5) return(NULL)
-  all <- do.call(rbind, lapply(setdiff(names(s$profile), q$weekday), function(dimension) {
-    data.frame(dimension = dimension, s$profile[[dimension]]$all)
+stands_out <- function(question, found) {
+  if (!first_metric(question)$adds_up || found$orders < 5) return(NULL)
+  all <- do.call(rbind, lapply(setdiff(names(found$profile), question$args$weekday),
+                               function(dimension) {
+    data.frame(dimension = dimension, found$profile[[dimension]]$all)
   }))
   if (is.null(all)) return(NULL)
   part <- all$share * log(pmax(all$index, 0) / 100)
   part[all$name == "(none)" | all$share <= 0] <- NA
   at <- which.max(part)
   if (!length(at) || !isTRUE(part[at] > 0) || all$index[at] < 110) return(NULL)
-  label <- label_of(q, all$dimension[at], all$name[at])
+  label <- label_of(question, all$dimension[at], all$name[at])
   share <- function(x) format_number(x, "percent", if (x < .1) 1 else 0)
   paste0(spoken(all$dimension[at]), " ", one_line(if (is.na(label)) all$name[at] else label),
          " weighs ", share(all$share[at]), " here and ", share(all$book_share[at]), " overall")
 }
 
-portrait_reading <- function(s) {
-  q <- s$q
-  facts <- utils::head(s$facts[s$facts$value != "(none)", ], 6)
+portrait_reading <- function(question, found) {
+  args <- question$args
+  facts <- utils::head(found$facts[found$facts$value != "(none)", ], 6)
   facts$value <- fit_text(facts$value, 40)
-  paste0(capital(spoken(q$each)), " ", one_line(q$name),
+  paste0(capital(spoken(args$each)), " ", one_line(args$name),
          if (nrow(facts)) paste0(" (", paste(spoken(facts$field), one_line(facts$value),
                                              collapse = ", "), ")"),
-         " by ", and_list(vapply(q$metrics, metric_words, ""), 8), "; index 100 = ",
-         if (q$first$adds_up) "the same share as overall" else "the same as overall", "; ",
-         reading_tail(q))
+         " by ", and_list(vapply(question$metrics, metric_words, ""), 8), "; index 100 = ",
+         if (first_metric(question)$adds_up) "the same share as overall" else "the same as overall",
+         "; ", reading_tail(question))
 }
 
-portrait_notes <- function(s) {
-  q <- s$q
-  if (!s$counted) return(question_notes(q$own))
-  tied <- s$placed[s$placed$tied > 0 & !is.na(s$placed$place), ]
-  behind <- order_word(q$book)
-  silent <- if (!is.null(s$months) && q$first$zero) sum(s$months[[2]] == 0, na.rm = TRUE) else 0
+portrait_notes <- function(question, found) {
+  args <- question$args
+  if (!found$counted) return(question_notes(args$own))
+  tied <- found$placed[found$placed$tied > 0 & !is.na(found$placed$place), ]
+  behind <- order_word(question$book)
+  silent <- if (!is.null(found$months) && first_metric(question)$zero)
+    sum(found$months[[2]] == 0, na.rm = TRUE) else 0
   rbind(note("ties", if (nrow(tied)) paste0(
           "Its place by ", spoken(tied$metric), " is shared with ", vapply(
             tied$tied, plural, "", "other"), ".")),
-        note("few_orders", if (s$orders < 5) paste0(
-          "All of this rests on ", plural(s$orders, behind), ".")),
+        note("few_orders", if (found$orders < 5) paste0(
+          "All of this rests on ", plural(found$orders, behind), ".")),
         note("empty", if (silent) paste0(
-          "No ", spoken(q$first$name), " in ", count_text(silent), " of ",
-          plural(nrow(s$months), "month"), ".")), own_column_note("month", q, "portrait"),
-        question_notes(q$own))
+          "No ", spoken(first_metric(question)$name), " in ", count_text(silent), " of ",
+          plural(nrow(found$months), "month"), ".")),
+        own_column_note("month", question, "portrait"),
+        question_notes(args$own))
 }
 
-portrait_proof <- function(s) {
-  q <- s$q$own
-  m <- q$metrics[1]
-  parts <- lapply(names(s$profile), function(dimension) {
-    all <- s$profile[[dimension]]$all
-    rbind(prove_parts(m, stats::setNames(list(all$value), names(m)), s$total, s$exact,
+portrait_proof <- function(question, found) {
+  own <- question$args$own
+  m <- own$metrics[1]
+  parts <- lapply(names(found$profile), function(dimension) {
+    all <- found$profile[[dimension]]$all
+    rbind(prove_parts(m, stats::setNames(list(all$value), names(m)), found$total, found$exact,
                       paste0("names of ", dimension, ", here,")),
-          prove_parts(m, stats::setNames(list(all$overall), names(m)), s$book, s$exact,
+          prove_parts(m, stats::setNames(list(all$overall), names(m)), found$book, found$exact,
                       paste0("names of ", dimension, ", overall,")))
   })
-  months <- if (!is.null(s$months)) prove_parts(m, s$months[2], s$total, s$exact, "months")
-  rbind(prove_question(q, s$counted, s$total, s$exact), months, do.call(rbind, parts))
+  months <- if (!is.null(found$months)) prove_parts(m, found$months[2], found$total, found$exact,
+                                                    "months")
+  rbind(prove_question(own, found$counted, found$total, found$exact), months,
+        do.call(rbind, parts))
+}
+
+portrait_behind <- function(question, found) {
+  list(keys = c(name = ""), of = "dimension", only = question$args$own$asked$only,
+       kept = lapply(found$profile, function(part) part$rows$name))
 }

@@ -6,60 +6,71 @@ portrait_metrics <- 5   # metrics shown when none are asked for
 portrait_question <- function(book, args) {
   if (is.null(args$metrics)) {
     compares <- vapply(book$metrics, function(m) m$against, NA)
-    args$metrics <- utils::head(names(book$metrics)[!compares], portrait_metrics)
-    if (!length(args$metrics)) args["metrics"] <- list(NULL)
+    usual <- utils::head(names(book$metrics)[!compares], portrait_metrics)
+    args <- altered(args, metrics = if (length(usual)) usual)
   }
-  q <- refuse_compared(ask_book(book, args, c("each", "by")), "portrait")
-  if (length(q$each) > 1) ll_abort("'each' takes one dimension.", "argument")
-  if (q$each %in% q$by) ll_abort("'by' must be other dimensions than 'each'.", "argument")
-  check_names(q$book, q$each, q$name)
-  if (!is.null(q$book$date)) {
-    made <- pick_dimensions(q$book, paste0(c("month(", "weekday("), name_text(q$book$date), ")"),
-                            "by")
-    q$book <- made$book
-    q$month <- made$names[1]
-    q$weekday <- made$names[2]
+  question <- refuse_compared(ask_book(book, args, c("each", "by")), "portrait")
+  each <- question$args$each
+  if (length(each) > 1) ll_abort("'each' takes one dimension.", "argument")
+  if (each %in% question$args$by) ll_abort("'by' must be other dimensions than 'each'.", "argument")
+  check_names(question$book, each, args$name)
+  parts <- NULL
+  if (!is.null(book$date)) {
+    parts <- pick_dimensions(question$book, paste0(c("month(", "weekday("), name_text(book$date),
+                                                   ")"), "by")
+    question <- altered(question, book = parts$book)
   }
-  mine <- node("within", arg = bind_scope(key_tree(q$book, q$each), q$asked$where_now),
-               set = node("set", values = q$name))
-  q$own <- q
-  q$own$asked$only <- and_also(q$asked$only, mine)
-  q$own$asked$where_now <- and_also(q$asked$where_now, mine)
-  q
+  mine <- node("within", arg = bind_scope(key_tree(question$book, each), question$asked$where_now),
+               set = node("set", values = args$name))
+  question <- with_args(question, month = parts$names[1], weekday = parts$names[2])
+  with_args(question, own = with_condition(question, mine))
 }
+
+portrait_found <- found_of(
+  "portrait",
+  own = holds("any", NULL, "the question of the name alone, its lines a source of their own"),
+  book = holds("list", "metric", "each metric over everybody"),
+  placed = holds("table", "metric", "metric, unit, value, overall, share, place, of, tied"),
+  orders = holds("count", "one", "orders of the name, or lines where there are no orders"),
+  months = holds("table", NULL, "the first metric by month, here and overall",
+                 absent = "without dates"),
+  profile = holds("list", NULL, "by dimension: all its names, and the rows shown"),
+  facts = holds("table", NULL, "field, value: what is the same on all its lines"))
 
 # The name's own lines as a source of their own; its metrics against the book and all other names.
-portrait_lines <- function(q) {
-  own <- q$own
-  own$book$source <- source_narrowed(q$book$source, own$asked$where_now)
-  own$asked$where_now <- NULL
+portrait_work <- function(question) {
+  args <- question$args
+  book <- question$book
+  book$source <- source_narrowed(book$source, args$own$asked$where_now)
+  own <- with_asked(altered(args$own, book = book), where_now = NULL)
   total <- fold_question(own, character())
-  s <- list(q = q, own = own, total = as.list(total$values[1, , drop = FALSE]),
-            exact = total$exact, counted = total$lines)
-  s$book <- as.list(fold_question(q, character())$values[1, , drop = FALSE])
-  all <- fold_question(q, q$each)
+  found <- list(own = own, total = as.list(total$values[1, , drop = FALSE]),
+                exact = total$exact, counted = total$lines)
+  found$book <- as.list(fold_question(question, character())$values[1, , drop = FALSE])
+  all <- fold_question(question, args$each)
   named <- !is.na(all$keys[[1]])
-  s$placed <- do.call(rbind, lapply(q$metrics, placed_metric, s = s, name = all$keys[[1]][named],
-                                    values = all$values[named, , drop = FALSE]))
-  rownames(s$placed) <- NULL
-  s$orders <- own_orders(own)
-  s$months <- portrait_months(s)
-  s
+  found$placed <- do.call(rbind, lapply(question$metrics, placed_metric, question = question,
+                                        found = found, name = all$keys[[1]][named],
+                                        values = all$values[named, , drop = FALSE]))
+  rownames(found$placed) <- NULL
+  found$orders <- own_orders(own)
+  found$months <- portrait_months(question, found)
+  do.call(portrait_found, portrait_profile(question, found))
 }
 
-placed_metric <- function(m, s, name, values) {
-  value <- s$total[[m$name]]
-  overall <- s$book[[m$name]]
-  place <- places(values[[m$name]], m$better == "high", exact = s$exact[[m$name]])
-  at <- match(s$q$name, name)
+placed_metric <- function(m, question, found, name, values) {
+  value <- found$total[[m$name]]
+  overall <- found$book[[m$name]]
+  place <- places(values[[m$name]], m$better == "high", exact = found$exact[[m$name]])
+  at <- match(question$args$name, name)
   data.frame(metric = m$name, unit = m$unit, value = value, overall = overall,
              share = if (m$adds_up && isTRUE(overall > 0)) value / overall else NA_real_,
              place = place[at], of = sum(!is.na(place)),
              tied = sum(place == place[at], na.rm = TRUE) - 1)
 }
 
-placed_columns <- function(s) {
-  shared <- any(!is.na(s$placed$share))
+placed_columns <- function(found) {
+  shared <- any(!is.na(found$placed$share))
   new_columns(c("metric", "unit", "value", "overall", "share", "place", "of", "tied"),
               c("text", "text", "own", "own", "percent", "place", "count", "count"),
               c(TRUE, FALSE, TRUE, TRUE, shared, TRUE, TRUE, FALSE))
@@ -75,77 +86,79 @@ own_orders <- function(own) {
 }
 
 # The first metric in every month of the book's lines, nothing left out.
-portrait_months <- function(s) {
-  q <- s$q
-  if (is.null(q$month)) return(NULL)
+portrait_months <- function(question, found) {
+  args <- question$args
+  metric <- first_metric(question)
+  if (is.null(args$month)) return(NULL)
   fold <- function(question) {
-    fold_metrics(question$book, q$month, q$metrics[1], question$asked$where_now)
+    fold_metrics(question$book, args$month, question$metrics[1], question$asked$where_now)
   }
-  book <- fold(q)
-  own <- fold(s$own)
+  book <- fold(question)
+  own <- fold(found$own)
   known <- book$keys[[1]][!is.na(book$keys[[1]])]
   if (!length(known)) return(NULL)
   span <- as.integer(as.Date(paste0(range(known), "-01")))
   # A stray date makes thousands of years of months without lines: then those with lines serve.
   months <- if (diff(span) / 30.4 > most_periods) sort(known, method = "radix") else
-    unique(bucket_labels(span[1]:span[2], "month", q$book$calendar))
+    unique(bucket_labels(span[1]:span[2], "month", question$book$calendar))
   pick <- function(fold) {
     at <- match(months, fold$keys[[1]])
     value <- fold$values[[1]][at]
-    if (q$first$zero) value[is.na(at)] <- 0
+    if (metric$zero) value[is.na(at)] <- 0
     value
   }
   lines <- own$lines[match(months, own$keys[[1]])]
   stats::setNames(data.frame(months, pick(own), pick(book), or_zero(lines)),
-                  c(own_column("month", q, "portrait"), q$first$name, "overall", "lines"))
+                  c(own_column("month", question, "portrait"), metric$name, "overall", "lines"))
 }
 
 # How the name divides over each dimension, against the book; what is the same on all its lines is
 # a fact about it.
-portrait_profile <- function(s) {
-  q <- s$q
-  asked <- !is.null(q$by)
-  dimensions <- if (asked) q$by else
-    c(telling_dimensions(q$book, c(q$each, q$month, q$weekday), q$each), q$weekday)
+portrait_profile <- function(question, found) {
+  args <- question$args
+  asked <- !is.null(args$by)
+  dimensions <- if (asked) args$by else
+    c(telling_dimensions(question$book, c(args$each, args$month, args$weekday), args$each),
+      args$weekday)
   profile <- list()
   facts <- list()
   for (dimension in dimensions) {
-    own <- fold_metrics(s$own$book, dimension, q$metrics[1], NULL)
+    own <- fold_metrics(found$own$book, dimension, question$metrics[1], NULL)
     if (!length(own$lines)) next
     if (!asked && length(own$lines) == 1)
       facts[[dimension]] <- named_keys(own$keys)[[1]] else
-      profile[[dimension]] <- divide(s, dimension, own)
+      profile[[dimension]] <- divide(question, found, dimension, own)
   }
-  s$profile <- profile
-  s$facts <- data.frame(field = as.character(names(facts)),
-                        value = as.character(unlist(facts, use.names = FALSE)))
-  s
+  found$profile <- profile
+  found$facts <- data.frame(field = as.character(names(facts)),
+                            value = as.character(unlist(facts, use.names = FALSE)))
+  found
 }
 
 # A dimension's names with their values here and in the book, the first `top` of them and the rest.
-divide <- function(s, dimension, own) {
-  q <- s$q
-  book <- fold_metrics(q$book, dimension, q$metrics[1], q$asked$where_now)
+divide <- function(question, found, dimension, own) {
+  metric <- first_metric(question)
+  book <- fold_metrics(question$book, dimension, question$metrics[1], question$asked$where_now)
   name <- named_keys(book$keys)[[1]]
   at <- match(name, named_keys(own$keys)[[1]])
   all <- data.frame(name = name, value = own$values[[1]][at], overall = book$values[[1]],
                     lines = ifelse(is.na(at), 0, own$lines[at]))
-  if (q$first$zero) all$value[is.na(at)] <- 0
-  ordered <- key_tree(q$book, dimension)
+  if (metric$zero) all$value[is.na(at)] <- 0
+  ordered <- key_tree(question$book, dimension)
   if (ordered$kind == "computed") ordered <- ordered$tree
   ordered <- ordered$kind %in% c("bucket", "band", "banded") && nrow(all) <= 12
   # A rate is told for the names with most lines, not for those where three lines make it extreme.
-  weight <- if (q$first$adds_up) all$value else ifelse(is.na(at), 0, own$lines[at])
+  weight <- if (metric$adds_up) all$value else ifelse(is.na(at), 0, own$lines[at])
   best <- order(name == "(none)", -weight, name, na.last = TRUE, method = "radix")
-  all <- all[if (ordered) match(natural_order(q$book, dimension, name), name) else best, ]
+  all <- all[if (ordered) match(natural_order(question$book, dimension, name), name) else best, ]
   all$index <- ratio_of(all$value, all$overall) * 100
-  if (q$first$adds_up) {
+  if (metric$adds_up) {
     all$share <- share_of_positive(all$value)
     all$book_share <- share_of_positive(all$overall)
     all$index <- ratio_of(all$share, all$book_share) * 100
   }
-  shown <- if (ordered) nrow(all) else min(q$top, max(sum(all$lines > 0), 1))
-  list(all = all, rows = with_rest(all, shown, q$first$adds_up))
+  shown <- if (ordered) nrow(all) else min(question$args$top, max(sum(all$lines > 0), 1))
+  list(all = all, rows = with_rest(all, shown, metric$adds_up))
 }
 
 # Lines without a name are a row of their own, never among the rest.
@@ -176,10 +189,10 @@ profile_distance <- function(part) {
 }
 
 # What a name of a dimension is called, where its register has a label for it.
-label_of <- function(q, dimension, name) {
-  field <- label_fields(q$book, dimension)[1]
+label_of <- function(question, dimension, name) {
+  field <- label_fields(question$book, dimension)[1]
   if (is.na(field)) return(rep(NA_character_, length(name)))
-  register <- q$book$registers[[dimension]]
-  column <- q$book$fields$column[match(field, q$book$fields$name)]
+  register <- question$book$registers[[dimension]]
+  column <- question$book$fields$column[match(field, question$book$fields$name)]
   register$table[[column]][match(name, register$names)]
 }

@@ -49,19 +49,5 @@ declared_portrait <- declare(
 #' @export
 ll_portrait <- function(book, each, name, metrics = NULL, by = NULL, top = 5, where = NULL,
                         when = NULL) {
-  check_book(book)
-  given <- list(each = if (missing(each)) NULL else each,
-                name = if (missing(name)) NULL else name, metrics = metrics, by = by, top = top,
-                where = where, when = when)
-  q <- portrait_question(book, check_args(declared_portrait, given))
-  s <- portrait_lines(q)
-  s <- portrait_profile(s)
-  table <- portrait_table(s)
-  new_answer(q, "portrait", table$table, portrait_settings(s), table$columns, portrait_finding(s),
-             portrait_reading(s), portrait_notes(s), portrait_proof(s),
-             parts = Filter(Negate(is.null), list(metrics = s$placed, months = s$months,
-                                                  facts = s$facts)),
-             only = q$own$asked$only, further = list(metrics = placed_columns(s)),
-             behind = list(keys = c(name = ""), of = "dimension",
-                           kept = lapply(s$profile, function(part) part$rows$name)))
+  answer(declared_portrait, book, as.list(environment()))
 }

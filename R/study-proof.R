@@ -81,11 +81,11 @@ prove_control <- function(book) {
 }
 
 # Lines accounted for, totals by the second route, registers, the ledger.
-prove_question <- function(q, counted, whole, exact, plain = raw_lines(q)) {
+prove_question <- function(question, counted, whole, exact, plain = raw_lines(question)) {
   # Only a metric that compares the periods itself needs the other one's lines.
-  compares <- any(vapply(q$metrics, function(m) m$against, NA))
-  plain_before <- if (compares) raw_lines(q, q$asked$period_before)
-  rbind(prove_lines(q$book, q$asked, counted, plain),
-        prove_totals(q$book, q$metrics, whole, exact, plain, plain_before),
-        prove_registers(q$book, names_used(q)), prove_control(q$book))
+  compares <- any(vapply(question$metrics, function(m) m$against, NA))
+  plain_before <- if (compares) raw_lines(question, question$asked$period_before)
+  rbind(prove_lines(question$book, question$asked, counted, plain),
+        prove_totals(question$book, question$metrics, whole, exact, plain, plain_before),
+        prove_registers(question$book, names_used(question)), prove_control(question$book))
 }

@@ -1,145 +1,147 @@
 # Quadrants, continued: the table, its sentences, notes and proof.
 
-quadrants_table <- function(s) {
-  q <- s$q
-  shown <- q$shown
-  if (!is.null(q$held)) shown[[q$held$name]] <- q$held
-  cells <- Map(in_unit, s$values[names(shown)], shown)
-  table <- data.frame(named_keys(s$keys), place = s$place, cells, check.names = FALSE)
-  names(table) <- c(q$each, "place", names(shown))
-  columns <- rbind(new_columns("place", "place"), new_columns(q$each, rep("text", length(q$each))),
+quadrants_table <- function(question, found) {
+  args <- question$args
+  shown <- args$shown
+  if (!is.null(args$held)) shown[[args$held$name]] <- args$held
+  cells <- Map(in_unit, found$values[names(shown)], shown)
+  table <- data.frame(named_keys(found$keys), place = found$place, cells, check.names = FALSE)
+  names(table) <- c(args$each, "place", names(shown))
+  columns <- rbind(new_columns("place", "place"), new_columns(args$each, "text"),
                    new_columns(names(shown), vapply(shown, `[[`, "", "unit")))
   add <- function(name, value) {
     table[[name]] <<- value
     columns <<- rbind(columns, new_columns(name, "text"))
   }
-  if (!is.null(q$third)) add(paste0(q$third$name, "_band"), s$band)
-  add("quadrant", s$quadrant)
-  add("near_line", s$near)
-  if (!is.null(s$moves)) add("quadrant_before", s$quadrant_before)
-  list(table = table, columns = columns, foot = quadrants_foot(s, table))
+  if (!is.null(args$third)) add(paste0(args$third$name, "_band"), found$band)
+  add("quadrant", found$quadrant)
+  add("near_line", found$near)
+  if (!is.null(found$moves)) add("quadrant_before", found$quadrant_before)
+  list(table = table, columns = columns,
+       parts = list(foot = quadrants_foot(question, found, table), quadrants = found$held,
+                    bands = found$bands, moves = found$moves))
 }
 
-quadrants_foot <- function(s, table) {
-  q <- s$q
+quadrants_foot <- function(question, found, table) {
+  args <- question$args
   row <- function(label, values) {
-    out <- foot_row(table, q$each, label)
+    out <- foot_row(table, args$each, label)
     for (name in intersect(names(values), names(out)))
-      out[[name]] <- in_unit(values[[name]], q$metrics[[name]])
+      out[[name]] <- in_unit(values[[name]], question$metrics[[name]])
     out
   }
-  held <- if (!is.null(q$held)) lapply(seq_len(4), function(i) {
-    out <- row(count_text(s$held$names[i]), stats::setNames(list(s$held$value[i]), q$held$name))
-    out$quadrant <- s$held$quadrant[i]
+  held <- if (!is.null(args$held)) lapply(seq_len(4), function(i) {
+    out <- row(count_text(found$held$names[i]),
+               stats::setNames(list(found$held$value[i]), args$held$name))
+    out$quadrant <- found$held$quadrant[i]
     out
   })
-  left <- if (!is.null(q$held)) left_out_value(s)
+  left <- if (!is.null(args$held)) left_out_value(question, found)
   out <- do.call(rbind, c(held, list(if (isTRUE(left != 0)) row(
-    "left out", stats::setNames(list(left), q$held$name)), row("total", s$total))))
+    "left out", stats::setNames(list(left), args$held$name)), row("total", found$total))))
   rownames(out) <- NULL
   out
 }
 
 # What names not shown and lines without a name hold.
-left_out_value <- function(s) {
-  name <- s$q$held$name
-  exact_total(c(s$all[[name]], -s$values[[name]]))
+left_out_value <- function(question, found) {
+  name <- question$args$held$name
+  exact_total(c(found$all[[name]], -found$values[[name]]))
 }
 
-quadrants_settings <- function(s) {
-  q <- s$q
-  asked <- q
-  asked$metrics <- q$shown
+quadrants_settings <- function(question, found) {
+  args <- question$args
+  asked <- altered(question, metrics = args$shown)
   word <- function(line) if (is.character(line)) line else "given"
-  question_settings(asked, each = q$each, x_line = s$x_line, y_line = s$y_line,
-                    x_line_is = word(q$x_line), y_line_is = word(q$y_line), over = q$over,
-                    held = q$held$name, at_least = q$at_least, forward = forward_label(s),
-                    axes = q$axes)
+  question_settings(asked, each = args$each, x_line = found$x_line, y_line = found$y_line,
+                    x_line_is = word(args$x_line), y_line_is = word(args$y_line), over = args$over,
+                    held = args$held$name, at_least = args$at_least,
+                    forward = forward_label(question, found), axes = args$axes)
 }
 
 # The label of the quadrant brought forward.
-forward_label <- function(s) {
-  if (is.null(s$q$forward)) return(NULL)
-  high <- s$q$forward == "high"
-  s$labels$label[s$labels$x == high[1] & s$labels$y == high[2]]
+forward_label <- function(question, found) {
+  if (is.null(question$args$forward)) return(NULL)
+  high <- question$args$forward == "high"
+  found$labels$label[found$labels$x == high[1] & found$labels$y == high[2]]
 }
 
-quadrants_finding <- function(s) {
-  q <- s$q
-  what <- each_word(q)
-  n <- length(s$x)
-  if (!n) return(paste0("No ", what, " has both ", spoken(q$x$name), " and ", spoken(q$y$name),
-                        " here."))
+quadrants_finding <- function(question, found) {
+  args <- question$args
+  what <- each_word(question)
+  n <- length(found$x)
+  if (!n) return(paste0("No ", what, " has both ", spoken(args$x$name), " and ",
+                        spoken(args$y$name), " here."))
   one <- function(i, of = NULL, whole = NULL) {
-    n <- s$held$names[i]
+    n <- found$held$names[i]
     paste0(if (n) count_text(n) else if (is.null(of)) "none" else "None", of,
            if (n < 2) " has " else " have ",
-           sub(",", " and", s$held$quadrant[i], fixed = TRUE),
-           if (isTRUE(s$held$value_share[i] > 0)) paste0(
-             " (", format_number(s$held$value_share[i], "percent"), whole, ")"))
+           sub(",", " and", found$held$quadrant[i], fixed = TRUE),
+           if (isTRUE(found$held$value_share[i] > 0)) paste0(
+             " (", format_number(found$held$value_share[i], "percent"), whole, ")"))
   }
   # First what was asked for; else those good by the first metric and not by the second.
-  first <- match(forward_label(s) %||% s$labels$label[2], s$held$quadrant)
+  first <- match(forward_label(question, found) %||% found$labels$label[2], found$held$quadrant)
   second <- if (first == 1) 2 else 1
   # The first percentage says of what it is.
-  whole <- if (!is.null(q$held)) share_of_words(q, q$held, s$values[[q$held$name]],
-                                                s$total[[q$held$name]])
+  whole <- if (!is.null(args$held)) share_of_words(question, args$held,
+                                                   found$values[[args$held$name]],
+                                                   found$total[[args$held$name]])
   paste0(one(first, paste(" of", plural(n, what)), whole), "; ",
-         one(second, whole = if (!isTRUE(s$held$value_share[first] > 0)) whole), ".")
+         one(second, whole = if (!isTRUE(found$held$value_share[first] > 0)) whole), ".")
 }
 
-quadrants_reading <- function(s) {
-  q <- s$q
+quadrants_reading <- function(question, found) {
+  args <- question$args
   line <- function(metric, wanted, value) {
     if (is.na(value)) return(paste("no line of", spoken(metric$name)))
     paste0(switch(if (is.character(wanted)) wanted else "given", given = "a given ",
                   mean = "the mean ", median = "the median ", total = "all together, "),
            if (!identical(wanted, "total")) paste0(spoken(metric$name), ", "), said(value, metric))
   }
-  paste0(each_words(q), " by ", metric_words(q$x), " and ",
-    metric_words(q$y), "; the lines are ", line(q$x, q$x_line, s$x_line), ", and ",
-    line(q$y, q$y_line, s$y_line), "; on a line counts as above; ",
-    if (!is.null(q$third)) paste0("bands of ", spoken(q$third$name), " over ",
-                                  if (q$over == "book") "the whole book" else "what is shown",
-                                  "; "), reading_tail(q))
+  paste0(each_words(question), " by ", metric_words(args$x), " and ",
+    metric_words(args$y), "; the lines are ", line(args$x, args$x_line, found$x_line), ", and ",
+    line(args$y, args$y_line, found$y_line), "; on a line counts as above; ",
+    if (!is.null(args$third)) paste0("bands of ", spoken(args$third$name), " over ",
+                                     if (args$over == "book") "the whole book" else "what is shown",
+                                     "; "), reading_tail(question))
 }
 
-quadrants_notes <- function(s) {
-  q <- s$q
-  near <- s$near != ""
-  on <- sum(on_line(s$x, s$x_line) | on_line(s$y, s$y_line))
-  turned <- if (!is.null(s$moves)) turned_words(s)
-  sure <- if (length(s$x) < 4) "Too few names for the lines to divide them."
+quadrants_notes <- function(question, found) {
+  near <- found$near != ""
+  on <- sum(on_line(found$x, found$x_line) | on_line(found$y, found$y_line))
+  turned <- if (!is.null(found$moves)) turned_words(question, found)
+  sure <- if (length(found$x) < 4) "Too few names for the lines to divide them."
   rbind(note("near", if (any(near)) paste0(
           plural(sum(near), "name"), if (sum(near) == 1) " lies" else " lie",
           " near a line and may as well be on its other side: ",
-          and_list(one_line(s$keys[[1]][near]), 4), ".")),
+          and_list(one_line(found$keys[[1]][near]), 4), ".")),
         note("on_line", if (on) paste0(plural(on, "name"), if (on == 1) " lies" else " lie",
                                        " exactly on a line and counts as above it.")),
-        note("few", sure), few_note(q, s$few),
-        note("missing", if (s$valueless) paste0(
-          plural(s$valueless, "name"), " without a value of both left out.")),
-        note("none", if (any(s$none)) "Lines without a name are not placed."),
+        note("few", sure), few_note(question, found$few),
+        note("missing", if (found$valueless) paste0(
+          plural(found$valueless, "name"), " without a value of both left out.")),
+        note("none", if (any(found$none)) "Lines without a name are not placed."),
         note("moves", if (!is.null(turned)) paste0("Moved: ", turned, ".")),
-        note("line_moved", if (isTRUE(s$line_moved > 0)) paste0(
-          "Of ", count_text(s$crossed), " that crossed, ", count_text(s$line_moved),
+        note("line_moved", if (isTRUE(found$line_moved > 0)) paste0(
+          "Of ", count_text(found$crossed), " that crossed, ", count_text(found$line_moved),
           " would be there by the earlier values too: the line moved, not they.")),
-        question_notes(q))
+        question_notes(question))
 }
 
 # "12 to high revenue, 3 to high revenue and low margin rate and 2 no longer placed"
-turned_words <- function(s) {
-  q <- s$q
-  moves <- s$moves[s$moves[[1]] != s$moves[[2]], ]
+turned_words <- function(question, found) {
+  args <- question$args
+  moves <- found$moves[found$moves[[1]] != found$moves[[2]], ]
   if (!NROW(moves)) return(NULL)
-  from <- match(moves[[1]], s$labels$label)
-  to <- match(moves[[2]], s$labels$label)
+  from <- match(moves[[1]], found$labels$label)
+  to <- match(moves[[2]], found$labels$label)
   side <- function(axis, metric) {
-    turned <- s$labels[[axis]][from] != s$labels[[axis]][to]
-    ifelse(turned, paste(ifelse(s$labels[[axis]][to], "high", "low"), spoken(metric$name)), "")
+    turned <- found$labels[[axis]][from] != found$labels[[axis]][to]
+    ifelse(turned, paste(ifelse(found$labels[[axis]][to], "high", "low"), spoken(metric$name)), "")
   }
-  x <- side("x", q$x)
-  y <- side("y", q$y)
+  x <- side("x", args$x)
+  y <- side("y", args$y)
   text <- paste0("to ", x, ifelse(nzchar(x) & nzchar(y), " and ", ""), y)
   text[is.na(from)] <- "placed anew"
   text[is.na(to)] <- "no longer placed"
@@ -150,13 +152,17 @@ turned_words <- function(s) {
 
 on_line <- function(value, line) abs(value - line) <= 1e-9 * abs(line)
 
-quadrants_proof <- function(s) {
-  q <- s$q
-  proof <- rbind(prove_question(q, s$counted, s$total, s$exact),
-                 proof_line("names = names of all quadrants", length(s$x), sum(s$held$names)))
-  if (is.null(q$held)) return(proof)
-  whole <- s$total[[q$held$name]]
-  rbind(proof, proof_line(paste0("quadrants and what is left out of ", q$held$name,
+quadrants_proof <- function(question, found) {
+  args <- question$args
+  proof <- rbind(prove_question(question, found$counted, found$total, found$exact),
+                 proof_line("names = names of all quadrants", length(found$x),
+                            sum(found$held$names)))
+  if (is.null(args$held)) return(proof)
+  whole <- found$total[[args$held$name]]
+  rbind(proof, proof_line(paste0("quadrants and what is left out of ", args$held$name,
                                  " add up to the total"), if (is.na(whole)) 0 else whole,
-                          sum(s$held$value) + left_out_value(s), s$exact[[q$held$name]]))
+                          sum(found$held$value) + left_out_value(question, found),
+                          found$exact[[args$held$name]]))
 }
+
+quadrants_behind <- function(question, found) list(keys = stats::setNames(nm = question$args$each))

@@ -8,32 +8,36 @@ quadrants_question <- function(book, args) {
                                   all(args$forward %in% c("high", "low"))))
     ll_abort(c("'forward' must be two of high and low: of the first metric, then of the second.",
                i = "For example high,low."), "argument")
-  q <- ask_book(book, args, "each")
-  if (!length(q$metrics) %in% 2:3)
+  question <- ask_book(book, args, "each")
+  shown <- question$metrics
+  if (!length(shown) %in% 2:3)
     ll_abort(c("'quadrants' takes two metrics, and a third to band the names.",
-               x = paste0("There ", if (length(q$metrics) == 1) "is 1." else
-                 paste0("are ", length(q$metrics), "."))), "argument")
-  q$x <- q$first
-  q$y <- q$metrics[[2]]
-  if (length(q$metrics) == 3) q$third <- q$metrics[[3]]
-  if (!is.null(q$bands) && is.null(q$third))
+               x = paste0("There ", if (length(shown) == 1) "is 1." else
+                 paste0("are ", length(shown), "."))), "argument")
+  third <- if (length(shown) == 3) shown[[3]]
+  if (!is.null(args$bands) && is.null(third))
     ll_abort("'bands' are of a third metric; give it in 'metrics'.", "argument")
-  if (!is.null(q$bands)) q$table <- band_table("bands", q$bands)
-  if (!is.null(q$third) && q$third$against && q$over == "book")
-    ll_abort(paste0("'over' book: the whole book has no other period for ",
-                    quoted(q$third$name), "."), "argument")
-  q$shown <- q$metrics
-  q$held <- held_metric(q)
-  if (!is.null(q$held)) q$metrics[[q$held$name]] <- q$held
-  q$x_line <- line_wanted(q$x, q$x_line, "x_line")
-  q$y_line <- line_wanted(q$y, q$y_line, "y_line")
-  q$compares <- !is.null(q$asked$before) && !q$x$against && !q$y$against
-  q
+  bounds <- if (!is.null(args$bands)) band_table("bands", args$bands)
+  if (!is.null(third) && third$against && args$over == "book")
+    ll_abort(paste0("'over' book: the whole book has no other period for ", quoted(third$name),
+                    "."), "argument")
+  held <- held_metric(question)
+  if (!is.null(held)) {
+    metrics <- shown
+    metrics[[held$name]] <- held
+    question <- altered(question, metrics = metrics)
+  }
+  x <- shown[[1]]
+  y <- shown[[2]]
+  with_args(question, x = x, y = y, third = third, bounds = bounds, shown = shown, held = held,
+            x_line = line_wanted(x, args$x_line, "x_line"),
+            y_line = line_wanted(y, args$y_line, "y_line"),
+            compares = !is.null(question$asked$before) && !x$against && !y$against)
 }
 
 # What the quadrants hold is told in a metric that adds up: one of those asked for, else the book's.
-held_metric <- function(q) {
-  can <- Filter(function(m) m$adds_up && !m$against, c(q$metrics, q$book$metrics))
+held_metric <- function(question) {
+  can <- Filter(function(m) m$adds_up && !m$against, c(question$metrics, question$book$metrics))
   if (length(can)) can[[1]]
 }
 
@@ -46,41 +50,71 @@ line_wanted <- function(metric, line, argument) {
   line
 }
 
+quadrants_found <- found_of(
+  "quadrants",
+  keys = holds("keys", "name", "the names placed, best by the first metric first"),
+  values = holds("table", "name", "their metrics, and the one that the quadrants hold"),
+  x = holds("metric", "name", "the first metric"),
+  y = holds("number", "name", "the second metric, in its unit"),
+  place = holds("place", "name", "places by the first metric"),
+  all = holds("table", "row", "the metrics of all names and of lines without one"),
+  none = holds("flag", "row", "which of these rows have no name"),
+  valueless = holds("count", "one", "names without a value of both metrics"),
+  few = holds("count", "one", "names with too few orders"),
+  x_line = holds("metric", "one", "where the first metric divides", missing = "without names"),
+  y_line = holds("number", "one", "where the second metric divides", missing = "without names"),
+  labels = holds("table", NULL, "x, y (above the line), label: the four quadrants, best first"),
+  quadrant = holds("text", "name", "the label of each name's quadrant"),
+  near = holds("text", "name", "the metric whose line is near, both, or nothing"),
+  held = holds("table", NULL, "quadrant, names, names_share, value, value_share"),
+  band = holds("text", "name", "the third metric's band, or no value",
+               absent = "without a third metric"),
+  bands = holds("table", NULL, "band, from, names", absent = "without a third metric"),
+  quadrant_before = holds("text", "name", "their quadrants then, or not placed",
+                          absent = "without a period compared with"),
+  crossed = holds("count", "one", "names that changed their quadrant",
+                  absent = "without a period compared with"),
+  line_moved = holds("count", "one", "those of them that by today's lines would not have",
+                     absent = "without a period compared with"),
+  moves = holds("table", NULL, "quadrant_before, quadrant, names",
+                absent = "without a period compared with"))
+
 # Names by place with their values, quadrant and band; lines; what each quadrant holds.
-quadrants_names <- function(q) {
-  s <- quadrants_fold(q, q$asked$where_now)
-  s <- c(list(q = q), s)
-  s$labels <- quadrant_labels(q)
-  s$quadrant <- quadrants_of(s, s$x_line, s$y_line)
-  s$near <- near_lines(s)
-  s <- band_names(s)
-  s$held <- quadrants_held(s)
-  if (q$compares) s <- crossings(s)
-  s
+quadrants_work <- function(question) {
+  found <- quadrants_fold(question, question$asked$where_now)
+  found$together <- NULL
+  found$labels <- quadrant_labels(question)
+  found$quadrant <- quadrants_of(question, found, found$labels, found$x_line, found$y_line)
+  found$near <- near_lines(question, found)
+  found <- band_names(question, found)
+  found$held <- quadrants_held(question, found)
+  if (question$args$compares) found <- crossings(question, found)
+  do.call(quadrants_found, found)
 }
 
 # The names placed under a condition: keys, x, y, third and held values, lines; those left out.
-quadrants_fold <- function(q, where) {
-  fold <- fold_each(q, where = where)
+quadrants_fold <- function(question, where) {
+  args <- question$args
+  fold <- fold_each(question, where = where)
   value <- fold$values
   none <- fold$none
-  known <- is.finite(value[[q$x$name]]) & is.finite(value[[q$y$name]])
+  known <- is.finite(value[[args$x$name]]) & is.finite(value[[args$y$name]])
   shown <- which(!none & known & !fold$few)
-  at <- shown[best_order(value[[q$x$name]][shown], q$x$better == "high")]
-  out <- list(counted = sum(fold$lines), exact = fold$exact[names(q$metrics)],
+  at <- shown[best_order(value[[args$x$name]][shown], args$x$better == "high")]
+  out <- list(counted = sum(fold$lines), exact = fold$exact[names(question$metrics)],
               total = fold$total,
               valueless = sum(!none & !known), few = sum(!none & known & fold$few),
-              keys = lapply(fold$keys, `[`, at), all = value[names(q$metrics)],
-              values = value[at, names(q$metrics), drop = FALSE], none = none)
-  out$x <- out$values[[q$x$name]]
-  out$y <- out$values[[q$y$name]]
-  out$place <- sorted_places(out$x, fold$exact[[q$x$name]])
+              keys = lapply(fold$keys, `[`, at), all = value[names(question$metrics)],
+              values = value[at, names(question$metrics), drop = FALSE], none = none)
+  out$x <- out$values[[args$x$name]]
+  out$y <- out$values[[args$y$name]]
+  out$place <- sorted_places(out$x, fold$exact[[args$x$name]])
   # The metric of all that is shown together: lines of names left out do not count.
   out$together <- if (length(at) == fold$rows) out$total else
-    if ("total" %in% c(q$x_line, q$y_line)) as.list(fold_question(
-      q, character(), where = and_also(where, these_names(q, out$keys)))$values[1, ])
-  out$x_line <- line_over(q$x_line, out$x, out$together[[q$x$name]], q$x, "x_line")
-  out$y_line <- line_over(q$y_line, out$y, out$together[[q$y$name]], q$y, "y_line")
+    if ("total" %in% c(args$x_line, args$y_line)) as.list(fold_question(
+      question, character(), where = and_also(where, these_names(question, out$keys)))$values[1, ])
+  out$x_line <- line_over(args$x_line, out$x, out$together[[args$x$name]], args$x, "x_line")
+  out$y_line <- line_over(args$y_line, out$y, out$together[[args$y$name]], args$y, "y_line")
   out
 }
 
@@ -95,21 +129,22 @@ line_over <- function(wanted, value, together, metric, argument) {
 }
 
 # High both, high first, high second, low both: best first by what is better of each.
-quadrant_labels <- function(q) {
+quadrant_labels <- function(question) {
+  args <- question$args
   side <- function(metric, high) paste(if (high) "high" else "low", spoken(metric$name))
   good <- c(TRUE, FALSE)
-  x <- good == (q$x$better == "high")
-  y <- good == (q$y$better == "high")
+  x <- good == (args$x$better == "high")
+  y <- good == (args$y$better == "high")
   data.frame(x = x[c(1, 1, 2, 2)], y = y[c(1, 2, 1, 2)],
-             label = paste0(vapply(x, side, "", metric = q$x)[c(1, 1, 2, 2)], ", ",
-                            vapply(y, side, "", metric = q$y)[c(1, 2, 1, 2)]))
+             label = paste0(vapply(x, side, "", metric = args$x)[c(1, 1, 2, 2)], ", ",
+                            vapply(y, side, "", metric = args$y)[c(1, 2, 1, 2)]))
 }
 
-quadrants_of <- function(s, x_line, y_line) {
+quadrants_of <- function(question, found, labels, x_line, y_line) {
   side <- function(x, y) 1 + x + 2 * y
-  high <- side(above_line(s$x, x_line, s$exact[[s$q$x$name]]),
-               above_line(s$y, y_line, s$exact[[s$q$y$name]]))
-  s$labels$label[match(high, side(s$labels$x, s$labels$y))]
+  high <- side(above_line(found$x, x_line, found$exact[[question$args$x$name]]),
+               above_line(found$y, y_line, found$exact[[question$args$y$name]]))
+  labels$label[match(high, side(labels$x, labels$y))]
 }
 
 # On the line is above. A mean of exact values is a quotient, hence the second part.
@@ -119,26 +154,28 @@ above_line <- function(value, line, exact) {
 }
 
 # The third metric's band of each name.
-band_names <- function(s) {
-  q <- s$q
-  if (is.null(q$third)) return(s)
-  over <- list(value = s$values[[q$third$name]], exact = s$exact[[q$third$name]])
+band_names <- function(question, found) {
+  args <- question$args
+  if (is.null(args$third)) return(found)
+  over <- list(value = found$values[[args$third$name]], exact = found$exact[[args$third$name]])
   all <- over$value
-  if (q$over == "book") {
-    fold <- fold_metrics(q$book, q$each, q$metrics[q$third$name], kept_lines(q$book))
-    over <- list(value = fold$values[[1]][match_keys(s$keys, fold$keys)], exact = fold$exact[[1]])
+  if (args$over == "book") {
+    fold <- fold_metrics(question$book, args$each, question$metrics[args$third$name],
+                         kept_lines(question$book))
+    over <- list(value = fold$values[[1]][match_keys(found$keys, fold$keys)],
+                 exact = fold$exact[[1]])
     all <- fold$values[[1]][!Reduce(`|`, lapply(fold$keys, is.na))]
-    s$values[[q$third$name]] <- over$value
+    found$values[[args$third$name]] <- over$value
   }
-  table <- q$table %||% thirds(all)
+  table <- args$bounds %||% thirds(all)
   number <- tier_number(over$value, table$bounds, over$exact)
-  s$band <- ifelse(is.na(number), "no value", table$labels[number + 1])
-  s$bands <- data.frame(band = table$labels, from = c(-Inf, table$bounds),
-                        names = tabulate(match(s$band, table$labels), length(table$labels)))
+  found$band <- ifelse(is.na(number), "no value", table$labels[number + 1])
+  found$bands <- data.frame(band = table$labels, from = c(-Inf, table$bounds),
+                            names = tabulate(match(found$band, table$labels), length(table$labels)))
   # Thirds have nobody below the first one's bound, and often nor have bounds given.
-  if (!s$bands$names[1]) s$bands <- s$bands[-1, ]
-  rownames(s$bands) <- NULL
-  s
+  if (!found$bands$names[1]) found$bands <- found$bands[-1, ]
+  rownames(found$bands) <- NULL
+  found
 }
 
 # Bounds that part the values into three of equal numbers, as far as ties allow.
@@ -153,13 +190,13 @@ thirds <- function(value) {
 }
 
 # What each quadrant holds.
-quadrants_held <- function(s) {
-  at <- factor(s$quadrant, s$labels$label)
+quadrants_held <- function(question, found) {
+  at <- factor(found$quadrant, found$labels$label)
   names <- tabulate(at, 4)
-  out <- data.frame(quadrant = s$labels$label, names = names,
+  out <- data.frame(quadrant = found$labels$label, names = names,
                     names_share = if (sum(names)) names / sum(names) else NA_real_)
-  if (is.null(s$q$held)) return(out)
-  value <- s$values[[s$q$held$name]]
+  if (is.null(question$args$held)) return(out)
+  value <- found$values[[question$args$held$name]]
   value[is.na(value)] <- 0
   positive <- sum(value[value > 0])
   out$value <- unname(vapply(split(value, at), exact_total, 0))
@@ -168,30 +205,28 @@ quadrants_held <- function(s) {
 }
 
 # The quadrants of the period before, by its own lines; and who would be elsewhere by today's.
-crossings <- function(s) {
-  q <- s$q
-  before <- c(list(q = q, labels = s$labels), quadrants_fold(q, q$asked$where_before))
-  then <- quadrants_of(before, before$x_line, before$y_line)
-  by_now <- quadrants_of(before, s$x_line, s$y_line)
-  at <- match_keys(s$keys, before$keys)
-  s$quadrant_before <- ifelse(is.na(at), "not placed", then[at])
-  crossed <- !is.na(at) & s$quadrant_before != s$quadrant
-  s$line_moved <- sum(crossed & by_now[at] == s$quadrant)
-  s$crossed <- sum(crossed)
-  gone <- then[is.na(match_keys(before$keys, s$keys))]
-  s$moves <- group_moves(c(s$quadrant_before, gone),
-                         c(s$quadrant, rep("not placed", length(gone))),
-                         c(s$labels$label, "not placed"), "quadrant")
-  s
+crossings <- function(question, found) {
+  then <- quadrants_fold(question, question$asked$where_before)
+  placed <- function(x_line, y_line) quadrants_of(question, then, found$labels, x_line, y_line)
+  by_now <- placed(found$x_line, found$y_line)
+  moved <- moves_between(list(keys = found$keys, group = found$quadrant),
+                         list(keys = then$keys, group = placed(then$x_line, then$y_line)),
+                         found$labels$label, "not placed", "quadrant")
+  crossed <- !is.na(moved$at) & moved$was != found$quadrant
+  found$quadrant_before <- moved$was
+  found$line_moved <- sum(crossed & by_now[moved$at] == found$quadrant)
+  found$crossed <- sum(crossed)
+  found$moves <- moved$moves
+  found
 }
 
 # Which line each name is nearer to than the spread of the names makes sure.
-near_lines <- function(s) {
+near_lines <- function(question, found) {
   near <- function(value, line) {
     if (length(value) < 4) return(logical(length(value)))
     abs(value - line) < near_line_part * stats::IQR(value)
   }
-  x <- near(s$x, s$x_line)
-  y <- near(s$y, s$y_line)
-  c("", spoken(s$q$x$name), spoken(s$q$y$name), "both")[1 + x + 2 * y]
+  x <- near(found$x, found$x_line)
+  y <- near(found$y, found$y_line)
+  c("", spoken(question$args$x$name), spoken(question$args$y$name), "both")[1 + x + 2 * y]
 }

@@ -74,17 +74,5 @@ declared_quadrants <- declare(
 ll_quadrants <- function(book, each, metrics, x_line = NULL, y_line = NULL, bands = NULL,
                          over = "shown", at_least = NULL, forward = NULL, axes = "fitting",
                          where = NULL, when = NULL, against = NULL) {
-  check_book(book)
-  given <- list(each = if (missing(each)) NULL else each,
-                metrics = if (missing(metrics)) NULL else metrics, x_line = x_line,
-                y_line = y_line, bands = bands, over = over, at_least = at_least,
-                forward = forward, axes = axes, where = where, when = when, against = against)
-  q <- quadrants_question(book, check_args(declared_quadrants, given))
-  s <- quadrants_names(q)
-  table <- quadrants_table(s)
-  new_answer(q, "quadrants", table$table, quadrants_settings(s), table$columns,
-             quadrants_finding(s), quadrants_reading(s), quadrants_notes(s), quadrants_proof(s),
-             parts = Filter(Negate(is.null), list(foot = table$foot, quadrants = s$held,
-                                                  bands = s$bands, moves = s$moves)),
-             behind = list(keys = stats::setNames(nm = q$each)))
+  answer(declared_quadrants, book, as.list(environment()))
 }

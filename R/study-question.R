@@ -1,7 +1,33 @@
 # A question put to a book: its arguments checked against it, all problems together.
 
-# A question: arguments checked against the book, all problems together. `dimensions` names the
-# arguments that are dimensions. Gives list(book, metrics, first, asked, and each of those).
+# book: narrowed and with the fields and metrics of this question; metrics: those asked for, by
+# name; asked: which lines, as narrow() tells, and `dimensions`, all that are asked by; args: the
+# study's own arguments, read, and what it makes of them.
+new_question <- function(book, metrics, asked, args) {
+  new_record("ll_question", list(book = book, metrics = metrics,
+                                 asked = new_record("ll_asked", asked),
+                                 args = new_record("ll_args", args)))
+}
+
+# The question with arguments read further, or more of them.
+with_args <- function(question, ...) altered(question, args = altered(question$args, ...))
+
+# The question with which lines told otherwise.
+with_asked <- function(question, ...) altered(question, asked = altered(question$asked, ...))
+
+# The question of those of its lines that meet a condition, too.
+with_condition <- function(question, condition) {
+  with_asked(question, only = and_also(question$asked$only, condition),
+             where_now = and_also(question$asked$where_now, condition))
+}
+
+# The metric that orders, or the only one.
+first_metric <- function(question) question$metrics[[1]]
+
+# An argument that not every study has.
+arg_or_null <- function(question, name) field_or_null(question$args, name)
+
+# A question from checked arguments. `dimensions` names the arguments that are dimensions.
 ask_book <- function(book, args, dimensions = character(), metrics = args$metrics) {
   # Checked before the thunks below look at them, or each would meet the same error again.
   force(args)
@@ -13,24 +39,24 @@ ask_book <- function(book, args, dimensions = character(), metrics = args$metric
       for (what in dimensions) {
         made <- pick_dimensions(sliced, args[[what]], what)
         sliced <<- made$book
-        if (length(made$names)) picked[[what]] <<- made$names
+        picked[what] <<- list(if (length(made$names)) made$names)
       }
     },
     function() pick_metrics(book, metrics),
-    function() narrow(book, args$where, args$when, args$against))
-  q <- c(args[setdiff(names(args), c(dimensions, "metrics", "where", "when", "against"))], picked,
-         list(metrics = found[[2]]$metrics, asked = found[[3]],
-              dimensions = unlist(picked, use.names = FALSE)))
-  # detail has an argument of that name.
-  q$direction <- q$first
-  q$first <- q$metrics[[1]]
-  q$book <- found[[2]]$book
-  q$book[c("fields", "computed")] <- sliced[c("fields", "computed")]
-  check_compared(q$metrics, q$asked)
+    function() {
+      narrow(book, field_or_null(args, "where"), field_or_null(args, "when"),
+             field_or_null(args, "against"))
+    })
+  own <- args[setdiff(names(args), c(dimensions, "metrics", "where", "when", "against"))]
+  book <- found[[2]]$book
+  book[c("fields", "computed")] <- sliced[c("fields", "computed")]
+  asked <- c(found[[3]], list(dimensions = unlist(picked, use.names = FALSE)))
+  question <- new_question(book, found[[2]]$metrics, asked, c(own, picked))
+  check_compared(question$metrics, question$asked)
   # A brief outlives a name; what is typed now does not.
   if (is.null(book$read))
-    for (tree in question_trees(q, FALSE)) check_condition_names(q$book, tree)
-  q
+    for (tree in question_trees(question, FALSE)) check_condition_names(book, tree)
+  question
 }
 
 # change() and growth() need the other period.
@@ -43,12 +69,12 @@ check_compared <- function(metrics, asked) {
 }
 
 # A study that looks at one period only has no use for change() and growth().
-refuse_compared <- function(q, study) {
-  needy <- Filter(function(m) m$against, q$metrics)
+refuse_compared <- function(question, study) {
+  needy <- Filter(function(m) m$against, question$metrics)
   if (length(needy))
     ll_abort(paste0("The metric ", quoted(needy[[1]]$name), " compares two periods, which ", study,
                     " does not do; standings does."), "argument")
-  q
+  question
 }
 
 refuse_at_least <- function(book, args) {
@@ -57,13 +83,13 @@ refuse_at_least <- function(book, args) {
              "argument")
 }
 
-refuse_several <- function(q, what) {
-  if (length(q$metrics) > 1)
+refuse_several <- function(question, what) {
+  if (length(question$metrics) > 1)
     ll_abort(paste0(what, " one metric; give one in 'metrics'."), "argument")
 }
 
-refuse_pairs <- function(q, what) {
-  if (length(q$each) > 1)
+refuse_pairs <- function(question, what) {
+  if (length(question$args$each) > 1)
     ll_abort(paste0(quoted(what), " works with one dimension in 'each'."), "argument")
 }
 
@@ -79,10 +105,11 @@ refuse_no_sum <- function(metric) {
 }
 
 # Every tree of a question: its dimensions, condition (checked when it was read) and metrics.
-question_trees <- function(q, condition = TRUE) {
-  c(lapply(q$dimensions, key_tree, book = q$book), if (condition) list(q$asked$only),
-    lapply(q$metrics, `[[`, "tree"))
+question_trees <- function(question, condition = TRUE) {
+  c(lapply(question$asked$dimensions, key_tree, book = question$book),
+    if (condition) list(question$asked$only),
+    lapply(question$metrics, `[[`, "tree"))
 }
 
 # Every field that a question uses.
-names_used <- function(q) unique(unlist(lapply(question_trees(q), names_in)))
+names_used <- function(question) unique(unlist(lapply(question_trees(question), names_in)))

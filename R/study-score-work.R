@@ -8,24 +8,23 @@ score_question <- function(book, args) {
   refuse_at_least(book, args)
   if (!is.null(args$clip) && length(args$clip) != 2)
     ll_abort("'clip' must be two percentiles, such as 5%,95%.", "argument")
-  q <- refuse_compared(ask_book(book, args, "each"), "score")
-  names <- names(q$metrics)
-  q["low"] <- list(guarded(q$low))
+  question <- refuse_compared(ask_book(book, args, "each"), "score")
+  names <- names(question$metrics)
+  low <- guarded(args$low)
   if (length(names) < 2)
     ll_abort(c("'score' puts several metrics together; give two or more in 'metrics'.",
                i = "To place by one, ask for standings."), "argument")
-  unknown <- setdiff(q$low, names)
+  unknown <- setdiff(low, names)
   if (length(unknown))
     ll_abort(c(paste0("'low' names ", quoted(unknown[1]), ", which is not among the metrics."),
                offer(unknown[1], names, "Metrics")), "word")
-  q$turned <- vapply(q$metrics, function(m) m$better == "low", NA) | names %in% q$low
-  q$weights <- read_weights(q$weights, names)
-  q$goals <- read_goals(q, names)
-  if (q$combine == "product" && q$scaling %in% c("range", "z"))
-    ll_abort(c(paste0("A product needs values above zero, and ", quoted(q$scaling),
-                      " gives zero or less."),
-               i = "Use rank, best or goal with it."), "argument")
-  q
+  weights <- read_weights(args$weights, names)
+  goals <- read_goals(question, names)
+  if (args$combine == "product" && args$scaling %in% c("range", "z"))
+    ll_abort(c(paste0("A product needs values above zero, and ", quoted(args$scaling),
+                      " gives zero or less."), i = "Use rank, best or goal with it."), "argument")
+  turned <- vapply(question$metrics, function(m) m$better == "low", NA) | names %in% low
+  with_args(question, low = low, turned = turned, weights = weights, goals = goals)
 }
 
 read_weights <- function(given, names) {
@@ -39,14 +38,15 @@ read_weights <- function(given, names) {
   value / sum(value)
 }
 
-read_goals <- function(q, names) {
-  if (q$scaling != "goal") {
-    if (!is.null(q$goals)) ll_abort("'goals' need scaling = \"goal\".", "argument")
+read_goals <- function(question, names) {
+  args <- question$args
+  if (args$scaling != "goal") {
+    if (!is.null(args$goals)) ll_abort("'goals' need scaling = \"goal\".", "argument")
     return(NULL)
   }
-  if (is.null(q$goals))
+  if (is.null(args$goals))
     ll_abort("Scaling by goal needs 'goals', one for each metric.", "argument")
-  value <- values_of(q$goals, names, "goals")
+  value <- values_of(args$goals, names, "goals")
   bad <- which(value <= 0)[1]
   if (!is.na(bad))
     ll_abort(paste0("Goals must be above zero: that of ", names[bad], " is ",
@@ -77,64 +77,68 @@ values_of <- function(given, names, argument) {
 }
 
 # Names with all they need, scaled values, score and place, best first.
-score_names <- function(q) {
-  f <- fold_each(q)
+score_names <- function(question) {
+  f <- fold_each(question)
   none <- f$none
   few <- f$few
-  names <- names(q$metrics)
+  names <- names(question$metrics)
   value <- as.matrix(f$values[names])
   holes <- rowSums(is.na(value))
-  out <- if (q$missing == "drop") holes > 0 else holes == length(names)
+  out <- if (question$args$missing == "drop") holes > 0 else holes == length(names)
   at <- which(!none & !few & !out)
   # By name, so that names with one score stand in that order.
   at <- at[do.call(order, c(unname(lapply(f$keys, `[`, at)), list(method = "radix")))]
-  s <- list(q = q, keys = lapply(f$keys, `[`, at), value = value[at, , drop = FALSE],
-            exact = f$exact[names], counted = sum(f$lines), few = sum(few & !none),
-            dropped = sum(!none & !few & out), patched = sum(holes[at] > 0), nameless = any(none),
-            named = sum(!none), total = f$total)
-  made <- scale_all(q, s$value, s$exact)
-  check_scaled(q, s$value, made$scaled)
-  s[c("scaled", "clipped", "constant")] <- made[c("scaled", "clipped", "constant")]
-  s$score <- combine_score(q, s$scaled)
-  s$place <- places(s$score, exact = FALSE)
-  best <- order(s$place, seq_along(s$place))
-  s$keys <- lapply(s$keys, `[`, best)
-  for (one in c("score", "place")) s[[one]] <- s[[one]][best]
-  for (one in c("value", "scaled")) s[[one]] <- s[[one]][best, , drop = FALSE]
-  s
+  found <- list(keys = lapply(f$keys, `[`, at),
+                value = value[at, , drop = FALSE], exact = f$exact[names], counted = sum(f$lines),
+                few = sum(few & !none), dropped = sum(!none & !few & out),
+                patched = sum(holes[at] > 0), nameless = any(none), named = sum(!none),
+                total = f$total)
+  made <- scale_all(question, found$value, found$exact)
+  check_scaled(question, found$value, made$scaled)
+  found[c("scaled", "clipped", "constant")] <- made[c("scaled", "clipped", "constant")]
+  found$score <- combine_score(question, found$scaled)
+  found$place <- places(found$score, exact = FALSE)
+  best <- order(found$place, seq_along(found$place))
+  found$keys <- lapply(found$keys, `[`, best)
+  for (one in c("score", "place")) found[[one]] <- found[[one]][best]
+  for (one in c("value", "scaled")) found[[one]] <- found[[one]][best, , drop = FALSE]
+  found
 }
 
 # Scaled columns, and how many values of each were clipped.
-scale_all <- function(q, value, exact) {
-  names <- names(q$metrics)
+scale_all <- function(question, value, exact) {
+  args <- question$args
+  names <- names(question$metrics)
   clipped <- stats::setNames(numeric(length(names)), names)
   constant <- stats::setNames(logical(length(names)), names)
   scaled <- value
   for (name in names) {
     x <- value[, name]
-    if (!is.null(q$clip) && any(!is.na(x))) {
-      made <- clip_outliers(x, q$clip)
+    if (!is.null(args$clip) && any(!is.na(x))) {
+      made <- clip_outliers(x, args$clip)
       x <- made$x
       clipped[name] <- made$clipped
     }
     known <- x[!is.na(x)]
     constant[name] <- length(known) > 1 && max(known) - min(known) <= 1e-9 * max(abs(known))
-    low <- q$turned[[match(name, names)]]
-    scaled[, name] <- scale_metric(x, q$scaling, low, q$goals[[name]], q$cap, exact[[name]])
-    if (q$missing == "worst" && length(known))
+    low <- args$turned[[match(name, names)]]
+    scaled[, name] <- scale_metric(x, args$scaling, low, args$goals[[name]], args$cap,
+                                   exact[[name]])
+    if (args$missing == "worst" && length(known))
       scaled[is.na(x), name] <- min(scaled[, name], na.rm = TRUE)
   }
   list(scaled = scaled, clipped = clipped, constant = constant)
 }
 
 # On the lines as they are; a resample may give a small name nothing.
-check_scaled <- function(q, value, scaled) {
-  for (i in seq_along(q$metrics)) if (q$scaling == "best")
-    check_best(q, names(q$metrics)[i], value[!is.na(value[, i]), i], q$turned[[i]])
-  if (q$combine == "product") check_product(scaled)
+check_scaled <- function(question, value, scaled) {
+  args <- question$args
+  for (i in seq_along(question$metrics)) if (args$scaling == "best")
+    check_best(names(question$metrics)[i], value[!is.na(value[, i]), i], args$turned[[i]])
+  if (args$combine == "product") check_product(scaled)
 }
 
-check_best <- function(q, name, known, low) {
+check_best <- function(name, known, low) {
   if (!length(known)) return(invisible())
   if (low && any(known < 0) || !low && max(known) <= 0)
     ll_abort(c(paste0("Scaling to the best needs ", if (low) "no value of " else
@@ -151,40 +155,43 @@ check_product <- function(scaled) {
                i = "Use combine = \"sum\", or scaling = \"rank\"."), "data")
 }
 
-combine_score <- function(q, scaled) {
-  times <- if (q$scaling == "z") 1 else 100
-  times * if (q$combine == "sum") weighted_score(scaled, q$weights) else
-    geometric_score(scaled, q$weights)
+combine_score <- function(question, scaled) {
+  args <- question$args
+  times <- if (args$scaling == "z") 1 else 100
+  times * if (args$combine == "sum") weighted_score(scaled, args$weights) else
+    geometric_score(scaled, args$weights)
 }
 
 # How far places depend on the weights, which metrics say the same, who is beaten on everything.
-score_strength <- function(s) {
-  q <- s$q
-  n <- length(s$score)
-  s$draws <- q$draws %||% if (n > names_for_draws) 0 else 2000
-  if (n > 1 && s$draws > 0) {
+score_strength <- function(question, found) {
+  args <- question$args
+  n <- length(found$score)
+  found$draws <- args$draws %||% if (n > names_for_draws) 0 else 2000
+  if (n > 1 && found$draws > 0) {
     kernel_threads(thread_count())
-    x <- if (q$combine == "sum") s$scaled else log(s$scaled)
-    s$drawn <- kernel_weight_draws(unname(x), q$concentration * unname(q$weights), s$draws, q$seed,
-                                   q$in_top, .05, .95)
+    x <- if (args$combine == "sum") found$scaled else log(found$scaled)
+    found$drawn <- kernel_weight_draws(unname(x), args$concentration * unname(args$weights),
+                                       found$draws, args$seed, args$in_top, .05, .95)
   }
-  if (!is.null(q$certainty))
-    s$certainty <- resampled_places(q, s$keys, q$metrics, q$asked$where_now, q$certainty, q$seed,
-                                    resampled_scores(s))
-  s$unbeaten <- if (n && n <= names_for_draws) kernel_unbeaten(unname(missing_lowest(s$scaled)))
-  s$without <- if (n) places_without(s$scaled, q$weights, if (q$combine == "sum")
+  if (!is.null(args$certainty))
+    found$certainty <- resampled_places(question, found$keys, question$metrics,
+                                        question$asked$where_now, args$certainty, args$seed,
+                                        resampled_scores(question, found))
+  found$unbeaten <- if (n &&
+                        n <= names_for_draws) kernel_unbeaten(unname(missing_lowest(found$scaled)))
+  found$without <- if (n) places_without(found$scaled, args$weights, if (args$combine == "sum")
     weighted_score else geometric_score)
-  s$correlations <- if (n) rank_correlations(s$scaled)
-  s
+  found$correlations <- if (n) rank_correlations(found$scaled)
+  found
 }
 
 # In each resample the metrics are scaled again, as the score itself was.
-resampled_scores <- function(s) {
+resampled_scores <- function(question, found) {
   function(values, n) {
     values <- as.matrix(values)
     vapply(seq_len(nrow(values) / n), function(b) {
       rows <- (b - 1) * n + seq_len(n)
-      combine_score(s$q, scale_all(s$q, values[rows, , drop = FALSE], s$exact)$scaled)
+      combine_score(question, scale_all(question, values[rows, , drop = FALSE], found$exact)$scaled)
     }, numeric(n))
   }
 }
@@ -193,4 +200,32 @@ resampled_scores <- function(s) {
 missing_lowest <- function(scaled) {
   scaled[is.na(scaled)] <- -Inf
   scaled
+}
+
+score_found <- found_of(
+  "score",
+  keys = holds("keys", "name", "the names scored, best first"),
+  value = holds("matrix", "name", "their metrics", missing = "where a name has no value"),
+  scaled = holds("matrix", "name", "the metrics scaled", missing = "likewise"),
+  score = holds("number", "name", "their scores", missing = "where all metrics are"),
+  place = holds("place", "name", "their places", missing = "without a score"),
+  clipped = holds("count", "metric", "values clipped"),
+  constant = holds("flag", "metric", "whether all names have the same"),
+  few = holds("count", "one", "names with too few orders"),
+  dropped = holds("count", "one", "names left out for missing values"),
+  patched = holds("count", "one", "names scored without one of the values"),
+  nameless = holds("flag", "one", "whether there are lines without a name"),
+  named = holds("count", "one", "names in all"),
+  draws = holds("count", "one", "random weightings asked for"),
+  drawn = holds("list", NULL, "low, high, inside: places under random weightings",
+                absent = "without draws"),
+  unbeaten = holds("flag", "name", "whether nobody is better on every metric",
+                   absent = "without names, or with too many"),
+  without = holds("matrix", "name", "places without each metric", absent = "without names"),
+  correlations = holds("table", NULL, "metric, with, correlation", absent = "without names"),
+  certainty = holds("list", NULL, "ranges of places, see resampled_places()",
+                    absent = "without certainty"))
+
+score_work <- function(question) {
+  do.call(score_found, score_strength(question, score_names(question)))
 }

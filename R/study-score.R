@@ -100,19 +100,5 @@ ll_score <- function(book, each, metrics, weights = NULL, low = NULL, scaling = 
                      goals = NULL, cap = 1, combine = "sum", clip = NULL, missing = "drop",
                      draws = NULL, concentration = 20, certainty = NULL, seed = 1, in_top = 10,
                      at_least = NULL, where = NULL, when = NULL) {
-  check_book(book)
-  # An argument of this study is called as the function is.
-  given <- list(each = if (base::missing(each)) NULL else each,
-                metrics = if (base::missing(metrics)) NULL else metrics,
-                weights = weights, low = low, scaling = scaling, goals = goals, cap = cap,
-                combine = combine, clip = clip, missing = missing, draws = draws,
-                concentration = concentration, certainty = certainty, seed = seed,
-                in_top = in_top, at_least = at_least, where = where, when = when)
-  q <- score_question(book, check_args(declared_score, given))
-  s <- score_names(q)
-  s <- score_strength(s)
-  table <- score_table(s)
-  new_answer(q, "score", table$table, score_settings(q), table$columns, score_finding(s),
-             score_reading(s), score_notes(s), score_proof(s), parts = score_parts(s),
-             behind = list(keys = stats::setNames(nm = q$each)))
+  answer(declared_score, book, as.list(environment()))
 }

@@ -7,24 +7,24 @@ sets_question <- function(book, args) {
     read_set(one, paste0("set ", quoted(fit_text(if (is.character(one)) one else
       formula_text(one), 30))))
   })
-  if (is.null(args$each)) args$each <- dimension_of_sets(book, trees)
-  q <- refuse_compared(ask_book(book, args, "each"), "sets")
-  refuse_pairs(q, "sets")
-  q <- check_shown(q)
-  q$asked_sets <- trees
-  q$typed <- label_sets(trees)
-  own <- resolve_own(q, q$typed)
-  q$kept <- if (!is.null(q$keep)) resolve_set(q$book, q$each, read_set(q$keep, "'keep'"),
-                                              list(label = "'keep'", text = q$keep), own)
-  if (is.null(q$kept) && length(own) == 1) {
-    q$kept <- own[[1]]
+  if (is.null(args$each)) args <- altered(args, each = dimension_of_sets(book, trees))
+  question <- refuse_compared(ask_book(book, args, "each"), "sets")
+  refuse_pairs(question, "sets")
+  keep <- if (inherits(args$keep, "formula")) formula_text(args$keep) else args$keep
+  typed <- label_sets(trees)
+  question <- with_args(check_shown(question), asked_sets = trees, typed = typed, keep = keep)
+  own <- resolve_own(question, typed)
+  kept <- if (!is.null(keep))
+    resolve_set(question$book, question$args$each, read_set(keep, "'keep'"),
+                list(label = "'keep'", text = keep), own)
+  if (is.null(kept) && length(own) == 1) {
+    kept <- own[[1]]
     own <- taken_apart(own)
   }
-  q$sets <- own
-  if (length(q$sets) > sets_most)
+  if (length(own) > sets_most)
     ll_abort(paste0("At most ", sets_most, " sets can be held against each other; there are ",
-                    length(q$sets), "."), "argument")
-  q
+                    length(own), "."), "argument")
+  with_args(question, kept = kept, sets = own)
 }
 
 # The dimension of the first saved set that is named.
@@ -41,19 +41,20 @@ label_sets <- function(trees) {
   labels <- names(trees)
   plain <- vapply(trees, function(tree) {
     if (tree$kind == "saved") return(tree$name)
-    text <- gsub("^_|_$", "", gsub("[^[:alnum:]]+", "_", gsub("\\b(when|where) = ", "",
-                                                             names_text(tree))))
+    bare <- gsub("\\b(when|where) = ", "", names_text(tree))
+    text <- gsub("^_|_$", "", gsub("[^[:alnum:]]+", "_", bare))
     substr(text, 1, 40)
   }, "")
   stats::setNames(trees, make.unique(ifelse(nzchar(labels), labels, plain), sep = "_"))
 }
 
 # Sets of the question may be made of each other, in whatever order they stand.
-resolve_own <- function(q, typed) {
+resolve_own <- function(question, typed) {
+  args <- question$args
   done <- list()
   visit <- function(name, trail) {
     if (name %in% names(done)) return(invisible())
-    own_name <- name %in% names(q$asked_sets)
+    own_name <- name %in% names(args$asked_sets)
     context <- list(label = if (own_name) paste0("set ", quoted(name)) else "set",
                     text = names_text(typed[[name]]))
     if (name %in% trail)
@@ -62,11 +63,11 @@ resolve_own <- function(q, typed) {
     for (leaf in set_leaves(typed[[name]])) {
       # A bare word, or one in a set of its own name, is a saved set's or nobody's.
       itself <- leaf$kind == "saved" && leaf$name == name &&
-        (name %in% names(q$book$sets) || typed[[name]]$kind == "saved")
+        (name %in% names(question$book$sets) || typed[[name]]$kind == "saved")
       if (leaf$kind == "saved" && leaf$name %in% names(typed) && !itself)
         visit(leaf$name, c(trail, name))
     }
-    done[[name]] <<- resolve_set(q$book, q$each, typed[[name]], context, done)
+    done[[name]] <<- resolve_set(question$book, args$each, typed[[name]], context, done)
   }
   for (name in names(typed)) visit(name, character())
   done[names(typed)]
@@ -80,53 +81,70 @@ taken_apart <- function(own) {
   label_sets(stats::setNames(leaves, rep("", length(leaves))))
 }
 
+sets_found <- found_of(
+  "sets",
+  all = holds("text", "name", "every name that could be in a set"),
+  inside = holds("list", NULL, "for each set whether each name is in it"),
+  any = holds("flag", "name", "whether it is in one at least"),
+  values = holds("table", "name", "their metrics, 0 or missing without lines"),
+  folded = holds("table", NULL, "the metrics of every name with lines, and of lines without"),
+  idle = holds("count", "one", "names listed that have no lines"),
+  at = holds("count", NULL, "the names listed, in their order"),
+  regions = holds("list", NULL, "table: in_sets, names, metrics; of: the region of each name"),
+  sum = holds("list", "metric", "the metrics of all that are listed together"))
+
 # Which names are in which set, who is listed, and what they hold.
-sets_names <- function(q) {
-  all <- do.call(set_universe, c(list(q$book, q$each), unname(q$sets), list(q$kept)[
-    !is.null(q$kept)]))
-  members <- function(tree) set_members(q$book, q$each, tree, all, q$asked$where_ever)
-  inside <- lapply(q$sets, members)
-  s <- list(q = q, all = all, inside = inside, any = Reduce(`|`, inside))
-  kept <- if (is.null(q$kept)) s$any else members(q$kept)
-  f <- fold_each(q)
-  s[c("counted", "total", "exact", "folded")] <- list(sum(f$lines), f$total,
-                                                      f$exact[names(q$metrics)], f$values)
-  values <- metrics_of_names(q, all, f)
-  s$idle <- sum(kept & !all %in% f$keys[[1]])
+sets_work <- function(question) {
+  args <- question$args
+  all <- do.call(set_universe, c(list(question$book, args$each), unname(args$sets), list(args$kept)[
+    !is.null(args$kept)]))
+  members <- function(tree) set_members(question$book, args$each, tree, all,
+                                        question$asked$where_ever)
+  inside <- lapply(args$sets, members)
+  found <- list(all = all, inside = inside, any = Reduce(`|`, inside))
+  kept <- if (is.null(args$kept)) found$any else members(args$kept)
+  f <- fold_each(question)
+  found$counted <- sum(f$lines)
+  found$total <- f$total
+  found$exact <- f$exact[names(question$metrics)]
+  found$folded <- f$values
+  values <- metrics_of_names(question, all, f)
+  found$idle <- sum(kept & !all %in% f$keys[[1]])
   listed <- which(kept)
   # Names stand by name first, so that equal values are in their order.
   listed <- listed[order(all[listed], method = "radix")]
-  s$at <- listed[best_order(values[[1]][listed], q$first$better == "high")]
-  s$values <- values
-  s$regions <- set_regions(s)
-  s$sum <- sum_of_names(s, s$at)
-  s
+  found$at <- listed[best_order(values[[1]][listed], first_metric(question)$better == "high")]
+  found$values <- values
+  found$regions <- set_regions(question, found)
+  found$sum <- sum_of_names(question, found, found$at)
+  do.call(sets_found, found)
 }
 
 # The metrics of some of the names together: added up where all of them add up, else folded again.
-sum_of_names <- function(s, at) {
-  if (all(vapply(s$q$metrics, function(m) m$adds_up, NA)))
-    return(lapply(s$values, function(v) exact_total(v[at])))
-  if (length(at)) return(total_of_names(s$q, s$all[at]))
-  lapply(s$q$metrics, function(m) if (m$zero) 0 else NA_real_)
+sum_of_names <- function(question, found, at) {
+  if (all(vapply(question$metrics, function(m) m$adds_up, NA)))
+    return(lapply(found$values, function(v) exact_total(v[at])))
+  if (length(at)) return(total_of_names(question, found$all[at]))
+  lapply(question$metrics, function(m) if (m$zero) 0 else NA_real_)
 }
 
 # Each combination of sets: label, names, metrics, in the order of the sets.
-set_regions <- function(s) {
-  q <- s$q
-  code <- Reduce(`+`, Map(function(member, i) member * 2^(i - 1), s$inside, seq_along(s$inside)))
-  codes <- setdiff(seq_len(2^length(s$inside)) - 1, 0)
+set_regions <- function(question, found) {
+  args <- question$args
+  code <- Reduce(`+`, Map(function(member, i) member * 2^(i - 1), found$inside,
+                          seq_along(found$inside)))
+  codes <- setdiff(seq_len(2^length(found$inside)) - 1, 0)
   # Those in most sets first, then in the order in which the sets stand.
-  bits <- vapply(seq_along(s$inside), function(i) codes %/% 2^(i - 1) %% 2, codes)
+  bits <- vapply(seq_along(found$inside), function(i) codes %/% 2^(i - 1) %% 2, codes)
   bits <- matrix(bits, length(codes))
   codes <- codes[do.call(order, c(list(-rowSums(bits)), as.data.frame(-bits)))]
   label <- vapply(codes, function(code) {
-    held <- names(q$sets)[code %/% 2^(seq_along(q$sets) - 1) %% 2 == 1]
-    if (length(held) == 1 && length(q$sets) > 1) paste(held, "only") else
+    held <- names(args$sets)[code %/% 2^(seq_along(args$sets) - 1) %% 2 == 1]
+    if (length(held) == 1 && length(args$sets) > 1) paste(held, "only") else
       paste(held, collapse = " & ")
   }, "")
   region <- match(code, codes)
-  held <- lapply(seq_along(codes), function(i) sum_of_names(s, which(region == i)))
+  held <- lapply(seq_along(codes), function(i) sum_of_names(question, found, which(region == i)))
   out <- data.frame(in_sets = label, names = tabulate(region, length(codes)),
                     do.call(rbind, lapply(held, as.data.frame, optional = TRUE)),
                     check.names = FALSE)

@@ -70,17 +70,5 @@ declared_sets <- declare(
 #' @export
 ll_sets <- function(book, each = NULL, sets, keep = NULL, metrics = NULL, show = NULL, top = NULL,
                     where = NULL, when = NULL) {
-  check_book(book)
-  given <- list(each = each, sets = if (missing(sets)) NULL else sets,
-                keep = if (inherits(keep, "formula")) formula_text(keep) else keep,
-                metrics = metrics, show = show, top = top, where = where, when = when)
-  q <- sets_question(book, check_args(declared_sets, given))
-  s <- sets_names(q)
-  table <- sets_table(s)
-  new_answer(q, "sets", table$table, sets_settings(q), table$columns, sets_finding(s),
-             sets_reading(s), sets_notes(s), sets_proof(s),
-             parts = Filter(Negate(is.null), list(regions = table$regions, foot = table$foot,
-                                                  listed = table$listed)),
-             further = if (length(q$sets) > 1) list(regions = table$region_columns) else list(),
-             behind = list(keys = stats::setNames(nm = q$each)))
+  answer(declared_sets, book, as.list(environment()))
 }

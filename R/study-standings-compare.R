@@ -1,38 +1,40 @@
 # Standings, continued: the period compared with, who is shown, the foot, the table.
 
 # Values and places of the period compared with, and how names moved.
-compare_places <- function(s) {
-  q <- s$q
+compare_places <- function(question, found) {
+  args <- question$args
+  metric <- first_metric(question)
   # A metric that compares the two periods itself has no value in the one before.
-  if (is.null(q$asked$before) || q$first$against) return(s)
-  f <- in_name_order(fold_names(q, q$asked$where_before, NULL), q)
-  group <- if (length(q$within)) f$keys[[q$within]] else rep(1L, length(f$none))
-  value <- f$values[[q$first$name]]
-  value[f$none | if (is.null(q$at_least)) FALSE else f$orders < q$at_least] <- NA
-  f$shared <- places_within(value, group, higher = q$first$better == "high", ties = "shared",
+  if (is.null(question$asked$before) || metric$against) return(found)
+  f <- in_name_order(fold_names(question, question$asked$where_before, NULL), question)
+  group <- if (length(args$within)) f$keys[[args$within]] else rep(1L, length(f$none))
+  value <- f$values[[metric$name]]
+  value[f$none | if (is.null(args$at_least)) FALSE else f$orders < args$at_least] <- NA
+  f$shared <- places_within(value, group, higher = metric$better == "high", ties = "shared",
                             exact = f$exact[[1]])
-  at <- match_keys(s$f$keys, f$keys)
-  s$before <- list(f = f, at = at, place = f$shared[at],
-                   values = lapply(f$values, function(v) v[at]))
+  at <- match_keys(found$f$keys, f$keys)
+  found$before <- list(f = f, at = at, place = f$shared[at],
+                       values = lapply(f$values, function(v) v[at]))
   # A metric that adds up or counts was 0 where a name had no lines.
-  for (m in q$metrics[vapply(q$metrics, function(m) m$zero && !m$against, TRUE)])
-    s$before$values[[m$name]][is.na(at)] <- 0
-  s$total_before <- fold_metrics(q$book, character(), q$metrics, q$asked$where_before)
-  s$moves <- list_moves(s)
-  s
+  for (m in question$metrics[vapply(question$metrics, function(m) m$zero && !m$against, TRUE)])
+    found$before$values[[m$name]][is.na(at)] <- 0
+  found$total_before <- fold_metrics(question$book, character(), question$metrics,
+                                     question$asked$where_before)
+  found$moves <- list_moves(found)
+  found
 }
 
-list_moves <- function(s) {
-  f <- s$f
+list_moves <- function(found) {
+  f <- found$f
   now <- f$shared
-  before <- s$before$place
-  gone <- !is.na(s$before$f$shared)
-  gone[s$before$at] <- FALSE
+  before <- found$before$place
+  gone <- !is.na(found$before$f$shared)
+  gone[found$before$at] <- FALSE
   gone <- which(gone)
-  rows <- s$order[!is.na(now[s$order]) | !is.na(before[s$order])]
-  keys <- Map(function(here, there) c(here[rows], there[gone]), f$keys, s$before$f$keys)
+  rows <- found$order[!is.na(now[found$order]) | !is.na(before[found$order])]
+  keys <- Map(function(here, there) c(here[rows], there[gone]), f$keys, found$before$f$keys)
   place <- c(now[rows], rep(NA, length(gone)))
-  was <- c(before[rows], s$before$f$shared[gone])
+  was <- c(before[rows], found$before$f$shared[gone])
   move <- c("up", "same", "down")[sign(place - was) + 2]
   move[is.na(place)] <- "left"
   move[is.na(was)] <- "entered"
@@ -42,129 +44,129 @@ list_moves <- function(s) {
 
 # Which rows are shown. `top` and `bottom` always go by the shared place; a tie at the edge is kept
 # whole, or cut by the order of the table when asked.
-select_places <- function(s) {
-  q <- s$q
-  picked <- s$order
-  s$edge <- list()
-  if (!is.null(q$top) || !is.null(q$bottom)) {
-    top <- edge_rows(s, q$top, s$f$shared, s$order, "top")
-    bottom <- edge_rows(s, q$bottom, s$f$from_last, rev(s$order), "bottom")
-    s$edge <- c(top$edge, bottom$edge)
-    picked <- s$order[s$order %in% c(top$rows, bottom$rows)]
+select_places <- function(question, found) {
+  args <- question$args
+  picked <- found$order
+  found$edge <- list()
+  if (!is.null(args$top) || !is.null(args$bottom)) {
+    top <- edge_rows(question, found, args$top, found$f$shared, found$order, "top")
+    bottom <- edge_rows(question, found, args$bottom, found$f$from_last, rev(found$order), "bottom")
+    found$edge <- c(top$edge, bottom$edge)
+    picked <- found$order[found$order %in% c(top$rows, bottom$rows)]
   }
-  s$rows <- picked
-  s
+  found$rows <- picked
+  found
 }
 
-edge_rows <- function(s, n, place, order, side) {
+edge_rows <- function(question, found, n, place, order, side) {
   if (is.null(n)) return(list(rows = integer(), edge = list()))
   within_n <- order[!is.na(place[order]) & place[order] <= n]
   edges <- list()
-  rows <- lapply(split(within_n, factor(s$group[within_n], unique(s$group[within_n]))),
+  rows <- lapply(split(within_n, factor(found$group[within_n], unique(found$group[within_n]))),
                  function(mine) {
     if (length(mine) <= n) return(mine)
     tied <- mine[place[mine] == max(place[mine])]
     edges[[length(edges) + 1]] <<- list(side = side, n = n, shown = length(mine), rows = tied,
-                                        group = s$group[mine[1]])
-    if (s$q$at_edge == "exact") mine[seq_len(n)] else mine
+                                        group = found$group[mine[1]])
+    if (question$args$at_edge == "exact") mine[seq_len(n)] else mine
   })
   list(rows = unlist(rows, use.names = FALSE), edge = edges)
 }
 
 # Below the table: everyone else, lines without a name (when not among the rows), the total.
-foot_rows <- function(s) {
-  q <- s$q
-  left <- setdiff(seq_along(s$f$none), s$rows)
-  none <- left[s$f$none[left]]
-  rest <- left[!s$f$none[left]]
+foot_rows <- function(question, found) {
+  left <- setdiff(seq_along(found$f$none), found$rows)
+  none <- left[found$f$none[left]]
+  rest <- left[!found$f$none[left]]
   foot <- list()
   if (length(rest))
     foot$rest <- list(label = paste0("everyone else (", count_text(length(rest)), ")"),
-                      values = rest_values(s, rest))
-  if (length(none)) foot$none <- list(label = "(none)", values = rest_values(s, none))
-  foot$total <- list(label = "total", values = as.list(s$total$values[1, , drop = FALSE]))
-  s$rest <- rest
-  s$foot <- foot
-  s
+                      values = rest_values(question, found, rest))
+  if (length(none)) foot$none <- list(label = "(none)", values = rest_values(question, found, none))
+  foot$total <- list(label = "total", values = as.list(found$total$values[1, , drop = FALSE]))
+  found$rest <- rest
+  found$foot <- foot
+  found
 }
 
 # Values of several names together: from their parts added up, or folded again from the lines where
 # a part cannot be rolled up.
-rest_values <- function(s, rows) {
-  at <- s$f$at[rows]
+rest_values <- function(question, found, rows) {
+  at <- found$f$at[rows]
   at <- at[!is.na(at)]
   together <- function(parts) {
     lapply(parts, function(part) {
       if (can_roll_up(part)) roll_up(take(part, at), rep(0L, length(at)), 1L)
     })
   }
-  now <- together(s$f$parts)
-  before <- together(s$f$parts_before)
-  lapply(s$q$metrics, function(m) {
-    if (!rolls_up(m$tree)) return(refold(s, rows, m))
+  now <- together(found$f$parts)
+  before <- together(found$f$parts_before)
+  lapply(question$metrics, function(m) {
+    if (!rolls_up(m$tree)) return(refold(question, found, rows, m))
     scaled_value(metric_value(m$tree, now, if (length(before)) before))
   })
 }
 
 # Folded again over the lines of these names: those that are not shown, with or without a name.
-refold <- function(s, rows, metric) {
-  q <- s$q
-  key <- function(field) bind_scope(key_tree(q$book, field), q$asked$where_now)
-  nameless <- or_all(lapply(q$each, function(field) node("missing", arg = key(field))))
-  side <- if (all(s$f$none[rows])) nameless else unmet(nameless)
-  shown <- which(seq_along(s$f$none) %in% s$rows)
+refold <- function(question, found, rows, metric) {
+  args <- question$args
+  key <- function(field) bind_scope(key_tree(question$book, field), question$asked$where_now)
+  nameless <- or_all(lapply(args$each, function(field) node("missing", arg = key(field))))
+  side <- if (all(found$f$none[rows])) nameless else unmet(nameless)
+  shown <- which(seq_along(found$f$none) %in% found$rows)
   if (length(shown)) {
-    fields <- c(q$within, q$each)
-    these <- one_of_rows(own_keys(lapply(s$f$keys[fields], `[`, shown)), lapply(fields, key))
+    fields <- c(args$within, args$each)
+    these <- one_of_rows(own_keys(lapply(found$f$keys[fields], `[`, shown)), lapply(fields, key))
     side <- and_also(side, unmet(these))
   }
-  out <- fold_metrics(q$book, character(), stats::setNames(list(metric), metric$name),
-                      and_also(q$asked$where_now, side),
-                      before = if (!is.null(q$asked$where_before))
-                        and_also(q$asked$where_before, side))
+  out <- fold_metrics(question$book, character(), stats::setNames(list(metric), metric$name),
+                      and_also(question$asked$where_now, side),
+                      before = if (!is.null(question$asked$where_before))
+                        and_also(question$asked$where_before, side))
   out$values[[1]]
 }
 
 # The data frame, its columns and its foot.
-standings_table <- function(s) {
-  q <- s$q
-  rows <- s$rows
+standings_table <- function(question, found) {
+  args <- question$args
+  rows <- found$rows
   cells <- list()
   columns <- new_columns()
   add <- function(name, unit, values, shown = TRUE) {
     cells[[name]] <<- if (unit == "date") as_day(values[rows]) else values[rows]
     columns <<- rbind(columns, new_columns(name, unit, shown))
   }
-  for (field in q$within) add(field, "text", s$f$keys[[field]])
-  add("place", "place", s$f$places[[1]])
-  if (length(q$within)) add("place_overall", "place", s$overall$place)
-  for (field in q$each) add(field, "text", s$f$keys[[field]])
-  certainty_columns(s$certainty, add)
-  for (metric in q$metrics) add_metric(s, metric, add)
-  if (!is.null(s$before)) {
-    add("place_before", "place", s$before$place)
-    add("moved", "moved", s$before$place - s$f$shared)
+  for (field in args$within) add(field, "text", found$f$keys[[field]])
+  add("place", "place", found$f$places[[1]])
+  if (length(args$within)) add("place_overall", "place", found$overall$place)
+  for (field in args$each) add(field, "text", found$f$keys[[field]])
+  certainty_columns(found$certainty, add)
+  for (metric in question$metrics) add_metric(question, found, metric, add)
+  if (!is.null(found$before)) {
+    add("place_before", "place", found$before$place)
+    add("moved", "moved", found$before$place - found$f$shared)
   }
   list(table = data.frame(cells, check.names = FALSE), columns = columns,
-       foot = foot_table(s, names(cells)))
+       parts = list(foot = foot_table(question, found, names(cells)), moves = found$moves,
+                    groups = found$groups))
 }
 
-add_metric <- function(s, metric, add) {
+add_metric <- function(question, found, metric, add) {
   name <- metric$name
-  value <- s$f$values[[name]]
-  first <- name == s$q$first$name
+  value <- found$f$values[[name]]
+  first <- name == first_metric(question)$name
   as <- function(ending) paste0(name, "_", ending)
   add(name, metric$unit, value)
-  if (!first) add(as("place"), "place", s$f$places[[name]])
-  if (metric$adds_up) add(as("share"), "percent", grouped(value, s$group, share_of_positive),
+  if (!first) add(as("place"), "place", found$f$places[[name]])
+  if (metric$adds_up) add(as("share"), "percent", grouped(value, found$group, share_of_positive),
                           shown = first)
   if (metric$adds_up && first) {
-    run <- running_columns(s, value)
+    run <- running_columns(found, value)
     add(as("running_total"), metric$unit, run$total, shown = FALSE)
-    add(as("running_share"), "percent", run$share, shown = is.null(s$before))
+    add(as("running_share"), "percent", run$share, shown = is.null(found$before))
   }
-  if (is.null(s$before) || metric$against) return(invisible())
-  was <- s$before$values[[name]]
+  if (is.null(found$before) || metric$against) return(invisible())
+  was <- found$before$values[[name]]
   add(as("before"), metric$unit, was, shown = first)
   # Rates change by points, not by percent of a percentage.
   rate <- metric$unit == "percent"
@@ -180,9 +182,9 @@ grouped <- function(value, group, f) {
 }
 
 # Running columns go down each group in the order of the table.
-running_columns <- function(s, value) {
+running_columns <- function(found, value) {
   out <- list(total = rep(NA_real_, length(value)), share = rep(NA_real_, length(value)))
-  for (rows in rows_by_group(s$group, s$order)) {
+  for (rows in rows_by_group(found$group, found$order)) {
     run <- running(value[rows])
     out$total[rows] <- run$total
     out$share[rows] <- run$share
@@ -191,24 +193,25 @@ running_columns <- function(s, value) {
 }
 
 # The foot has the columns of the table that make sense for many names at once.
-foot_table <- function(s, names) {
-  q <- s$q
+foot_table <- function(question, found, names) {
+  args <- question$args
   blank <- as.data.frame(stats::setNames(rep(list(NA), length(names)), names), optional = TRUE)
   names(blank) <- names
-  rows <- lapply(s$foot, function(one) {
+  rows <- lapply(found$foot, function(one) {
     row <- blank
-    for (field in c(q$within, q$each)) row[[field]] <- ""
-    row[[q$each[1]]] <- one$label
-    for (metric in q$metrics) row[[metric$name]] <- in_unit(one$values[[metric$name]], metric)
-    if (!length(q$within)) row <- foot_shares(row, s)
+    for (field in c(args$within, args$each)) row[[field]] <- ""
+    row[[args$each[1]]] <- one$label
+    for (metric in question$metrics)
+      row[[metric$name]] <- in_unit(one$values[[metric$name]], metric)
+    if (!length(args$within)) row <- foot_shares(row, question, found)
     row
   })
   # What was before is known for the total only.
   last <- length(rows)
-  if (!is.null(s$before)) for (metric in Filter(function(m) !m$against, q$metrics)) {
+  if (!is.null(found$before)) for (metric in Filter(function(m) !m$against, question$metrics)) {
     name <- metric$name
-    was <- s$total_before$values[[name]][1]
-    now <- s$total$values[[name]][1]
+    was <- found$total_before$values[[name]][1]
+    now <- found$total$values[[name]][1]
     rows[[last]][[paste0(name, "_before")]] <- in_unit(was, metric)
     rows[[last]][[paste0(name, "_change")]] <- exact_change(now, was)
     if (metric$unit != "date") rows[[last]][[paste0(name, "_growth")]] <- growth_of(now, was)
@@ -218,11 +221,9 @@ foot_table <- function(s, names) {
   out
 }
 
-in_unit <- function(x, metric) if (metric$unit == "date") as_day(x) else x
-
-foot_shares <- function(row, s) {
-  for (metric in s$q$metrics) if (metric$adds_up) {
-    value <- s$f$values[[metric$name]]
+foot_shares <- function(row, question, found) {
+  for (metric in question$metrics) if (metric$adds_up) {
+    value <- found$f$values[[metric$name]]
     whole <- sum(value[!is.na(value) & value > 0])
     if (whole > 0) row[[paste0(metric$name, "_share")]] <- row[[metric$name]] / whole
   }

@@ -3,16 +3,15 @@
 # The question, with what standings ask beside what every study asks.
 standings_question <- function(book, args) {
   force(args)
-  q <- together(
+  question <- together(
     function() {
       ask_book(book, args, c("each", "within"), join_metrics(args$metrics, args$tie_break, book))
     },
     function() check_register_for(book, args))[[1]]
-  if (length(intersect(q$each, q$within)))
+  if (length(intersect(question$args$each, question$args$within)))
     ll_abort("'within' must be another dimension than 'each'.", "argument")
-  if (length(q$within) > 1) ll_abort("'within' takes one dimension.", "argument")
-  q$extra <- hidden_counts(q)
-  q
+  if (length(question$args$within) > 1) ll_abort("'within' takes one dimension.", "argument")
+  with_args(question, extra = hidden_counts(question))
 }
 
 # Metrics that break ties join those asked for.
@@ -38,38 +37,28 @@ check_register_for <- function(book, args) {
 }
 
 # Counts that notes and at_least need beside the metrics: orders, and people.
-hidden_counts <- function(q) {
+hidden_counts <- function(question) {
   # Orders are dear to count; only quotients and at_least ask for them.
-  quotient <- any(vapply(q$metrics, function(m) averages(m$tree), TRUE))
-  if (q$book$grain == "summed") quotient <- FALSE
-  list(.orders = if (quotient || !is.null(q$at_least)) order_count(q$book),
-       .people = if (counts_people(q)) distinct_names(q$book$people))
+  quotient <- any(vapply(question$metrics, function(m) averages(m$tree), TRUE))
+  if (question$book$grain == "summed") quotient <- FALSE
+  list(.orders = if (quotient || !is.null(question$args$at_least)) order_count(question$book),
+       .people = if (counts_people(question)) distinct_names(question$book$people))
 }
 
-counts_people <- function(q) {
-  !is.null(q$book$people) && q$first$adds_up && length(q$each) == 1 && !length(q$within) &&
-    q$each != q$book$people
-}
-
-# One row per name: keys, values, orders, whether the lines bear no name.
-fold_names <- function(q, where = q$asked$where_now, before = q$asked$where_before) {
-  extra <- Filter(Negate(is.null), q$extra)
-  fold <- fold_metrics(q$book, c(q$within, q$each), q$metrics, where, extra, before,
-                       q$asked$where_now)
-  none <- Reduce(`|`, lapply(fold$keys[q$each], is.na), logical(fold$rows))
-  keys <- named_keys(fold$keys)
-  list(keys = keys, values = fold$values[names(q$metrics)], orders = fold$values$.orders,
-       people = fold$values$.people, none = none, lines = fold$lines, parts = fold$parts,
-       parts_before = fold$before, at = seq_along(none), exact = fold$exact[names(q$metrics)])
+counts_people <- function(question) {
+  args <- question$args
+  !is.null(question$book$people) && first_metric(question)$adds_up && length(args$each) == 1 &&
+    !length(args$within) && args$each != question$book$people
 }
 
 # Adds the register's names that have no lines here: nothing sold, nothing counted.
-add_unseen <- function(q, f) {
-  unseen <- setdiff(shown_names(q$book$registers[[q$each]]$names), f$keys[[q$each]])
+add_unseen <- function(question, f) {
+  args <- question$args
+  unseen <- setdiff(shown_names(question$book$registers[[args$each]]$names), f$keys[[args$each]])
   n <- length(unseen)
   f$unseen <- c(rep(FALSE, length(f$none)), rep(TRUE, n))
-  f$keys[[q$each]] <- c(f$keys[[q$each]], unseen)
-  blank <- lapply(q$metrics, function(m) rep(if (m$zero) 0 else NA_real_, n))
+  f$keys[[args$each]] <- c(f$keys[[args$each]], unseen)
+  blank <- lapply(question$metrics, function(m) rep(if (m$zero) 0 else NA_real_, n))
   f$values <- rbind(f$values, stats::setNames(as.data.frame(blank), names(f$values)))
   if (!is.null(f$orders)) f$orders <- c(f$orders, rep(0, n))
   if (!is.null(f$people)) f$people <- c(f$people, rep(0, n))
@@ -81,15 +70,16 @@ add_unseen <- function(q, f) {
 
 # Places of every metric; the rows in their order: by group, then best first, those without a place
 # after, lines without a name last.
-place_names <- function(q, f) {
-  if (q$no_lines) f <- add_unseen(q, f)
-  f <- in_name_order(f, q)
-  group <- if (length(q$within)) f$keys[[q$within]] else rep(1L, length(f$none))
-  few <- if (is.null(q$at_least)) rep(FALSE, length(f$none)) else f$orders < q$at_least
+place_names <- function(question, f) {
+  args <- question$args
+  if (args$no_lines) f <- add_unseen(question, f)
+  f <- in_name_order(f, question)
+  group <- if (length(args$within)) f$keys[[args$within]] else rep(1L, length(f$none))
+  few <- if (is.null(args$at_least)) rep(FALSE, length(f$none)) else f$orders < args$at_least
   out <- f$none | few
-  further <- lapply(guarded(q$tie_break), function(name) {
+  further <- lapply(guarded(args$tie_break), function(name) {
     value <- settle_ties(f$values[[name]], f$exact[[name]])
-    if (q$metrics[[name]]$better == "high") -value else value
+    if (question$metrics[[name]]$better == "high") -value else value
   })
   place <- function(metric, ties) {
     value <- f$values[[metric$name]]
@@ -97,42 +87,31 @@ place_names <- function(q, f) {
     places_within(value, group, higher = metric$better == "high", ties = ties,
                   exact = f$exact[[metric$name]], further = further)
   }
-  f$places <- lapply(q$metrics, place, ties = q$ties)
-  f$shared <- if (q$ties == "shared") f$places[[1]] else place(q$first, "shared")
-  broken <- place(q$first, "broken")
+  f$places <- lapply(question$metrics, place, ties = args$ties)
+  f$shared <- if (args$ties == "shared") f$places[[1]] else place(first_metric(question), "shared")
+  broken <- place(first_metric(question), "broken")
   f$from_last <- last_places(f$shared, group)
   f$few <- few & !f$none
-  s <- list(q = q, f = f, group = group)
-  s$total <- fold_metrics(q$book, character(), q$metrics, q$asked$where_now,
-                          before = q$asked$where_before)
-  s$groups <- group_totals(q)
-  s$order <- order(group_order(s), f$none, is.na(broken), broken, method = "radix")
-  s$overall <- overall_places(s)
-  s
+  found <- list(f = f, group = group)
+  found$total <- fold_metrics(question$book, character(), question$metrics,
+                              question$asked$where_now, before = question$asked$where_before)
+  found$groups <- group_totals(question)
+  found$order <- order(group_order(found), f$none, is.na(broken), broken, method = "radix")
+  found$overall <- overall_places(question, found)
+  found
 }
 
 # Ranges of places by the first metric, at the rows of the fold.
-certain_places <- function(s) {
-  q <- s$q
-  if (is.null(q$certainty)) return(NULL)
-  placed <- s$order[!is.na(s$f$shared[s$order])]
-  out <- resampled_places(q, own_keys(lapply(s$f$keys[q$each], `[`, placed)),
-                          q$metrics[1], q$asked$where_now, q$certainty, q$seed,
-                          metric_scores(q$first))
-  at <- match(seq_along(s$f$none), placed)
+certain_places <- function(question, found) {
+  args <- question$args
+  if (is.null(args$certainty)) return(NULL)
+  placed <- found$order[!is.na(found$f$shared[found$order])]
+  out <- resampled_places(question, own_keys(lapply(found$f$keys[args$each], `[`, placed)),
+                          question$metrics[1], question$asked$where_now, args$certainty, args$seed,
+                          metric_scores(first_metric(question)))
+  at <- match(seq_along(found$f$none), placed)
   out[c("from", "to", "ahead")] <- lapply(out[c("from", "to", "ahead")], `[`, at)
   out
-}
-
-# Rows by name first, so that whatever is decided last is decided by name.
-in_name_order <- function(f, q) {
-  at <- do.call(order, c(unname(lapply(own_keys(f$keys), name_ranks)), list(method = "radix")))
-  if (!is.unsorted(at)) return(f)
-  pick <- function(x) if (is.null(x)) NULL else x[at]
-  f$keys <- lapply(f$keys, pick)
-  f$values[] <- lapply(f$values, pick)
-  for (one in c("at", "orders", "people", "none", "lines", "unseen")) f[[one]] <- pick(f[[one]])
-  f
 }
 
 # The shared place counted from the last: 1 for the lowest, ties sharing it.
@@ -140,34 +119,66 @@ last_places <- function(shared, group) {
   places_within(shared, group, higher = TRUE, ties = "shared", exact = TRUE)
 }
 
-group_totals <- function(q) {
-  if (!length(q$within)) return(NULL)
-  g <- fold_metrics(q$book, q$within, q$metrics, q$asked$where_now,
-                    before = q$asked$where_before)
+group_totals <- function(question) {
+  args <- question$args
+  metric <- first_metric(question)
+  if (!length(args$within)) return(NULL)
+  g <- fold_metrics(question$book, args$within, question$metrics, question$asked$where_now,
+                    before = question$asked$where_before)
   out <- data.frame(g$keys, g$values, check.names = FALSE)
   out[[1]] <- shown_names(out[[1]])
-  best <- best_order(out[[q$first$name]], q$first$better == "high")
+  best <- best_order(out[[metric$name]], metric$better == "high")
   rownames(out) <- NULL
   out[best, , drop = FALSE]
 }
 
 # Groups with the best total first.
-group_order <- function(s) {
-  if (is.null(s$groups)) return(rep(1L, length(s$group)))
-  match(s$group, s$groups[[1]])
+group_order <- function(found) {
+  if (is.null(found$groups)) return(rep(1L, length(found$group)))
+  match(found$group, found$groups[[1]])
 }
 
 # With `within`: the place by the first metric over all groups, of each name as a whole.
-overall_places <- function(s) {
-  q <- s$q
-  if (!length(q$within)) return(NULL)
-  whole <- q
-  whole$within <- NULL
-  f <- fold_names(whole)
-  value <- f$values[[q$first$name]]
-  value[f$none | if (is.null(q$at_least)) FALSE else f$orders < q$at_least] <- NA
-  place <- places(value, q$first$better == "high", "shared", f$exact[[1]])
-  f$place <- place[match_keys(s$f$keys[q$each], f$keys[q$each])]
-  list(place = f$place, leader = lapply(f$keys[q$each], `[`, which(place == 1)),
+overall_places <- function(question, found) {
+  args <- question$args
+  metric <- first_metric(question)
+  if (!length(args$within)) return(NULL)
+  f <- fold_names(with_args(question, within = NULL))
+  value <- f$values[[metric$name]]
+  value[f$none | if (is.null(args$at_least)) FALSE else f$orders < args$at_least] <- NA
+  place <- places(value, metric$better == "high", "shared", f$exact[[1]])
+  f$place <- place[match_keys(found$f$keys[args$each], f$keys[args$each])]
+  list(place = f$place, leader = lapply(f$keys[args$each], `[`, which(place == 1)),
        value = value[which(place == 1)])
+}
+
+standings_found <- found_of(
+  "standings", common = list(),
+  f = holds("list", NULL, "the fold by names: keys, values, orders, none, few, lines, places"),
+  group = holds("any", "row", "the name of `within` that each row is placed in"),
+  order = holds("count", "row", "the rows in the order of the table"),
+  rows = holds("count", NULL, "the rows shown, in their order"),
+  rest = holds("count", NULL, "named rows that are not shown"),
+  edge = holds("list", NULL, "ties at the last place shown: side, n, shown, rows, group"),
+  foot = holds("list", NULL, "label and values of each row below the table, total last"),
+  total = holds("list", NULL, "the fold over all lines asked for"),
+  groups = holds("table", NULL, "the metrics of each group, best first", absent = "without within"),
+  overall = holds("list", NULL, "place over all groups by row; leader and value of the first",
+                  absent = "without within"),
+  certainty = holds("list", NULL, "ranges of places by row, see resampled_places()",
+                    absent = "without certainty"),
+  before = holds("list", NULL, "f, at, place, values: the period before, by row",
+                 absent = "without a period compared with"),
+  total_before = holds("list", NULL, "the fold over all lines then",
+                       absent = "without a period compared with"),
+  moves = holds("table", NULL, "names with place, place_before, moved, move",
+                absent = "without a period compared with"))
+
+standings_work <- function(question) {
+  found <- place_names(question, fold_names(question))
+  found$certainty <- certain_places(question, found)
+  found <- compare_places(question, found)
+  found <- select_places(question, found)
+  found <- foot_rows(question, found)
+  do.call(standings_found, found)
 }

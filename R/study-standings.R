@@ -123,21 +123,5 @@ ll_standings <- function(book, each, metrics = NULL, top = NULL, bottom = NULL, 
                          where = NULL, when = NULL, against = NULL, ties = "shared",
                          tie_break = NULL, at_edge = "keep", at_least = NULL, no_lines = FALSE,
                          certainty = NULL, seed = 1) {
-  check_book(book)
-  given <- list(each = if (missing(each)) NULL else each, metrics = metrics, top = top,
-                bottom = bottom, within = within, where = where, when = when, against = against,
-                ties = ties, tie_break = tie_break, at_edge = at_edge, at_least = at_least,
-                no_lines = no_lines, certainty = certainty, seed = seed)
-  q <- standings_question(book, check_args(declared_standings, given))
-  s <- place_names(q, fold_names(q))
-  s$certainty <- certain_places(s)
-  s <- compare_places(s)
-  s <- select_places(s)
-  s <- foot_rows(s)
-  table <- standings_table(s)
-  new_answer(q, "standings", table$table, standings_settings(s), table$columns,
-             standings_finding(s), standings_reading(s), standings_notes(s), standings_proof(s),
-             parts = Filter(Negate(is.null), list(foot = table$foot, moves = s$moves,
-                                                  groups = s$groups)),
-             behind = list(keys = stats::setNames(nm = c(q$within, q$each))))
+  answer(declared_standings, book, as.list(environment()))
 }

@@ -4,37 +4,40 @@ gathered_words <- "^other .* [(][0-9,]+[)]$"
 most_products <- 40   # old and new products told apart; the others are gathered
 
 substitution_question <- function(book, args) {
-  q <- refuse_compared(ask_book(book, args, c("each", "product")), "substitution")
-  refuse_several(q, "'substitution' looks at")
-  refuse_pairs(q, "substitution")
-  if (length(q$product) > 1) ll_abort("'product' takes one dimension.", "argument")
-  if (q$product == q$each)
+  question <- refuse_compared(ask_book(book, args, c("each", "product")), "substitution")
+  refuse_several(question, "'substitution' looks at")
+  refuse_pairs(question, "substitution")
+  if (length(question$args$product) > 1) ll_abort("'product' takes one dimension.", "argument")
+  if (question$args$product == question$args$each)
     ll_abort("'each' and 'product' are the same dimension.", "argument")
-  if (!q$first$adds_up)
-    ll_abort(c(paste0(capital(spoken(q$first$name)), " does not add up, so no part of it can move ",
+  metric <- first_metric(question)
+  if (!metric$adds_up)
+    ll_abort(c(paste0(capital(spoken(metric$name)), " does not add up, so no part of it can move ",
                       "from one product to another."),
                i = "Take a sum, such as revenue or units."), "argument")
   for (side in c("old", "new"))
-    if (!is.null(q[[side]])) check_names(q$book, q$product, q[[side]])
-  both <- intersect(q$old, q$new)
+    if (!is.null(args[[side]])) check_names(question$book, question$args$product, args[[side]])
+  both <- intersect(args$old, args$new)
   if (length(both))
     ll_abort(paste0(quoted(both[1]), " is given as old and as new."), "argument")
-  ask_two_periods(q)
+  ask_two_periods(question)
 }
 
 # Losses and gains of every customer by old and by new product.
-substitution_moves <- function(q) {
-  m <- q$first
-  f <- both_periods(q, c(q$each, q$product), stats::setNames(list(m$tree), m$name))
-  value <- period_changes(q, f)
-  s <- period_totals(q, f)
+substitution_moves <- function(question) {
+  args <- question$args
+  metric <- first_metric(question)
+  f <- both_periods(question, c(args$each, args$product),
+                    stats::setNames(list(metric$tree), metric$name))
+  value <- period_changes(question, f)
+  found <- period_totals(question, f)
   product <- f$keys[[2]]
   total <- vapply(split(value$change, factor(product)), exact_total, 0)
-  old <- q$old %||% setdiff(names(total)[total < 0], q$new)
-  new <- q$new %||% setdiff(names(total)[total > 0], q$old)
+  old <- args$old %||% setdiff(names(total)[total < 0], args$new)
+  new <- args$new %||% setdiff(names(total)[total > 0], args$old)
   size <- function(names) names[order(-abs(ifelse(is.na(total[names]), 0, total[names])))]
-  s$old <- size(old)
-  s$new <- size(new)
+  found$old <- size(old)
+  found$new <- size(new)
   known <- !is.na(f$keys[[1]]) & !is.na(product)
   side <- function(names, sign) {
     rows <- which(known & product %in% names & sign * value$change > 0)
@@ -42,11 +45,11 @@ substitution_moves <- function(q) {
     data.frame(who = f$keys[[1]][rows], at = pmin(at, most_products + 1),
                amount = abs(value$change[rows]))
   }
-  s$losses <- side(s$old, -1)
-  s$gains <- side(s$new, 1)
-  s$nameless <- exact_total(value$change[!known])
-  s$customers <- length(unique(f$keys[[1]][known]))
-  s
+  found$losses <- side(found$old, -1)
+  found$gains <- side(found$new, 1)
+  found$nameless <- exact_total(value$change[!known])
+  found$customers <- length(unique(f$keys[[1]][known]))
+  found
 }
 
 # The sum of the values at each of n places.
@@ -60,24 +63,24 @@ sums_at <- function(x, at, n) {
 }
 
 # What may have moved, for each pair and each product.
-substitution_pairs <- function(s) {
-  who <- unique(c(s$losses$who, s$gains$who))
-  s$losses$who <- match(s$losses$who, who)
-  s$gains$who <- match(s$gains$who, who)
-  lost <- sums_at(s$losses$amount, s$losses$who, length(who))
-  gained <- sums_at(s$gains$amount, s$gains$who, length(who))
+substitution_pairs <- function(question, found) {
+  who <- unique(c(found$losses$who, found$gains$who))
+  found$losses$who <- match(found$losses$who, who)
+  found$gains$who <- match(found$gains$who, who)
+  lost <- sums_at(found$losses$amount, found$losses$who, length(who))
+  gained <- sums_at(found$gains$amount, found$gains$who, length(who))
   moved <- pmin(lost, gained)
-  s$moved <- sum(moved)
-  s$lost <- sum(lost)
-  s$gained <- sum(gained)
-  s$chance <- matched_by_chance(lost, gained, s$customers)
+  found$moved <- sum(moved)
+  found$lost <- sum(lost)
+  found$gained <- sum(gained)
+  found$chance <- matched_by_chance(lost, gained, found$customers)
   labels <- function(names) {
     rest <- length(names) - most_products
     c(utils::head(names, most_products), if (rest > 0) paste0("other ", plural_word(spoken(
-      s$q$product)), " (", count_text(rest), ")"))
+      question$args$product)), " (", count_text(rest), ")"))
   }
-  old <- labels(s$old)
-  new <- labels(s$new)
+  old <- labels(found$old)
+  new <- labels(found$new)
   # Products gathered are one for their customers.
   together <- function(moves) {
     key <- moves$at * (length(who) + 1) + moves$who
@@ -86,8 +89,8 @@ substitution_pairs <- function(s) {
     data.frame(who = as.integer(id %% (length(who) + 1)),
                at = as.integer(id %/% (length(who) + 1)), amount = as.vector(sums))
   }
-  losses <- together(s$losses)
-  gains <- together(s$gains)
+  losses <- together(found$losses)
+  gains <- together(found$gains)
   by_old <- function(x, at) sums_at(x, at, length(old))
   pairs <- lapply(seq_along(new), function(j) {
     own <- numeric(length(who))
@@ -111,24 +114,25 @@ substitution_pairs <- function(s) {
     sums <- function(x) vapply(split(x, factor(moves$at, seq_along(names))), sum, 0)
     amount <- sums(moves$amount)
     chance <- vapply(split(moves$amount, factor(moves$at, seq_along(names))), function(x) {
-      matched_by_chance(x, other, s$customers)
+      matched_by_chance(x, other, found$customers)
     }, c(mean = 0, deviation = 0))
     out <- data.frame(names, amount, sums(bound), amount - sums(bound), chance["mean", ],
                       chance["deviation", ], row.names = NULL)
     stats::setNames(out, c(what, verb, "at_most", "not_matched", "by_chance", "chance_deviation"))
   }
-  s$new_products <- product(gains, lost, new, "new", "gained")
-  s$old_products <- product(losses, gained, old, "old", "lost")
-  pairs$old_lost <- s$old_products$lost[match(pairs$old, old)]
-  pairs$new_gained <- s$new_products$gained[match(pairs$new, new)]
+  found$new_products <- product(gains, lost, new, "new", "gained")
+  found$old_products <- product(losses, gained, old, "old", "lost")
+  pairs$old_lost <- found$old_products$lost[match(pairs$old, old)]
+  pairs$new_gained <- found$new_products$gained[match(pairs$new, new)]
   pairs$gain_share <- ifelse(pairs$new_gained > 0, pairs$at_most / pairs$new_gained, NA)
-  s$pairs <- pairs[pairs$customers > 0, ]
-  s$pairs <- s$pairs[order(-s$pairs$matched, s$pairs$old, s$pairs$new, method = "radix"), ]
-  rownames(s$pairs) <- NULL
+  found$pairs <- pairs[pairs$customers > 0, ]
+  found$pairs <- found$pairs[order(-found$pairs$matched, found$pairs$old, found$pairs$new,
+                                   method = "radix"), ]
+  rownames(found$pairs) <- NULL
   matched <- matrix(pairs$matched, length(old), length(new), dimnames = list(NULL, new))
-  s$matrix <- as.data.frame(matched, optional = TRUE)
-  s$matrix <- cbind(old = old, s$matrix)
-  s
+  found$matrix <- as.data.frame(matched, optional = TRUE)
+  found$matrix <- cbind(old = old, found$matrix)
+  found
 }
 
 # What would match if the gains fell to customers by lot, each keeping its amount: the mean and the
@@ -151,4 +155,23 @@ matched_by_chance <- function(a, b, n) {
   mean <- sum(down$sum) / n
   spread <- sum(down$square) - sum(down$sum^2) / n - sum(across$sum^2) / n + mean^2
   c(mean = mean, deviation = sqrt(max(spread, 0) / (n - 1)))
+}
+
+substitution_found <- found_of(
+  "substitution", common = found_change,
+  old = holds("text", NULL, "products that fell, largest loss first"),
+  new = holds("text", NULL, "products that rose, largest gain first"),
+  lost = holds("metric", "one", "what customers bought less of the old"),
+  gained = holds("metric", "one", "what they bought more of the new"),
+  moved = holds("metric", "one", "what of it meets within the same customers"),
+  nameless = holds("metric", "one", "the change without a customer or product"),
+  chance = holds("metric", NULL, "mean and deviation of what would meet by chance"),
+  new_products = holds("table", NULL, "new, gained, at_most, not_matched, by_chance, ..."),
+  old_products = holds("table", NULL, "old, lost, at_most, not_matched, by_chance, ..."),
+  pairs = holds("table", NULL, "old, new, customers, matched, at_most, ...: most first"),
+  matrix = holds("table", NULL, "matched amounts, old by new"))
+
+substitution_work <- function(question) {
+  found <- substitution_pairs(question, substitution_moves(question))
+  do.call(substitution_found, found[!names(found) %in% c("losses", "gains", "customers")])
 }

@@ -61,16 +61,5 @@ declared_substitution <- declare(
 #' @export
 ll_substitution <- function(book, each, product, metrics = NULL, old = NULL, new = NULL, top = 20,
                             where = NULL, when = "this year to date", against = "year before") {
-  check_book(book)
-  given <- list(each = if (missing(each)) NULL else each,
-                product = if (missing(product)) NULL else product, metrics = metrics, old = old,
-                new = new, top = top, where = where, when = when, against = against)
-  q <- substitution_question(book, check_args(declared_substitution, given))
-  s <- substitution_pairs(substitution_moves(q))
-  table <- substitution_table(s)
-  new_answer(q, "substitution", table$table, substitution_settings(s), table$columns,
-             substitution_finding(s), substitution_reading(s), substitution_notes(s),
-             substitution_proof(s),
-             parts = c(s[c("new_products", "old_products", "matrix")], list(foot = table$foot)),
-             compared = TRUE)
+  answer(declared_substitution, book, as.list(environment()))
 }

@@ -1,85 +1,97 @@
 # Tiers, continued: the question and what is found.
 
-near_bound <- .05   # within this part of a bound a name is near to it
-
 tiers_question <- function(book, args) {
   if (is.null(args$tiers) == is.null(args$groups))
     ll_abort(c("Give 'tiers' with their lower bounds, or a number of 'groups'.",
                i = "For example Copper=0,Brass=5000,Silver=20000."), "argument")
-  if (!is.null(args$tiers)) args$table <- band_table("tiers", c(args$tiers,
-                                                                list(below = args$below)))
-  q <- refuse_compared(ask_book(book, args, "each"), "tiers")
-  refuse_several(q, "'tiers' sorts by")
-  q
+  table <- if (!is.null(args$tiers)) band_table("tiers", c(args$tiers, list(below = args$below)))
+  question <- refuse_compared(ask_book(book, args, "each"), "tiers")
+  refuse_several(question, "'tiers' sorts by")
+  with_args(question, table = table)
 }
+
+tiers_found <- found_of(
+  "tiers", common = found_placed,
+  tier = holds("text", "name", "their tiers"),
+  to_next = holds("metric", "name", "how much more lifts it into the next tier",
+                  missing = "in the last tier"),
+  to_fall = holds("metric", "name", "how much less takes it to the bound of its own",
+                  missing = "in the first tier, and for groups of equal size"),
+  held = holds("table", NULL, "tier, from, names, value, share: a row for each tier, best first"),
+  value_before = holds("metric", "name", "their values then",
+                       missing = "without lines then, where the metric is not 0 without lines",
+                       absent = "without a period compared with"),
+  tier_before = holds("text", "name", "their tiers then, or no lines",
+                      absent = "without a period compared with"),
+  moves = holds("table", NULL, "tier_before, tier, names: who went from which to which",
+                absent = "without a period compared with"))
 
 # Names best first with their tier; labels and bounds of the tiers, lowest first.
-tiers_names <- function(q) {
-  s <- c(list(q = q), placed_names(q, q$asked$where_now, TRUE))
-  before <- if (!is.null(q$asked$before)) placed_names(q, q$asked$where_before, TRUE)
-  s <- tier_of_names(s)
-  s$held <- tiers_held(s)
-  if (!is.null(before)) {
-    before <- tier_of_names(c(list(q = q), before))
-    at <- match_keys(s$keys, before$keys)
-    s$value_before <- before$value[at]
-    if (q$first$zero) s$value_before[is.na(at)] <- 0
-    s$tier_before <- ifelse(is.na(at), "no lines", before$tier[at])
-    gone <- before$tier[is.na(match_keys(before$keys, s$keys))]
-    s$moves <- group_moves(c(s$tier_before, gone), c(s$tier, rep("no lines", length(gone))),
-                           c(s$held$tier, "no lines"), "tier")
+tiers_work <- function(question) {
+  found <- tier_of_names(question, placed_names(question, question$asked$where_now, TRUE))
+  found$held <- tiers_held(question, found)
+  if (!is.null(question$asked$before)) {
+    then <- tier_of_names(question, placed_names(question, question$asked$where_before, TRUE))
+    moved <- moves_between(list(keys = found$keys, group = found$tier),
+                           list(keys = then$keys, group = then$tier), found$held$tier, "no lines",
+                           "tier")
+    found$value_before <- then$value[moved$at]
+    if (first_metric(question)$zero) found$value_before[is.na(moved$at)] <- 0
+    found$tier_before <- moved$was
+    found$moves <- moved$moves
   }
-  s
+  do.call(tiers_found, found[!names(found) %in% c("labels", "floor", "bounds")])
 }
 
-tier_of_names <- function(s) {
-  q <- s$q
-  if (!is.null(q$groups)) return(groups_of_names(s))
-  exact <- s$exact[[1]]
-  s$bounds <- q$table$bounds
-  s$labels <- q$table$labels
-  number <- tier_number(s$value, s$bounds, exact, q$at_bound == "in")
-  s$floor <- c(-Inf, s$bounds)
+tier_of_names <- function(question, found) {
+  args <- question$args
+  if (!is.null(args$groups)) return(groups_of_names(question, found))
+  exact <- found$exact[[1]]
+  found$bounds <- args$table$bounds
+  found$labels <- args$table$labels
+  number <- tier_number(found$value, found$bounds, exact, args$at_bound == "in")
+  found$floor <- c(-Inf, found$bounds)
   # Nobody below the first bound: that tier is none.
-  if (!any(number == 0) && is.null(q$below)) {
-    s$labels <- s$labels[-1]
-    s$floor <- s$bounds
+  if (!any(number == 0) && is.null(args$below)) {
+    found$labels <- found$labels[-1]
+    found$floor <- found$bounds
   }
-  s$tier <- q$table$labels[number + 1]
-  s$to_next <- exact_change(c(s$bounds, NA)[number + 1], s$value)
-  s$to_fall <- exact_change(s$value, c(NA, s$bounds)[number + 1])
-  s
+  found$tier <- args$table$labels[number + 1]
+  found$to_next <- exact_change(c(found$bounds, NA)[number + 1], found$value)
+  found$to_fall <- exact_change(found$value, c(NA, found$bounds)[number + 1])
+  found
 }
 
 # Equal numbers of names by place; tied names go with the first of them. Group 1 is best.
-groups_of_names <- function(s) {
-  n <- length(s$value)
-  k <- s$q$groups
+groups_of_names <- function(question, found) {
+  n <- length(found$value)
+  k <- question$args$groups
   # Where they cannot be equal the first ones have one more, as NTILE in SQL has it.
   group <- rep(seq_len(k), n %/% k + (seq_len(k) <= n %% k))
-  first <- match(s$place, s$place)
+  first <- match(found$place, found$place)
   number <- group[first]
-  s$labels <- paste("group", rev(seq_len(k)))
-  s$tier <- rev(s$labels)[number]
+  found$labels <- paste("group", rev(seq_len(k)))
+  found$tier <- rev(found$labels)[number]
   lowest <- vapply(seq_len(k), function(g) {
-    mine <- s$value[number == g]
+    mine <- found$value[number == g]
     if (length(mine)) mine[length(mine)] else NA_real_
   }, 0)
-  s$floor <- rev(lowest)
-  s$to_next <- abs(exact_change(c(NA, lowest)[number], s$value))
-  s$to_fall <- rep(NA_real_, n)
-  s
+  found$floor <- rev(lowest)
+  found$to_next <- abs(exact_change(c(NA, lowest)[number], found$value))
+  found$to_fall <- rep(NA_real_, n)
+  found
 }
 
 # Each tier's bound, names, value and share, best first.
-tiers_held <- function(s) {
+tiers_held <- function(question, found) {
+  metric <- first_metric(question)
   # Best first: with a metric of which less is better the lowest bound is the best tier.
-  turned <- if (is.null(s$q$groups) && s$q$first$better == "low") identity else rev
-  labels <- turned(s$labels)
-  at <- factor(s$tier, labels)
-  value <- if (s$q$first$adds_up) unname(vapply(split(s$value, at), exact_total, 0)) else
+  turned <- if (is.null(question$args$groups) && metric$better == "low") identity else rev
+  labels <- turned(found$labels)
+  at <- factor(found$tier, labels)
+  value <- if (metric$adds_up) unname(vapply(split(found$value, at), exact_total, 0)) else
     rep(NA_real_, length(labels))
-  positive <- sum(s$value[s$value > 0])
-  data.frame(tier = labels, from = turned(s$floor), names = tabulate(at, length(labels)),
+  positive <- sum(found$value[found$value > 0])
+  data.frame(tier = labels, from = turned(found$floor), names = tabulate(at, length(labels)),
              value = value, share = if (positive > 0) value / positive else NA_real_)
 }

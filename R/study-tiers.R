@@ -53,16 +53,5 @@ declared_tiers <- declare(
 #' @export
 ll_tiers <- function(book, each, tiers = NULL, groups = NULL, metrics = NULL, below = NULL,
                      at_bound = "in", where = NULL, when = NULL, against = NULL) {
-  check_book(book)
-  given <- list(each = if (missing(each)) NULL else each, tiers = tiers, groups = groups,
-                metrics = metrics, below = below, at_bound = at_bound, where = where, when = when,
-                against = against)
-  q <- tiers_question(book, check_args(declared_tiers, given))
-  s <- tiers_names(q)
-  table <- tiers_table(s)
-  new_answer(q, "tiers", table$table, tiers_settings(s), table$columns, tiers_finding(s),
-             tiers_reading(s), tiers_notes(s), tiers_proof(s),
-             parts = Filter(Negate(is.null), list(foot = table$foot, tiers = s$held,
-                                                  moves = s$moves)),
-             behind = list(keys = stats::setNames(nm = q$each)), compared = !is.null(s$moves))
+  answer(declared_tiers, book, as.list(environment()))
 }

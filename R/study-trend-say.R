@@ -1,19 +1,19 @@
 # Trend, continued: the table, its sentences, notes and proof.
 
-trend_table <- function(s) {
-  q <- s$q
-  n <- nrow(s$periods)
-  stack <- function(f) unlist(lapply(s$lines, f), use.names = FALSE)
-  many <- length(s$lines)
-  cells <- list(period = rep(s$periods$label, many))
+trend_table <- function(question, found) {
+  args <- question$args
+  n <- nrow(found$periods)
+  stack <- function(f) unlist(lapply(found$lines, f), use.names = FALSE)
+  many <- length(found$lines)
+  cells <- list(period = rep(found$periods$label, many))
   columns <- new_columns("period", "text")
   add <- function(name, unit, values, shown = TRUE) {
     cells[[name]] <<- if (unit == "date") as_day(values) else values
     digits <- if (grepl("(growth|_change)$", name) && unit %in% c("percent", "points")) 1 else NA
     columns <<- rbind(columns, new_columns(name, unit, shown, digits))
   }
-  if (!is.null(q$by)) add(q$by, "text", rep(names(s$lines), each = n))
-  for (m in q$metrics) {
+  if (!is.null(args$by)) add(args$by, "text", rep(names(found$lines), each = n))
+  for (m in question$metrics) {
     name <- m$name
     # Rates change by points, not by percent of a percentage.
     points <- m$unit == "percent"
@@ -21,25 +21,26 @@ trend_table <- function(s) {
     ending <- if (points) "change" else "growth"
     of_change <- if (points) "points" else "percent"
     grows <- m$unit != "date"
-    first <- name == q$first$name
+    first <- name == first_metric(question)$name
     add(name, m$unit, stack(function(l) l$values[[name]]))
     if (grows) add(paste0(name, "_", ending), of_change, stack(function(l) {
-      on_before(l$values[[name]], s$periods$part, change)
+      on_before(l$values[[name]], found$periods$part, change)
     }), first)
     add(paste0(name, "_year_before"), m$unit, stack(function(l) l$ago[[name]]), FALSE)
     if (grows) add(paste0(name, "_year_", ending), of_change, stack(function(l) {
-      ifelse(s$periods$part, NA, change(l$values[[name]], l$ago[[name]]))
+      ifelse(found$periods$part, NA, change(l$values[[name]], l$ago[[name]]))
     }))
-    if (!is.null(q$rolling)) add(paste0(name, "_rolling"), m$unit, stack(function(l) {
-      rolling_mean(l$values[[name]], s$periods$part, q$rolling)
+    if (!is.null(args$rolling)) add(paste0(name, "_rolling"), m$unit, stack(function(l) {
+      rolling_mean(l$values[[name]], found$periods$part, args$rolling)
     }))
-    if (!is.null(q$per_day) && m$zero) add(paste0(name, "_per_day"), m$unit, stack(function(l) {
-      l$values[[name]] / covered_days(s$periods, q$per_day)
+    if (!is.null(args$per_day) && m$zero) add(paste0(name, "_per_day"), m$unit, stack(function(l) {
+      l$values[[name]] / covered_days(found$periods, args$per_day)
     }))
   }
-  add("days", "count", rep(s$periods$days, many), FALSE)
-  add("part", "text", rep(ifelse(s$periods$part, "part", ""), many), any(s$periods$part))
-  list(table = data.frame(cells, check.names = FALSE), columns = columns)
+  add("days", "count", rep(found$periods$days, many), FALSE)
+  add("part", "text", rep(ifelse(found$periods$part, "part", ""), many), any(found$periods$part))
+  list(table = data.frame(cells, check.names = FALSE), columns = columns,
+       parts = list(to_date = found$to_date, steady = trend_steady(question, found)))
 }
 
 # Change on the period before, where both are whole.
@@ -63,11 +64,11 @@ covered_days <- function(periods, kind) {
 }
 
 # Mean, deviation and coefficient of variation of each line's whole periods.
-trend_steady <- function(s) {
-  whole <- !s$periods$part
+trend_steady <- function(question, found) {
+  whole <- !found$periods$part
   if (sum(whole) < 3) return(NULL)
-  out <- lapply(names(s$lines), function(line) {
-    value <- s$lines[[line]]$values[[s$q$first$name]][whole]
+  out <- lapply(names(found$lines), function(line) {
+    value <- found$lines[[line]]$values[[first_metric(question)$name]][whole]
     mean <- mean(value)
     deviation <- stats::sd(value)
     data.frame(line = line, periods = sum(whole), mean = mean, deviation = deviation,
@@ -76,38 +77,44 @@ trend_steady <- function(s) {
   do.call(rbind, out)
 }
 
-trend_settings <- function(q) {
-  question_settings(q, every = q$every, by = q$by, top = if (!is.null(q$by)) q$top,
-                    rolling = q$rolling, per_day = q$per_day, indexed = q$indexed,
-                    adds_up = names(Filter(function(m) m$zero, q$metrics)))
+trend_settings <- function(question, found) {
+  args <- question$args
+  question_settings(question, every = args$every, by = args$by,
+                    top = if (!is.null(args$by)) args$top, rolling = args$rolling,
+                    per_day = args$per_day, indexed = args$indexed,
+                    adds_up = names(Filter(function(m) m$zero, question$metrics)))
 }
 
 # The last whole period against the year before, or against the one before it.
-trend_finding <- function(s) {
-  m <- s$q$first
-  whole <- which(!s$periods$part)
-  value <- s$all$values[[m$name]]
+trend_finding <- function(question, found) {
+  m <- first_metric(question)
+  whole <- which(!found$periods$part)
+  value <- found$all$values[[m$name]]
   name <- capital(spoken(m$name))
-  if (!is.null(s$stretch)) return(stretch_finding(s))
+  finding <- function(...) new_finding(paste0(...), dated = TRUE)
+  if (!is.null(found$stretch)) return(finding(stretch_words(question, found)))
   last <- utils::tail(whole, 1)
-  label <- s$periods$label[last]
+  label <- found$periods$label[last]
   first <- paste0(name, " in ", label, " was ", said(value[last], m))
-  ago <- s$all$ago[[m$name]][last]
+  ago <- found$all$ago[[m$name]][last]
   year <- change_words(value[last], ago, m)
-  if (!is.null(year)) return(paste0(first, ", ", year, " a year before (", said(ago, m), ")."))
-  step <- if (last > 1 && !s$periods$part[last - 1]) change_words(value[last], value[last - 1], m)
-  if (!is.null(step)) return(paste0(first, ", ", step, " the ", spoken(s$q$every), " before."))
-  paste0(first, ".")
+  if (!is.null(year)) return(finding(first, ", ", year, " a year before (", said(ago, m), ")."))
+  step <- if (last > 1 && !found$periods$part[last - 1])
+    change_words(value[last], value[last - 1], m)
+  if (!is.null(step)) return(finding(first, ", ", step, " the ",
+                                     spoken(question$args$every), " before."))
+  finding(first, ".")
 }
 
 # Where no period is whole, what there is against the same days a year before.
-stretch_finding <- function(s) {
-  m <- s$q$first
-  one <- s$stretch[1, ]
+stretch_words <- function(question, found) {
+  m <- first_metric(question)
+  one <- found$stretch[1, ]
   said <- paste0(capital(spoken(m$name)), " ", period_phrase(list(
-    from = one$from, to = one$to, words = ""), s$q$book), " was ", said(one$value, m))
+    from = one$from, to = one$to, words = ""), question$book), " was ", said(one$value, m))
   year <- change_words(one$value, one$value_before, m)
-  if (is.null(year)) return(paste0(said, "; no whole ", spoken(s$q$every), " is covered."))
+  if (is.null(year)) return(paste0(said, "; no whole ", spoken(question$args$every),
+                                   " is covered."))
   paste0(said, ", ", year, " the same days a year before (", said(one$value_before, m), ").")
 }
 
@@ -121,33 +128,37 @@ change_words <- function(now, before, metric) {
         if (change > 0) "above" else "below")
 }
 
-trend_reading <- function(s) {
-  q <- s$q
-  paste0(capital(and_list(vapply(q$metrics, metric_words, ""), 8)), " by ", spoken(q$every),
-         if (!is.null(q$by)) paste0(", a line for each ", spoken(q$by), ", the top ", q$top), "; ",
-         reading_tail(q, if (!is.null(q$rolling)) paste("means of", q$rolling, "whole periods"),
-                      if (!is.null(q$per_day)) paste("per", q$per_day, "day")))
+trend_reading <- function(question, found) {
+  args <- question$args
+  paste0(capital(and_list(vapply(question$metrics, metric_words, ""), 8)), " by ",
+         spoken(args$every),
+         if (!is.null(args$by))
+           paste0(", a line for each ", spoken(args$by), ", the top ", args$top), "; ",
+         reading_tail(question,
+                      if (!is.null(args$rolling)) paste("means of", args$rolling, "whole periods"),
+                      if (!is.null(args$per_day)) paste("per", args$per_day, "day")))
 }
 
-trend_notes <- function(s) {
-  q <- s$q
-  part <- s$periods[s$periods$part, ]
+trend_notes <- function(question, found) {
+  part <- found$periods[found$periods$part, ]
   text <- vapply(seq_len(nrow(part)), function(i) {
     span <- span_text(as_day(part$first[i]), as_day(part$last[i]))
     paste0(part$label[i], " is a part period, ", span, ": it is marked and left out of growth.")
   }, "")
-  empty <- s$periods$label[!s$periods$label %in% s$all$seen]
+  empty <- found$periods$label[!found$periods$label %in% found$all$seen]
   rbind(note("part_period", text),
         note("empty", if (length(empty)) paste0(
-          plural(length(empty), spoken(q$every)), " without lines: ", and_list(empty, 6), ".")),
-        note_to_date(s), note_steady(s), question_notes(q))
+          plural(length(empty), spoken(question$args$every)), " without lines: ",
+          and_list(empty, 6), ".")),
+        note_to_date(question, found), note_steady(question, found), question_notes(question))
 }
 
-note_to_date <- function(s) {
-  done <- s$to_date
-  m <- s$q$first
+note_to_date <- function(question, found) {
+  done <- found$to_date
+  m <- first_metric(question)
   # Not what the finding says already.
-  if (!is.null(s$stretch) && identical(s$stretch[1, c("from", "to")], done[1, c("from", "to")]))
+  if (!is.null(found$stretch) && identical(found$stretch[1, c("from", "to")],
+                                           done[1, c("from", "to")]))
     return(new_notes())
   words <- if (!is.null(done)) change_words(done$value[1], done$value_before[1], m)
   if (is.null(words)) return(new_notes())
@@ -156,8 +167,8 @@ note_to_date <- function(s) {
        " the same stretch a year before (", said(done$value_before[1], m), ").")
 }
 
-note_steady <- function(s) {
-  steady <- trend_steady(s)
+note_steady <- function(question, found) {
+  steady <- trend_steady(question, found)
   if (is.null(steady) || nrow(steady) < 2) return(new_notes())
   steady <- steady[!is.na(steady$variation) & steady$line != "(none)" &
                      !grepl("^everyone else \\(", steady$line), ]
@@ -171,18 +182,19 @@ note_steady <- function(s) {
        " (coefficient of variation of the whole periods).")
 }
 
-trend_proof <- function(s) {
-  q <- s$q
-  parts <- lapply(q$metrics, function(m) {
-    unlist(lapply(s$lines, function(l) l$values[[m$name]]), use.names = FALSE)
+trend_proof <- function(question, found) {
+  parts <- lapply(question$metrics, function(m) {
+    unlist(lapply(found$lines, function(l) l$values[[m$name]]), use.names = FALSE)
   })
-  rbind(prove_question(q, s$counted, s$total, s$exact),
-        prove_parts(q$metrics, parts, s$total, s$exact, "periods"))
+  rbind(prove_question(question, found$counted, found$total, found$exact),
+        prove_parts(question$metrics, parts, found$total, found$exact, "periods"))
 }
 
 # The lines of a row: its period, and its name where there is one.
-trend_behind <- function(s) {
-  q <- s$q
-  kept <- if (!is.null(q$by)) stats::setNames(list(setdiff(names(s$lines), "(none)")), q$by)
-  list(keys = c(period = q$period, if (!is.null(q$by)) stats::setNames(q$by, q$by)), kept = kept)
+trend_behind <- function(question, found) {
+  args <- question$args
+  kept <- if (!is.null(args$by)) stats::setNames(list(setdiff(names(found$lines), "(none)")),
+                                                 args$by)
+  list(keys = c(period = args$period, if (!is.null(args$by)) stats::setNames(args$by, args$by)),
+       kept = kept)
 }

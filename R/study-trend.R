@@ -54,14 +54,5 @@ declared_trend <- declare(
 #' @export
 ll_trend <- function(book, metrics = NULL, every = "month", by = NULL, top = 5, rolling = NULL,
                      per_day = NULL, indexed = FALSE, where = NULL, when = NULL) {
-  check_book(book)
-  given <- list(metrics = metrics, every = every, by = by, top = top, rolling = rolling,
-                per_day = per_day, indexed = indexed, where = where, when = when)
-  q <- trend_question(book, check_args(declared_trend, given))
-  s <- trend_series(q, trend_periods(q))
-  table <- trend_table(s)
-  new_answer(q, "trend", table$table, trend_settings(q), table$columns, trend_finding(s),
-             trend_reading(s), trend_notes(s), trend_proof(s),
-             parts = Filter(Negate(is.null), list(to_date = s$to_date, steady = trend_steady(s))),
-             behind = trend_behind(s), dated = TRUE)
+  answer(declared_trend, book, as.list(environment()))
 }

@@ -43,16 +43,5 @@ declared_versus <- declare(
 #' @export
 ll_versus <- function(book, each, names, by, metrics = NULL, top = NULL, where = NULL,
                       when = NULL) {
-  check_book(book)
-  given <- list(each = if (missing(each)) NULL else each,
-                names = if (missing(names)) NULL else names, by = if (missing(by)) NULL else by,
-                metrics = metrics, top = top, where = where, when = when)
-  q <- versus_question(book, check_args(declared_versus, given))
-  s <- versus_cells(q)
-  table <- versus_table(s)
-  new_answer(q, "versus", table$table, versus_settings(q), table$columns, versus_finding(s),
-             versus_reading(s), versus_notes(s), versus_proof(s),
-             parts = list(foot = table$foot, overall = s$overall, whole = table$whole),
-             behind = versus_behind(s, table$label), where = q$only_before,
-             further = if (length(q$metrics) > 1) list(whole = table$whole_columns) else list())
+  answer(declared_versus, book, as.list(environment()))
 }

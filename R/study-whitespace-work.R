@@ -4,67 +4,69 @@ little_part <- .5      # a product below this part of what is expected is a gap 
 little_cells <- 5e6    # names times products that can be held against each other at once
 
 whitespace_question <- function(book, args) {
-  q <- refuse_compared(ask_book(book, args, c("each", "product")), "whitespace")
-  refuse_several(q, "'whitespace' looks at")
-  if (length(q$each) > 1 || length(q$product) > 1)
+  question <- refuse_compared(ask_book(book, args, c("each", "product")), "whitespace")
+  refuse_several(question, "'whitespace' looks at")
+  if (length(question$args$each) > 1 || length(question$args$product) > 1)
     ll_abort("'each' and 'product' take one dimension each.", "argument")
-  if (q$each == q$product)
+  if (question$args$each == question$args$product)
     ll_abort("'product' must be another dimension than 'each'.", "argument")
-  if (!q$first$adds_up)
-    ll_abort(c(paste0("'whitespace' needs a metric that adds up, and ", quoted(q$first$name),
-                      " does not."), i = "Sums do, such as revenue."), "argument")
-  if (is.numeric(q$top) && (q$top < 1 || q$top != round(q$top)))
+  if (!first_metric(question)$adds_up)
+    ll_abort(c(paste0("'whitespace' needs a metric that adds up, and ",
+                      quoted(first_metric(question)$name), " does not."),
+               i = "Sums do, such as revenue."), "argument")
+  if (is.numeric(args$top) && (args$top < 1 || args$top != round(args$top)))
     ll_abort("'top' must be a whole number of names, or all.", "argument")
-  if (!is.null(q$name)) check_names(q$book, q$each, q$name)
-  q$like <- named_fields(q$book, q$like, "like")
-  check_shown(q)
+  if (!is.null(args$name)) check_names(question$book, question$args$each, args$name)
+  check_shown(with_args(question, like = named_fields(question$book, args$like, "like")))
 }
 
 # The names compared, best first, those asked about, their groups and what they buy.
-whitespace_names <- function(q) {
-  f <- fold_each(q)
-  m <- q$first
-  value <- f$values[[m$name]]
+whitespace_names <- function(question) {
+  args <- question$args
+  f <- fold_each(question)
+  metric <- first_metric(question)
+  value <- f$values[[metric$name]]
   named <- which(!f$none & !is.na(value))
   # A name that buys nothing has no place among those compared.
   named <- named[value[named] > 0]
   by_name <- named[order(f$keys[[1]][named], method = "radix")]
   best <- by_name[best_order(value[by_name])]
   place <- sorted_places(value[best], f$exact[[1]])
-  peers <- if (identical(q$top, "all")) best else best[place <= q$top]
-  s <- list(q = q, counted = sum(f$lines), total = f$total, exact = f$exact[m$name],
-            all_names = length(best), peers = length(peers))
-  s[c("years", "yearly")] <- covered_years(q)
-  asked <- if (is.null(q$name)) f$keys[[1]][peers] else q$name
+  peers <- if (identical(args$top, "all")) best else best[place <= args$top]
+  found <- list(counted = sum(f$lines), total = f$total,
+                exact = f$exact[metric$name], all_names = length(best), peers = length(peers))
+  found[c("years", "yearly")] <- covered_years(question)
+  asked <- if (is.null(args$name)) f$keys[[1]][peers] else args$name
   names <- unique(c(f$keys[[1]][peers], asked))
-  s$names <- names
-  s$name_total <- value[match(names, f$keys[[1]])]
-  s$name_total[is.na(s$name_total)] <- 0
-  s$asked <- match(asked, names)
-  s$group <- peer_groups(q, names)
-  s$in_peers <- seq_along(names) <= length(peers)
-  few <- length(peers) < 2 * q$buyers
-  s$gap <- if (q$gap == "fitting") if (few) "little" else "none" else q$gap
-  some <- length(peers) < length(best) || !is.null(q$name)
-  where <- if (some && length(names) < s$all_names)
-    and_also(q$asked$where_now, these_names(q, stats::setNames(list(names), q$each))) else
-      q$asked$where_now
-  pairs <- fold_coded(q, c(q$each, q$product), where)
+  found$names <- names
+  found$name_total <- value[match(names, f$keys[[1]])]
+  found$name_total[is.na(found$name_total)] <- 0
+  found$asked <- match(asked, names)
+  found$group <- peer_groups(question, names)
+  found$in_peers <- seq_along(names) <= length(peers)
+  few <- length(peers) < 2 * args$buyers
+  found$gap <- if (args$gap == "fitting") if (few) "little" else "none" else args$gap
+  some <- length(peers) < length(best) || !is.null(args$name)
+  where <- if (some && length(names) < found$all_names)
+    and_also(question$asked$where_now, these_names(question,
+                                                   stats::setNames(list(names), args$each))) else
+      question$asked$where_now
+  pairs <- fold_coded(question, c(args$each, args$product), where)
   at <- c(NA, match(pairs$levels[[1]], names))[pairs$codes[[1]] + 1L]
   known <- !is.na(at) & pairs$codes[[2]] > 0L
-  s$product_names <- pairs$levels[[2]]
+  found$product_names <- pairs$levels[[2]]
   other <- pairs$value[!known & !is.na(at)]
   keep <- function(x) if (all(known)) x else x[known]
-  s$pairs <- list(name = keep(at), product = keep(pairs$codes[[2]]), value = keep(pairs$value))
-  s$unproduct <- exact_total(other)
-  s
+  found$pairs <- list(name = keep(at), product = keep(pairs$codes[[2]]), value = keep(pairs$value))
+  found$unproduct <- exact_total(other)
+  found
 }
 
 # The group of each name by the fields of `like`, from 1.
-peer_groups <- function(q, names) {
-  if (!length(q$like)) return(list(of = rep(1L, length(names)), labels = "all"))
-  q$show <- q$like
-  fields <- lapply(shown_fields(q, names)$cells, function(v) {
+peer_groups <- function(question, names) {
+  if (!length(question$args$like)) return(list(of = rep(1L, length(names)), labels = "all"))
+  question <- with_args(question, show = question$args$like)
+  fields <- lapply(shown_fields(question, names)$cells, function(v) {
     one_line(shown_names(as.character(v)))
   })
   label <- joined_names(fields)
@@ -73,87 +75,88 @@ peer_groups <- function(q, names) {
 }
 
 # A fold by two keys as codes: for many pairs, whose names are wanted for few.
-fold_coded <- function(q, keys, where) {
-  trees <- key_trees(q$book, keys, q$asked$where_now)
-  tree <- q$first$tree
-  fold <- source_pairs(q$book$source, trees, parts_of(list(tree)), where)
+fold_coded <- function(question, keys, where) {
+  trees <- key_trees(question$book, keys, question$asked$where_now)
+  tree <- first_metric(question)$tree
+  fold <- source_pairs(question$book$source, trees, parts_of(list(tree)), where)
   value <- scaled_value(metric_value(tree, fold$parts))
   list(codes = fold$keys, levels = fold$levels, value = rep_len(value, length(fold$lines)))
 }
 
 # Products not bought at all.
-gaps_of_none <- function(s) {
-  q <- s$q
-  groups <- length(s$group$labels)
-  of <- s$group$of
-  judged <- products_of_groups(s$pairs, of, s$in_peers, s$name_total, groups,
-                               length(s$product_names), q$buyers)
+gaps_of_none <- function(question, found) {
+  args <- question$args
+  groups <- length(found$group$labels)
+  of <- found$group$of
+  judged <- products_of_groups(found$pairs, of, found$in_peers, found$name_total, groups,
+                               length(found$product_names), args$buyers)
   judged <- judged[order(judged$group, judged$product), ]
-  at <- judged_row(judged, of[s$pairs$name], s$pairs$product)
-  whole <- worth_of_gaps(judged, s$pairs, at, s$in_peers, s$name_total)
-  s$worth <- function(row, names) whole(row, names) / s$years
-  found <- best_gaps(judged, s$pairs, at, of, s$asked, q$most, s$worth)
+  at <- judged_row(judged, of[found$pairs$name], found$pairs$product)
+  whole <- worth_of_gaps(judged, found$pairs, at, found$in_peers, found$name_total)
+  found$worth <- function(row, names) whole(row, names) / found$years
+  best <- best_gaps(judged, found$pairs, at, of, found$asked, args$most,
+                    found$worth)
   # The others of a name that is compared are one fewer than all of them.
   members <- judged$peers
-  judged$peers <- members - any(s$in_peers[s$asked])
+  judged$peers <- members - any(found$in_peers[found$asked])
   judged$common <- judged$buyers / pmax(judged$peers, 1)
-  judged$gaps <- found$count
-  judged$together <- found$together
-  s$found <- sum(found$count)
-  gaps <- found$gaps
+  judged$gaps <- best$count
+  judged$together <- best$together
+  found$gap_count <- sum(best$count)
+  gaps <- best$gaps
   gaps$product <- judged$product[gaps$row]
   gaps <- cbind(gaps, judged[gaps$row, c("buyers", "typical", "typical_share")])
-  gaps$peers <- members[gaps$row] - s$in_peers[gaps$name]
+  gaps$peers <- members[gaps$row] - found$in_peers[gaps$name]
   gaps$common <- gaps$buyers / pmax(gaps$peers, 1)
-  s$gaps <- gaps
-  s$judged <- judged
-  s$last <- if (!is.null(q$asked$now) && nrow(s$gaps)) last_bought(s)
-  products <- data.frame(product = s$product_names[judged$product], buyers = judged$buyers,
+  found$gaps <- gaps
+  found$judged <- judged
+  found$last <- if (!is.null(question$asked$now) && nrow(found$gaps)) last_bought(question, found)
+  products <- data.frame(product = found$product_names[judged$product], buyers = judged$buyers,
                          peers = judged$peers, common = judged$common, typical = judged$typical,
                          typical_share = judged$typical_share, gaps = judged$gaps,
                          together = judged$together)
-  names(products)[1] <- q$product
-  if (groups > 1) products$like <- s$group$labels[judged$group]
-  s$products <- products[order(-products$together), ]
-  s
+  names(products)[1] <- args$product
+  if (groups > 1) products$like <- found$group$labels[judged$group]
+  found$products <- products[order(-products$together), ]
+  found
 }
 
 # How many years the question's lines cover, and whether worth is said by the year: lines of less
 # than a year are not stretched to one.
-covered_years <- function(q) {
-  if (!length(q$book$days)) return(list(years = 1, yearly = FALSE))
-  now <- q$asked$now %||% list(from = first_day(q$book), to = last_day(q$book))
-  days <- as.numeric(min(now$to, last_day(q$book)) - max(now$from, first_day(q$book))) + 1
+covered_years <- function(question) {
+  if (!length(question$book$days)) return(list(years = 1, yearly = FALSE))
+  first <- first_day(question$book)
+  last <- last_day(question$book)
+  now <- question$asked$now %||% list(from = first, to = last)
+  days <- as.numeric(min(now$to, last) - max(now$from, first)) + 1
   list(years = max(days / 365.25, 1), yearly = days >= 365)
 }
 
 # The same reckoning a year before, and what of it came true in the year after: list(cut, worth,
 # came, gaps); NULL where the book is too short or there was no gap.
-tried_worth <- function(s) {
-  q <- s$q
-  if (!length(q$book$days) || last_day(q$book) - 2 * 365 < first_day(q$book) - part_days)
+tried_worth <- function(question, found) {
+  args <- question$args
+  if (!length(question$book$days) || last_day(question$book) - 2 * 365 < first_day(question$book) -
+      part_days)
     return(NULL)
-  cut <- last_day(q$book) - 365
+  cut <- last_day(question$book) - 365
   ask <- function(from, to) {
-    p <- period(from, to, "", span_text(from, to))
-    q$asked$now <- p
-    q$asked$period_now <- in_period(q$book, p)
-    q$asked$where_now <- and_also(q$asked$where_ever, q$asked$period_now)
-    q
+    now <- period(from, to, "", span_text(from, to))
+    inside <- in_period(question$book, now)
+    with_asked(question, now = now, period_now = inside,
+               where_now = and_also(question$asked$where_ever, inside))
   }
-  then <- ask(cut - 364, cut)
-  then$name <- NULL
-  then$gap <- "none"
+  then <- with_args(ask(cut - 364, cut), name = NULL, gap = "none")
   before <- whitespace_names(then)
   if (!length(before$names)) return(NULL)
-  before <- gaps_of_none(before)
+  before <- gaps_of_none(then, before)
   gaps <- before$gaps
   worth <- sum(gaps$worth)
   if (!isTRUE(worth > 0)) return(NULL)
   names <- before$names[unique(gaps$name)]
-  after <- ask(cut + 1, last_day(q$book))
-  after <- fold_coded(after, c(q$each, q$product), and_also(
-    after$asked$where_now, these_names(after, stats::setNames(list(names), q$each))))
+  year <- ask(cut + 1, last_day(question$book))
+  after <- fold_coded(year, c(args$each, args$product), and_also(
+    year$asked$where_now, these_names(year, stats::setNames(list(names), args$each))))
   known <- after$codes[[1]] > 0L & after$codes[[2]] > 0L
   at <- match_keys(list(before$names[gaps$name], before$product_names[gaps$product]),
                    list(after$levels[[1]][after$codes[[1]][known]],
@@ -163,43 +166,80 @@ tried_worth <- function(s) {
 }
 
 # Products that sell far less here than elsewhere.
-gaps_of_little <- function(s) {
-  q <- s$q
-  n <- length(s$names)
-  if (n * length(s$product_names) > little_cells)
+gaps_of_little <- function(question, found) {
+  args <- question$args
+  n <- length(found$names)
+  if (n * length(found$product_names) > little_cells)
     ll_abort(c(paste0("'gap' little holds every name against every product: ", plural(n, "name"),
-                      " by ", count_text(length(s$product_names)), " is too many."),
+                      " by ", count_text(length(found$product_names)), " is too many."),
                i = "Narrow with 'top' or 'where', or use gap = \"none\"."), "argument")
-  if (length(s$group$labels) > 1)
+  if (length(found$group$labels) > 1)
     ll_abort("'like' goes with gap = \"none\"; narrow with 'where' instead.", "argument")
-  short <- short_of_others(s$pairs, s$name_total, n, length(s$product_names), little_part)
-  short <- short[short$name %in% s$asked, ]
-  s$short <- short
-  s$found <- nrow(short)
-  s$gaps <- utils::head(short, q$most)
-  s$gaps$worth <- s$gaps$short
+  short <- short_of_others(found$pairs, found$name_total, n, length(found$product_names),
+                           little_part)
+  short <- short[short$name %in% found$asked, ]
+  found$short <- short
+  found$gap_count <- nrow(short)
+  found$gaps <- utils::head(short, args$most)
+  found$gaps$worth <- found$gaps$short
   together <- rowsum(short$short, short$product, reorder = FALSE)
-  products <- data.frame(product = s$product_names[as.integer(rownames(together))],
+  products <- data.frame(product = found$product_names[as.integer(rownames(together))],
                          gaps = as.vector(table(factor(short$product, rownames(together)))),
                          together = together[, 1], row.names = NULL)
-  names(products)[1] <- q$product
-  s$products <- products[order(-products$together), ]
-  s
+  names(products)[1] <- args$product
+  found$products <- products[order(-products$together), ]
+  found
 }
 
 # When each gap was last bought outside the question's period.
-last_bought <- function(s) {
-  q <- s$q
+last_bought <- function(question, found) {
+  args <- question$args
   # Lines inside it that cancel are no gap's last.
-  where <- and_also(q$asked$where_ever,
-                    unmet(q$asked$period_now))
-  for (key in c(q$each, q$product)) {
-    codes <- unique(if (key == q$each) s$gaps$name else s$gaps$product)
-    names <- if (key == q$each) s$names[codes] else s$product_names[codes]
-    where <- and_also(where, these_names(q, stats::setNames(list(names), key)))
+  where <- and_also(question$asked$where_ever,
+                    unmet(question$asked$period_now))
+  for (key in c(args$each, args$product)) {
+    codes <- unique(if (key == args$each) found$gaps$name else found$gaps$product)
+    names <- if (key == args$each) found$names[codes] else found$product_names[codes]
+    where <- and_also(where, these_names(question, stats::setNames(list(names), key)))
   }
-  day <- list(day = list(tree = extreme_day(q$book, "max")))
-  fold <- fold_metrics(q$book, c(q$each, q$product), day, where)
-  at <- match_keys(list(s$names[s$gaps$name], s$product_names[s$gaps$product]), fold$keys)
+  day <- list(day = list(tree = extreme_day(question$book, "max")))
+  fold <- fold_metrics(question$book, c(args$each, args$product), day, where)
+  at <- match_keys(list(found$names[found$gaps$name], found$product_names[found$gaps$product]),
+                   fold$keys)
   as_day(fold$values[[1]][at])
+}
+
+whitespace_found <- found_of(
+  "whitespace",
+  all_names = holds("count", "one", "names that could be compared"),
+  peers = holds("count", "one", "names compared"),
+  yearly = holds("flag", "one", "whether worth is by the year"),
+  names = holds("text", "name", "names compared or asked about"),
+  name_total = holds("metric", "name", "what each buys in all"),
+  in_peers = holds("flag", "name", "whether it is compared"),
+  asked = holds("count", NULL, "those asked about, by their number"),
+  group = holds("list", NULL, "of (each name's group), labels"),
+  gap = holds("text", "one", "none or little"),
+  product_names = holds("text", NULL, "the products"),
+  pairs = holds("list", NULL, "name, product, value: what is bought"),
+  unproduct = holds("metric", "one", "what has no product"),
+  gap_count = holds("count", "one", "gaps in all"),
+  gaps = holds("table", NULL, "name, product, worth, ...: those worth most first"),
+  products = holds("table", NULL, "the products with gaps, worth most together first"),
+  judged = holds("table", NULL, "group, product, buyers, typical, ...",
+                 absent = "for gaps of little"),
+  worth = holds("any", NULL, "what a gap is worth, a function of product and names",
+                absent = "for gaps of little"),
+  last = holds("date", NULL, "when each gap was last bought outside the period",
+               missing = "never", absent = "without a period or gaps"),
+  short = holds("table", NULL, "every product that sells far less", absent = "for gaps of none"),
+  tried = holds("list", NULL, "cut, worth, gaps, came: the same a year before",
+                absent = "where the book is too short, or there is no gap"))
+
+whitespace_work <- function(question) {
+  found <- whitespace_names(question)
+  none <- found$gap == "none"
+  found <- if (none) gaps_of_none(question, found) else gaps_of_little(question, found)
+  found$tried <- if (none && nrow(found$gaps)) tried_worth(question, found)
+  do.call(whitespace_found, found[names(found) != "years"])
 }

@@ -82,19 +82,5 @@ declared_whitespace <- declare(
 ll_whitespace <- function(book, each, product, metrics = NULL, name = NULL, top = 40, like = NULL,
                           buyers = 10, gap = "fitting", most = 1000, show = NULL, where = NULL,
                           when = NULL) {
-  check_book(book)
-  given <- list(each = if (missing(each)) NULL else each,
-                product = if (missing(product)) NULL else product, metrics = metrics, name = name,
-                top = top, like = like, buyers = buyers, gap = gap, most = most, show = show,
-                where = where, when = when)
-  q <- whitespace_question(book, check_args(declared_whitespace, given))
-  s <- whitespace_names(q)
-  s <- if (s$gap == "none") gaps_of_none(s) else gaps_of_little(s)
-  s$tried <- if (s$gap == "none" && nrow(s$gaps)) tried_worth(s)
-  table <- whitespace_table(s)
-  new_answer(q, "whitespace", table$table, whitespace_settings(s), table$columns,
-             whitespace_finding(s), whitespace_reading(s), whitespace_notes(s),
-             whitespace_proof(s), parts = Filter(Negate(is.null), list(
-               products = s$products, cells = whitespace_cells(s), tried = as.data.frame(s$tried))),
-             behind = list(keys = stats::setNames(nm = q$each)))
+  answer(declared_whitespace, book, as.list(environment()))
 }

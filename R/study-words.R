@@ -34,12 +34,12 @@ said <- function(x, metric) format_number(x, metric$unit)
 
 # What shares of names' values are of: " of revenue"; " of the positive revenue"; where other lines
 # have some of the total, " of the revenue of these accounts".
-share_of_words <- function(q, metric, value, total) {
+share_of_words <- function(question, metric, value, total) {
   value <- value[!is.na(value)]
   positive <- if (any(value < 0)) "positive "
   all <- isTRUE(abs(exact_total(value) - total) <= 1e-9 * max(1, abs(total)))
   paste0(" of ", if (!all || !is.null(positive)) "the ", positive, spoken(metric$name),
-         if (!all) paste(" of these", level_words(q)))
+         if (!all) paste(" of these", level_words(question)))
 }
 
 # The saved sets in use, and how they are defined.
@@ -68,43 +68,54 @@ band_reading <- function(trees) {
 }
 
 # "account", "rep and territory"
-each_word <- function(q) paste(spoken(q$each), collapse = " and ")
+each_word <- function(question) paste(spoken(question$args$each), collapse = " and ")
 
 # "Accounts", "Reps by territory": how a reading begins.
-each_words <- function(q) {
-  paste0(capital(plural_word(spoken(q$each[1]))),
-         if (length(q$each) > 1) paste(" by", and_list(spoken(q$each[-1]))))
+each_words <- function(question) {
+  args <- question$args
+  paste0(capital(plural_word(spoken(args$each[1]))),
+         if (length(args$each) > 1) paste(" by", and_list(spoken(args$each[-1]))))
 }
 
 # "line", "order", "account"
-level_word <- function(q) {
-  if (is.null(q$each)) "line" else if (identical(q$each, q$book$order)) "order" else
-    paste(spoken(q$each), collapse = " and ")
+level_word <- function(question) {
+  each <- arg_or_null(question, "each")
+  if (is.null(each)) "line" else if (identical(each, question$book$order)) "order" else
+    paste(spoken(each), collapse = " and ")
 }
 
 # "lines", "orders", "accounts", "combinations of rep and account"
-level_words <- function(q) {
-  if (length(q$each) > 1) paste("combinations of", level_word(q)) else plural_word(level_word(q))
+level_words <- function(question) {
+  if (length(arg_or_null(question, "each")) > 1) paste("combinations of", level_word(question)) else
+    plural_word(level_word(question))
 }
 
 # The parts of a reading that every study has after its own beginning.
-reading_tail <- function(q, ...) {
-  parts <- c(period_reading(q$book, q$asked), condition_reading(q$asked),
-             if (!is.null(q$asked$before)) paste("against", against_words(q$asked$before)),
-             band_reading(question_trees(q)), set_reading(question_trees(q)), ...)
+reading_tail <- function(question, ...) {
+  parts <- c(period_reading(question$book, question$asked), condition_reading(question$asked),
+             if (!is.null(question$asked$before)) paste("against",
+                                                        against_words(question$asked$before)),
+             band_reading(question_trees(question)), set_reading(question_trees(question)), ...)
   paste0(paste(parts, collapse = "; "), ".")
 }
 
-few_reading <- function(q) {
-  if (!is.null(q$at_least)) paste("of names with at least", plural(q$at_least, order_word(q$book)))
+few_reading <- function(question) {
+  least <- arg_or_null(question, "at_least")
+  if (!is.null(least)) paste("of names with at least", plural(least, order_word(question$book)))
 }
 
 # The settings every study has; empty ones are left out.
-question_settings <- function(q, ...) {
+question_settings <- function(question, ...) {
   period <- function(p) if (!is.null(p)) list(from = format(p$from), to = format(p$to))
   Filter(Negate(is.null), list(
-    ..., metrics = names(q$metrics), formulas = lapply(q$metrics, `[[`, "text"),
-    better = lapply(q$metrics, `[[`, "better"),
-    where = if (!is.null(q$asked$only)) tree_text(q$asked$only), when = period(q$asked$now),
-    against = period(q$asked$before)))
+    ..., metrics = names(question$metrics), formulas = lapply(question$metrics, `[[`, "text"),
+    better = lapply(question$metrics, `[[`, "better"),
+    where = if (!is.null(question$asked$only)) tree_text(question$asked$only),
+    when = period(question$asked$now), against = period(question$asked$before)))
+}
+
+# "Hale Farm is next", "Hale Farm and Moor Farm are next", "12 accounts are next"
+next_words <- function(names, many) {
+  if (length(names) > 3) return(paste(count_text(length(names)), many, "are next"))
+  paste(and_list(names), if (length(names) == 1) "is next" else "are next")
 }

@@ -1,75 +1,110 @@
-# The layers, by test: who may call whom, what the core may not use, what loading may not load.
-# Each check first goes red on a bad sample.
+# The layers and the contract of a study, by test: who may call whom, what the core may not use, what
+# loading may not load. Each check first goes red on a bad sample.
 
-layers <- c("base", "core", "words", "source", "book", "result", "study", "figure", "save", "brief",
-            "report", "cli")
 namespace <- asNamespace("longladder")
 
-# Where each function of the package is defined: the file kept with the source, or read from R/.
-source_files <- function() {
-  folder <- c(file.path("..", "..", "R"), file.path("..", "..", "..", "R"),
-              Sys.getenv("LONGLADDER_SOURCE", "none"))
-  folder <- folder[file.exists(file.path(folder, "base-conditions.R"))]
-  if (!length(folder)) return(character())
-  list.files(folder[1], "\\.R$", full.names = TRUE)
+# A folder of files made up for a check.
+sample_files <- function(...) {
+  folder <- withr::local_tempdir(.local_envir = parent.frame())
+  code <- c(...)
+  for (name in names(code)) writeLines(code[[name]], file.path(folder, name))
+  list.files(folder, full.names = TRUE)
 }
 
-# Names defined at top level, by file.
-defined_in <- function(files) {
-  out <- list()
-  for (file in files) for (e in parse(file)) {
-    if (is.call(e) && as.character(e[[1]])[1] %in% c("<-", "=") && (is.name(e[[2]]) || is.character(e[[2]])))
-      out[[as.character(e[[2]])]] <- basename(file)
+graph_once <- local({
+  graph <- NULL
+  function() {
+    if (is.null(graph)) graph <<- call_graph(package_files())
+    graph
   }
-  out
-}
-
-# Names used by each top-level expression of a file.
-uses_of <- function(file) {
-  unique(unlist(lapply(parse(file), function(e) {
-    if (is.call(e) && as.character(e[[1]])[1] == "<-") e <- e[[3]]
-    all.names(e)
-  })))
-}
-
-layer_of <- function(file) sub("-.*", "", basename(file))
-
-breaches <- function(files) {
-  home <- defined_in(files)
-  out <- character()
-  for (file in files) {
-    mine <- match(layer_of(file), layers)
-    for (name in intersect(uses_of(file), names(home))) {
-      theirs <- match(layer_of(home[[name]]), layers)
-      if (!is.na(mine) && !is.na(theirs) && theirs > mine)
-        out <- c(out, paste(basename(file), "calls", name, "of", home[[name]]))
-    }
-  }
-  out
-}
-
-package_files <- function() {
-  files <- source_files()
-  files[!basename(files) %in% c("RcppExports.R", "longladder-package.R")]
-}
-
-test_that("a file calls only its own layer and those above it", {
-  bad <- withr::local_tempdir()
-  writeLines("low <- function() high()", file.path(bad, "core-a.R"))
-  writeLines("high <- function() 1", file.path(bad, "study-b.R"))
-  expect_length(breaches(list.files(bad, full.names = TRUE)), 1)
-  files <- package_files()
-  skip_if(!length(files) && !nzchar(Sys.getenv("CI")), "the sources are not beside the tests")
-  expect_gt(length(files), 20)
-  expect_identical(setdiff(layer_of(files), layers), character())
-  expect_identical(breaches(files), character())
 })
 
-test_that("no name is defined twice", {
+test_that("a file calls only its own layer and those above it", {
+  bad <- sample_files("core-a.R" = "low <- function() high()",
+                      "study-b.R" = "high <- function() 1; up <- function(high) high + 1")
+  expect_identical(breaches_of(call_graph(bad)), "core-a.R calls high of study-b.R")
+  # A generic reaches its methods, a study its rooms.
+  bad <- sample_files("source-a.R" = "ask <- function(x) UseMethod('ask')\nuse <- function(x) ask(x)",
+                      "cli-b.R" = "ask.file_source <- function(x) 1",
+                      "study-c.R" = "ll_c <- function(book) answer(book)",
+                      "figure-c.R" = "c_table <- function(question, found) 1")
+  expect_identical(sort(breaches_of(call_graph(bad))),
+                   c("source-a.R calls ask.file_source of cli-b.R",
+                     "study-c.R calls c_table of figure-c.R"))
+  # What a function binds itself is not the package's.
+  good <- sample_files("core-a.R" = "low <- function(high) { up <- 1; x$up + high + up }",
+                       "study-b.R" = "high <- function() 1; up <- function() 1")
+  expect_identical(nrow(call_graph(good)), 0L)
+  skip_without_sources()
   files <- package_files()
-  skip_if(!length(files) && !nzchar(Sys.getenv("CI")), "the sources are not beside the tests")
-  names <- unlist(lapply(files, function(file) names(defined_in(file))))
-  expect_identical(names[duplicated(names)], character())
+  expect_gt(length(files), 200)
+  expect_identical(setdiff(layer_of(files), layers), character())
+  expect_identical(breaches_of(graph_once()), character())
+})
+
+# A condition stands inside a row (a choice asks one) and rows inside a condition (it compares them):
+# reading them, adding them up by base R and writing them as SQL call each other for that alone.
+recursion <- c("words-row.R > words-condition.R", "source-plain.R > source-plain-where.R",
+               "source-sql.R > source-sql-where.R")
+
+test_that("no two files call each other, directly or by way of others", {
+  bad <- sample_files("core-a.R" = "a <- function() b()", "core-b.R" = "b <- function() c()",
+                      "core-c.R" = "c <- function() a()", "core-d.R" = "d <- function() a()")
+  graph <- call_graph(bad)
+  expect_identical(circles_of(graph), "core-a.R, core-b.R, core-c.R")
+  expect_identical(circles_of(graph, "core-c.R > core-a.R"), character())
+  expect_identical(circles_of(call_graph(bad[c(1, 4)])), character())
+  pair <- sample_files("core-a.R" = "a <- function() b()", "core-b.R" = "b <- function() a()")
+  expect_identical(circles_of(call_graph(pair)), "core-a.R, core-b.R")
+  skip_without_sources()
+  graph <- graph_once()
+  expect_identical(circles_of(graph, recursion), character())
+  # Each on the list is still needed.
+  for (one in recursion)
+    expect_length(circles_of(graph, setdiff(recursion, one)), 1)
+})
+
+rooms <- c("question", "work", "table", "settings", "finding", "reading", "notes", "proof",
+           "behind")
+
+test_that("a study is a question, work and what is said of both", {
+  for (study in names(internal("declarations")())) {
+    entry <- get(paste0("ll_", study), envir = namespace)
+    expect_identical(body(entry)[[2]], bquote(answer(.(as.name(paste0("declared_", study))), book,
+                                                    as.list(environment()))), info = study)
+    expect_length(body(entry), 2)
+    for (room in rooms) {
+      takes <- switch(room, question = c("book", "args"), work = "question",
+                      c("question", "found"))
+      made <- get0(paste0(study, "_", room), namespace, mode = "function")
+      expect_identical(names(formals(made)), takes, info = paste(study, room))
+    }
+    expect_true(is.function(get0(paste0(study, "_found"), namespace)), info = study)
+  }
+})
+
+# The study that a file belongs to, or NA.
+study_of <- function(file, studies) {
+  own <- sub("^study-([a-z]+)[-.].*", "\\1", file)
+  ifelse(startsWith(file, "study-") & own %in% studies, own, NA)
+}
+
+crossing_of <- function(graph, studies) {
+  to <- study_of(graph$to, studies)
+  from <- study_of(graph$from, studies)
+  found <- graph[!is.na(to) & startsWith(graph$from, "study-") & (is.na(from) | from != to), ]
+  sprintf("%s calls %s of %s", found$from, found$name, found$to)
+}
+
+test_that("studies never call one another, and what they share calls none", {
+  bad <- sample_files("study-tiers-say.R" = "a <- function() b() + shared()",
+                      "study-trend-work.R" = "b <- function() 1",
+                      "study-words.R" = "shared <- function() b()")
+  expect_identical(crossing_of(call_graph(bad), c("tiers", "trend")),
+                   c("study-tiers-say.R calls b of study-trend-work.R",
+                     "study-words.R calls b of study-trend-work.R"))
+  skip_without_sources()
+  expect_identical(crossing_of(graph_once(), names(internal("declarations")())), character())
 })
 
 test_that("the core computes and nothing else: base, stats and itself, no input or output", {
@@ -82,10 +117,10 @@ test_that("the core computes and nothing else: base, stats and itself, no input 
   bad <- withr::local_tempfile(lines = "f <- function() { cat(1); data.table::fread('x') }", fileext = ".R")
   expect_gt(length(dirty(bad)), 1)
   core <- grep("^core-", basename(package_files()))
-  skip_if(!length(core) && !nzchar(Sys.getenv("CI")), "the sources are not beside the tests")
+  skip_without_sources()
   expect_gt(length(core), 3)
   found <- dirty(package_files()[core])
-  expect_identical(found[!grepl("stats::", found)], NULL %||% character())
+  expect_identical(found[!grepl("stats::", found)], character())
 })
 
 # Names of called functions, wherever they stand.
@@ -93,25 +128,42 @@ calls_in <- function(x) {
   if (is.expression(x) || is.pairlist(x)) return(unlist(lapply(as.list(x), calls_in)))
   if (!is.call(x)) return(character())
   own <- if (is.name(x[[1]])) as.character(x[[1]]) else as.character(x[[1]])[3]
-  c(own, unlist(lapply(as.list(x)[-1], function(part) if (!identical(part, quote(expr = ))) calls_in(part))))
+  c(own, unlist(lapply(as.list(x)[-1], function(part) {
+    if (!identical(part, quote(expr = ))) calls_in(part)
+  })))
+}
+
+# Files that could run what was typed: parse() is for the words alone.
+runs_text <- function(files) {
+  banned <- c("eval", "evalq", "eval.parent", "source", "sys.source")
+  bad <- vapply(files, function(file) {
+    used <- calls_in(parse(file))
+    any(banned %in% used) || "parse" %in% used && !grepl("^words-read", basename(file))
+  }, NA)
+  basename(files[bad])
 }
 
 test_that("nothing typed can be evaluated: no eval, parse only in the words layer", {
-  files <- package_files()
-  skip_if(!length(files), "the sources are not beside the tests")
-  for (file in files) {
-    used <- calls_in(parse(file))
-    expect_false(any(c("eval", "evalq", "eval.parent", "source", "sys.source") %in% used), info = file)
-    if (!grepl("^words-read", basename(file))) expect_false("parse" %in% used, info = file)
-  }
+  bad <- sample_files("core-a.R" = "a <- function(x) eval(x)",
+                      "core-b.R" = "b <- function(x) lapply(x, function(y) base::parse(text = y))",
+                      "words-read.R" = "r <- function(x) parse(text = x)")
+  expect_identical(runs_text(bad), c("core-a.R", "core-b.R"))
+  skip_without_sources()
+  expect_identical(runs_text(package_files()), character())
 })
 
+heads_of_r <- function(files) {
+  basename(Filter(function(file) any(grepl("#include <(R|Rcpp|Rinternals)", readLines(file))), files))
+}
+
 test_that("kernels include no header of R", {
-  folder <- file.path("..", "..", "src", "kernels")
-  skip_if(!dir.exists(folder), "the sources are not beside the tests")
-  heads <- list.files(folder, "\\.h$", full.names = TRUE)
+  bad <- sample_files("a.h" = "#include <Rinternals.h>", "b.h" = "#include <vector>")
+  expect_identical(heads_of_r(bad), "a.h")
+  skip_without_sources()
+  heads <- list.files(file.path(dirname(source_files()[1]), "..", "src", "kernels"), "\\.h$",
+                      full.names = TRUE)
   expect_gt(length(heads), 2)
-  for (head in heads) expect_false(any(grepl("#include <(R|Rcpp|Rinternals)", readLines(head))), info = head)
+  expect_identical(heads_of_r(heads), character())
 })
 
 test_that("loading the package loads nothing heavy", {
@@ -137,10 +189,14 @@ test_that("every study's declaration and function agree", {
   }
 })
 
-test_that("no name is defined in two files", {
-  names <- unlist(lapply(package_files(), function(file) unlist(lapply(parse(file), function(e) {
-    if (is.call(e) && identical(e[[1]], quote(`<-`)) && is.name(e[[2]])) as.character(e[[2]])
-  }))))
+test_that("no name is defined twice", {
+  names_in_files <- function(files) unlist(lapply(files, function(file) {
+    vapply(as.list(parse(file)), function(e) definition(e)$name, "")
+  }))
+  bad <- names_in_files(sample_files("a.R" = "f <- 1; g <- 2", "b.R" = "f <- 3"))
+  expect_identical(bad[duplicated(bad)], "f")
+  skip_without_sources()
+  names <- names_in_files(package_files())
   expect_gt(length(names), 1000)
-  expect_identical(names[duplicated(names)], character())
+  expect_identical(setdiff(names[duplicated(names)], ""), character())
 })

@@ -13,7 +13,9 @@ test_that("every argument of every study takes no value of the wrong kind in sil
   for (study in internal("declarations")()) {
     call <- internal(paste0("ll_", study$name))
     read <- internal("read_words")(study, scan(text = c(study$examples, "")[1], what = "", quiet = TRUE))
-    plain <- internal("study_values")(study, read$options)
+    plain <- lapply(read$options[intersect(names(study$args), names(read$options))], function(x) x)
+    for (name in names(plain)) if (study$args[[name]]$type %in% c("words", "metrics"))
+      plain[[name]] <- trimws(strsplit(plain[[name]], ",")[[1]])
     # A part of the demo does not hold the totals that its brief was told.
     apart <- ll_proof(do.call(call, c(list(book), plain), quote = TRUE))
     apart <- apart$check[!apart$holds]
