@@ -308,3 +308,16 @@ shown <- function(value) {
     return(quoted(fit_text(one_line(value), 60)))
   fit_text(one_line(paste(deparse(value, width.cutoff = 60, nlines = 1), collapse = " ")), 60)
 }
+
+# A value of a brief: `type` text (any scalar), texts (one or a list), number, flag, choice, rows (a
+# list of maps), or none where only keys are taken; `keys`: what a map may hold; `each`: what every
+# entry of a map of names is.
+key_spec <- function(help, type = "none", keys = NULL, each = NULL, choices = NULL) {
+  list(help = help, type = type, keys = keys, each = each, choices = choices)
+}
+
+# The arguments of a function from as.list(environment()) at its head: one without a default that
+# was not given is the empty name there.
+given_args <- function(args) {
+  args[!vapply(args, function(one) identical(one, quote(expr = )), NA)]
+}

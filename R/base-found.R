@@ -1,5 +1,6 @@
 # What the work of a study found: a record whose fields are declared, with type, length and when
-# they are missing, and held against that when it is made.
+# they are missing. Which fields there are is checked whenever one is made; what they hold too under
+# options(longladder.strict = TRUE), which the tests and random input set.
 
 # A field. `type` is text, flag, date, keys (a list of the names of each dimension), table, matrix,
 # list, tree, book or any, or for numbers their unit: metric (that of the first metric), number,
@@ -54,6 +55,11 @@ is_of_type <- list(
 held_to <- function(found, fields) {
   for (name in setdiff(names(found), names(fields))) found_error(found, name, "is not declared")
   for (name in setdiff(names(fields), names(found))) found_error(found, name, "is not given")
+  if (isTRUE(getOption("longladder.strict"))) check_fields_held(found, fields)
+  found
+}
+
+check_fields_held <- function(found, fields) {
   lengths <- list(one = 1L)
   for (name in names(fields)) {
     field <- fields[[name]]
@@ -75,7 +81,6 @@ held_to <- function(found, fields) {
                                       lengths[[field$each]]))
     lengths[[field$each]] <- n
   }
-  found
 }
 
 # Tables and matrices run along their rows, keys along their names.

@@ -1,6 +1,5 @@
 # Bands: stretches of a field or of a metric, as dimensions, and the bounds that tiers take.
 
-band_keys <- c("of", "each", "over", "from", "labels", "below", "table")
 
 check_bands <- function(bands) {
   if (is.null(bands)) return(list())
@@ -15,10 +14,11 @@ check_bands <- function(bands) {
 check_band <- function(name, spec) {
   if (!is.list(spec) || is.data.frame(spec))
     ll_abort(paste0("The band ", quoted(name), " needs at least 'of' and 'from'."), "argument")
-  unknown <- setdiff(names(spec), band_keys)
+  known <- book_keys("bands")
+  unknown <- setdiff(names(spec), known)
   if (length(unknown))
     ll_abort(c(paste0("The band ", quoted(name), " has an unknown key ", quoted(unknown[1]), "."),
-               offer(unknown[1], band_keys, "Keys")), "word")
+               offer(unknown[1], known, "Keys")), "word")
   if (is.null(spec$of))
     ll_abort(paste0("The band ", quoted(name), " needs 'of': the field or metric that is banded."),
              "argument")

@@ -1,15 +1,15 @@
 # The book's calendar: the date that periods go by, fiscal years, the time zone.
 
-calendar_keys <- c("fiscal_start", "weeks", "week_starts", "begins", "time_zone")
 
 check_calendar <- function(given) {
   out <- plain_calendar
   if (is.null(given)) return(out)
   if (!is.list(given) && !is.null(names(given))) given <- as.list(given)
-  unknown <- setdiff(names(given) %||% "", calendar_keys)
+  known <- book_keys("calendar")
+  unknown <- setdiff(names(given) %||% "", known)
   if (!is.list(given) || length(unknown))
     ll_abort(c(paste0("The calendar has an unknown key ", quoted(unknown[1]), "."),
-               offer(unknown[1], calendar_keys, "Keys")), "word")
+               offer(unknown[1], known, "Keys")), "word")
   if (!is.null(given$fiscal_start)) out$fiscal_start <- check_month(given$fiscal_start)
   if (!is.null(given$weeks)) out$weeks <- check_weeks(given$weeks)
   if (!is.null(given$week_starts)) out$week_starts <- check_weekday(given$week_starts)

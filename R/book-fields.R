@@ -1,10 +1,6 @@
 # What the person says of fields: role, column, other names, spellings, fills, formulas.
 
-roles <- c("identifier", "date", "dimension", "measure")
-field_keys <- c("role", "column", "is", "also", "same", "fill", "form", "currency")
 
-# How dates and decimals may be written where they leave it open.
-field_forms <- c("day first", "month first", "decimal point", "decimal comma")
 
 # A named list of specs, each with its keys; checked by itself, not yet against the columns.
 check_fields <- function(fields) {
@@ -23,10 +19,11 @@ check_field <- function(name, spec) {
   # A word alone is a role, or how the field is written.
   if (!is.list(spec)) spec <- if (length(spec) == 1 && spec %in% field_forms) list(form = spec) else
     list(role = spec)
-  unknown <- setdiff(names(spec), field_keys)
+  known <- book_keys("fields")
+  unknown <- setdiff(names(spec), known)
   if (length(unknown))
     ll_abort(c(paste0("The field ", quoted(name), " has an unknown key ", quoted(unknown[1]), "."),
-               offer(unknown[1], field_keys, "Keys")), "word")
+               offer(unknown[1], known, "Keys")), "word")
   choose <- function(key, choices) {
     if (!is.null(spec[[key]]))
       spec[[key]] <<- check_choice(spec[[key]], paste0(key, " of ", name), list(choices = choices))

@@ -29,7 +29,6 @@ check_metric_names <- function(names, book) {
     ll_abort(paste0("A metric is given twice: ", and_list(quoted(unique(twice))), "."), "word")
 }
 
-metric_shows <- c("money", "percent", "count", "number")
 
 read_spec <- function(name, given) {
   spec <- if (is.list(given)) given else list(is = given)

@@ -111,72 +111,92 @@ ll_book <- function(lines, fields = NULL, metrics = NULL, registers = NULL, para
                     title = NULL, bands = NULL, calendar = NULL, set_aside = NULL,
                     grain = "lines", unfold = NULL, repairs = TRUE, sets = NULL, table = NULL,
                     query = NULL) {
+  args <- check_book_args(given_args(as.list(environment())))
+  finish_book(start_book(open_lines(args), args), args)
+}
+
+# The arguments of ll_book(), checked as far as they can be by themselves.
+check_book_args <- function(args) {
   kernel_threads(thread_count())
-  if (missing(lines))
+  if (is.null(args$lines))
     ll_abort("'lines' must be given: a data frame, the path of a file, or a connection.",
              "argument")
-  given <- list(fields = fields, metrics = metrics, registers = registers,
-                parameters = parameters, control = control, bands = bands, calendar = calendar,
-                unfold = unfold, repairs = repairs, sets = sets)
-  for (name in names(given)) if (!is.null(given[[name]])) {
-    refuse_objects(given[[name]], name)
-    assign(name, utf8_value(given[[name]]))
-  }
-  check_single_texts(list(date = date, order = order, people = people, title = title,
-                          table = table, query = query))
-  specs <- check_fields(fields)
-  switches <- check_repairs(repairs)
-  calendar <- check_calendar(calendar)
-  place <- lines_place(lines, table, query)
+  declared <- book_declaration()
+  single <- names(declared)[vapply(declared, function(arg) arg$spec$type == "text", NA)]
+  # A day or a condition need not be text.
+  single <- c(setdiff(single, c("as_of", "set_aside")), "table", "query")
+  for (name in setdiff(names(declared), c(single, "as_of", "set_aside", "grain")))
+    if (!is.null(args[[name]])) {
+      refuse_objects(args[[name]], name)
+      args[[name]] <- utf8_value(args[[name]])
+    }
+  for (name in single) if (!is.null(args[[name]])) check_words(args[[name]], name, one = TRUE)
+  args$specs <- check_fields(args$fields)
+  args$switches <- check_repairs(args$repairs)
+  args$calendar <- check_calendar(args$calendar)
+  args$grain <- check_choice(args$grain, "grain", declared$grain$spec)
+  new_record("ll_book_args", args)
+}
+
+# The lines and registers, read or looked at where they are: list(source, fields, registers, title,
+# units, and what was removed and repaired).
+open_lines <- function(args) {
+  place <- lines_place(args$lines, args$table, args$query)
   far <- !is.null(place$con)
-  if (far && !is.null(unfold)) refuse_unfold()
-  columns <- if (far) open_database(place$con, place$table, place$query, specs) else
-    open_columns(place, specs, unfold, switches, names(registers))
-  tables <- open_registers(registers, names(if (far) columns$columns else columns$data), switches,
-                           columns$con)
+  if (far && !is.null(args$unfold)) refuse_unfold()
+  columns <- if (far) open_database(place$con, place$table, place$query, args$specs) else
+    open_columns(place, args$specs, args$unfold, args$switches, names(args$registers))
+  tables <- open_registers(args$registers, names(if (far) columns$columns else columns$data),
+                           args$switches, columns$con)
   called <- names(tables$tables)
-  described <- if (far) describe_database(columns, specs, tables$tables, calendar) else
-    describe_fields(columns, specs, tables, calendar, switches)
+  described <- if (far) describe_database(columns, args$specs, tables$tables, args$calendar) else
+    describe_fields(columns, args$specs, tables, args$calendar, args$switches)
   names(tables$tables) <- guarded(called)
-  described$fields <- all_fields(described$rows, tables$tables)
+  fields <- all_fields(described$rows, tables$tables)
   source <- if (far) described$source else
-    new_frame_source(described$data, described$fields, tables$tables, described$coded, calendar)
-  source$fields <- described$fields
+    new_frame_source(described$data, fields, tables$tables, described$coded, args$calendar)
+  source$fields <- fields
   source_remember(source)
   if (isTRUE(place$ours)) close_with(source)
-  book <- list(source = source, fields = described$fields, registers = tables$tables,
-               parameters = check_parameters(parameters, described$fields), metrics = list(),
-               only = NULL, aside = NULL, title = title %||% columns$title,
-               lines = source_size(source), removed = columns$removed, records = columns$records,
-               repairs = rbind(columns$repairs, described$repairs, tables$repairs),
-               grain = check_choice(grain, "grain", list(choices = c("lines", "summed"))),
-               calendar = calendar)
-  book <- set_calendar(book, date, as_of, columns$units)
-  book$order <- pick_field(order, book, "order", "identifier", order_words)
-  book$people <- pick_field(people, book, "people", "dimension", people_words)
+  list(source = source, fields = fields, registers = tables$tables, title = columns$title,
+       removed = columns$removed, records = columns$records, units = columns$units,
+       repairs = rbind(columns$repairs, described$repairs, tables$repairs))
+}
+
+# A book of lines that are open, with its calendar, orders and people.
+start_book <- function(opened, args) {
+  book <- list(source = opened$source, fields = opened$fields, registers = opened$registers,
+               parameters = check_parameters(args$parameters, opened$fields), metrics = list(),
+               only = NULL, aside = NULL, title = args$title %||% opened$title,
+               lines = source_size(opened$source), removed = opened$removed,
+               records = opened$records, repairs = opened$repairs, grain = args$grain,
+               calendar = args$calendar)
+  book <- set_calendar(book, args$date, args$as_of, opened$units)
+  book$order <- pick_field(args$order, book, "order", "identifier", order_words)
+  book$people <- pick_field(args$people, book, "people", "dimension", people_words)
   class(book) <- "ll_book"
-  book$set_names <- names(sets)
-  book <- add_computed(book, specs, bands)
-  book$also <- other_names(specs, book$fields)
-  book$sets <- declare_sets(sets)
-  book <- add_metrics(book, metrics)
+  book
+}
+
+# What is made of its fields: computed ones, bands, sets, metrics; lines set aside; the ledger.
+finish_book <- function(book, args) {
+  book$set_names <- names(args$sets)
+  book <- add_computed(book, args$specs, args$bands)
+  book$also <- other_names(args$specs, book$fields)
+  book$sets <- declare_sets(args$sets)
+  book <- add_metrics(book, args$metrics)
   book <- finish_metric_bands(book)
-  book$aside <- condition_of(book, set_aside, "condition 'set_aside'")
+  book$aside <- condition_of(book, args$set_aside, "condition 'set_aside'")
   if (length(sets_in(book$aside)))
     ll_abort("'set_aside' cannot look into a set: sets are made of the lines that are left.",
              "argument")
   book <- finish_sets(book)
-  book$control <- check_control(control, book)
-  book$files <- files_named(lines, registers, sets)
+  book$control <- check_control(args$control, book)
+  book$files <- files_named(args$lines, args$registers, args$sets)
   book
 }
 
 # Arguments that are one text where they are given.
-check_single_texts <- function(given) {
-  for (name in names(given))
-    if (!is.null(given[[name]])) check_words(given[[name]], name, one = TRUE)
-}
-
 # The lines as a plain list of columns of our own, under the names that the person gave; `keys` are
 # the fields that registers are keyed by.
 open_columns <- function(place, specs, unfold, switches, keys) {

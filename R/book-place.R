@@ -1,7 +1,6 @@
 # Where the lines are: what a person gives as `lines`, a data frame, paths, a connection, or a list
 # that says more.
 
-database_keys <- c("connect", "table", "query")
 
 # list(con, table, query), list(file, spec) or list(lines) for a data frame.
 lines_place <- function(lines, table = NULL, query = NULL) {
@@ -13,13 +12,14 @@ lines_place <- function(lines, table = NULL, query = NULL) {
   if (is.data.frame(lines)) return(list(lines = lines))
   if (is.character(lines)) lines <- list(file = lines)
   if (!is.list(lines) || !length(names(lines))) check_frame(lines, "lines")
-  known <- c(file_keys, database_keys)
+  known <- names(lines_spec()$keys)
   unknown <- setdiff(names(lines) %||% "", known)
   if (length(unknown))
     ll_abort(c(paste0("'lines' has an unknown key ", quoted(unknown[1]), "."),
                offer(unknown[1], known, "Keys")), "word")
   far <- !is.null(lines$connect)
-  odd <- intersect(names(lines), if (far) file_keys else database_keys)
+  of_database <- c("connect", "table", "query")
+  odd <- intersect(names(lines), if (far) setdiff(known, of_database) else of_database)
   if (length(odd))
     ll_abort(c(paste0("'", odd[1], "' of 'lines' does not go with ", if (far) "'connect'." else
       "files."), i = "Lines are in files (file: ...) or in a database (connect: ..., table: ...)."),

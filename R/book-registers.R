@@ -31,10 +31,11 @@ check_register_keys <- function(tables, columns) {
 
 open_register <- function(dimension, given, switches, con = NULL) {
   spec <- if (is.data.frame(given) || !is.list(given)) list(table = given) else given
-  unknown <- setdiff(names(spec), register_keys)
+  known <- book_keys("registers")
+  unknown <- setdiff(names(spec), known)
   if (length(unknown))
     ll_abort(c(paste0("The register of ", dimension, " has an unknown key ", quoted(unknown[1]),
-                      "."), offer(unknown[1], register_keys, "Keys")), "word")
+                      "."), offer(unknown[1], known, "Keys")), "word")
   table <- spec$table %||% spec$file
   where <- paste("the register of", dimension)
   repairs <- NULL
@@ -57,7 +58,6 @@ open_register <- function(dimension, given, switches, con = NULL) {
 }
 
 sheet_keys <- c("sheet", "range", "header_row")
-register_keys <- c("table", "file", "key", "connect", "query", sheet_keys)
 
 # A register that is a table or a query in a database: that of the lines, or another.
 register_of_database <- function(spec, con, where) {

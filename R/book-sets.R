@@ -1,6 +1,5 @@
 # Sets of names against a book: definitions resolved, saved sets, and the names that they hold.
 
-set_keys <- c("each", "is", "names", "file")
 
 # Saved sets are known from the start, so that metrics and bands may look into them, and read last,
 # since they may be made of metrics. What they hold is looked up when first asked for.
@@ -21,11 +20,12 @@ declare_set <- function(name, spec) {
   if (!is.list(spec) || is.data.frame(spec) || is.null(spec$each))
     ll_abort(paste0("The set ", quoted(name), " needs 'each', the dimension of its names, and ",
                     "'is'."), "argument")
-  unknown <- setdiff(names(spec), set_keys)
+  known <- book_keys("sets")
+  unknown <- setdiff(names(spec), known)
   if (length(unknown))
     ll_abort(c(paste0("The set ", quoted(name), " has an unknown key ", quoted(unknown[1]), "."),
-               offer(unknown[1], set_keys, "Keys")), "word")
-  if (sum(set_keys[-1] %in% names(spec)) != 1)
+               offer(unknown[1], known, "Keys")), "word")
+  if (sum(known[-1] %in% names(spec)) != 1)
     ll_abort(paste0("The set ", quoted(name), " needs one of 'is' (a definition), 'names' or ",
                     "'file' (a list of names)."), "argument")
   tree <- if (!is.null(spec$is)) read_set(spec$is, paste0("set ", quoted(name))) else

@@ -1,6 +1,5 @@
 # A column per month turned into lines: one line for each cell that holds something.
 
-unfold_keys <- c("columns", "names", "values")
 
 unfold_columns <- function(data, unfold, where) {
   if (is.null(unfold)) return(list(data = data))
@@ -35,10 +34,11 @@ unfold_columns <- function(data, unfold, where) {
 
 check_unfold <- function(unfold) {
   if (!is.list(unfold)) unfold <- list(columns = unfold)
-  unknown <- setdiff(names(unfold) %||% "", unfold_keys)
+  known <- book_keys("unfold")
+  unknown <- setdiff(names(unfold) %||% "", known)
   if (length(unknown))
     ll_abort(c(paste0("'unfold' has an unknown key ", quoted(unknown[1]), "."),
-               offer(unknown[1], unfold_keys, "Keys")), "word")
+               offer(unknown[1], known, "Keys")), "word")
   if (is.null(unfold$columns))
     ll_abort(c("'unfold' needs the columns to unfold.",
                i = "For example list(columns = \"2026-*\", names = \"month\", values = \"net\")."),

@@ -205,15 +205,11 @@ open_keys <- function(brief, folder, lines = NULL) {
   near_file <- function(spec) near_files(spec, near)
   registers <- lapply(brief$registers, near_file)
   sets <- lapply(brief$sets, near_file)
-  book <- ll_book(lines, fields = brief$fields, metrics = brief$metrics,
-                  registers = if (length(registers)) registers, parameters = brief$parameters,
-                  date = brief$date, order = brief$order, people = brief$people,
-                  as_of = brief$as_of, control = brief$control, title = brief$title,
-                  bands = brief$bands, calendar = brief$calendar, set_aside = brief$set_aside,
-                  grain = brief$grain %||% "lines", unfold = brief$unfold,
-                  repairs = if (one_scalar(brief$repairs)) check_flag(brief$repairs, "repairs") else
-                    brief$repairs %||% TRUE,
-                  sets = sets)
+  args <- brief[intersect(names(book_declaration()), names(brief))]
+  args$registers <- if (length(registers)) registers
+  args$sets <- sets
+  if (one_scalar(args$repairs)) args$repairs <- check_flag(args$repairs, "repairs")
+  book <- do.call(ll_book, c(list(lines), args))
   # What it was read from, for the record of a run.
   book$read <- c(list(lines = read_words_of(lines)), lapply(registers, read_words_of),
                  lapply(Filter(function(s) !is.null(s$file), sets), read_words_of))

@@ -48,23 +48,41 @@ command_lines <- function(read) {
 }
 
 plain_book <- function(lines, options) {
-  do.call(ll_book, c(list(lines), book_options(options)))
+  do.call(ll_book, c(list(lines), book_arguments(options)))
 }
 
-# Options as arguments of ll_book(), only those given.
-book_options <- function(options) {
-  fields <- c(pairs_of(options$field, "field"),
-              lapply(pairs_of(options$compute, "compute"), function(x) list(is = x)))
-  out <- list(fields = fields, registers = pairs_of(options$register, "register"),
-              metrics = pairs_of(options$define, "define"),
-              parameters = pairs_of(options$parameter, "parameter"), date = options$date,
-              order = options$order, people = options$people, as_of = options$as_of,
-              set_aside = options$set_aside, grain = options$grain,
-              calendar = if (!is.null(options$fiscal_start))
-                list(fiscal_start = options$fiscal_start),
-              sets = lapply(pairs_of(options$saved_set, "saved-set"), set_option),
-              unfold = unfold_option(options), repairs = pairs_of(options$repair, "repair"))
-  Filter(function(x) length(x) > 0, out)
+# Options as arguments of ll_book(), only those given, as the book's declaration tells.
+book_arguments <- function(options) {
+  args <- lapply(book_declaration(), function(arg) {
+    given <- intersect(names(arg$options), names(options))
+    # An option with a default goes with another one, and need not be given.
+    beside <- names(Filter(function(option) !is.null(option$default), arg$options))
+    if (length(given) && !length(setdiff(given, beside)))
+      ll_abort(paste0("'--", dashed(given), "' needs '--",
+                      dashed(setdiff(names(arg$options), beside)), "'."), "argument")
+    do.call(c, lapply(if (length(given)) union(given, beside), function(name) {
+      option <- arg$options[[name]]
+      option_as_argument(name, options[[name]] %||% option$default, option)
+    }))
+  })
+  Filter(function(x) length(x) > 0, args)
+}
+
+option_as_argument <- function(name, value, option) {
+  pairs <- function(read = identity) lapply(pairs_of(value, dashed(name)), read)
+  switch(option$as, value = value, pairs = pairs(),
+         formulas = pairs(function(formula) list(is = formula)), sets = pairs(set_option),
+         entry = stats::setNames(list(value), option$key),
+         words = words_as_entries(name, split_list(value, name), option$key))
+}
+
+# One key takes all words, several one each.
+words_as_entries <- function(name, words, keys) {
+  if (length(keys) == 1) return(stats::setNames(list(words), keys))
+  if (length(words) != length(keys))
+    ll_abort(paste0("'--", dashed(name), "' takes two names: that of the columns, that of their ",
+                    "cells."), "argument")
+  stats::setNames(as.list(words), keys)
 }
 
 # "account: active(2025)" as list(each, is).
@@ -77,18 +95,6 @@ set_option <- function(text) {
   list(each = trimmed(substr(text, 1, at - 1)), is = trimmed(substring(text, at + 1)))
 }
 
-unfold_option <- function(options) {
-  if (is.null(options$unfold)) {
-    if (!is.null(options$unfold_into)) ll_abort("'--unfold-into' needs '--unfold'.", "argument")
-    return(NULL)
-  }
-  into <- split_list(options$unfold_into %||% "period,amount", "unfold_into")
-  if (length(into) != 2)
-    ll_abort("'--unfold-into' takes two names: that of the columns, that of their cells.",
-             "argument")
-  list(columns = split_list(options$unfold, "unfold"), names = into[1], values = into[2])
-}
-
 brief_book <- function(file, lines, options) {
   open_brief_book(command_brief(file, options), lines)
 }
@@ -96,7 +102,7 @@ brief_book <- function(file, lines, options) {
 # The brief with what the options change.
 command_brief <- function(file, options) {
   brief <- read_brief(file, unlist(pairs_of(options[["set"]], "set")))
-  given <- book_options(options)
+  given <- book_arguments(options)
   # A path typed counts from the folder we are in, not from the brief's.
   given$registers <- lapply(given$registers, normalizePath, mustWork = FALSE)
   for (key in names(given)) brief$keys[[key]] <- override(brief$keys[[key]], given[[key]])

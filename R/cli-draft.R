@@ -3,8 +3,8 @@
 # A first brief for new files, to standard output or to --out.
 run_draft <- function(words) {
   read <- read_words(command_draft, words, most = Inf, list(
-    out = common_options$out, replace = arg("flag", "write over a file that is there"),
-    help = common_options$help))
+    out = common_options()$out, replace = arg("flag", "write over a file that is there"),
+    help = common_options()$help))
   if (isTRUE(read$options$help)) {
     writeLines(draft_help())
     return(0L)

@@ -20,7 +20,7 @@ show_help <- function() {
 study_help <- function(declaration) {
   c(paste0("usage: longladder ", declaration$name, " [LINES] [options]"), "",
     paste0(declaration$title, "."), "", "options of this study",
-    option_help(declaration$args), "", "options of every study", option_help(common_options), "",
+    option_help(declaration$args), "", "options of every study", option_help(common_options()), "",
     "examples (run on the demo lines)",
     paste0("  longladder ", declaration$name, " --brief inst/extdata/longladder.yml ",
            declaration$examples),

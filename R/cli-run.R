@@ -2,8 +2,8 @@
 
 # Options of `run` beside those that change what the brief says of the book.
 run_options <- function() {
-  c(command_run$args, common_options[setdiff(names(common_options),
-                                             c("brief", "format", "width", "out"))],
+  common <- common_options()
+  c(command_run$args, common[setdiff(names(common), c("brief", "format", "width", "out"))],
     list(out = arg("text", "the folder to write into"), replace = replace_option))
 }
 
@@ -111,7 +111,7 @@ run_help <- function() {
 }
 
 run_schema <- function(words) {
-  read <- read_words(command_schema, words, common_options[c("out", "help")], most = 0)
+  read <- read_words(command_schema, words, common_options()[c("out", "help")], most = 0)
   if (isTRUE(read$options$help)) {
     writeLines(c("usage: longladder schema [--out FILE]", "", paste0(command_schema$title, ".")))
   } else if (is.null(read$options$out)) {

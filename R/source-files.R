@@ -1,7 +1,5 @@
 # Files of lines of every kind: text tables, Parquet, spreadsheets; several of them as one table.
 
-# What may be said of files beside their paths.
-file_keys <- c("file", "columns", "source_field", "sheet", "range", "header_row", "through")
 
 # Paths, and patterns in which * stands for any letters and ? for one, as paths; each once.
 expand_files <- function(paths) {

@@ -12,7 +12,8 @@
 # brief); as.list(environment()) at the head of a function is all of its arguments.
 answer <- function(declared, book, args) {
   if (!declared$of_results) check_book(book)
-  if (!inherits(args, "ll_checked")) args <- check_args(declared, given_args(args))
+  if (!inherits(args, "ll_checked"))
+    args <- check_args(declared, given_args(args[names(args) != "book"]))
   clock <- step_clock()
   room <- function(part) get(paste0(declared$name, "_", part), envir = topenv(), mode = "function")
   question <- clock("question", room("question")(book, args))
@@ -28,12 +29,6 @@ answer <- function(declared, book, args) {
     behind = behind[setdiff(names(behind), c("book", "only"))])
   tell(paste0(declared$name, " took ", clock()), "debug")
   result
-}
-
-# A required argument that was not given is the empty name; the book is no argument.
-given_args <- function(args) {
-  empty <- vapply(args, function(one) identical(one, quote(expr = )), NA)
-  args[!empty & names(args) != "book"]
 }
 
 # Times steps: clock(step, work) gives what the work comes to, clock() tells the seconds of all.

@@ -221,7 +221,8 @@ score_found <- found_of(
                 absent = "without draws"),
   unbeaten = holds("flag", "name", "whether nobody is better on every metric",
                    absent = "without names, or with too many"),
-  without = holds("matrix", "name", "places without each metric", absent = "without names"),
+  without = holds("matrix", "name", "places without each metric",
+                  missing = "where a name has no other", absent = "without names"),
   correlations = holds("table", NULL, "metric, with, correlation", absent = "without names"),
   certainty = holds("list", NULL, "ranges of places, see resampled_places()",
                     absent = "without certainty"))

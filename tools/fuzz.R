@@ -7,7 +7,7 @@
 # many of each were tried; the status is 1 where anything was wrong. A failure is told with its seed:
 # `Rscript tools/fuzz.R 0 SEED CLASS` draws that case again.
 suppressPackageStartupMessages(library(longladder))
-options(warn = 1, width = 200)
+options(warn = 1, width = 200, longladder.strict = TRUE)
 
 given <- commandArgs(TRUE)
 seconds <- if (length(given) > 0) as.numeric(given[1]) else 120

@@ -1,5 +1,8 @@
 # Books and small tools that several test files use.
 
+# What a study found is held against its declaration (R/base-found.R).
+options(longladder.strict = TRUE)
+
 # The demo book is opened once for all tests.
 demo_book <- local({
   book <- NULL
