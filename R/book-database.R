@@ -92,8 +92,8 @@ describe_database <- function(opened, specs, tables, calendar) {
   columns <- columns[setdiff(names(columns), cut$field)]
   rows <- lapply(names(columns), function(name) {
     fact <- told$columns[[name]]
-    source$columns[[name]][c("places", "largest", "blank", "nan")] <- fact[c("places", "largest",
-                                                                            "blank", "nan")]
+    known <- c("decimals", "largest", "blank", "nan")
+    source$columns[[name]][known] <- fact[known]
     role <- specs[[name]]$role
     check_database_role(fact, name, role, opened$where)
     cbind(data.frame(name = guarded(name), column = name, from = "lines"),
@@ -195,12 +195,12 @@ fact_columns <- function(source, column, guessed) {
   if (column$storage == "whole") return(out)
   # The fewest places at which the number, made whole and brought back, is the same to the last bit.
   value <- d$double(held)
-  fits <- vapply(0:most_places, function(p) {
+  fits <- vapply(0:most_decimals, function(p) {
     power <- paste0(sprintf("%.0f", 10^p), "e0")
     paste0(" WHEN ROUND(", value, " * ", power, ") / ", power, " = ", value, " THEN ", p)
   }, "")
-  c(out, places = paste0("MAX(CASE WHEN ", x, " IS NULL THEN 0", paste(fits, collapse = ""),
-                         " ELSE ", most_places + 1, " END)"))
+  c(out, decimals = paste0("MAX(CASE WHEN ", x, " IS NULL THEN 0", paste(fits, collapse = ""),
+                           " ELSE ", most_decimals + 1, " END)"))
 }
 
 read_facts <- function(source, column, value, lines) {
@@ -212,7 +212,7 @@ read_facts <- function(source, column, value, lines) {
               timed = column$storage %in% c("time", "instant", "text_time", "seconds"),
               blank = column$storage == "text" && value("held") > known, nan = FALSE,
               zero = if (length(value("zero"))) value("zero") else 0,
-              places = NA_integer_, largest = Inf)
+              decimals = NA_integer_, largest = Inf)
   # How many names there are is asked for when a guess depends on it.
   out$distinct <- function() {
     if (column$storage == "flag") return(min(known, 2))
@@ -228,12 +228,12 @@ read_facts <- function(source, column, value, lines) {
     ll_abort(c(paste0("The column ", quoted(column$name),
                       " holds infinite values, which no total can hold."),
                i = "Give a query that leaves them out or turns them into missing ones."), "data")
-  places <- if (column$storage == "whole") 0 else value("places")
+  decimals <- if (column$storage == "whole") 0 else value("decimals")
   out$nan <- length(value("all")) && value("all") > known
-  if (places <= most_places && largest * 10^places < whole_limit)
-    out[c("places", "largest")] <- list(as.integer(places), largest * 10^places)
+  if (decimals <= most_decimals && largest * 10^decimals < whole_limit)
+    out[c("decimals", "largest")] <- list(as.integer(decimals), largest * 10^decimals)
   span <- value("most") - value("least") + 1
-  c(out, list(whole = function() places == 0,
+  c(out, list(whole = function() decimals == 0,
               # Lines in a database have no order: different numbers without a gap do rise.
               rising = function() known == lines && span == known && out$distinct() == known))
 }

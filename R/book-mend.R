@@ -22,7 +22,7 @@ mend_columns <- function(data, specs, repairs) {
 # them; list("Tamsin Orrell" = c("tamsin orrell", "T. Orrell")) says which.
 fold_spellings <- function(x, name, same) {
   text <- plain_key(x)
-  to <- if (identical(same, "alike")) alike_spellings(text) else listed_spellings(text, name, same)
+  to <- if (identical(same, "alike")) spellings_alike(text) else listed_spellings(text, name, same)
   hit <- text %in% names(to)
   text[hit] <- unname(to[text[hit]])
   pairs <- paste0(quoted(show_blanks(names(to))), " as ", quoted(show_blanks(to)))
@@ -31,7 +31,7 @@ fold_spellings <- function(x, name, same) {
     if (length(pairs)) and_list(pairs, 4) else "none found")))
 }
 
-alike_spellings <- function(text) {
+spellings_alike <- function(text) {
   count <- table(text)
   names <- names(count)
   groups <- split(seq_along(names), spelling_key(names))

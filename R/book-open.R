@@ -214,7 +214,7 @@ open_columns <- function(place, specs, unfold, switches, keys) {
     out
   }
   tables <- lapply(files, open, names = character())
-  out <- if (several) join_tables(open_alike(tables, files, open, specs), files, specs) else
+  out <- if (several) join_tables(open_same_kinds(tables, files, open, specs), files, specs) else
     tables[[1]]
   out$title <- if (several) paste(length(files), "files") else
     sub("\\.[^.]*$", "", basename(files))
@@ -235,7 +235,7 @@ read_lines_file <- function(file, switches, spec, specs, keys, names) {
 
 # A column that names things in one file does so in all: where another was read as numbers, it is
 # read again as text.
-open_alike <- function(tables, files, open, specs) {
+open_same_kinds <- function(tables, files, open, specs) {
   kind <- function(t, name) if (name %in% names(t$data)) kind_of_column(t$data[[name]])
   names <- unique(unlist(lapply(tables, function(t) names(t$data))))
   mixed <- Filter(function(name) {

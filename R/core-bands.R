@@ -5,7 +5,7 @@
 code_bands <- function(x, bounds, labels) {
   value <- scaled_value(x)
   # Bounds are decimals as typed; exact values are compared as whole numbers.
-  at <- if (is_exact(x)) findInterval(x$v, whole_limits(bounds, x$places)) else
+  at <- if (is_exact(x)) findInterval(x$v, whole_limits(bounds, x$decimals)) else
     findInterval(value + abs(value) * 1e-9, bounds)
   at[is.na(value)] <- NA
   present <- sort(unique(at[!is.na(at)]))

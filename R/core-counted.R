@@ -10,9 +10,10 @@ count_values <- function(x) {
   if (is_exact(x) && diff(ends) <= 2e7) {
     times <- tabulate(v - ends[1] + 1, diff(ends) + 1)
     there <- which(times > 0)
-    return(list(value = scaled_value(scaled(there + ends[1] - 1, x$places)), times = times[there]))
+    return(list(value = scaled_value(scaled(there + ends[1] - 1, x$decimals)),
+                times = times[there]))
   }
-  v <- sort(scaled_value(scaled(v, x$places)), method = "radix")
+  v <- sort(scaled_value(scaled(v, x$decimals)), method = "radix")
   first <- which(c(TRUE, v[-1] != v[-length(v)]))
   list(value = v[first], times = diff(c(first, length(v) + 1)))
 }

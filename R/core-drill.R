@@ -42,18 +42,18 @@ drill_columns <- c("a", "b", "va", "vb", "wa", "wb", "qa", "qb", "ab", "na", "nb
 # level looks at its dimension alone.
 new_drill <- function(lines, levels, rate, by_order, group = NULL, depth = 3, share = .01,
                       path = NULL, barred = NULL) {
-  d <- list2env(list(lines = lines, levels = levels, names = names(levels), rate = rate,
-                     depth = depth, share = share, path = path, group = group,
-                     open = setdiff(names(levels), barred)), parent = emptyenv())
-  d$fixes <- kernel_segment_fixes(lines, levels)
-  dimnames(d$fixes) <- list(d$names, d$names)
+  search <- list2env(list(lines = lines, levels = levels, names = names(levels), rate = rate,
+                          depth = depth, share = share, path = path, group = group,
+                          open = setdiff(names(levels), barred)), parent = emptyenv())
+  search$fixes <- kernel_segment_fixes(lines, levels)
+  dimnames(search$fixes) <- list(search$names, search$names)
   # Items: the most names among dimensions that differ within orders; without any, among those
   # that groups neither fix nor are fixed by.
   free <- if (all(by_order) && !is.null(group))
-    !d$fixes[group, ] & !d$fixes[, group] & d$names != group else !by_order
+    !search$fixes[group, ] & !search$fixes[, group] & search$names != group else !by_order
   free <- free & levels > 1
-  d$item <- if (any(free)) d$names[free][which.max(levels[free])]
-  d
+  search$item <- if (any(free)) search$names[free][which.max(levels[free])]
+  search
 }
 
 # Which dimensions stay the same within orders; a few orders entered under two names do not make a
@@ -70,8 +70,8 @@ drill_group <- function(by_order, levels) {
 }
 
 # Tables of dimensions over rows, as matrices with named columns.
-drill_tables <- function(d, rows, dims) {
-  out <- kernel_segment_tables(d$lines, rows, match(dims, d$names), d$levels[dims])
+drill_tables <- function(search, rows, dims) {
+  out <- kernel_segment_tables(search$lines, rows, match(dims, search$names), search$levels[dims])
   stats::setNames(lapply(out, function(table) {
     colnames(table) <- drill_columns
     table
@@ -79,12 +79,12 @@ drill_tables <- function(d, rows, dims) {
 }
 
 # What holds for all rows of one search: totals, drift, how concentrated coarser names are.
-drill_whole <- function(d, roots) {
-  base <- roots[[d$group %||% d$names[1]]]
+drill_whole <- function(search, roots) {
+  base <- roots[[search$group %||% search$names[1]]]
   whole <- as.list(colSums(base))
-  whole$group_drift <- drill_drift(d, roots[[d$group %||% ""]], drill_prior[["group"]])
-  whole$item_drift <- drill_drift(d, roots[[d$item %||% ""]], drill_prior[["item"]])
-  g <- if (d$rate) 1 else whole$vb / whole$va
+  whole$group_drift <- drill_drift(search, roots[[search$group %||% ""]], drill_prior[["group"]])
+  whole$item_drift <- drill_drift(search, roots[[search$item %||% ""]], drill_prior[["item"]])
+  g <- if (search$rate) 1 else whole$vb / whole$va
   whole$variance <- whole$qb + g^2 * whole$qa + whole$group_drift * g * max(whole$ab, 0)
   whole$roots <- roots
   whole
@@ -92,8 +92,8 @@ drill_whole <- function(d, roots) {
 
 # Excess of each row of a table over the growth of all other lines, in columns `a` then and `b` now.
 # list(e, g, part): g is that growth (1 for a rate), part the row's size beside the others'.
-drill_excess <- function(d, table, whole, a, b) {
-  if (d$rate) {
+drill_excess <- function(search, table, whole, a, b) {
+  if (search$rate) {
     w <- (table[, "wa"] + table[, "wb"]) / 2
     rest <- (whole$wa + whole$wb) / 2 - w
     shift <- ((whole[[b]] - table[, b]) - (whole[[a]] - table[, a])) / pmax(rest, 1e-9)
@@ -107,10 +107,10 @@ drill_excess <- function(d, table, whole, a, b) {
 
 # Drift of the names of a table: Huber's proposal 2 on the squared excesses over
 # their variance, weighted by how much each tells of the drift.
-drill_drift <- function(d, table, prior) {
+drill_drift <- function(search, table, prior) {
   if (is.null(table)) return(0)
   weight <- 3
-  if (d$rate) {
+  if (search$rate) {
     g <- 1
     w <- (table[, "wa"] + table[, "wb"]) / 2
     moved <- table[, "vb"] - table[, "va"]
@@ -136,7 +136,7 @@ drill_drift <- function(d, table, prior) {
     w <- (t2 * m2 / (q + t2 * m2))^2
     seen <- pmin(e2 / (q + t2 * m2), 4) / huber_mean
     ratio <- (sum(w * seen) + weight) / (sum(w) + weight)
-    t2 <- if (d$rate) t2 * ratio else min(1, max(1e-4, t2 * ratio))
+    t2 <- if (search$rate) t2 * ratio else min(1, max(1e-4, t2 * ratio))
     if (abs(ratio - 1) < 1e-3) break
   }
   t2
@@ -151,76 +151,76 @@ weighted_median <- function(x, w) {
 }
 
 # Scores of every name of a table of dimension `v` under the names already fixed.
-drill_scores <- function(d, table, whole, v, named, codes) {
-  money <- drill_excess(d, table, whole, "a", "b")$e
-  x <- drill_excess(d, table, whole, "va", "vb")
-  square <- if (d$rate) table[, "wa"] * table[, "wb"] else x$g * table[, "va"] * table[, "vb"]
+drill_scores <- function(search, table, whole, v, named, codes) {
+  money <- drill_excess(search, table, whole, "a", "b")$e
+  x <- drill_excess(search, table, whole, "va", "vb")
+  square <- if (search$rate) table[, "wa"] * table[, "wb"] else x$g * table[, "va"] * table[, "vb"]
   square <- pmax(square, 0)
   orders <- table[, "qb"] + x$g^2 * table[, "qa"]
-  group <- whole$group_drift * pmax(if (d$rate) table[, "ab"] else x$g * table[, "ab"], 0)
-  item <- whole$item_drift * square * drill_items(d, whole, v, named, codes)
-  steady <- if (d$rate) 0 else drill_steady^2 * square
+  group <- whole$group_drift * pmax(if (search$rate) table[, "ab"] else x$g * table[, "ab"], 0)
+  item <- whole$item_drift * square * drill_items(search, whole, v, named, codes)
+  steady <- if (search$rate) 0 else drill_steady^2 * square
   own <- orders + group + item + steady
   rest <- x$part^2 * pmax(whole$variance - orders - group, 0)
   v2 <- own + rest
   z <- ifelse(v2 > 0, x$e / sqrt(v2), 0)
-  score <- -(stats::pnorm(-abs(z), log.p = TRUE) + log(2)) - drill_penalty(d, c(named, v))
+  score <- -(stats::pnorm(-abs(z), log.p = TRUE) + log(2)) - drill_penalty(search, c(named, v))
   enough <- table[, "na"] + table[, "nb"] >= drill_orders & sign(money) == sign(x$e) &
-    abs(money) >= d$share * drill_scale(d, whole)
+    abs(money) >= search$share * drill_scale(search, whole)
   score[!enough] <- -Inf
   data.frame(score = score, excess = money)
 }
 
 # What an excess has to be material beside.
-drill_scale <- function(d, whole) {
-  if (d$rate) max(abs(whole$b - whole$a), 1e-4) * 5 else max(abs(whole$a), abs(whole$b))
+drill_scale <- function(search, whole) {
+  if (search$rate) max(abs(whole$b - whole$a), 1e-4) * 5 else max(abs(whole$a), abs(whole$b))
 }
 
 # How much of the drift of items a segment has: all of it where it names one, for coarser names of
 # items the sum of their squared shares, else none, since all segments share it.
-drill_items <- function(d, whole, v, named, codes) {
-  if (is.null(d$item)) return(0)
-  if (d$item %in% c(v, named)) return(1)
-  of_items <- function(dim) d$fixes[d$item, dim]
-  if (of_items(v)) return(drill_squares(d, whole, v))
+drill_items <- function(search, whole, v, named, codes) {
+  if (is.null(search$item)) return(0)
+  if (search$item %in% c(v, named)) return(1)
+  of_items <- function(dim) search$fixes[search$item, dim]
+  if (of_items(v)) return(drill_squares(search, whole, v))
   coarse <- named[vapply(named, of_items, NA)]
   if (!length(coarse)) return(0)
-  drill_squares(d, whole, coarse[1])[codes[[coarse[1]]] + 1]
+  drill_squares(search, whole, coarse[1])[codes[[coarse[1]]] + 1]
 }
 
 # Sums of squared shares of items, for each name of a dimension that items fix.
-drill_squares <- function(d, whole, dim) {
+drill_squares <- function(search, whole, dim) {
   key <- paste0("squares_", dim)
-  if (is.null(d[[key]]))
-    d[[key]] <- kernel_segment_links(d$lines, match(d$item, d$names), match(dim, d$names),
-                                     d$levels[[d$item]])
-  items <- whole$roots[[d$item]]
+  if (is.null(search[[key]]))
+    search[[key]] <- kernel_segment_links(search$lines, match(search$item, search$names),
+                                          match(dim, search$names), search$levels[[search$item]])
+  items <- whole$roots[[search$item]]
   size <- pmax(items[, "va"] + items[, "vb"], 0)
-  group <- factor(d[[key]], 0:d$levels[[dim]])
+  group <- factor(search[[key]], 0:search$levels[[dim]])
   sums <- tapply(size, group, sum, default = 0)
   squares <- tapply(size^2, group, sum, default = 0)
   as.vector(ifelse(sums > 0, squares / sums^2, 0))
 }
 
 # The log of how many segments of such dimensions there are.
-drill_penalty <- function(d, dims) {
-  lchoose(length(d$open), length(dims)) + sum(log(pmax(d$levels[dims], 1)))
+drill_penalty <- function(search, dims) {
+  lchoose(length(search$open), length(dims)) + sum(log(pmax(search$levels[dims], 1)))
 }
 
 # The best segment among `rows` (NULL for all): list(dims, codes, score, excess), and with
 # `others` the best of each table; NULL where none is admissible.
-drill_best <- function(d, rows = NULL) {
-  first <- if (is.null(d$path)) d$open else d$path[1]
-  roots <- drill_tables(d, rows, d$names)
-  whole <- drill_whole(d, roots)
-  if (!d$rate && whole$a <= 0) return(NULL)
+drill_best <- function(search, rows = NULL) {
+  first <- if (is.null(search$path)) search$open else search$path[1]
+  roots <- drill_tables(search, rows, search$names)
+  whole <- drill_whole(search, roots)
+  if (!search$rate && whole$a <= 0) return(NULL)
   found <- list()
   look <- function(parent, tables) {
     for (v in names(tables)) {
       # Lines without a name are no segment of their own.
-      scores <- drill_scores(d, tables[[v]], whole, v, parent$dims, parent$codes)
+      scores <- drill_scores(search, tables[[v]], whole, v, parent$dims, parent$codes)
       scores$score[1] <- -Inf
-      best <- first_few(order(-scores$score), if (is.null(d$path)) 1 else drill_along)
+      best <- first_few(order(-scores$score), if (is.null(search$path)) 1 else drill_along)
       for (k in best[scores$score[best] > -Inf]) found[[length(found) + 1]] <<- list(
         dims = c(parent$dims, v), codes = c(parent$codes, stats::setNames(list(k - 1L), v)),
         score = scores$score[k], excess = scores$excess[k])
@@ -229,19 +229,19 @@ drill_best <- function(d, rows = NULL) {
   look(list(), roots[first])
   fresh <- found
   held <- list()
-  for (level in seq_len(d$depth - 1)) {
+  for (level in seq_len(search$depth - 1)) {
     fresh <- fresh[order(-vapply(fresh, `[[`, 0, "score"))]
-    fresh <- first_few(fresh, if (is.null(d$path)) drill_beam[level] else drill_along)
+    fresh <- first_few(fresh, if (is.null(search$path)) drill_beam[level] else drill_along)
     before <- length(found)
     for (parent in fresh) {
-      dims <- drill_open(d, parent$dims, level + 1)
+      dims <- drill_open(search, parent$dims, level + 1)
       if (!length(dims)) next
       # The rows of a pair are among those of its first name.
       first <- held[[segment_key(parent, level - 1)]]
-      mine <- kernel_segment_rows(d$lines, first %||% rows, match(parent$dims, d$names),
+      mine <- kernel_segment_rows(search$lines, first %||% rows, match(parent$dims, search$names),
                                   unlist(parent$codes), FALSE)
       held[[segment_key(parent, level)]] <- mine
-      look(parent, drill_tables(d, mine, dims))
+      look(parent, drill_tables(search, mine, dims))
     }
     fresh <- found[seq_along(found) > before]
     key <- vapply(fresh, function(f) {
@@ -265,10 +265,11 @@ segment_key <- function(segment, n) {
 first_few <- function(x, n) x[seq_len(min(n, length(x)))]
 
 # Dimensions that tell something under those named: neither fixed by one, nor fixing one.
-drill_open <- function(d, dims, level) {
-  if (!is.null(d$path)) return(if (level <= length(d$path)) d$path[level])
-  tied <- vapply(d$names, function(v) any(d$fixes[dims, v]) || any(d$fixes[v, dims]), NA)
-  setdiff(intersect(d$names[!tied], d$open), dims)
+drill_open <- function(search, dims, level) {
+  if (!is.null(search$path)) return(if (level <= length(search$path)) search$path[level])
+  tied <- vapply(search$names, function(v) any(search$fixes[dims, v]) || any(search$fixes[v, dims]),
+                 NA)
+  setdiff(intersect(search$names[!tied], search$open), dims)
 }
 
 # The highest score; ties by fewer conditions, larger excess, name.
@@ -281,23 +282,24 @@ drill_first <- function(found) {
 }
 
 # The rows that none of these segments has, or (`but = FALSE`) that the only one has.
-drill_rows <- function(d, leaves, rows = NULL, but = TRUE) {
+drill_rows <- function(search, leaves, rows = NULL, but = TRUE) {
   for (leaf in leaves)
-    rows <- kernel_segment_rows(d$lines, rows, match(leaf$dims, d$names), unlist(leaf$codes), but)
+    rows <- kernel_segment_rows(search$lines, rows, match(leaf$dims, search$names),
+                                unlist(leaf$codes), but)
   rows
 }
 
 # Amounts then and now of some rows.
-drill_amounts <- function(d, rows) {
-  table <- drill_tables(d, rows, d$names[1])[[1]]
+drill_amounts <- function(search, rows) {
+  table <- drill_tables(search, rows, search$names[1])[[1]]
   colSums(table[, c("a", "b"), drop = FALSE])
 }
 
 # Every segment that stands out by more than `least` (in nats), most firmly first. Where one alone
 # explains the change the search ends; else each of a pair is sought again without the other.
-drill_segments <- function(d, least, most = 4) {
+drill_segments <- function(search, least, most = 4) {
   seek <- function(leaves) {
-    found <- drill_best(d, drill_rows(d, leaves))
+    found <- drill_best(search, drill_rows(search, leaves))
     if (!is.null(found) && found$score >= least) found
   }
   first <- seek(list())

@@ -91,14 +91,14 @@ roll_up <- function(part, group, size) {
          sum = roll_sum(part, group, size),
          min = , max = {
            best <- kernel_extreme(part$v, part$fn == "max", group, size, NULL)
-           folded(part$fn, scaled(best$value, part$places, part$largest))
+           folded(part$fn, scaled(best$value, part$decimals, part$largest))
          },
          moments = roll_moments(part, group, size),
          stop("a holistic part cannot be rolled up"))
 }
 
 roll_sum <- function(part, group, size) {
-  values <- list(v = part$v, places = part$places, largest = part$largest)
+  values <- list(v = part$v, decimals = part$decimals, largest = part$largest)
   out <- sum_of(values, group, size, NULL)
   total <- function(x) kernel_sum(as.double(x), TRUE, group, size, NULL)$sum
   n <- total(part$n)
@@ -256,13 +256,13 @@ sum_of <- function(column, group, size, keep, added = NULL) {
       list(sum = added %||% kernel_sums(list(column$v), group, size, keep, FALSE)$sums[[1]])
   if (!exact) return(list(sum = scaled(out$sum), n = out$n))
   largest <- max(out$sum, -min(out$sum, 0, na.rm = TRUE), 0, na.rm = TRUE)
-  list(sum = if (largest < whole_limit) scaled(out$sum, column$places, largest) else
-    scaled(out$sum / 10^column$places), n = out$n)
+  list(sum = if (largest < whole_limit) scaled(out$sum, column$decimals, largest) else
+    scaled(out$sum / 10^column$decimals), n = out$n)
 }
 
 fold_extreme <- function(column, groups, keep, fn) {
   best <- kernel_extreme(column$v, fn == "max", groups$group, groups$size, keep)
-  folded(fn, scaled(best$value, column$places, column$largest))
+  folded(fn, scaled(best$value, column$decimals, column$largest))
 }
 
 # Squares of deviations beyond 1e150 are larger than any number.
@@ -284,7 +284,7 @@ moment_value <- function(part, of) {
 
 fold_quantile <- function(column, groups, keep, prob) {
   out <- kernel_quantile(column$v, prob, groups$group, groups$size, keep)
-  if (is_exact(column)) out <- out / 10^column$places
+  if (is_exact(column)) out <- out / 10^column$decimals
   folded("quantile", scaled(out))
 }
 
@@ -298,5 +298,5 @@ fold_holders <- function(keys, column, keep, n, highest = TRUE) {
   at <- if (is.null(groups$group)) rep(1L, length(lines)) else groups$group[lines] + 1L
   order <- order(at, lines)
   list(keys = groups$codes(at[order]), lines = lines[order],
-       value = scaled(best[at[order]], column$places, column$largest))
+       value = scaled(best[at[order]], column$decimals, column$largest))
 }

@@ -16,7 +16,7 @@ running <- function(value) {
   # Added as whole numbers where they are decimals: no dust in the last places.
   exact <- scaled_number(plain)
   total <- cumsum(exact$v)
-  if (is_exact(exact)) total <- total / 10^exact$places
+  if (is_exact(exact)) total <- total / 10^exact$decimals
   total[none] <- NA
   list(total = total, share = running_share(value))
 }

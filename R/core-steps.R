@@ -81,7 +81,7 @@ exact_change <- function(now, then) {
   both <- scaled_number(c(now, then))
   if (!is_exact(both)) return(now - then)
   n <- length(now)
-  (both$v[seq_len(n)] - both$v[n + seq_len(n)]) / 10^both$places
+  (both$v[seq_len(n)] - both$v[n + seq_len(n)]) / 10^both$decimals
 }
 
 # Gains and losses of a change; `cancel` where they nearly make each other up, so that parts of the

@@ -4,15 +4,15 @@
 #' @exportS3Method ggplot2::autoplot
 autoplot.ll_result_benchmark <- function(object, ...) {
   object <- inner_result(object)
-  f <- facts(object)
+  facts <- facts(object)
   if (!nrow(object)) return(empty_figure(object))
   bars <- benchmark_bars(object)
   size <- label_size(nrow(bars), 1)
-  common <- f$settings$benchmark
+  common <- facts$settings$benchmark
   most <- max(bars$value, bars$line, 0, na.rm = TRUE)
   if (most == 0) most <- 1
   shades <- stats::setNames(c(house$lead, house$main, house$rest),
-                            benchmark_words(f$settings$bands))
+                            benchmark_words(facts$settings$bands))
   plot <- ggplot2::ggplot(bars, ggplot2::aes(y = .data$row)) +
     ggplot2::geom_rect(ggplot2::aes(xmin = 0, xmax = .data$value, ymin = .data$row - .36,
                                     ymax = .data$row + .36, fill = .data$state)) +
@@ -46,14 +46,14 @@ benchmark_words <- function(bands) {
 }
 
 benchmark_bars <- function(x) {
-  f <- facts(x)
+  facts <- facts(x)
   table <- utils::head(plain_frame(x), bars_most)
-  metric <- f$settings$metrics[1]
-  unit <- column_unit(f, metric)
-  names <- joined_names(table[f$settings$each])
+  metric <- facts$settings$metrics[1]
+  unit <- column_unit(facts, metric)
+  names <- joined_names(table[facts$settings$each])
   of <- table$of_benchmark
-  second <- rev(f$settings$bands)[2]
-  word <- benchmark_words(f$settings$bands)
+  second <- rev(facts$settings$bands)[2]
+  word <- benchmark_words(facts$settings$bands)
   state <- ifelse(is.na(of), word[3], ifelse(of >= 1 - 1e-9, word[1], ifelse(
     !is.na(second) & of >= second - 1e-9, word[2], word[3])))
   data.frame(row = rev(seq_len(nrow(table))), value = table[[metric]], line = table$benchmark,

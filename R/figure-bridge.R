@@ -5,10 +5,10 @@
 #' @exportS3Method ggplot2::autoplot
 autoplot.ll_result_bridge <- function(object, ...) {
   object <- inner_result(object)
-  f <- facts(object)
+  facts <- facts(object)
   steps <- bridge_rows(object)
-  set <- f$settings
-  unit <- bridge_unit(f)
+  set <- facts$settings
+  unit <- bridge_unit(facts)
   n <- nrow(steps)
   span <- range(c(set$then, set$now, steps$from, steps$to))
   wide <- max(diff(span), abs(span) * 1e-6, 1e-300)
@@ -44,9 +44,9 @@ autoplot.ll_result_bridge <- function(object, ...) {
 
 # row (top first), name, from, to, way, label; sixteen at most.
 bridge_rows <- function(x) {
-  f <- facts(x)
-  steps <- f$parts$steps
-  unit <- step_unit(f)
+  facts <- facts(x)
+  steps <- facts$parts$steps
+  unit <- step_unit(facts)
   size <- abs(steps$change)
   text <- format_short(size, unit)
   # Many steps have a line each.
@@ -72,14 +72,14 @@ gather_middle <- function(out, steps, unit) {
 }
 
 # The unit of the metric, from that of the column of its change or effect.
-bridge_unit <- function(f) {
-  unit <- step_unit(f)
+bridge_unit <- function(facts) {
+  unit <- step_unit(facts)
   if (unit == "points") "percent" else unit
 }
 
-step_unit <- function(f) {
-  columns <- paste0(f$settings$metrics[1], c("_change", "_effect"))
-  column_unit(f, intersect(columns, f$columns$name)[1])
+step_unit <- function(facts) {
+  columns <- paste0(facts$settings$metrics[1], c("_change", "_effect"))
+  column_unit(facts, intersect(columns, facts$columns$name)[1])
 }
 
 bridge_period <- function(p) span_text(as.Date(p$from), as.Date(p$to))

@@ -7,13 +7,13 @@ cohorts_drawn <- c(periods = 12, cohorts = 13)
 #' @exportS3Method ggplot2::autoplot
 autoplot.ll_result_cohorts <- function(object, ...) {
   object <- inner_result(object)
-  f <- facts(object)
+  facts <- facts(object)
   bars <- cohort_bars(object)
   tiles <- cohort_tiles(object)
   if (!nrow(tiles)) return(empty_figure(object))
   colour <- c(new = house$mark, existing = house$main, unknown = house$rest)
   kinds <- intersect(names(colour), bars$kind)
-  heads <- cohort_heads(f, bars, tiles)
+  heads <- cohort_heads(facts, bars, tiles)
   size <- label_size(max(bars$row, tiles$row, 8), 2)
   ggplot2::ggplot() +
     ggplot2::geom_rect(data = bars, ggplot2::aes(xmin = .data$from, xmax = .data$to,
@@ -36,13 +36,13 @@ autoplot.ll_result_cohorts <- function(object, ...) {
     theme_house() +
     ggplot2::theme(axis.text = ggplot2::element_blank(), legend.position = "bottom",
                    legend.justification = "left") +
-    figure_words(object, cohort_caption(f), cohort_seen(bars, tiles))
+    figure_words(object, cohort_caption(facts), cohort_seen(bars, tiles))
 }
 
 # Shares of each period between 0 and .36.
 cohort_bars <- function(x) {
-  f <- facts(x)
-  metric <- f$settings$metrics[1]
+  facts <- facts(x)
+  metric <- facts$settings$metrics[1]
   shown <- if ("new_share" %in% names(x)) metric else "names"
   table <- utils::tail(plain_frame(x), cohorts_drawn[["periods"]])
   held <- utils::tail(cohort_amounts(x, shown), cohorts_drawn[["periods"]])
@@ -56,7 +56,7 @@ cohort_bars <- function(x) {
   new <- out$kind == "new" & out$share > 0
   out$label <- ifelse(new, format_number(out$share, "percent", if (max(out$share[new], 0) < .1) 1
                                          else 0), "")
-  part <- out$period %in% f$settings$parts
+  part <- out$period %in% facts$settings$parts
   out$period <- paste0(out$period, ifelse(part, " (part)", ""))
   out
 }
@@ -78,9 +78,9 @@ cohort_amounts <- function(x, shown) {
 
 # The triangle between .82 and 1.5: a column for each period.
 cohort_tiles <- function(x) {
-  f <- facts(x)
-  t <- f$parts$triangle
-  t$value <- if (f$settings$share_of == "money") t$metric_share else t$names_share
+  facts <- facts(x)
+  t <- facts$parts$triangle
+  t$value <- if (facts$settings$share_of == "money") t$metric_share else t$names_share
   periods <- utils::tail(x$period, cohorts_drawn[["periods"]])
   t <- t[t$period %in% periods, ]
   cohorts <- utils::tail(unique(t$cohort), cohorts_drawn[["cohorts"]])
@@ -96,7 +96,7 @@ cohort_tiles <- function(x) {
 }
 
 # Everything written beside the bars and tiles.
-cohort_heads <- function(f, bars, tiles) {
+cohort_heads <- function(facts, bars, tiles) {
   rows <- unique(bars[c("row", "period")])
   cohorts <- unique(tiles[c("row", "cohort", "size")])
   columns <- unique(tiles[c("x", "period")])
@@ -107,23 +107,23 @@ cohort_heads <- function(f, bars, tiles) {
   one <- function(x, y, label, side, bold = FALSE, soft = FALSE) {
     data.frame(x = x, y = y, label = label, side = side, bold = bold, soft = soft)
   }
-  money <- f$settings$share_of == "money"
+  money <- facts$settings$share_of == "money"
   named <- sub("(.*) or before$", "up to \\1", cohorts$cohort)
   rbind(one(-.02, rows$row, rows$period, 1),
         one(.80, cohorts$row, paste0(fit_text(named, 16), " (",
                                      vapply(cohorts$size, count_text, ""), ")"), 1),
         one(some$x, max(cohorts$row) + .72, some$period, .5, soft = TRUE),
-        one(0, top + 1.6, paste("share of", if ("new_share" %in% f$columns$name)
-          spoken(f$settings$metrics[1]) else "names", "from new", plural_word(spoken(
-            f$settings$each))), 0, TRUE),
+        one(0, top + 1.6, paste("share of", if ("new_share" %in% facts$columns$name)
+          spoken(facts$settings$metrics[1]) else "names", "from new", plural_word(spoken(
+            facts$settings$each))), 0, TRUE),
         one(.82, top + 1.6, if (money) "% of the first period's money" else
           "% of the cohort's names that buy", 0, TRUE))
 }
 
-cohort_caption <- function(f) {
+cohort_caption <- function(facts) {
   paste0("in brackets: names of the cohort",
-         if (length(f$parts$triangle$period) &&
-               length(unique(f$parts$triangle$period)) > cohorts_drawn[["periods"]])
+         if (length(facts$parts$triangle$period) &&
+               length(unique(facts$parts$triangle$period)) > cohorts_drawn[["periods"]])
            paste0("; the last ", cohorts_drawn[["periods"]], " periods are drawn"))
 }
 

@@ -44,9 +44,9 @@ wrap_each <- function(x, across) wrap_labels(x, max(floor(84 / max(across, 1)), 
 
 # row, column, panel (metric), label, depth (-1 to 1 of the panel's largest), dark.
 crosstab_tiles <- function(x) {
-  f <- facts(x)
-  set <- f$settings
-  cells <- f$parts$cells
+  facts <- facts(x)
+  set <- facts$settings
+  cells <- facts$parts$cells
   if (!nrow(cells)) return(data.frame())
   join <- function(fields) {
     out <- do.call(paste, c(unname(cells[fields]), sep = " \u00b7 "))
@@ -57,12 +57,12 @@ crosstab_tiles <- function(x) {
   shares <- if (!is.null(set$share_of)) share_of_cells(cells, set, row, column)
   out <- lapply(set$metrics, function(metric) {
     value <- if (is.null(shares)) as.numeric(cells[[metric]]) else shares
-    unit <- if (is.null(shares)) metric_unit(f, metric) else "percent"
+    unit <- if (is.null(shares)) metric_unit(facts, metric) else "percent"
     data.frame(row = row, column = if (is.null(column)) spoken(metric) else column,
                panel = spoken(metric), value = value,
                label = ifelse(is.na(value), "", tile_label(value, unit)),
                depth = tile_depth(value, grepl("^everyone else \\(", cells[[set$rows[1]]]),
-                                  is.null(shares) && !metric %in% f$settings$adds_up))
+                                  is.null(shares) && !metric %in% facts$settings$adds_up))
   })
   out <- do.call(rbind, out)
   out$panel <- factor(out$panel, levels = unique(out$panel))
@@ -91,10 +91,10 @@ tile_label <- function(value, unit) {
 }
 
 # The unit of a metric's column, whatever name it bears.
-metric_unit <- function(f, metric) {
-  unit <- column_unit(f, metric)
-  if (is.na(unit)) unit <- f$columns$unit[endsWith(f$columns$name, paste0(": ", metric))][1]
-  if (is.na(unit)) unit <- utils::tail(f$columns$unit, 1)
+metric_unit <- function(facts, metric) {
+  unit <- column_unit(facts, metric)
+  if (is.na(unit)) unit <- facts$columns$unit[endsWith(facts$columns$name, paste0(": ", metric))][1]
+  if (is.na(unit)) unit <- utils::tail(facts$columns$unit, 1)
   unit
 }
 
@@ -108,12 +108,12 @@ share_of_cells <- function(cells, set, row, column) {
 }
 
 tiles_caption <- function(x, tiles) {
-  f <- facts(x)
-  cells <- f$parts$cells
+  facts <- facts(x)
+  cells <- facts$parts$cells
   many <- function(fields) length(unique(do.call(paste, c(unname(cells[fields]), sep = "\r"))))
-  c(first_of(tiles_most[["rows"]], many(f$settings$rows), "rows"),
-    if (length(f$settings$columns))
-      first_of(tiles_most[["columns"]], many(f$settings$columns), "columns"))
+  c(first_of(tiles_most[["rows"]], many(facts$settings$rows), "rows"),
+    if (length(facts$settings$columns))
+      first_of(tiles_most[["columns"]], many(facts$settings$columns), "columns"))
 }
 
 tiles_seen <- function(tiles) {

@@ -4,8 +4,8 @@
 #' @exportS3Method ggplot2::autoplot
 autoplot.ll_result_distribution <- function(object, ...) {
   object <- inner_result(object)
-  f <- facts(object)
-  set <- f$settings
+  facts <- facts(object)
+  set <- facts$settings
   table <- plain_frame(object)
   if (!nrow(table)) return(empty_figure(object))
   width <- set$width
@@ -15,8 +15,8 @@ autoplot.ll_result_distribution <- function(object, ...) {
                      panel = if (is.null(set$by)) "" else table[[set$by]])
   bars$panel <- factor(bars$panel, unique(bars$panel))
   bars$kind <- ifelse(bars$open, "open", ifelse(bars$below, "below", "above"))
-  unit <- column_unit(f, "from")
-  summary <- f$parts$summary
+  unit <- column_unit(facts, "from")
+  summary <- facts$parts$summary
   group <- if (is.null(set$by)) "" else summary$group
   lines <- data.frame(panel = factor(group, levels(bars$panel)),
                       mean = summary$mean, median = summary$median)

@@ -38,12 +38,12 @@ autoplot.ll_result_drill <- function(object, ...) {
 
 # id, parent, x, y, label, kind; the whole at x = 0.
 drill_nodes <- function(x) {
-  f <- facts(x)
-  set <- f$settings
-  path <- f$parts$path
+  facts <- facts(x)
+  set <- facts$settings
+  path <- facts$parts$path
   table <- plain_frame(x)
   m <- set$metrics[1]
-  unit <- column_unit(f, m)
+  unit <- column_unit(facts, m)
   rate <- is.null(table[[paste0(m, "_growth")]])
   change <- function(v) {
     text <- if (rate) paste(format_number(abs(v) * 100, digits = 2), "pts") else

@@ -4,7 +4,7 @@
 #' @exportS3Method ggplot2::autoplot
 autoplot.ll_result_holders <- function(object, ...) {
   object <- inner_result(object)
-  f <- facts(object)
+  facts <- facts(object)
   if (!nrow(object)) return(empty_figure(object))
   bars <- holder_bars(object)
   size <- label_size(nrow(bars), 1)
@@ -35,11 +35,11 @@ autoplot.ll_result_holders <- function(object, ...) {
 }
 
 holder_bars <- function(x) {
-  f <- facts(x)
-  set <- f$settings
+  facts <- facts(x)
+  set <- facts$settings
   table <- utils::head(plain_frame(x), 25)
   metric <- set$metrics[1]
-  unit <- column_unit(f, metric)
+  unit <- column_unit(facts, metric)
   joined <- function(keys) if (length(keys)) joined_names(table[keys])
   holder <- joined(set$each) %||% joined(utils::head(set$show, 1)) %||% paste("line", table$line)
   group <- joined(set$within)

@@ -45,8 +45,8 @@ autoplot.ll_result_lapsed <- function(object, ...) {
 }
 
 lapsed_bars <- function(x) {
-  f <- facts(x)
-  set <- f$settings
+  facts <- facts(x)
+  set <- facts$settings
   table <- plain_frame(x)
   table <- utils::head(table[table$rhythm != "never", ], 20)
   if (!nrow(table)) return(table)
@@ -59,7 +59,8 @@ lapsed_bars <- function(x) {
     table$usual_gap, digits = 0)))
   data.frame(row = rev(seq_len(nrow(table))), name = fit_text(name, 34), rhythm = table$rhythm,
              last = last, due = last + round(table$usual_gap),
-             label = paste0(format_short(as.numeric(table$at_stake), column_unit(f, "at_stake")),
+             label = paste0(format_short(as.numeric(table$at_stake),
+                                         column_unit(facts, "at_stake")),
                             "   ", format_number(table$days_since), " days", gap))
 }
 

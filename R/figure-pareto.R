@@ -4,7 +4,7 @@
 #' @exportS3Method ggplot2::autoplot
 autoplot.ll_result_pareto <- function(object, ...) {
   object <- inner_result(object)
-  f <- facts(object)
+  facts <- facts(object)
   curve <- pareto_curve(object)
   if (!nrow(curve)) return(empty_figure(object))
   cuts <- pareto_marks(object, curve)
@@ -42,7 +42,7 @@ autoplot.ll_result_pareto <- function(object, ...) {
     ggplot2::theme(axis.text = ggplot2::element_text(colour = house$soft),
                    panel.grid.major.y = ggplot2::element_line(colour = house$line,
                                                               linewidth = .3)) +
-    figure_words(object, c(paste0("across: ", plural_word(spoken(f$settings$each[1])),
+    figure_words(object, c(paste0("across: ", plural_word(spoken(facts$settings$each[1])),
                                   ", largest first; up: running share; broken line: all alike")),
                  paste0("A rising curve over ", count_text(n), " names."))
 }
@@ -65,9 +65,9 @@ whole_breaks <- function(limits) {
 
 # The curve from nothing to all, thinned to what a picture can show; the cuts' own points kept.
 pareto_curve <- function(x) {
-  f <- facts(x)
+  facts <- facts(x)
   table <- plain_frame(x)
-  metric <- f$settings$metrics[1]
+  metric <- facts$settings$metrics[1]
   share <- table[[paste0(metric, "_running_share")]]
   if (!nrow(table) || all(is.na(share))) return(data.frame())
   n <- nrow(table)
@@ -76,7 +76,7 @@ pareto_curve <- function(x) {
   at <- sort(unique(c(if (n > 2000) round(seq(1, n, length.out = 2000)) else seq_len(n), edge)))
   data.frame(names = c(0, at), share = c(0, share[at]),
              inside = c(TRUE, class[at] %in% c("yes", "A")),
-             name = c("", fit_text(one_line(table[[f$settings$each[1]]][at]), 24)))
+             name = c("", fit_text(one_line(table[[facts$settings$each[1]]][at]), 24)))
 }
 
 # Between the lines of the scale, each label at a height of its own below its point.
@@ -92,9 +92,9 @@ label_heights <- function(share) {
 }
 
 pareto_marks <- function(x, curve) {
-  f <- facts(x)
-  classes <- f$parts$classes
-  set <- f$settings
+  facts <- facts(x)
+  classes <- facts$parts$classes
+  set <- facts$settings
   upto <- cumsum(classes$names)[seq_along(set$cut)]
   share <- curve$share[match(upto, curve$names)]
   cut <- if (set$of == "names") share else set$cut

@@ -4,7 +4,7 @@
 #' @exportS3Method ggplot2::autoplot
 autoplot.ll_result_payout <- function(object, ...) {
   object <- inner_result(object)
-  f <- facts(object)
+  facts <- facts(object)
   if (!nrow(object)) return(empty_figure(object))
   bars <- payout_bars(object)
   bounds <- payout_bounds(object, max(bars$value, 0, na.rm = TRUE))
@@ -21,25 +21,25 @@ autoplot.ll_result_payout <- function(object, ...) {
     ggplot2::geom_text(data = bounds, ggplot2::aes(x = .data$x, y = nrow(bars) + .85 + .7 *
                                                      .data$lift, label = .data$label),
                        hjust = 0, vjust = 0, size = 3, lineheight = .95, colour = house$soft) +
-    payout_columns(bars, most, size, f) +
+    payout_columns(bars, most, size, facts) +
     ggplot2::scale_y_continuous(breaks = bars$row, labels = bars$name,
                                 expand = ggplot2::expansion(add = c(.2, 1.1 + max(bounds$lift)))) +
     ggplot2::scale_x_continuous(labels = NULL, limits = c(min(bars$value, 0), most * 1.5),
                                 expand = ggplot2::expansion(mult = c(.01, 0))) +
     theme_rows(size) +
-    figure_words(object, c(paste0("bars: ", spoken(f$settings$metrics[1]),
+    figure_words(object, c(paste0("bars: ", spoken(facts$settings$metrics[1]),
                                   "; lines: where a step begins"),
                            first_of(nrow(bars), nrow(object))),
                  payout_seen(bars))
 }
 
 payout_bars <- function(x) {
-  f <- facts(x)
+  facts <- facts(x)
   table <- utils::head(plain_frame(x), 30)
-  metric <- f$settings$metrics[1]
+  metric <- facts$settings$metrics[1]
   value <- as.numeric(table[[metric]])
-  names <- joined_names(table[f$settings$each])
-  unit <- column_unit(f, metric)
+  names <- joined_names(table[facts$settings$each])
+  unit <- column_unit(facts, metric)
   paid <- if (is.null(table$payout)) table$offer else format_number(table$payout, "money", 2)
   other <- if (!is.null(table$payout_instead))
     paste0(", instead ", format_number(table$payout_instead, "money", 2))
@@ -49,24 +49,24 @@ payout_bars <- function(x) {
 }
 
 # Beside the bars, clear of the lines: what each name has, and what it is paid.
-payout_columns <- function(bars, most, size, f) {
-  offer <- f$settings$pay == "offer"
+payout_columns <- function(bars, most, size, facts) {
+  offer <- facts$settings$pay == "offer"
   column <- function(at, text, head, side) {
     list(ggplot2::annotate("text", x = most * at, y = bars$row, label = text, hjust = side,
                            size = size, colour = house$ink),
          ggplot2::annotate("text", x = most * at, y = nrow(bars) + .85, label = head, hjust = side,
                            vjust = 0, size = 3, colour = house$soft))
   }
-  c(column(1.18, bars$amount, spoken(f$settings$metrics[1]), 1),
+  c(column(1.18, bars$amount, spoken(facts$settings$metrics[1]), 1),
     if (offer) column(1.21, fit_text(bars$label, 30), "offer", 0) else
       column(1.48, bars$label, "payout", 1))
 }
 
 # Bounds in view, what each pays; labels that would touch stand one above another.
 payout_bounds <- function(x, most) {
-  f <- facts(x)
-  set <- f$settings
-  unit <- column_unit(f, set$metrics[1])
+  facts <- facts(x)
+  set <- facts$settings
+  unit <- column_unit(facts, set$metrics[1])
   pays <- switch(set$pay, offer = one_line(as.character(set$pays)),
                  sum = format_number(set$pays, "money"), format_number(set$pays, "percent"))
   keep <- set$bounds <= max(most * 1.25, set$bounds[1])

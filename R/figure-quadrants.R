@@ -8,7 +8,7 @@ labels_most <- 14
 #' @exportS3Method ggplot2::autoplot
 autoplot.ll_result_quadrants <- function(object, ...) {
   object <- inner_result(object)
-  f <- facts(object)
+  facts <- facts(object)
   if (!nrow(object)) return(empty_figure(object))
   axes <- list(x = quadrant_axis(object, 1), y = quadrant_axis(object, 2))
   points <- quadrant_points(object, axes)
@@ -38,7 +38,7 @@ autoplot.ll_result_quadrants <- function(object, ...) {
                    legend.position = "bottom") +
     ggplot2::labs(x = axes$x$title, y = axes$y$title, shape = points$legend[1],
                   fill = points$legend[1]) +
-    figure_words(object, quadrant_caption(points, f), paste0(
+    figure_words(object, quadrant_caption(points, facts), paste0(
       "A scatter of ", plural(nrow(points), "name"), " in four quadrants: ",
       paste(gsub("\n", ", ", corners$label), collapse = "; "), "."))
 }
@@ -46,14 +46,14 @@ autoplot.ll_result_quadrants <- function(object, ...) {
 # One axis: its values as drawn, where its line stands, how it is labelled. A log axis is symmetric
 # about zero, so that losses and zeros have a place: asinh(v / unit).
 quadrant_axis <- function(x, which) {
-  f <- facts(x)
-  name <- f$settings$metrics[which]
+  facts <- facts(x)
+  name <- facts$settings$metrics[which]
   value <- as.numeric(x[[name]])
-  unit <- column_unit(f, name)
-  line <- f$settings[[c("x_line", "y_line")[which]]]
+  unit <- column_unit(facts, name)
+  line <- facts$settings[[c("x_line", "y_line")[which]]]
   size <- abs(value[value != 0])
   skewed <- length(size) > 10 && max(size) > 12 * stats::quantile(abs(value), .75, names = FALSE)
-  log <- f$settings$axes == "log" || f$settings$axes == "fitting" && skewed
+  log <- facts$settings$axes == "log" || facts$settings$axes == "fitting" && skewed
   base <- if (log && length(size)) 10^floor(log10(stats::quantile(size, .1, names = FALSE))) else 1
   drawn <- if (log) function(v) asinh(v / base) else identity
   list(value = drawn(value), line = drawn(line), log = log, unit = unit, name = name,
@@ -79,14 +79,14 @@ quadrant_scale <- function(axis, scale, room) {
 }
 
 quadrant_points <- function(x, axes) {
-  f <- facts(x)
+  facts <- facts(x)
   table <- plain_frame(x)
-  names <- joined_names(table[f$settings$each])
-  bands <- f$parts$bands
+  names <- joined_names(table[facts$settings$each])
+  bands <- facts$parts$bands
   banded <- grep("_band$", names(table), value = TRUE)
   out <- data.frame(x = axes$x$value, y = axes$y$value, name = fit_text(names, 26),
-                    front = is.null(f$settings$forward) |
-                      table$quadrant == (f$settings$forward %||% ""), legend = "",
+                    front = is.null(facts$settings$forward) |
+                      table$quadrant == (facts$settings$forward %||% ""), legend = "",
                     band = if (is.null(bands)) "" else table[[banded[1]]])
   out$band <- factor(out$band, if (is.null(bands)) "" else c(bands$band, "no value"))
   if (!is.null(bands)) out$legend <- spoken(sub("_band$", "", banded[1]))
@@ -131,22 +131,22 @@ band_colours <- function(n) {
 
 # What each quadrant holds, in its corner of the margin.
 quadrant_corners <- function(x) {
-  f <- facts(x)
-  held <- f$parts$quadrants
+  facts <- facts(x)
+  held <- facts$parts$quadrants
   high <- cbind(grepl("^high ", held$quadrant), grepl(", high ", held$quadrant))
   share <- if (is.null(held$value_share)) rep("", 4) else ifelse(
     is.na(held$value_share), "", paste0(", ", format_number(held$value_share, "percent", 0),
-                                        " of ", spoken(f$settings$held)))
+                                        " of ", spoken(facts$settings$held)))
   data.frame(x = ifelse(high[, 1], Inf, -Inf), y = ifelse(high[, 2], Inf, -Inf),
              h = ifelse(high[, 1], 1.01, -.01), v = ifelse(high[, 2], 1.05, -.05),
-             forward = held$quadrant == (f$settings$forward %||% ""),
+             forward = held$quadrant == (facts$settings$forward %||% ""),
              label = paste0(held$quadrant, "\n", vapply(held$names, count_text, ""), share))
 }
 
-quadrant_caption <- function(points, f) {
-  unit <- column_unit(f, f$settings$metrics)
-  paste0("lines: ", format_number(f$settings$x_line, unit[1]), " and ",
-         format_number(f$settings$y_line, unit[2]),
+quadrant_caption <- function(points, facts) {
+  unit <- column_unit(facts, facts$settings$metrics)
+  paste0("lines: ", format_number(facts$settings$x_line, unit[1]), " and ",
+         format_number(facts$settings$y_line, unit[2]),
          if (any(!points$labelled)) "; the farthest names bear labels",
          if (nrow(points) > points_most) "; darker: more names")
 }

@@ -4,7 +4,7 @@
 #' @exportS3Method ggplot2::autoplot
 autoplot.ll_result_score <- function(object, ...) {
   object <- inner_result(object)
-  f <- facts(object)
+  facts <- facts(object)
   if (!nrow(object)) return(empty_figure(object))
   bars <- score_bars(object)
   ranges <- score_ranges(object, bars$panels)
@@ -44,11 +44,11 @@ autoplot.ll_result_score <- function(object, ...) {
 # Points of each metric as stretches of the bar; those below zero go to the left. A product has no
 # parts: one stretch for the whole.
 score_bars <- function(x) {
-  f <- facts(x)
+  facts <- facts(x)
   table <- utils::head(plain_frame(x), 25)
   n <- nrow(table)
   panels <- c("points", "places under other weights")
-  points <- paste0(f$settings$metrics, "_points")
+  points <- paste0(facts$settings$metrics, "_points")
   parts <- if (all(points %in% names(table))) as.matrix(table[points]) else
     matrix(table$score, n, dimnames = list(NULL, "score"))
   up <- t(apply(pmax(parts, 0), 1, cumsum))
@@ -56,10 +56,10 @@ score_bars <- function(x) {
   if (ncol(parts) == 1) up <- down <- parts
   to <- ifelse(parts >= 0, up, down)
   from <- to - parts
-  metric <- if (ncol(parts) == 1) "score" else spoken(f$settings$metrics)
-  names <- joined_names(table[f$settings$each])
+  metric <- if (ncol(parts) == 1) "score" else spoken(facts$settings$metrics)
+  names <- joined_names(table[facts$settings$each])
   row <- rev(seq_len(n))
-  digits <- if (f$settings$scaling == "z") 2 else 1
+  digits <- if (facts$settings$scaling == "z") 2 else 1
   list(panels = panels,
        parts = data.frame(row = rep(row, ncol(parts)), from = as.vector(from), to = as.vector(to),
                           metric = factor(rep(metric, each = n), metric),

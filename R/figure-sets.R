@@ -13,13 +13,13 @@ autoplot.ll_result_sets <- function(object, ...) {
 
 # A point lies in a circle or not; the parts are drawn as the polygons between.
 circles_figure <- function(x, regions, n) {
-  f <- facts(x)
+  facts <- facts(x)
   centre <- if (n == 2) data.frame(x = c(-.62, .62), y = 0) else
     data.frame(x = c(-.62, .62, 0), y = c(.36, .36, -.71))
   # In order of the sets: that of the parts with one set each.
   sets <- sub(" only$", "", regions$in_sets[grepl(" only$", regions$in_sets)])
   centre$name <- sets
-  dark <- regions_listed(f, regions)
+  dark <- regions_listed(facts, regions)
   fill <- ifelse(dark, house$main, "#E4ECEC")
   # Where all are listed, the more sets a part is in the darker.
   if (all(dark[regions$names > 0])) {
@@ -27,7 +27,7 @@ circles_figure <- function(x, regions, n) {
     fill <- c("#E4ECEC", if (n == 3) "#B5CACC", house$main)[lengths(sets_held(regions))]
   }
   tiles <- region_tiles(centre, regions, sets, fill)
-  labels <- region_labels(centre, regions, sets, f, dark)
+  labels <- region_labels(centre, regions, sets, facts, dark)
   ring <- do.call(rbind, lapply(seq_len(n), function(i) {
     turn <- seq(0, 2 * pi, length.out = 181)
     data.frame(x = centre$x[i] + cos(turn), y = centre$y[i] + sin(turn), name = sets[i])
@@ -49,15 +49,15 @@ circles_figure <- function(x, regions, n) {
     ggplot2::coord_fixed(xlim = c(-1, 1) * if (n == 2) 2.2 else 3.2, clip = "off") +
     theme_house() +
     ggplot2::theme(axis.text = ggplot2::element_blank()) +
-    figure_words(x, c(paste0("names and their ", spoken(f$settings$metrics[1])),
-                      if (!all(regions_listed(f, regions)[regions$names > 0]))
+    figure_words(x, c(paste0("names and their ", spoken(facts$settings$metrics[1])),
+                      if (!all(regions_listed(facts, regions)[regions$names > 0]))
                         "dark: the names listed", "circles are not drawn to size"),
                  regions_seen(labels))
 }
 
 # Whether the names of each part are among those listed.
-regions_listed <- function(f, regions) {
-  regions$in_sets %in% f$parts$listed$in_sets
+regions_listed <- function(facts, regions) {
+  regions$in_sets %in% facts$parts$listed$in_sets
 }
 
 # Which part each point of a fine grid lies in, as its colour.
@@ -80,7 +80,7 @@ region_codes <- function(regions, sets) {
 sets_held <- function(regions) strsplit(sub(" only$", "", regions$in_sets), " & ", fixed = TRUE)
 
 # Where the words of each part stand.
-region_labels <- function(centre, regions, sets, f, dark) {
+region_labels <- function(centre, regions, sets, facts, dark) {
   middle <- colMeans(centre[c("x", "y")])
   out <- do.call(rbind, lapply(sets_held(regions), function(one) {
     at <- colMeans(centre[match(one, sets), c("x", "y"), drop = FALSE])
@@ -89,9 +89,9 @@ region_labels <- function(centre, regions, sets, f, dark) {
     data.frame(x = middle[["x"]] + (at[["x"]] - middle[["x"]]) * far,
                y = middle[["y"]] + (at[["y"]] - middle[["y"]]) * far)
   }))
-  metric <- f$settings$metrics[1]
+  metric <- facts$settings$metrics[1]
   value <- as.numeric(regions[[metric]])
-  unit <- column_unit(f, metric)
+  unit <- column_unit(facts, metric)
   said <- ifelse(is.na(value), "", paste0("\n", format_short(value, unit)))
   out$label <- paste0(vapply(regions$names, count_text, ""), ifelse(regions$names, said, ""))
   out$dark <- dark
@@ -105,17 +105,17 @@ regions_seen <- function(labels) {
 
 # Bars of how many names each part has.
 region_bars <- function(x, regions) {
-  f <- facts(x)
-  dark <- regions_listed(f, regions)[regions$names > 0]
+  facts <- facts(x)
+  dark <- regions_listed(facts, regions)[regions$names > 0]
   bars <- regions[regions$names > 0, ]
   keep <- utils::head(order(-bars$names), 25)
   bars <- bars[sort(keep), ]
   dark <- dark[sort(keep)]
-  metric <- f$settings$metrics[1]
+  metric <- facts$settings$metrics[1]
   size <- label_size(nrow(bars), 1)
   bars$row <- rev(seq_len(nrow(bars)))
   bars$label <- paste0(vapply(bars$names, count_text, ""), "   ",
-                       format_short(as.numeric(bars[[metric]]), column_unit(f, metric)))
+                       format_short(as.numeric(bars[[metric]]), column_unit(facts, metric)))
   ggplot2::ggplot(bars, ggplot2::aes(y = .data$row)) +
     ggplot2::geom_rect(ggplot2::aes(xmin = 0, xmax = .data$names, ymin = .data$row - .34,
                                     ymax = .data$row + .34),

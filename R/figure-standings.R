@@ -68,16 +68,16 @@ inside_groups <- function(x) length(facts(x)$settings$within) > 0
 # The bars as data: row (its order), name (axis label), panel, value, length (of the bar), label,
 # side (where the label stands), kind (lead, name, rest), before.
 standings_bars <- function(x) {
-  f <- facts(x)
-  set <- f$settings
+  facts <- facts(x)
+  set <- facts$settings
   table <- utils::head(plain_frame(x), if (inside_groups(x)) Inf else bars_drawn(set))
   if (!nrow(table)) return(data.frame())
-  if (inside_groups(x)) return(group_bars(table, f))
+  if (inside_groups(x)) return(group_bars(table, facts))
   names <- fit_text(joined_names(table[set$each]), 34)
-  foot <- f$parts$foot
+  foot <- facts$parts$foot
   foot <- foot[foot[[set$each[1]]] != "total", , drop = FALSE]
   out <- lapply(set$metrics, function(metric) {
-    metric_bars(metric, table, names, foot, f)
+    metric_bars(metric, table, names, foot, facts)
   })
   out <- do.call(rbind, out)
   out$row <- factor(out$row, levels = rev(unique(out$row)))
@@ -85,13 +85,13 @@ standings_bars <- function(x) {
   out
 }
 
-metric_bars <- function(metric, table, names, foot, f) {
-  first <- metric == f$settings$metrics[1]
+metric_bars <- function(metric, table, names, foot, facts) {
+  first <- metric == facts$settings$metrics[1]
   place <- table[[if (first) "place" else paste0(metric, "_place")]]
   # Shares are left to the table where several metrics need the room.
-  alone <- first && length(f$settings$metrics) == 1
+  alone <- first && length(facts$settings$metrics) == 1
   share <- if (alone) table[[paste0(metric, "_share")]]
-  unit <- column_unit(f, metric)
+  unit <- column_unit(facts, metric)
   table[[metric]] <- as.numeric(table[[metric]])
   foot[[metric]] <- as.numeric(foot[[metric]])
   digits <- fitting_digits(table[[metric]], unit)
@@ -101,9 +101,9 @@ metric_bars <- function(metric, table, names, foot, f) {
                      kind = ifelse(!is.na(place) & place == 1, "lead", "name"),
                      before = before_of(table, metric), dated = rep(unit == "date", nrow(table)))
   # A row without a name is not among those placed.
-  bars$kind[table[[f$settings$each[1]]] == "(none)"] <- "rest"
+  bars$kind[table[[facts$settings$each[1]]] == "(none)"] <- "rest"
   if (nrow(foot)) bars <- rbind(bars, data.frame(
-    row = paste0("rest", seq_len(nrow(foot))), name = foot[[f$settings$each[1]]],
+    row = paste0("rest", seq_len(nrow(foot))), name = foot[[facts$settings$each[1]]],
     panel = spoken(metric), value = foot[[metric]],
     label = bar_label(foot[[metric]], unit, if (alone) foot[[paste0(metric, "_share")]],
                       digits = digits),
@@ -154,10 +154,10 @@ place_name <- function(place, names) {
 }
 
 # Within groups: a panel each, by the first metric.
-group_bars <- function(table, f) {
-  set <- f$settings
+group_bars <- function(table, facts) {
+  set <- facts$settings
   metric <- set$metrics[1]
-  unit <- column_unit(f, metric)
+  unit <- column_unit(facts, metric)
   groups <- utils::head(unique(table[[set$within]]), groups_most)
   heads <- make.unique(fit_text(one_line(groups), 30), " ")
   out <- lapply(seq_along(groups), function(i) {

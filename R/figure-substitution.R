@@ -5,10 +5,10 @@
 #' @exportS3Method ggplot2::autoplot
 autoplot.ll_result_substitution <- function(object, ...) {
   object <- inner_result(object)
-  f <- facts(object)
+  facts <- facts(object)
   tiles <- substitution_tiles(object)
   if (!nrow(tiles)) return(empty_figure(object))
-  unit <- column_unit(f, "matched")
+  unit <- column_unit(facts, "matched")
   tiles$text <- ifelse(tiles$value > 0, format_short(tiles$value, unit), "")
   apart <- tiles$row == 0
   depth <- tiles$value / max(tiles$value[!apart], 1e-300)
@@ -35,17 +35,17 @@ autoplot.ll_result_substitution <- function(object, ...) {
 
 # row (0 at the bottom: what nothing matches), column, old, new, value.
 substitution_tiles <- function(x) {
-  f <- facts(x)
-  unit <- column_unit(f, "matched")
-  matrix <- f$parts$matrix
+  facts <- facts(x)
+  unit <- column_unit(facts, "matched")
+  matrix <- facts$parts$matrix
   if (!nrow(x)) return(data.frame())
   # Products by themselves; those gathered are in the table.
   first <- function(sums) {
     named <- sums[sums > 0 & !grepl(gathered_words, names(sums))]
     names(utils::head(named[order(-named)], 8))
   }
-  olds <- f$parts$old_products
-  news <- f$parts$new_products
+  olds <- facts$parts$old_products
+  news <- facts$parts$new_products
   # Those that gained most, whether or not much of it was matched.
   old <- first(stats::setNames(rowSums(matrix[-1]), matrix$old))
   new <- first(stats::setNames(news$gained, news$new))

@@ -61,8 +61,8 @@ wrap_text <- function(text, characters, lines = 3) {
 # Titles of a result's figure: the finding, the reading, and what belongs below. A description for
 # those who cannot see it goes with it.
 figure_words <- function(x, caption = NULL, seen = NULL) {
-  f <- facts(x)
-  foot <- paste(c(f$title, caption, proof_text(f$proof)), collapse = "  \u00b7  ")
-  ggplot2::labs(title = wrap_text(f$finding, 68, 4), subtitle = wrap_text(f$reading, 98, 4),
-                caption = wrap_text(foot, 120), alt = paste(c(f$finding, seen), collapse = " "))
+  facts <- facts(x)
+  foot <- paste(c(facts$title, caption, proof_text(facts$proof)), collapse = "  \u00b7  ")
+  ggplot2::labs(title = wrap_text(facts$finding, 68, 4), subtitle = wrap_text(facts$reading, 98, 4),
+                caption = wrap_text(foot, 120), alt = paste(c(facts$finding, seen), collapse = " "))
 }

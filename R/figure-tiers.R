@@ -5,12 +5,12 @@
 #' @exportS3Method ggplot2::autoplot
 autoplot.ll_result_tiers <- function(object, ...) {
   object <- inner_result(object)
-  f <- facts(object)
-  held <- f$parts$tiers
+  facts <- facts(object)
+  held <- facts$parts$tiers
   if (!nrow(object)) return(empty_figure(object))
   n <- nrow(held)
-  steps <- tier_steps(held, f)
-  rungs <- data.frame(y = seq_len(n) - .5, label = rev(tier_bounds(held, f)))
+  steps <- tier_steps(held, facts)
+  rungs <- data.frame(y = seq_len(n) - .5, label = rev(tier_bounds(held, facts)))
   rungs <- rungs[nzchar(rungs$label), ]
   panels <- levels(steps$panel)
   rails <- data.frame(panel = factor(panels, panels))
@@ -39,7 +39,7 @@ autoplot.ll_result_tiers <- function(object, ...) {
 }
 
 # Bars of each panel from 0 to 1: names, and for metrics that add up the share of the total.
-tier_steps <- function(held, f) {
+tier_steps <- function(held, facts) {
   n <- nrow(held)
   all <- sum(held$names)
   panel <- function(name, value, label) {
@@ -51,16 +51,16 @@ tier_steps <- function(held, f) {
   out <- panel("names", held$names, paste0(vapply(held$names, count_text, ""),
                                            share(held$names / max(all, 1))))
   if (!all(is.na(held$value))) {
-    unit <- column_unit(f, f$settings$metrics[1])
-    out <- rbind(out, panel(spoken(f$settings$metrics[1]), held$value,
+    unit <- column_unit(facts, facts$settings$metrics[1])
+    out <- rbind(out, panel(spoken(facts$settings$metrics[1]), held$value,
                             paste0(format_short(held$value, unit), share(held$share))))
   }
   out$panel <- factor(out$panel, unique(out$panel))
   out
 }
 
-tier_bounds <- function(held, f) {
-  unit <- column_unit(f, f$settings$metrics[1])
+tier_bounds <- function(held, facts) {
+  unit <- column_unit(facts, facts$settings$metrics[1])
   out <- paste("from", format_number(held$from, unit))
   out[!is.finite(held$from)] <- ""
   out

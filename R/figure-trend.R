@@ -85,8 +85,8 @@ spread_labels <- function(ends, lines) {
 }
 
 trend_drawn <- function(x) {
-  f <- facts(x)
-  set <- f$settings
+  facts <- facts(x)
+  set <- facts$settings
   table <- plain_frame(x)
   if (!nrow(table)) return(data.frame())
   table <- table[is.null(set$by) | table[[set$by %||% "period"]] != "(none)", , drop = FALSE]
@@ -98,7 +98,7 @@ trend_drawn <- function(x) {
     # A part of a period beside a whole one of the year before would mislead.
     ago[table$part == "part"] <- NA
     if (indexed) value <- index_of(value, line, table$part)
-    unit <- if (indexed) "percent" else column_unit(f, metric)
+    unit <- if (indexed) "percent" else column_unit(facts, metric)
     name <- if (is.null(set$by)) spoken(metric) else one_line(line)
     data.frame(period = table$period, at = match(table$period, unique(table$period)),
                value = value, ago = if (indexed || !is.null(set$by)) NA_real_ else ago,

@@ -7,9 +7,9 @@ autoplot.ll_result_versus <- function(object, ...) {
   object <- inner_result(object)
   marks <- versus_marks(object)
   if (!nrow(marks)) return(empty_figure(object))
-  f <- facts(object)
-  set <- f$settings
-  unit <- f$columns$unit[2]
+  facts <- facts(object)
+  set <- facts$settings
+  unit <- facts$columns$unit[2]
   ends <- do.call(rbind, lapply(split(marks, marks$row), function(mine) {
     data.frame(row = mine$row[1], low = min(mine$value, na.rm = TRUE),
                high = max(mine$value, na.rm = TRUE))

@@ -5,8 +5,8 @@
 #' @exportS3Method ggplot2::autoplot
 autoplot.ll_result_whitespace <- function(object, ...) {
   object <- inner_result(object)
-  f <- facts(object)
-  cells <- f$parts$cells
+  facts <- facts(object)
+  cells <- facts$parts$cells
   if (!NROW(cells)) return(empty_figure(object))
   tiles <- space_tiles(object, cells)
   across <- nlevels(tiles$column)
@@ -27,15 +27,16 @@ autoplot.ll_result_whitespace <- function(object, ...) {
     ggplot2::theme(axis.text.y = ggplot2::element_text(hjust = 0, colour = house$ink,
                                                        size = size * ggplot2::.pt),
                    axis.text.x = ggplot2::element_text(colour = house$ink)) +
-    figure_words(object, c(paste0("filled: ", spoken(f$settings$metrics[1]), "; framed: a gap and ",
-                                  "what it may be worth", if (isTRUE(f$settings$yearly))
-                                    " a year"), space_caption(f, tiles)),
+    figure_words(object, c(paste0("filled: ", spoken(facts$settings$metrics[1]),
+                                  "; framed: a gap and ", "what it may be worth",
+                                  if (isTRUE(facts$settings$yearly))
+                                    " a year"), space_caption(facts, tiles)),
                  space_seen(gaps))
 }
 
 space_tiles <- function(x, cells) {
-  f <- facts(x)
-  unit <- column_unit(f, "worth")
+  facts <- facts(x)
+  unit <- column_unit(facts, "worth")
   row <- factor(cells[[1]], rev(unique(cells[[1]])))
   value <- as.numeric(cells$value)
   depth <- sqrt(pmax(value, 0) / max(value, 1e-300, na.rm = TRUE))
@@ -50,9 +51,9 @@ space_tiles <- function(x, cells) {
              label = ifelse(is.na(said), "", sub("\\.0 k$", " k", text)))
 }
 
-space_caption <- function(f, tiles) {
-  first_of(nlevels(tiles$column), nrow(f$parts$products),
-           plural_word(spoken(f$settings$product)))
+space_caption <- function(facts, tiles) {
+  first_of(nlevels(tiles$column), nrow(facts$parts$products),
+           plural_word(spoken(facts$settings$product)))
 }
 
 space_seen <- function(gaps) {

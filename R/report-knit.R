@@ -17,16 +17,17 @@ knitted_rows <- 60   # rows shown of a table, as printing does
 #' cat(knitr::knit_print(ll_standings(book, "rep", top = 3)))
 #' @exportS3Method knitr::knit_print
 knit_print.ll_result <- function(x, ..., most = knitted_rows) {
-  f <- facts(x)
-  tables <- unlist(lapply(names(f$further), function(part) {
-    c(markdown_table(f$parts[[part]], f$further[[part]], NULL, most), "")
+  facts <- facts(x)
+  tables <- unlist(lapply(names(facts$further), function(part) {
+    c(markdown_table(facts$parts[[part]], facts$further[[part]], NULL, most), "")
   }))
   knitr::asis_output(paste0(c(
-    "", paste_marked("**", c(broken_proof(f$proof), f$finding)), "", paste_marked("", f$reading),
-    "", tables, markdown_table(plain_frame(x), f$columns, f$parts$foot, most), "",
-    if (nrow(f$notes)) c(paste("-", markdown_text(f$notes$text)), ""),
-    paste_marked("", c(proof_text(f$proof), sprintf("does not hold: %s", f$proof$check[
-      !f$proof$holds]))), ""), "\n", collapse = ""))
+    "", paste_marked("**", c(broken_proof(facts$proof), facts$finding)), "",
+                              paste_marked("", facts$reading),
+    "", tables, markdown_table(plain_frame(x), facts$columns, facts$parts$foot, most), "",
+    if (nrow(facts$notes)) c(paste("-", markdown_text(facts$notes$text)), ""),
+    paste_marked("", c(proof_text(facts$proof), sprintf("does not hold: %s", facts$proof$check[
+      !facts$proof$holds]))), ""), "\n", collapse = ""))
 }
 
 # Paragraphs, marked at both ends.

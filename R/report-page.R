@@ -16,13 +16,13 @@ page_html <- function(page, id) {
   if (page_failed(page)) return(tag("article", c(
     tag("p", escaped(page$title), class = "kicker"), tag("h3", "This page could not be made"),
     tag("pre", htmltools::htmlEscape(conditionMessage(page$error)))), id = id, class = "failed"))
-  f <- facts(page$result)
+  facts <- facts(page$result)
   tag("article", c(
-    tag("p", escaped(page$title), class = "kicker"), tag("h3", escaped(f$finding)),
-    tag("p", escaped(f$reading), class = "reading"), figure_html(page$result),
+    tag("p", escaped(page$title), class = "kicker"), tag("h3", escaped(facts$finding)),
+    tag("p", escaped(facts$reading), class = "reading"), figure_html(page$result),
     tables_html(page$result, id),
-    if (nrow(f$notes)) tag("ul", tag_each("li", escaped(f$notes$text)), class = "notes"),
-    proof_html(f$proof), csv_html(page$result, page$file)), id = id)
+    if (nrow(facts$notes)) tag("ul", tag_each("li", escaped(facts$notes$text)), class = "notes"),
+    proof_html(facts$proof), csv_html(page$result, page$file)), id = id)
 }
 
 tag_each <- function(name, texts) vapply(texts, function(one) tag(name, one), "", USE.NAMES = FALSE)
@@ -50,11 +50,11 @@ data_uri <- function(type, bytes) {
 
 # The tables that printing shows: further ones first, then the result itself.
 tables_html <- function(x, id) {
-  f <- facts(x)
-  c(unlist(lapply(names(f$further), function(part) {
-    table_html(f$parts[[part]], f$further[[part]], NULL, paste0(id, "-", file_words(part)),
+  facts <- facts(x)
+  c(unlist(lapply(names(facts$further), function(part) {
+    table_html(facts$parts[[part]], facts$further[[part]], NULL, paste0(id, "-", file_words(part)),
                spoken(part))
-  })), table_html(plain_frame(x), f$columns, f$parts$foot, paste0(id, "-table"), "table"))
+  })), table_html(plain_frame(x), facts$columns, facts$parts$foot, paste0(id, "-table"), "table"))
 }
 
 table_html <- function(table, columns, foot, id, what) {

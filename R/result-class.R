@@ -44,7 +44,7 @@ new_columns <- function(name = character(), unit = character(), shown = TRUE, di
 }
 
 # The unit of a column, from the facts of a result.
-column_unit <- function(f, name) f$columns$unit[match(name, f$columns$name)]
+column_unit <- function(facts, name) facts$columns$unit[match(name, facts$columns$name)]
 
 new_notes <- function(kind = character(), text = character()) {
   data.frame(kind = kind, text = text)

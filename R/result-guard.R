@@ -4,21 +4,23 @@
 # it, which is kept.
 
 without_guards <- function(result) {
-  f <- facts(result)
-  marked <- c(f$book$fields$name, names(f$book$metrics))
+  facts <- facts(result)
+  marked <- c(facts$book$fields$name, names(facts$book$metrics))
   marked <- marked[endsWith(marked, guard_mark)]
   if (!length(marked)) return(result)
-  table <- bare_table(plain_frame(result), f$study, marked)
-  parts <- lapply(f$parts, bare_table, f$study, marked)
+  table <- bare_table(plain_frame(result), facts$study, marked)
+  parts <- lapply(facts$parts, bare_table, facts$study, marked)
   aside <- unlist(unname(c(list(table$moved), lapply(parts, `[[`, "moved"))))
   out <- list(
-    study = f$study, title = f$title, book = f$book, only = f$only, behind = f$behind,
-    settings = bare_texts(f$settings), finding = unguarded(f$finding),
-    reading = unguarded(f$reading), notes = bare_texts(f$notes), proof = bare_texts(f$proof),
-    columns = bare_columns(f$columns, table), parts = lapply(parts, `[[`, "table"),
-    further = Map(function(columns, name) bare_columns(columns, parts[[name]]), f$further,
-                  names(f$further)), inner = result)
-  if (length(aside)) out$notes <- rbind(out$notes, aside_note(names(aside), aside, f$study))
+    study = facts$study, title = facts$title, book = facts$book, only = facts$only,
+              behind = facts$behind,
+    settings = bare_texts(facts$settings), finding = unguarded(facts$finding),
+    reading = unguarded(facts$reading), notes = bare_texts(facts$notes),
+              proof = bare_texts(facts$proof),
+    columns = bare_columns(facts$columns, table), parts = lapply(parts, `[[`, "table"),
+    further = Map(function(columns, name) bare_columns(columns, parts[[name]]), facts$further,
+                  names(facts$further)), inner = result)
+  if (length(aside)) out$notes <- rbind(out$notes, aside_note(names(aside), aside, facts$study))
   structure(table$table, class = class(result), ll = out)
 }
 

@@ -2,13 +2,14 @@
 
 #' @export
 format.ll_result <- function(x, ..., width = getOption("width"), most = 60) {
-  f <- facts(x)
-  c(format_broken(f$proof, width), strwrap(f$finding, width), strwrap(f$reading, width), "",
-    unlist(lapply(names(f$further), function(part) {
-      c(format_table(f$parts[[part]], f$further[[part]], NULL, width, most), "")
+  facts <- facts(x)
+  c(format_broken(facts$proof, width), strwrap(facts$finding, width), strwrap(facts$reading, width),
+    "",
+    unlist(lapply(names(facts$further), function(part) {
+      c(format_table(facts$parts[[part]], facts$further[[part]], NULL, width, most), "")
     })),
-    format_table(plain_frame(x), f$columns, f$parts$foot, width, most), "",
-    format_notes(f$notes, width), format_proof(f$proof))
+    format_table(plain_frame(x), facts$columns, facts$parts$foot, width, most), "",
+    format_notes(facts$notes, width), format_proof(facts$proof))
 }
 
 #' @export

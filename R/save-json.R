@@ -1,13 +1,14 @@
 # Everything a result knows, as JSON: numbers at full precision, missing as null.
 
 as_json <- function(x) {
-  f <- facts(x)
+  facts <- facts(x)
   one <- jsonlite::unbox
-  parts <- lapply(f$parts, function(part) part)
-  out <- list(study = one(f$study), finding = one(f$finding), reading = one(f$reading),
-              settings = json_settings(f),
-              columns = f$columns[c("name", "unit")], rows = plain_frame(x), notes = f$notes,
-              proof = f$proof, parts = if (length(parts)) parts else empty_object())
+  parts <- lapply(facts$parts, function(part) part)
+  out <- list(study = one(facts$study), finding = one(facts$finding), reading = one(facts$reading),
+              settings = json_settings(facts),
+              columns = facts$columns[c("name", "unit")], rows = plain_frame(x),
+              notes = facts$notes, proof = facts$proof, parts = if (length(parts)) parts else
+              empty_object())
   mark <- number_mark(out)
   text <- jsonlite::toJSON(rapply(out, full_number, "numeric", how = "replace", mark = mark),
                            dataframe = "rows", na = "null", null = "null", rownames = FALSE)
@@ -43,12 +44,12 @@ empty_object <- function() structure(list(), names = character())
 several_types <- c("words", "metrics", "shares", "percents", "bounds", "steps", "sets", "values")
 several_settings <- c("metrics", "bounds", "labels", "parts", "telling", "pays", "adds_up")
 
-json_settings <- function(f) {
-  args <- declarations()[[f$study]]$args
+json_settings <- function(facts) {
+  args <- declarations()[[facts$study]]$args
   several <- c(names(args)[vapply(args, `[[`, "", "type") %in% several_types], several_settings)
   Map(function(value, name) {
     if (name %in% several && is.atomic(value)) value else json_setting(value)
-  }, f$settings, names(f$settings))
+  }, facts$settings, names(facts$settings))
 }
 
 json_setting <- function(value) {

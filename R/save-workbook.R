@@ -100,25 +100,25 @@ add_contents_sheet <- function(book, pages, sheets, title) {
 
 # Finding, reading and a way back above the table; notes below.
 add_page_sheet <- function(book, sheet, x) {
-  f <- facts(x)
+  facts <- facts(x)
   openxlsx::addWorksheet(book, sheet)
   table <- plain_frame(x)
-  widths <- column_widths(table, f)
+  widths <- column_widths(table, facts)
   # A narrow table leaves sentences little room.
   over <- c(widths, rep(12, max(0, ceiling((80 - sum(widths)) / 12))))
-  put_sentences(book, sheet, f$finding, 1, over, 18)
-  put_sentences(book, sheet, f$reading, 2, over)
+  put_sentences(book, sheet, facts$finding, 1, over, 18)
+  put_sentences(book, sheet, facts$reading, 2, over)
   openxlsx::addStyle(book, sheet, bold_cells(fontSize = 13), 1, 1, stack = TRUE)
   openxlsx::addStyle(book, sheet, openxlsx::createStyle(fontColour = "#5D6B75"), 2, 1,
                      stack = TRUE)
   openxlsx::writeFormula(book, sheet, startRow = 3,
                          x = openxlsx::makeHyperlinkString("contents", text = "contents"))
-  below <- put_table(book, sheet, table, f, 5)
+  below <- put_table(book, sheet, table, facts, 5)
   openxlsx::freezePane(book, sheet, firstActiveRow = 6)
-  if (nrow(f$notes)) {
+  if (nrow(facts$notes)) {
     put_cells(book, sheet, "Notes", startRow = below + 1)
     openxlsx::addStyle(book, sheet, bold_cells(), below + 1, 1)
-    put_sentences(book, sheet, f$notes$text, below + 2, over)
+    put_sentences(book, sheet, facts$notes$text, below + 2, over)
   }
   fit_print(book, sheet, length(over), 5)
 }

@@ -2,45 +2,45 @@
 # with finding, reading, notes and proof.
 
 write_xlsx <- function(x, path) {
-  f <- facts(x)
-  book <- openxlsx::createWorkbook(title = sheet_text(f$finding))
-  add_table_sheet(book, f$study, plain_frame(x), f)
-  for (part in names(f$further))
-    add_table_sheet(book, part, f$parts[[part]], list(columns = f$further[[part]]))
-  add_words_sheet(book, "about", f)
+  facts <- facts(x)
+  book <- openxlsx::createWorkbook(title = sheet_text(facts$finding))
+  add_table_sheet(book, facts$study, plain_frame(x), facts)
+  for (part in names(facts$further))
+    add_table_sheet(book, part, facts$parts[[part]], list(columns = facts$further[[part]]))
+  add_words_sheet(book, "about", facts)
   openxlsx::saveWorkbook(book, path, overwrite = TRUE)
 }
 
-add_table_sheet <- function(book, sheet, table, f) {
+add_table_sheet <- function(book, sheet, table, facts) {
   openxlsx::addWorksheet(book, sheet)
   openxlsx::freezePane(book, sheet, firstRow = TRUE)
-  put_table(book, sheet, table, f)
+  put_table(book, sheet, table, facts)
   fit_print(book, sheet, ncol(table), 1)
 }
 
 # A table with its foot from row `top` on, in people's formats; gives back the row after it.
-put_table <- function(book, sheet, table, f, top = 1) {
+put_table <- function(book, sheet, table, facts, top = 1) {
   header <- openxlsx::createStyle(textDecoration = "bold", border = "bottom", wrapText = TRUE,
                                   valign = "top")
   # No format of a sheet turns a share into points.
-  in_points <- intersect(names(table), f$columns$name[f$columns$unit == "points"])
+  in_points <- intersect(names(table), facts$columns$name[facts$columns$unit == "points"])
   in_cells <- function(x) {
     x[in_points] <- lapply(x[in_points], `*`, 100)
     x
   }
   put_cells(book, sheet, in_cells(table), headerStyle = header, withFilter = nrow(table) > 0,
             keepNA = FALSE, startRow = top)
-  foot <- f$parts$foot
+  foot <- facts$parts$foot
   if (!is.null(foot) && nrow(foot))
     put_cells(book, sheet, in_cells(foot[names(table)]), startRow = top + nrow(table) + 2,
               colNames = FALSE, keepNA = FALSE)
   rows <- top + seq_len(nrow(table) + 2 + NROW(foot))
   for (i in seq_along(table)) {
-    unit <- column_unit(f, names(table)[i])
+    unit <- column_unit(facts, names(table)[i])
     openxlsx::addStyle(book, sheet, openxlsx::createStyle(numFmt = sheet_format(unit)), rows, i,
                        stack = TRUE)
   }
-  openxlsx::setColWidths(book, sheet, seq_along(table), column_widths(table, f))
+  openxlsx::setColWidths(book, sheet, seq_along(table), column_widths(table, facts))
   if (NROW(foot))
     openxlsx::addStyle(book, sheet, openxlsx::createStyle(textDecoration = "italic"),
                        top + nrow(table) + 1 + seq_len(nrow(foot)), seq_along(table),
@@ -54,9 +54,9 @@ sheet_format <- function(unit) {
          date = "yyyy-mm-dd", moved = "+0;-0;0", text = "@", "#,##0.####")
 }
 
-column_widths <- function(table, f) {
+column_widths <- function(table, facts) {
   vapply(names(table), function(name) {
-    column_width(table[[name]], name, column_unit(f, name))
+    column_width(table[[name]], name, column_unit(facts, name))
   }, 0)
 }
 
@@ -65,7 +65,7 @@ column_width <- function(values, name, unit) {
   min(max(nchar(text, "width"), ceiling(nchar(name) / 2), 8) + 3, 50)
 }
 
-add_words_sheet <- function(book, sheet, f) {
+add_words_sheet <- function(book, sheet, facts) {
   openxlsx::addWorksheet(book, sheet)
   bold <- openxlsx::createStyle(textDecoration = "bold")
   row <- 1
@@ -76,10 +76,10 @@ add_words_sheet <- function(book, sheet, f) {
                         headerStyle = bold, keepNA = FALSE)
     row <<- row + NROW(data) + 2 + is.data.frame(data)
   }
-  put("Finding", f$finding)
-  put("Reading", f$reading)
-  if (nrow(f$notes)) put("Notes", f$notes)
-  put("Proof", f$proof)
+  put("Finding", facts$finding)
+  put("Reading", facts$reading)
+  if (nrow(facts$notes)) put("Notes", facts$notes)
+  put("Proof", facts$proof)
   openxlsx::setColWidths(book, sheet, 1:4, c(60, 24, 24, 10))
   fit_print(book, sheet, 4)
 }

@@ -28,7 +28,7 @@ contents <- function(source) {
   made <- unlist(lapply(seq_len(nrow(own)), function(i) {
     x <- sql_field(w, own$name[i])
     c(paste0("COUNT(", x$sql, ")"),
-      if (x$type == "number") source$dialect$sum(x$sql, !is.na(x$places)),
+      if (x$type == "number") source$dialect$sum(x$sql, !is.na(x$decimals)),
       if (x$type == "date") paste0("MAX(", x$sql, ")"),
       if (x$type == "text") paste0("SUM(LENGTH(", source$dialect$text(x$sql), "))"))
   }))

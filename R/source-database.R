@@ -4,7 +4,7 @@
 # con        the DBI connection
 # from       the table, quoted, or the query in brackets
 # dialect    see source-dialect.R
-# columns    per column list(name, storage, places, largest, blank, nan): what it is, the decimal
+# columns    per column list(name, storage, decimals, largest, blank, nan): what it is, the decimal
 #            places at which its numbers are whole, and whether it holds blank texts or NaN
 # only       a condition that narrows the lines, or NULL; `least` lines that a group must have
 # fields, registers, calendar as in source-frame.R
@@ -186,7 +186,7 @@ source_counted.database_source <- function(source, value, by = NULL, where = NUL
                                from_where(w, where), "\nGROUP BY ",
                                paste(alias, collapse = ", ")), "how often each value occurs",
                 guard = TRUE)
-  v <- scaled_value(scaled(as.double(answer$ll_value), x$places))
+  v <- scaled_value(scaled(as.double(answer$ll_value), x$decimals))
   times <- as.double(answer$ll_times)
   coded <- if (!is.null(by)) key$coded(answer$ll_k1)
   at <- order(if (is.null(by)) integer(length(v)) else coded$codes, v)

@@ -16,7 +16,7 @@ new_frame_source <- function(columns, fields, registers = list(), coded = list()
   source$scaled <- list()
   source$made <- list()
   # What the second route has looked up, the names of saved sets, and names spelled alike.
-  source$plain <- source$plain_days <- source$distinct <- source$sets <- source$alike <- list()
+  source$plain <- source$second_days <- source$distinct <- source$sets <- source$alike <- list()
   source$calendar <- calendar
   class(source) <- "frame_source"
   source

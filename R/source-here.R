@@ -71,9 +71,9 @@ brought_column <- function(name, w, source) {
     }))
   }
   if (field$type == "number" || isTRUE(x$numeric)) {
-    places <- x$places
+    decimals <- x$decimals
     return(list(columns = c(v = x$sql), read = function(c) {
-      scaled_value(scaled(as.double(c$v), places))
+      scaled_value(scaled(as.double(c$v), decimals))
     }))
   }
   # Text as it is, blanks included, as lines of a file are kept.

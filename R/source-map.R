@@ -41,10 +41,10 @@ banded_map <- function(source, tree) {
 
 # How values of an expression become a coded column.
 coder_of <- function(x) {
-  places <- x$places
+  decimals <- x$decimals
   if (x$type == "date") return(function(v) code_column(as_day(as.numeric(v))))
   if (x$type == "number" || isTRUE(x$numeric))
-    return(function(v) code_column(scaled_value(scaled(as.numeric(v), places))))
+    return(function(v) code_column(scaled_value(scaled(as.numeric(v), decimals))))
   function(v) code_column(as_utf8(as.character(v)))
 }
 

@@ -38,7 +38,7 @@ make_codes <- function(source, tree) {
          code_column(scaled_value(row_values(source, tree))))
 }
 
-whole_days <- function(x) if (is.integer(x$v) && x$places == 0) x$v else scaled_value(x)
+whole_days <- function(x) if (is.integer(x$v) && x$decimals == 0) x$v else scaled_value(x)
 
 # Each name's metric, over the whole book or the lines shown, gives its band.
 code_banded <- function(source, tree) {
@@ -180,7 +180,7 @@ compare_step <- function(source, tree) {
   if (tree$type %in% c("text", "empty")) return(compare_names(source, tree))
   a <- formula_values(source, left)
   if (is_exact(a) && right$kind %in% c("number", "date"))
-    return(step_by_value(source, a$v, tree$op, whole_limits(right$value, a$places)))
+    return(step_by_value(source, a$v, tree$op, whole_limits(right$value, a$decimals)))
   step_ready(source, compare_scaled(tree$op, a, formula_values(source, right), row_slack(tree)))
 }
 

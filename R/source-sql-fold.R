@@ -25,20 +25,21 @@ part_kind <- function(part, dialect) {
 }
 
 # The lines of a source as FROM and WHERE; `keys` written beforehand, since they may need joins.
-from_where <- function(w, where) {
-  test <- and_also(w$source$only, where)
-  text <- if (!is.null(test)) sql_where(w, test)
-  paste0("FROM ", w$source$from, paste0(" ", w$joins, collapse = "")[length(w$joins) > 0],
+from_where <- function(writer, where) {
+  test <- and_also(writer$source$only, where)
+  text <- if (!is.null(test)) sql_where(writer, test)
+  paste0("FROM ", writer$source$from, paste0(" ", writer$joins,
+                                             collapse = "")[length(writer$joins) > 0],
          if (!is.null(text)) paste0("\nWHERE ", text))
 }
 
 fold_main <- function(source, keys, parts, where, coarse) {
-  w <- sql_writer(source)
-  keyed <- lapply(keys, sql_key, w = w, coarse = coarse)
-  made <- lapply(parts, sql_part, w = w)
+  writer <- sql_writer(source)
+  keyed <- lapply(keys, sql_key, w = writer, coarse = coarse)
+  made <- lapply(parts, sql_part, w = writer)
   by <- key_columns(keyed)
   select <- c(by$select, "COUNT(*) AS ll_lines", part_columns(made))
-  lines <- paste(from_where(w, where), by$group, having_lines(source, keys), sep = "")
+  lines <- paste(from_where(writer, where), by$group, having_lines(source, keys), sep = "")
   list(sql = paste0("SELECT ", paste(select, collapse = ",\n       "), "\n", lines),
        keys = keyed, parts = made)
 }
@@ -64,74 +65,74 @@ part_columns <- function(made) {
 }
 
 # A value where the part's condition holds, else missing.
-sql_where_met <- function(w, x, where) {
-  if (is.null(where)) return(x)
-  paste0("CASE WHEN ", sql_where(w, where), " THEN ", x, " END")
+sql_where_met <- function(writer, expr, where) {
+  if (is.null(where)) return(expr)
+  paste0("CASE WHEN ", sql_where(writer, where), " THEN ", expr, " END")
 }
 
 # One part side by side with others: the columns it needs, and the part they make.
-sql_part <- function(w, part) {
+sql_part <- function(writer, part) {
   only <- part$where
   if (is.null(part$arg)) {
     columns <- c(v = if (is.null(only)) "COUNT(*)" else
-      paste0("COUNT(", sql_where_met(w, "1", only), ")"))
+      paste0("COUNT(", sql_where_met(writer, "1", only), ")"))
     return(list(columns = columns, read = function(c) folded("lines", count_of(c$v))))
   }
-  x <- sql_argument(w, part)
-  value <- sql_where_met(w, x$sql, only)
-  seen <- if (is.null(only)) "COUNT(*)" else paste0("COUNT(", sql_where_met(w, "1", only), ")")
-  sql_aggregate(w, part, x, value, seen)
+  x <- sql_argument(writer, part)
+  value <- sql_where_met(writer, x$sql, only)
+  seen <- if (is.null(only)) "COUNT(*)" else paste0("COUNT(", sql_where_met(writer, "1", only), ")")
+  sql_aggregate(writer, part, x, value, seen)
 }
 
 # What is aggregated: for counts of names the name itself, as it is grouped by.
-sql_argument <- function(w, part) {
+sql_argument <- function(writer, part) {
   if (part$fn == "distinct") {
-    key <- sql_key(w, part$arg, coarse = FALSE)
+    key <- sql_key(writer, part$arg, coarse = FALSE)
     return(expression_of(key$sql, "text"))
   }
-  if (part$fn == "count") return(expression_of(sql_bare(w, part$arg), "text"))
-  sql_row(w, part$arg)
+  if (part$fn == "count") return(expression_of(sql_bare(writer, part$arg), "text"))
+  sql_row(writer, part$arg)
 }
 
-sql_aggregate <- function(w, part, x, value, seen) {
-  d <- w$dialect
-  counted <- paste0("COUNT(", sql_where_met(w, x$raw %||% x$sql, part$where), ")")
-  exact <- is_exact(x)
+sql_aggregate <- function(writer, part, expr, value, seen) {
+  dialect <- writer$dialect
+  counted <- paste0("COUNT(", sql_where_met(writer, expr$raw %||% expr$sql, part$where), ")")
+  exact <- is_exact(expr)
   switch(part$fn,
          count = list(columns = c(v = counted), read = function(c) folded("count", count_of(c$v))),
-         distinct = list(columns = c(v = d$distinct(value)),
+         distinct = list(columns = c(v = dialect$distinct(value)),
                          read = function(c) folded("distinct", count_of(c$v))),
          sum = {
            # Whole numbers are added as such while no sum can leave 64 bits.
-           whole <- exact && sum_bound(w, x) < 2^63
-           if (exact && !whole) value <- sql_where_met(w, as_double(w, x), part$where)
-           list(columns = c(v = d$sum(value, whole), n = counted, seen = seen),
-                read = function(c) read_sum(c, if (whole) x$places else NA))
+           whole <- exact && sum_bound(writer, expr) < 2^63
+           if (exact && !whole) value <- sql_where_met(writer, as_double(writer, expr), part$where)
+           list(columns = c(v = dialect$sum(value, whole), n = counted, seen = seen),
+                read = function(c) read_sum(c, if (whole) expr$decimals else NA))
          },
          min = , max = list(
-           columns = c(v = d$double(paste0(toupper(part$fn), "(", value, ")")), n = counted),
+           columns = c(v = dialect$double(paste0(toupper(part$fn), "(", value, ")")), n = counted),
            # Of no values an engine may say 0.
            read = function(c) {
-             folded(part$fn, scaled(ifelse(c$n == 0, NA, c$v), x$places, x$largest))
+             folded(part$fn, scaled(ifelse(c$n == 0, NA, c$v), expr$decimals, expr$largest))
            }),
          moments = {
-           double <- sql_where_met(w, as_double(w, x), part$where)
+           double <- sql_where_met(writer, as_double(writer, expr), part$where)
            list(columns = c(n = counted, mean = paste0("AVG(", double, ")"),
-                            var = d$variance(double)), read = read_moments)
+                            var = dialect$variance(double)), read = read_moments)
          },
-         quantile = sql_quantile(w, part, as_double(w, x)))
+         quantile = sql_quantile(writer, part, as_double(writer, expr)))
 }
 
 # What no sum of an expression over any of the lines exceeds. Values that are sums themselves add up
 # to no more than they were made of.
-sum_bound <- function(w, x) x$total %||% (x$largest * source_size(w$source))
+sum_bound <- function(writer, x) x$total %||% (x$largest * source_size(writer$source))
 
-read_sum <- function(c, places) {
+read_sum <- function(c, decimals) {
   v <- as.double(c$v)
   v[c$n == 0] <- ifelse(c$seen[c$n == 0] > 0, NA, 0)
   largest <- max(abs(v), 0, na.rm = TRUE)
-  value <- if (is.na(places)) scaled(v) else if (largest < whole_limit)
-    scaled(v, as.integer(places), largest) else scaled(v / 10^places)
+  value <- if (is.na(decimals)) scaled(v) else if (largest < whole_limit)
+    scaled(v, as.integer(decimals), largest) else scaled(v / 10^decimals)
   folded("sum", value, n = c$n, seen = c$seen)
 }
 
@@ -142,15 +143,15 @@ read_moments <- function(c) {
          m2 = ifelse(n > 1, var * (n - 1), 0))
 }
 
-sql_quantile <- function(w, part, double) {
-  d <- w$dialect
+sql_quantile <- function(writer, part, double) {
+  dialect <- writer$dialect
   prob <- part$prob$value
-  value <- sql_where_met(w, double, part$where)
-  if (!is.null(d$order_statistics))
-    return(list(columns = d$order_statistics(value, prob), read = function(c) {
+  value <- sql_where_met(writer, double, part$where)
+  if (!is.null(dialect$order_statistics))
+    return(list(columns = dialect$order_statistics(value, prob), read = function(c) {
       folded("quantile", scaled(between_order_statistics(c, prob)))
     }))
-  list(columns = c(v = d$quantile(value, prob)),
+  list(columns = c(v = dialect$quantile(value, prob)),
        read = function(c) folded("quantile", scaled(as.double(c$v))))
 }
 
@@ -166,11 +167,11 @@ between_order_statistics <- function(c, prob) {
 
 # Parts that are made within each name of another field first: all of one field together.
 fold_within <- function(parts, source, keys, where, coarse) {
-  w <- sql_writer(source)
-  keyed <- lapply(keys, sql_key, w = w, coarse = coarse)
+  writer <- sql_writer(source)
+  keyed <- lapply(keys, sql_key, w = writer, coarse = coarse)
   by <- key_columns(keyed)
-  name <- sql_key(w, parts[[1]]$arg$by, coarse = FALSE)$sql
-  inner <- lapply(parts, function(part) sql_metric(w, part$arg$inner))
+  name <- sql_key(writer, parts[[1]]$arg$by, coarse = FALSE)$sql
+  inner <- lapply(parts, function(part) sql_metric(writer, part$arg$inner))
   made <- Map(function(part, x, i) {
     v <- sql_writer(source)
     x$sql <- paste0("ll_it", i)
@@ -181,7 +182,7 @@ fold_within <- function(parts, source, keys, where, coarse) {
   columns <- paste0(vapply(inner, `[[`, "", "sql"), " AS ll_it", seq_along(inner))
   within <- paste0("SELECT ", paste(c(by$select, paste(name, "AS ll_by"), columns),
                                     collapse = ",\n       "),
-                   "\n", from_where(w, where), "\nGROUP BY ",
+                   "\n", from_where(writer, where), "\nGROUP BY ",
                    paste(c(by$alias, "ll_by"), collapse = ", "))
   fold_over(paste0("(", within, ") AS ll_within\nWHERE ll_by IS NOT NULL"), by, keyed, made)
 }
@@ -193,51 +194,52 @@ fold_over <- function(from, by, keyed, made) {
 }
 
 # The value of a metric within a group, in the statement itself.
-sql_metric <- function(w, tree) {
+sql_metric <- function(writer, tree) {
   tree <- expand(tree)
   switch(tree$kind,
-         number = sql_number(w, tree$value),
+         number = sql_number(writer, tree$value),
          date = expression_of(number_literal(tree$value), "date", 0L, abs(tree$value)),
-         op = sql_op(w, tree$op, lapply(tree$args, sql_metric, w = w)),
-         aggregate = sql_metric_part(w, tree),
+         op = sql_op(writer, tree$op, lapply(tree$args, sql_metric, w = writer)),
+         aggregate = sql_metric_part(writer, tree),
          moment = {
-           if (is.null(w$dialect$variance("x"))) no_sql("deviations inside per()")
-           x <- as_double(w, sql_row(w, tree$part$arg))
-           var <- w$dialect$variance(sql_where_met(w, x, tree$part$where))
+           if (is.null(writer$dialect$variance("x"))) no_sql("deviations inside per()")
+           x <- as_double(writer, sql_row(writer, tree$part$arg))
+           var <- writer$dialect$variance(sql_where_met(writer, x, tree$part$where))
            expression_of(if (tree$of == "sd") paste0("SQRT(", var, ")") else var, "number")
          },
          no_sql("such a metric inside per()"))
 }
 
-sql_metric_part <- function(w, part) {
-  size <- source_size(w$source)
+sql_metric_part <- function(writer, part) {
+  size <- source_size(writer$source)
   if (is.null(part$arg))
-    return(expression_of(sql_part(w, part)$columns[["v"]], "number", 0L, size, total = size))
-  x <- sql_argument(w, part)
-  value <- sql_where_met(w, x$sql, part$where)
+    return(expression_of(sql_part(writer, part)$columns[["v"]], "number", 0L, size, total = size))
+  x <- sql_argument(writer, part)
+  value <- sql_where_met(writer, x$sql, part$where)
   type <- if (identical(part$type, "date")) "date" else "number"
   switch(part$fn,
          count = expression_of(paste0("COUNT(", value, ")"), "number", 0L, size, total = size),
-         distinct = expression_of(w$dialect$distinct(value), "number", 0L, size, total = size),
-         min = , max = expression_of(paste0(toupper(part$fn), "(", value, ")"), type, x$places,
+         distinct = expression_of(writer$dialect$distinct(value), "number", 0L, size, total = size),
+         min = , max = expression_of(paste0(toupper(part$fn), "(", value, ")"), type, x$decimals,
                                      x$largest),
          sum = {
-           largest <- sum_bound(w, x)
+           largest <- sum_bound(writer, x)
            if (!is_exact(x) || largest >= 2^63) {
-             x <- as_inexact(w, x)
-             value <- sql_where_met(w, x$sql, part$where)
+             x <- as_inexact(writer, x)
+             value <- sql_where_met(writer, x$sql, part$where)
            }
            total <- paste0("SUM(", value, ")")
-           if (is_exact(x)) total <- w$dialect$whole(total)
+           if (is_exact(x)) total <- writer$dialect$whole(total)
            # Where the condition leaves no line the sum is nothing, not missing.
            if (!is.null(part$where))
-             total <- paste0("CASE WHEN COUNT(", sql_where_met(w, "1", part$where),
+             total <- paste0("CASE WHEN COUNT(", sql_where_met(writer, "1", part$where),
                              ") = 0 THEN 0 ELSE ", total, " END")
-           expression_of(total, "number", x$places, if (is_exact(x)) largest else Inf,
+           expression_of(total, "number", x$decimals, if (is_exact(x)) largest else Inf,
                          total = largest)
          },
          quantile = {
-           at <- w$dialect$quantile(sql_where_met(w, as_double(w, x), part$where), part$prob$value)
+           at <- writer$dialect$quantile(sql_where_met(writer, as_double(writer, x), part$where),
+                                         part$prob$value)
            if (is.null(at)) no_sql("medians inside per()")
            expression_of(at, "number")
          },
@@ -247,13 +249,13 @@ sql_metric_part <- function(w, part) {
 # A part that needs the lines of each group in order, or their mean beforehand, by window functions.
 fold_ordered <- function(source, keys, parts, where, coarse) {
   if (!source$dialect$windows) no_sql(parts[[1]]$fn)
-  w <- sql_writer(source)
+  writer <- sql_writer(source)
   part <- parts[[1]]
-  keyed <- lapply(keys, sql_key, w = w, coarse = coarse)
+  keyed <- lapply(keys, sql_key, w = writer, coarse = coarse)
   by <- key_columns(keyed)
-  x <- sql_where_met(w, as_double(w, sql_row(w, part$arg)), part$where)
+  x <- sql_where_met(writer, as_double(writer, sql_row(writer, part$arg)), part$where)
   lines <- paste0("SELECT ", paste(c(by$select, paste(x, "AS ll_x")), collapse = ", "), "\n",
-                  from_where(w, where))
+                  from_where(writer, where))
   over <- if (length(keyed)) paste0("PARTITION BY ", paste(by$alias, collapse = ", ")) else ""
   prob <- part$prob$value
   quantile <- part$fn == "quantile"

@@ -5,24 +5,24 @@
 
 # list(sql, coded, coarse): `coded` turns the values that come back into a coded column; a `coarse`
 # key gives several rows for one name.
-sql_key <- function(w, tree, coarse) {
-  if (tree$kind == "computed") return(sql_key(w, tree$tree, coarse))
-  map <- if (tree$kind %in% c("mapped", "banded", "name")) name_map(w$source, tree)
-  if (!is.null(map)) return(sql_mapped_key(w, map, coarse))
+sql_key <- function(writer, tree, coarse) {
+  if (tree$kind == "computed") return(sql_key(writer, tree$tree, coarse))
+  map <- if (tree$kind %in% c("mapped", "banded", "name")) name_map(writer$source, tree)
+  if (!is.null(map)) return(sql_mapped_key(writer, map, coarse))
   if (tree$kind == "band")
-    return(list(sql = sql_band(w, tree), coarse = FALSE,
+    return(list(sql = sql_band(writer, tree), coarse = FALSE,
                 coded = function(x) code_labels(x, tree$labels)))
-  if (tree$kind == "bucket") return(sql_bucket_key(w, tree, coarse))
-  x <- sql_row(w, tree)
+  if (tree$kind == "bucket") return(sql_bucket_key(writer, tree, coarse))
+  x <- sql_row(writer, tree)
   list(sql = x$sql, coarse = FALSE, coded = coder_of(x))
 }
 
-sql_mapped_key <- function(w, map, coarse) {
+sql_mapped_key <- function(writer, map, coarse) {
   values <- if (is.null(map$labels)) code_column(map$values) else
     code_labels(match(map$values, map$labels) - 1L, map$labels)
-  base <- sql_row(w, map$arg)
+  base <- sql_row(writer, map$arg)
   if (!coarse)
-    return(list(sql = sql_lookup(w, base, map$names[values$codes > 0],
+    return(list(sql = sql_lookup(writer, base, map$names[values$codes > 0],
                                  number_literal(values$codes[values$codes > 0]), FALSE),
                 coarse = FALSE, coded = function(x) {
                   codes <- as.integer(x)

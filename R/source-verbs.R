@@ -56,24 +56,24 @@ source_here <- function(source, trees, where = NULL, first = NULL) UseMethod("so
 
 # How many lines are set aside, outside the conditions and outside the period, and the pick of
 # those that count.
-plain_lines <- function(source, aside, only, period) UseMethod("plain_lines")
+second_lines <- function(source, aside, only, period) UseMethod("second_lines")
 
 # The lines that meet a condition.
-plain_pick <- function(source, tree) UseMethod("plain_pick")
+second_pick <- function(source, tree) UseMethod("second_pick")
 
 # Metrics of the lines; `before` are those of the other period.
-plain_metrics <- function(source, trees, keep, before = NULL) UseMethod("plain_metrics")
+second_metrics <- function(source, trees, keep, before = NULL) UseMethod("second_metrics")
 
-plain_metric <- function(source, tree, keep) plain_metrics(source, list(tree), keep)
+second_metric <- function(source, tree, keep) second_metrics(source, list(tree), keep)
 
 # The names that the lines have.
-plain_held <- function(source, tree, keep) UseMethod("plain_held")
+second_held <- function(source, tree, keep) UseMethod("second_held")
 
 # The metric of every pair of names: a frame of each, product, value.
-plain_sums <- function(source, each, product, tree, keep) UseMethod("plain_sums")
+second_sums <- function(source, each, product, tree, keep) UseMethod("second_sums")
 
 # How many lines have a value in each field.
-plain_cells <- function(source, names) UseMethod("plain_cells")
+second_cells <- function(source, names) UseMethod("second_cells")
 
 # Picks are TRUE or FALSE for each line, or a condition where the lines are not here.
 pick_both <- function(a, b) {

@@ -96,13 +96,13 @@ associations_notes <- function(question, found) {
 
 # Fields of which it tells something whether they are known.
 known_or_not <- function(question, found) {
-  m <- first_metric(question)
+  metric <- first_metric(question)
   vapply(seq_len(NROW(found$known)), function(i) {
     row <- found$known[i, ]
     fields <- row$fields[[1]]
     paste0(capital(level_words(question)), " where ", and_list(spoken(fields), 4),
-           if (length(fields) > 1) " are" else " is", " known have a mean ", spoken(m$name),
-           " of ", said(row$with, m), ", the others ", said(row$without, m), ": ",
+           if (length(fields) > 1) " are" else " is", " known have a mean ", spoken(metric$name),
+           " of ", said(row$with, metric), ", the others ", said(row$without, metric), ": ",
            format_number(row$adjusted, "percent", 1), " of its variation (",
            row$strength, ").")
   }, "")

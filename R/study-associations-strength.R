@@ -67,7 +67,7 @@ association_pairs <- function(question, found) {
   if (nrow(strong) < 2) return(found)
   pairs <- expand.grid(given = seq_len(nrow(strong)), field = seq_len(nrow(strong)))
   pairs <- pairs[pairs$given != pairs$field, ]
-  found$alike <- lines_alike(question, found, strong$field)
+  found$alike <- alike_within_blocks(question, found, strong$field)
   pairs <- Map(function(a, b) pair_strength(found, strong, a, b), pairs$field, pairs$given)
   pairs <- do.call(rbind, pairs)
   found$pairs <- pairs[c("field", "given", "alone", "left")]
@@ -88,7 +88,7 @@ association_pairs <- function(question, found) {
 
 # How many times more than of independent values each field (rows) explains by chance of what each
 # other one (columns) leaves, by shuffling whole orders of that: lines of one order are alike.
-lines_alike <- function(question, found, names) {
+alike_within_blocks <- function(question, found, names) {
   out <- matrix(1, length(names), length(names), dimnames = list(names, names))
   if (!anyDuplicated(found$block)) return(out)
   for (given in names) {

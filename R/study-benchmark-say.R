@@ -178,11 +178,11 @@ benchmark_proof <- function(question, found) {
   pooled <- args$kind == "best" && args$level == "mean" && averages(metric$tree) &&
     length(args$each) == 1
   if (!pooled || !length(found$value)) return(proof)
-  best <- plain_pick(question$book$source, node("within", arg = key_tree(question$book, args$each),
-                                                set = node("set", values = found$best[[1]])))
+  best <- second_pick(question$book$source, node("within", arg = key_tree(question$book, args$each),
+                                                 set = node("set", values = found$best[[1]])))
   keep <- pick_both(best, plain$keep)
   rbind(proof, proof_line("the line = the lines of the best by a second route",
-                          plain_metric(question$book$source, metric$tree, keep), found$shared_line,
+                          second_metric(question$book$source, metric$tree, keep), found$shared_line,
                           FALSE))
 }
 

@@ -59,20 +59,20 @@ benchmark_work <- function(question) {
 
 # Names best first, those with too few orders left out.
 benchmark_fold <- function(question) {
-  f <- fold_each(question, orders = wants_orders(question))
-  none <- f$none
-  few <- f$few
-  value <- f$values[[1]]
+  fold <- fold_each(question, orders = wants_orders(question))
+  none <- fold$none
+  few <- fold$few
+  value <- fold$values[[1]]
   shown <- which(!none & !few & !is.na(value))
   at <- shown[best_order(value[shown], first_metric(question)$better == "high")]
-  list(keys = lapply(f$keys, `[`, at), value = value[at], none = value[none],
-       orders = f$orders[at], few = sum(few & !none),
+  list(keys = lapply(fold$keys, `[`, at), value = value[at], none = value[none],
+       orders = fold$orders[at], few = sum(few & !none),
        left = exact_total(value[few & !none]),
        valueless = sum(!none & !few & is.na(value)),
-       unvalued = f$keys[[1]][!none & !few & is.na(value)],
-       place = sorted_places(value[at], f$exact[[1]]),
-       total = f$total,
-       exact = f$exact[names(question$metrics)], counted = sum(f$lines))
+       unvalued = fold$keys[[1]][!none & !few & is.na(value)],
+       place = sorted_places(value[at], fold$exact[[1]]),
+       total = fold$total,
+       exact = fold$exact[names(question$metrics)], counted = sum(fold$lines))
 }
 
 # One line for all.

@@ -6,19 +6,19 @@ bridge_rate <- function(question) {
   metric <- first_metric(question)
   trees <- c(stats::setNames(list(metric$tree), metric$name),
              list(.n = args$ratio$n, .d = args$ratio$d))
-  f <- both_periods(question, args$by, trees)
-  n <- lapply(f[c("before", "now")], function(v) or_zero(v$.n))
-  d <- lapply(f[c("before", "now")], function(v) or_zero(v$.d))
+  fold <- both_periods(question, args$by, trees)
+  n <- lapply(fold[c("before", "now")], function(v) or_zero(v$.n))
+  d <- lapply(fold[c("before", "now")], function(v) or_zero(v$.d))
   for (side in c("before", "now")) for (part in c(".n", ".d"))
     if (!adds_up(trees[[part]]))
-      refuse_overlap(question, f[[side]][[part]], f[[paste0("total_", side)]][[part]],
+      refuse_overlap(question, fold[[side]][[part]], fold[[paste0("total_", side)]][[part]],
                      paste("what", metric$name, "divides"))
-  found <- period_totals(question, f)
+  found <- period_totals(question, fold)
   effect <- split_rate(n$before, d$before, n$now, d$now)
   whole <- lapply(d, sum)
-  rows <- data.frame(name = named_keys(f$keys)[[1]], mix_before = d$before / whole$before,
-                     mix_now = d$now / whole$now, before = f$before[[metric$name]],
-                     now = f$now[[metric$name]], rate = effect$rate, mix = effect$mix,
+  rows <- data.frame(name = named_keys(fold$keys)[[1]], mix_before = d$before / whole$before,
+                     mix_now = d$now / whole$now, before = fold$before[[metric$name]],
+                     now = fold$now[[metric$name]], rate = effect$rate, mix = effect$mix,
                      change = effect$rate + effect$mix)
   found$negative <- any(unlist(d) < 0)
   rows <- rows[step_order(rows$change, rows$name), ]
@@ -36,7 +36,7 @@ bridge_rate <- function(question) {
   # The rate of several segments is their parts over their weights.
   gather <- function(r) {
     rate <- function(side) {
-      at <- match(r$name, named_keys(f$keys)[[1]])
+      at <- match(r$name, named_keys(fold$keys)[[1]])
       if (sum(d[[side]][at]) != 0) sum(n[[side]][at]) / sum(d[[side]][at]) else NA_real_
     }
     data.frame(mix_before = sum(r$mix_before), mix_now = sum(r$mix_now),
@@ -63,10 +63,10 @@ bridge_rate <- function(question) {
 # Names by what became of them.
 bridge_names <- function(question) {
   metric <- first_metric(question)
-  f <- added_names(question)
-  found <- period_totals(question, f)
-  names <- f$keys[[1]]
-  rows <- cbind(name = named_keys(f$keys)[[1]], period_changes(question, f))
+  fold <- added_names(question)
+  found <- period_totals(question, fold)
+  names <- fold$keys[[1]]
+  rows <- cbind(name = named_keys(fold$keys)[[1]], period_changes(question, fold))
   rows$step <- what_became(question, names, rows)
   found$rows <- rows
   found$moves <- gross_moves(rows$change)
@@ -168,17 +168,17 @@ bridge_price <- function(question) {
   has <- counted_lines(question)
   all <- both_periods(question, character(), trees[1])
   found <- period_totals(question, all)
-  f <- both_periods(question, keys, trees, has)
+  fold <- both_periods(question, keys, trees, has)
   bare <- both_periods(question, character(), trees[1], unmet(has))
-  value <- period_changes(question, f)
-  q0 <- or_zero(f$before$.q) / args$days[["before"]]
-  q1 <- or_zero(f$now$.q) / args$days[["now"]]
+  value <- period_changes(question, fold)
+  q0 <- or_zero(fold$before$.q) / args$days[["before"]]
+  q1 <- or_zero(fold$now$.q) / args$days[["now"]]
   kind <- value$presence
   kind[kind == "stayed" & (q0 <= 0 | q1 <= 0)] <- "no price"
   priced <- kind == "stayed"
   group <- if (!is.null(args$alike)) {
     if (identical(args$alike, "all")) rep(1L, sum(priced)) else
-      match(f$keys[[args$alike]][priced], unique(f$keys[[args$alike]]))
+      match(fold$keys[[args$alike]][priced], unique(fold$keys[[args$alike]]))
   }
   split <- split_prices(value$before[priced], q0[priced], value$now[priced], q1[priced], group)
   none <- period_changes(question, bare)
@@ -201,15 +201,15 @@ bridge_price <- function(question) {
                                digits = c(NA, NA, 1, 1))
   foot <- found$table[NA_integer_, ][1, ]
   foot[1:2] <- list("total", exact_change(found$now, found$then))
-  found$parts <- list(products = price_products(question, f, value, q0, q1, kind, split),
+  found$parts <- list(products = price_products(question, fold, value, q0, q1, kind, split),
                       foot = foot)
   found
 }
 
 # Every product with its price and quantity then and now, largest change first.
-price_products <- function(question, f, value, q0, q1, kind, split) {
+price_products <- function(question, fold, value, q0, q1, kind, split) {
   metric <- first_metric(question)$name
-  out <- as.data.frame(named_keys(f$keys), optional = TRUE)
+  out <- as.data.frame(named_keys(fold$keys), optional = TRUE)
   out$presence <- kind
   price <- function(r, n) ifelse(n > 0, r / n, NA_real_)
   out[paste0(metric, c("_before", "", "_change"))] <- value[c("before", "now", "change")]
@@ -243,11 +243,11 @@ bridge_factors <- function(question) {
   metric <- first_metric(question)
   trees <- c(stats::setNames(list(metric$tree), metric$name), lapply(args$factors, `[[`, "tree"))
   trees <- trees[!duplicated(names(trees))]
-  f <- both_periods(question, character(), trees)
-  found <- period_totals(question, f)
+  fold <- both_periods(question, character(), trees)
+  found <- period_totals(question, fold)
   value <- function(total) vapply(names(args$factors), function(name) total[[name]], 0)
-  was <- value(f$total_before)
-  now <- value(f$total_now)
+  was <- value(fold$total_before)
+  now <- value(fold$total_now)
   # A factor without a value, such as orders per customer where there are none, is left where it
   # was: another factor is zero there and tells the whole change.
   found$factors <- list(before = ifelse(is.na(was), now, was), now = ifelse(is.na(now), was, now))

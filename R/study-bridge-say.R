@@ -24,15 +24,16 @@ moved_names <- function(question, found, names) {
 # What gained most and what lost most.
 segments_words <- function(question, found) {
   moves <- found$moves
-  m <- first_metric(question)
+  metric <- first_metric(question)
   rows <- found$rows
   side <- function(which, total, word) {
     if (!any(which)) return(NULL)
     # Largest first on either side.
     named <- utils::head(rows[which, ], 2)
-    paste0(word, " of ", said_change(total, m, FALSE), " (",
+    paste0(word, " of ", said_change(total, metric, FALSE), " (",
            if (sum(which) > nrow(named)) "most: ",
-           and_list(paste(moved_names(question, found, named$name), said_change(named$change, m)),
+           and_list(paste(moved_names(question, found, named$name),
+                          said_change(named$change, metric)),
                     2), ")")
   }
   both <- c(side(rows$change > 0, moves$gains, "gains"),
@@ -41,18 +42,18 @@ segments_words <- function(question, found) {
 }
 
 rate_words <- function(question, found) {
-  m <- first_metric(question)
+  metric <- first_metric(question)
   most <- found$rows[which.max(abs(found$rows$change)), ]
-  paste0(": ", said_change(found$effects[["rate"]], m), " by the rates of ",
-         plural_word(spoken(question$args$by)), ", ", said_change(found$effects[["mix"]], m),
-         " by their mix; the most by ", one_line(most$name), ", ", said_change(most$change, m))
+  paste0(": ", said_change(found$effects[["rate"]], metric), " by the rates of ",
+         plural_word(spoken(question$args$by)), ", ", said_change(found$effects[["mix"]], metric),
+         " by their mix; the most by ", one_line(most$name), ", ", said_change(most$change, metric))
 }
 
 names_words <- function(question, found) {
-  m <- first_metric(question)
+  metric <- first_metric(question)
   table <- found$table[found$table$step %in% c("new", "returned", "grown", "shrunk", "gone"), ]
   text <- paste0(count_words(table$name_count), " ", table$step, " ",
-                 said_change(table[[paste0(m$name, "_change")]], m))
+                 said_change(table[[paste0(metric$name, "_change")]], metric))
   alike <- found$parts$like_for_like
   paste0(if (nrow(table)) paste0(": ", and_list(text)),
          if (!is.na(alike$growth)) paste0("; like for like, the ", plural(
@@ -64,8 +65,8 @@ names_words <- function(question, found) {
 count_words <- function(n) vapply(n, count_text, "")
 
 steps_words <- function(question, found) {
-  m <- first_metric(question)
-  paste0(": ", and_list(paste(found$steps$step, said_change(found$steps$change, m)), 8))
+  metric <- first_metric(question)
+  paste0(": ", and_list(paste(found$steps$step, said_change(found$steps$change, metric)), 8))
 }
 
 bridge_reading <- function(question, found) {
@@ -104,13 +105,14 @@ bridge_notes <- function(question, found) {
 }
 
 cancel_note <- function(question, found) {
-  m <- first_metric(question)
+  metric <- first_metric(question)
   moves <- found$moves
   note("cancel", if (moves$cancel && question$args$into != "factors" &&
                      !is.null(found$table$net_share)) paste0(
-    "Gains of ", said_change(moves$gains, m, FALSE), " and losses of ",
-    said_change(moves$losses, m, FALSE), " nearly cancel, so parts of the net change (",
-    said_change(moves$net, m), ") are withheld; gross share is the part of gains plus losses."))
+    "Gains of ", said_change(moves$gains, metric, FALSE), " and losses of ",
+    said_change(moves$losses, metric, FALSE), " nearly cancel, so parts of the net change (",
+    said_change(moves$net, metric), ") are withheld; gross share is the part of gains plus ",
+    "losses."))
 }
 
 kind_notes <- function(question, found) {

@@ -33,29 +33,30 @@ with_gathered <- function(named, label, change) {
 # Both periods by name, of a metric that adds up over the names.
 added_names <- function(question) {
   metric <- first_metric(question)
-  f <- both_periods(question, question$args$by, stats::setNames(list(metric$tree), metric$name))
+  fold <- both_periods(question, question$args$by, stats::setNames(list(metric$tree), metric$name))
   if (!metric$adds_up) {
-    refuse_overlap(question, f$now[[1]], f$total_now[[1]])
-    refuse_overlap(question, f$before[[1]], f$total_before[[1]])
+    refuse_overlap(question, fold$now[[1]], fold$total_now[[1]])
+    refuse_overlap(question, fold$before[[1]], fold$total_before[[1]])
   }
-  f
+  fold
 }
 
 # Columns of amounts then and now; `rows` has before, now, change.
 change_table <- function(question, found, rows, first) {
-  m <- first_metric(question)$name
+  metric <- first_metric(question)$name
   out <- as.data.frame(first, optional = TRUE)
-  out[[paste0(m, "_before")]] <- rows$before
-  out[[m]] <- rows$now
-  out[[paste0(m, "_change")]] <- rows$change
-  out[[paste0(m, "_growth")]] <- growth_of(rows$now, rows$before)
+  out[[paste0(metric, "_before")]] <- rows$before
+  out[[metric]] <- rows$now
+  out[[paste0(metric, "_change")]] <- rows$change
+  out[[paste0(metric, "_growth")]] <- growth_of(rows$now, rows$before)
   cbind(out, move_shares(found, rows$change))
 }
 
-change_columns <- function(m) {
-  new_columns(c(paste0(m$name, "_before"), m$name, paste0(m$name, c("_change", "_growth")),
-                "net_share", "gross_share"),
-              c(m$unit, m$unit, change_unit(m$unit), "percent", "percent", "percent"),
+change_columns <- function(metric) {
+  new_columns(c(paste0(metric$name, "_before"), metric$name,
+                paste0(metric$name, c("_change", "_growth")), "net_share", "gross_share"),
+              c(metric$unit, metric$unit, change_unit(metric$unit), "percent", "percent",
+                "percent"),
               digits = c(NA, NA, NA, NA, 1, 1))
 }
 

@@ -54,9 +54,9 @@ not_added <- function(question) {
 bridge_segments <- function(question) {
   args <- question$args
   metric <- first_metric(question)
-  f <- added_names(question)
-  found <- period_totals(question, f)
-  rows <- cbind(name = named_keys(f$keys)[[1]], period_changes(question, f))
+  fold <- added_names(question)
+  found <- period_totals(question, fold)
+  rows <- cbind(name = named_keys(fold$keys)[[1]], period_changes(question, fold))
   rows <- rows[step_order(rows$change, rows$name), ]
   found$moves <- gross_moves(rows$change)
   found$rows <- rows

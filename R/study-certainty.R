@@ -101,8 +101,9 @@ metric_scores <- function(metric) {
   function(values, n) if (metric$better == "low") -values[[metric$name]] else values[[metric$name]]
 }
 
-certainty_reading <- function(c) {
-  if (!is.null(c)) paste0(count_text(c$resamples), " resamples of ", plural_word(spoken(c$unit)))
+certainty_reading <- function(ranges) {
+  if (!is.null(ranges)) paste0(count_text(ranges$resamples), " resamples of ",
+                               plural_word(spoken(ranges$unit)))
 }
 
 # The lead itself, where the resamples do not bear it out.
@@ -112,21 +113,23 @@ unsure_words <- function(ahead) {
            " of the resamples")
 }
 
-certainty_notes <- function(c) {
-  if (is.null(c)) return(NULL)
-  close <- which(c$ahead < sure_lead)
-  rbind(note("resampled", if (c$thin) paste0(
-          plural(c$thin, "name"), " with fewer than ", plural(resample_least, spoken(c$unit)),
-          if (c$thin == 1) " gets" else " get", " no range of places.")),
+certainty_notes <- function(ranges) {
+  if (is.null(ranges)) return(NULL)
+  close <- which(ranges$ahead < sure_lead)
+  rbind(note("resampled", if (ranges$thin) paste0(
+          plural(ranges$thin, "name"), " with fewer than ",
+          plural(resample_least, spoken(ranges$unit)),
+          if (ranges$thin == 1) " gets" else " get", " no range of places.")),
         note("resampled", if (length(close)) paste0(
-          "Of neighbours, ", count_text(length(close)), " of ", count_text(sum(!is.na(c$ahead))),
+          "Of neighbours, ", count_text(length(close)), " of ",
+          count_text(sum(!is.na(ranges$ahead))),
           if (length(close) == 1) " is" else " are",
           " ahead of the next in fewer than 80 % of the resamples: not an order to rely on.")))
 }
 
 # list(table, columns) with the columns of `certainty`, where it was asked for.
-with_certainty <- function(made, c) {
-  certainty_columns(c, function(name, unit, values) {
+with_certainty <- function(made, ranges) {
+  certainty_columns(ranges, function(name, unit, values) {
     made$table[[name]] <<- values
     made$columns <<- rbind(made$columns, new_columns(name, unit))
   })
@@ -134,9 +137,9 @@ with_certainty <- function(made, c) {
 }
 
 # Columns for the table, at the rows where the names stand; `add` takes name, unit and values.
-certainty_columns <- function(c, add) {
-  if (is.null(c)) return(invisible())
-  add("resampled_from", "place", c$from)
-  add("resampled_to", "place", c$to)
-  add("ahead_of_next", "percent", c$ahead)
+certainty_columns <- function(ranges, add) {
+  if (is.null(ranges)) return(invisible())
+  add("resampled_from", "place", ranges$from)
+  add("resampled_to", "place", ranges$to)
+  add("ahead_of_next", "percent", ranges$ahead)
 }

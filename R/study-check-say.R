@@ -36,7 +36,7 @@ check_notes <- function(question, found) {
 check_proof <- function(question, found) {
   source <- question$book$source
   own <- own_fields(question)
-  held <- plain_cells(source, own$name)
+  held <- second_cells(source, own$name)
   whole <- as.list(found$lines$values[1, , drop = FALSE])
   rbind(prove_question(question, found$lines$lines, whole, found$lines$exact),
         proof_line("cells of every field = missing + held",

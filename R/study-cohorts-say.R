@@ -166,7 +166,7 @@ cohorts_proof <- function(question, found) {
   }
   named <- setdiff(kinds, "none")
   per <- Reduce(`+`, lapply(found$kinds[named], function(kind) kind$rows$.names))
-  keep <- pick_both(plain$keep, plain_pick(question$book$source, found$trees$new))
+  keep <- pick_both(plain$keep, second_pick(question$book$source, found$trees$new))
   proof <- rbind(
     proof,
     proof_line(paste0("names of ", and_list(named), " = names of each period, added up"),
@@ -176,7 +176,7 @@ cohorts_proof <- function(question, found) {
   if (!metric$adds_up) return(proof)
   rbind(proof, proof_line(
     paste0(metric$name, " of new names = the lines added up by a second route"),
-    zero(plain_metric(question$book$source, metric$tree, keep)),
+    zero(second_metric(question$book$source, metric$tree, keep)),
     zero(found$kinds$new$whole[[metric$name]]), found$exact[[1]]))
 }
 

@@ -77,22 +77,22 @@ cell_name <- function(question, found, rows) {
 }
 
 crosstab_finding <- function(question, found) {
-  m <- first_metric(question)
-  value <- found$long[[m$name]]
+  metric <- first_metric(question)
+  value <- found$long[[metric$name]]
   named <- Reduce(`&`, lapply(found$long[c(question$args$rows, question$args$columns)],
                               function(key) {
     key != "(none)" & !grepl("^everyone else \\(", key)
   }))
   value[!named] <- NA
-  if (all(is.na(value))) return(paste0("There is no ", spoken(m$name), " to cross."))
-  best <- which(places(value, m$better == "high", exact = TRUE) == 1)
+  if (all(is.na(value))) return(paste0("There is no ", spoken(metric$name), " to cross."))
+  best <- which(places(value, metric$better == "high", exact = TRUE) == 1)
   whole <- found$values[[1]][found$down$level == 0, found$across$level == 0]
-  share <- if (m$adds_up && isTRUE(whole > 0))
+  share <- if (metric$adds_up && isTRUE(whole > 0))
     paste0(", ", format_number(value[best[1]] / whole, "percent"), " of the total")
   cells <- if (length(best) > 3) paste(count_text(length(best)), "cells") else
     paste(cell_name(question, found, best), collapse = "; ")
-  paste0("The ", if (m$better == "high") "most " else "least ", spoken(m$name), ": ", cells, ", ",
-         said(value[best[1]], m), if (length(best) > 1) " each", share, ".")
+  paste0("The ", if (metric$better == "high") "most " else "least ", spoken(metric$name), ": ",
+         cells, ", ", said(value[best[1]], metric), if (length(best) > 1) " each", share, ".")
 }
 
 crosstab_reading <- function(question, found) {

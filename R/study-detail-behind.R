@@ -11,21 +11,21 @@
 # The question of a result's row, or of one cell of it: its conditions and period, and its names.
 narrow_to_row <- function(question, result, row, column) {
   result <- inner_result(result)
-  f <- facts(result)
-  behind <- f$behind
+  fold <- facts(result)
+  behind <- fold$behind
   if (!length(behind))
-    ll_abort(c(paste0("The rows of ", f$study, " do not stand for lines."),
+    ll_abort(c(paste0("The rows of ", fold$study, " do not stand for lines."),
                i = "Give conditions instead: ll_detail(book, where = ...)."), "argument")
   if (is.null(row) || row > nrow(result))
     ll_abort(paste0("'row' must be one of the ", plural(nrow(result), "row"), " of the result."),
              "argument")
-  if (is.null(question$asked$now) && !is.null(f$settings$when)) {
-    from <- as.Date(f$settings$when$from)
-    to <- as.Date(f$settings$when$to)
+  if (is.null(question$asked$now) && !is.null(fold$settings$when)) {
+    from <- as.Date(fold$settings$when$from)
+    to <- as.Date(fold$settings$when$to)
     now <- period(from, to, "row", span_text(from, to))
     question <- with_asked(question, now = now, period_now = in_period(question$book, now))
   }
-  only <- and_also(question$asked$only, f$only)
+  only <- and_also(question$asked$only, fold$only)
   inside <- and_also(kept_lines(question$book), and_also(only, question$asked$period_now))
   question <- with_asked(question, only = only, where_now = inside)
   cells <- as.data.frame(result)[row, , drop = FALSE]

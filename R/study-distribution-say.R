@@ -77,14 +77,15 @@ distribution_settings <- function(question, found) {
 }
 
 distribution_finding <- function(question, found) {
-  m <- first_metric(question)
-  if (!length(found$value)) return(paste0("There is no ", spoken(m$name), " to spread."))
+  metric <- first_metric(question)
+  if (!length(found$value)) return(paste0("There is no ", spoken(metric$name), " to spread."))
   middle <- counted_quantile(found$value, found$times, .5)
   text <- paste0("Half of ", counted_words(question, found),
-                 if (found$n == 1) " has " else " have ", spoken(m$name), " of at most ",
-                 said(middle, m), "; the mean is ", said(counted_mean(found$value, found$times), m))
+                 if (found$n == 1) " has " else " have ", spoken(metric$name), " of at most ",
+                 said(middle, metric), "; the mean is ",
+                 said(counted_mean(found$value, found$times), metric))
   positive <- sum((found$value * found$times)[found$value > 0])
-  if (m$adds_up && positive > 0 && found$n >= 20)
+  if (metric$adds_up && positive > 0 && found$n >= 20)
     text <- paste0(text, ", and the highest tenth holds ",
                    format_number(highest_sum(found, ceiling(found$n / 10)) / positive, "percent",
                                  0),

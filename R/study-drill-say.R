@@ -57,7 +57,7 @@ drill_path <- function(found) {
       dims <- leaf$dims[order[seq_len(k)]]
       mine <- NULL
       for (v in dims) mine <- rows_with(found$search, mine, v, leaf$codes[[v]])
-      amount <- drill_amounts(found$search, mine) / 10^found$laid$places
+      amount <- drill_amounts(found$search, mine) / 10^found$laid$decimals
       names <- leaf_names(found, list(dims = dims, codes = leaf$codes))
       data.frame(leaf = i, level = k, segment = segment_words(names),
                  name = segment_words(names[k]), before = amount[["a"]], now = amount[["b"]],
@@ -69,9 +69,9 @@ drill_path <- function(found) {
                       name = character(), before = numeric(), now = numeric(), change = numeric())
 }
 
-rows_with <- function(d, rows, dim, codes) {
+rows_with <- function(search, rows, dim, codes) {
   found <- lapply(codes, function(code) {
-    kernel_segment_rows(d$lines, rows, match(dim, d$names), code, FALSE)
+    kernel_segment_rows(search$lines, rows, match(dim, search$names), code, FALSE)
   })
   if (length(found) == 1) found[[1]] else sort(unlist(found))
 }
@@ -198,12 +198,12 @@ drill_proof <- function(question, found) {
   taken <- NULL
   for (i in seq_along(found$leaves)) {
     # A line belongs to the first segment that it fits.
-    fits <- plain_pick(source, found$conditions[[i]])
+    fits <- second_pick(source, found$conditions[[i]])
     inside <- if (is.null(taken)) fits else pick_both(fits, pick_not(taken))
     taken <- if (is.null(taken)) fits else pick_not(pick_both(pick_not(taken), pick_not(fits)))
     for (side in c("before", "now")) {
       keep <- (if (side == "now") plain else plain_before)$keep
-      value <- value_or_zero(plain_metric(source, metric$tree, pick_both(keep, inside)), metric)
+      value <- value_or_zero(second_metric(source, metric$tree, pick_both(keep, inside)), metric)
       proof <- rbind(proof, proof_line(
         paste0(segment_words(found$named[[i]]), if (side == "now") " now" else " then",
                " = its lines added up by a second route"), value, found$parts[[side]][i],

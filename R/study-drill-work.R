@@ -61,7 +61,7 @@ drill_lines <- function(question) {
   lines <- kernel_segments(codes, period, values$amount, values$weight, order,
                            if (!is.null(group)) codes[[group]], !args$rate)
   list(lines = lines, levels = levels, names = lapply(columns, `[[`, "levels"), group = group,
-       by_order = by_order, places = values$places)
+       by_order = by_order, decimals = values$decimals)
 }
 
 # Lines without an order are one each.
@@ -79,19 +79,19 @@ drill_values <- function(question, source, period) {
   metric <- first_metric(question)
   if (!args$rate) {
     v <- metric_lines(source, metric$tree)
-    return(list(amount = v$v, weight = NULL, places = if (is_exact(v)) v$places else 0L))
+    return(list(amount = v$v, weight = NULL, decimals = if (is_exact(v)) v$decimals else 0L))
   }
   n <- scaled_value(metric_lines(source, args$ratio$n))
-  d <- scaled_value(metric_lines(source, args$ratio$d))
+  search <- scaled_value(metric_lines(source, args$ratio$d))
   whole <- function(x) c(sum(x[period == 1]), sum(x[period == 2]))
-  wholes <- whole(d)
+  wholes <- whole(search)
   if (any(wholes <= 0))
     ll_abort(paste0("What ", spoken(metric$name), " divides by is not above zero in ",
                     span_text(question$asked$before$from, question$asked$before$to), " or ",
                     span_text(question$asked$now$from, question$asked$now$to), "."), "data")
   middle <- mean(whole(n) / wholes)
   of <- wholes[pmax(period, 1)]
-  list(amount = (n - middle * d) / of, weight = d / of, places = 0L)
+  list(amount = (n - middle * search) / of, weight = search / of, decimals = 0L)
 }
 
 drill_found <- found_of(
@@ -114,29 +114,29 @@ drill_work <- function(question) {
   metric <- first_metric(question)
   laid <- drill_lines(question)
   deep <- min(args$depth, if (!is.null(args$path)) length(args$path) else 3)
-  d <- new_drill(laid$lines, laid$levels, args$rate, laid$by_order, laid$group, deep, args$material,
-                 args$path, args$others)
+  search <- new_drill(laid$lines, laid$levels, args$rate, laid$by_order, laid$group, deep,
+                      args$material, args$path, args$others)
   whole <- both_periods(question, character(), stats::setNames(list(metric$tree), metric$name))
-  found <- c(period_totals(question, whole), list(laid = laid, search = d))
+  found <- c(period_totals(question, whole), list(laid = laid, search = search))
   if (!args$rate && found$then <= 0)
     ll_abort(c(paste0(capital(spoken(metric$name)), " then is ", said(found$then, metric),
                       "; growth needs a total above zero."),
                i = "Give another period with 'against', or look with bridge."), "data")
-  found$leaves <- drill_segments(d, -log(1 - args$sure), args$most)
+  found$leaves <- drill_segments(search, -log(1 - args$sure), args$most)
   found <- merge_leaves(question, found, measure_leaves(found))
   do.call(drill_found, drill_measured(question, found))
 }
 
 # Amounts of each leaf; a line belongs to the first that it fits.
 measure_leaves <- function(found) {
-  d <- found$search
+  search <- found$search
   rows <- NULL
   for (i in seq_along(found$leaves)) {
     leaf <- found$leaves[[i]]
-    mine <- drill_rows(d, list(leaf), rows, FALSE)
-    leaf$all <- i == 1 || length(drill_rows(d, list(leaf), NULL, FALSE)) == length(mine)
-    leaf$amount <- drill_amounts(d, mine) / 10^found$laid$places
-    if (i < length(found$leaves)) rows <- drill_rows(d, list(leaf), rows)
+    mine <- drill_rows(search, list(leaf), rows, FALSE)
+    leaf$all <- i == 1 || length(drill_rows(search, list(leaf), NULL, FALSE)) == length(mine)
+    leaf$amount <- drill_amounts(search, mine) / 10^found$laid$decimals
+    if (i < length(found$leaves)) rows <- drill_rows(search, list(leaf), rows)
     found$leaves[[i]] <- leaf
   }
   found$leaves
@@ -215,11 +215,12 @@ drill_rates <- function(question, found) {
     }, 0)
   }
   n <- list(take_one("before", "n"), take_one("now", "n"))
-  d <- list(take_one("before", "d"), take_one("now", "d"))
-  whole <- lapply(d, sum)
+  search <- list(take_one("before", "d"), take_one("now", "d"))
+  whole <- lapply(search, sum)
   middle <- (sum(n[[1]]) / whole[[1]] + sum(n[[2]]) / whole[[2]]) / 2
-  moved <- (n[[2]] - middle * d[[2]]) / whole[[2]] - (n[[1]] - middle * d[[1]]) / whole[[1]]
-  weight <- (d[[1]] / whole[[1]] + d[[2]] / whole[[2]]) / 2
+  moved <- (n[[2]] - middle * search[[2]]) / whole[[2]] - (n[[1]] - middle * search[[1]]) /
+    whole[[1]]
+  weight <- (search[[1]] / whole[[1]] + search[[2]] / whole[[2]]) / 2
   last <- length(moved)
   found$growth <- if (weight[last] > 0) moved[last] / weight[last] else 0
   found$parts <- data.frame(before = take_one("before", "r"), now = take_one("now", "r"),

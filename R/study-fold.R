@@ -73,7 +73,7 @@ lines_here <- function(question, more = NULL, where = question$asked$where_now, 
 
 # The raw lines of a question, or of the period it compares with.
 raw_lines <- function(question, period = question$asked$period_now) {
-  plain_lines(question$book$source, question$book$aside, question$asked$only, period)
+  second_lines(question$book$source, question$book$aside, question$asked$only, period)
 }
 
 few_orders <- 5       # a quotient on fewer orders is pointed out

@@ -151,7 +151,7 @@ holders_proof <- function(question, found) {
                  arg = first_metric(question)$tree$arg, where = NULL)
     proof <- rbind(proof, proof_line(
       paste("the", args$which, "of all lines by a second route"),
-      plain_metric(question$book$source, tree, plain$keep), found$value[1], FALSE))
+      second_metric(question$book$source, tree, plain$keep), found$value[1], FALSE))
   }
   if (is.null(found$line) && length(args$within))
     proof <- rbind(proof, proof_line("groups with names = groups with a holder", found$all_groups,

@@ -60,17 +60,17 @@ holders_here <- function(question, where = question$asked$where_now) {
 # Names that hold the extreme of each group.
 name_holders <- function(question) {
   args <- question$args
-  f <- fold_each(question, c(args$within, args$each), orders = wants_orders(question))
-  value <- f$values[[1]]
+  fold <- fold_each(question, c(args$within, args$each), orders = wants_orders(question))
+  value <- fold$values[[1]]
   if (args$part == "whole" && length(args$within)) {
     whole <- fold_question(question, args$each)
-    value <- whole$values[[1]][match_keys(f$keys[args$each], whole$keys)]
+    value <- whole$values[[1]][match_keys(fold$keys[args$each], whole$keys)]
   }
-  in_play <- which(!f$none & !is.na(value) & !f$few)
-  keys <- lapply(f$keys, `[`, in_play)
+  in_play <- which(!fold$none & !is.na(value) & !fold$few)
+  keys <- lapply(fold$keys, `[`, in_play)
   value <- value[in_play]
   group <- group_numbers(keys[args$within], length(value))
-  place <- places_within(value, group, higher = args$which == "highest", exact = f$exact[[1]])
+  place <- places_within(value, group, higher = args$which == "highest", exact = fold$exact[[1]])
   best <- which(place == 1)
   best <- best[order(group[best])]
   ties <- tabulate(group[best], max(group, 0))
@@ -81,8 +81,9 @@ name_holders <- function(question) {
   names <- joined_names(named_keys(lapply(keys[args$each], `[`, after)))
   list(keys = named_keys(lapply(keys, `[`, best)), value = value[best], group = group[best],
        runner_up = names[at], next_value = value[after][at],
-       orders = f$orders[in_play][best], total = f$total, exact = f$exact[names(question$metrics)],
-       counted = sum(f$lines), left = sum(!f$none & f$few), all_groups = length(unique(group)))
+       orders = fold$orders[in_play][best], total = fold$total,
+       exact = fold$exact[names(question$metrics)], counted = sum(fold$lines),
+       left = sum(!fold$none & fold$few), all_groups = length(unique(group)))
 }
 
 # The number of each row's group, in the order of their first row.

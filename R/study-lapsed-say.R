@@ -98,9 +98,10 @@ active_words <- function(question) {
 }
 
 # "in the last 365 days", "from 1 June 2026 to 16 September 2026"
-when_words <- function(p) {
-  if (grepl("^last|^this", p$words)) return(paste("in the", p$words))
-  paste(if (p$words == span_text(p$from, p$to) && p$from < p$to) "from" else "in", p$words)
+when_words <- function(period) {
+  if (grepl("^last|^this", period$words)) return(paste("in the", period$words))
+  paste(if (period$words == span_text(period$from, period$to) &&
+            period$from < period$to) "from" else "in", period$words)
 }
 
 lapsed_reading <- function(question, found) {
@@ -158,9 +159,9 @@ lapsed_proof <- function(question, found) {
   plain <- raw_lines(question)
   proof <- prove_question(question, found$counted, found$total, found$exact, plain)
   seen <- function(p) {
-    inside <- plain_pick(question$book$source, in_period(question$book, p))
-    plain_held(question$book$source, key_tree(question$book, args$each),
-               pick_both(inside, plain$keep))
+    inside <- second_pick(question$book$source, in_period(question$book, p))
+    second_held(question$book$source, key_tree(question$book, args$each),
+                pick_both(inside, plain$keep))
   }
   gone <- length(setdiff(seen(args$active), seen(args$silent)))
   proof <- rbind(proof,
@@ -169,10 +170,10 @@ lapsed_proof <- function(question, found) {
                  proof_line("silent names on the raw lines, by a second route", gone,
                             found$all_lapsed))
   if (!metric$adds_up || !nrow(found$rows)) return(proof)
-  keep <- pick_both(plain_pick(question$book$source, found$year), plain$keep)
+  keep <- pick_both(second_pick(question$book$source, found$year), plain$keep)
   rbind(proof,
         proof_line(paste0(metric$name, " at stake = the lines added up by a second route"),
-                   plain_metric(question$book$source, metric$tree, keep),
+                   second_metric(question$book$source, metric$tree, keep),
                    exact_total(found$rows$at_stake), found$exact[[1]]))
 }
 

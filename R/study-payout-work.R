@@ -94,8 +94,9 @@ within_limits <- function(paid, question, value) {
 }
 
 step_words <- function(question, found, steps) {
-  m <- first_metric(question)
-  from <- if (m$unit == "percent") format_number(steps$from, m$unit) else bound_text(steps$from)
+  metric <- first_metric(question)
+  from <- if (metric$unit == "percent") format_number(steps$from, metric$unit) else
+    bound_text(steps$from)
   c(paste("below", from[1]), paste(if (question$args$at_bound == "in") "from" else "above", from))
 }
 

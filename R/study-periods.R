@@ -31,10 +31,11 @@ ratio_parts <- function(tree) {
 counted_up <- function(tree) adds_up(tree) || counts_distinct(tree)
 
 # Days of a period that the book covers.
-trading_days <- function(book, p, kind) {
-  n <- count_days(as.integer(max(p$from, first_day(book))),
-                  as.integer(min(p$to, last_day(book))), kind)
-  if (!n) ll_abort(paste0("There is no working day in ", span_text(p$from, p$to), "."), "data")
+trading_days <- function(book, period, kind) {
+  n <- count_days(as.integer(max(period$from, first_day(book))),
+                  as.integer(min(period$to, last_day(book))), kind)
+  if (!n) ll_abort(paste0("There is no working day in ", span_text(period$from, period$to), "."),
+                   "data")
   n
 }
 
@@ -67,51 +68,51 @@ both_periods <- function(question, keys, trees, also = NULL) {
 }
 
 # What studies of a change start from: the metric's totals, put per day where asked.
-period_totals <- function(question, f) {
+period_totals <- function(question, fold) {
   args <- question$args
   metric <- first_metric(question)
   name <- metric$name
-  then <- value_or_zero(f$total_before[[name]], metric)
-  now <- value_or_zero(f$total_now[[name]], metric)
+  then <- value_or_zero(fold$total_before[[name]], metric)
+  now <- value_or_zero(fold$total_now[[name]], metric)
   if (is.na(then) || is.na(now)) {
     p <- question$asked[[if (is.na(now)) "now" else "before"]]
     ll_abort(paste0(capital(spoken(name)), " has no value in ", span_text(p$from, p$to), "."),
              "data")
   }
   list(total_now = now, total_before = then,
-       then = then / args$days[["before"]], now = now / args$days[["now"]], counted = f$counted,
-       exact = f$exact[[name]] && is.null(arg_or_null(question, "per_day")))
+       then = then / args$days[["before"]], now = now / args$days[["now"]], counted = fold$counted,
+       exact = fold$exact[[name]] && is.null(arg_or_null(question, "per_day")))
 }
 
 # The metric's values by name, both per day: a name without lines, or none of whose amounts is
 # known, adds nothing.
-period_changes <- function(question, f) {
+period_changes <- function(question, fold) {
   args <- question$args
   name <- first_metric(question)$name
-  before <- or_zero(f$before[[name]]) / args$days[["before"]]
-  now <- or_zero(f$now[[name]]) / args$days[["now"]]
+  before <- or_zero(fold$before[[name]]) / args$days[["before"]]
+  now <- or_zero(fold$now[[name]]) / args$days[["now"]]
   data.frame(before = before, now = now, change = exact_change(now, before),
-             presence = ifelse(!f$in_before, "new", ifelse(!f$in_now, "gone", "stayed")))
+             presence = ifelse(!fold$in_before, "new", ifelse(!fold$in_now, "gone", "stayed")))
 }
 
 # "134,042", "+134,042", "-0.3 points": a change of the metric, a rate's in points.
-said_change <- function(x, m, sign = TRUE) {
-  text <- format_number(abs(x), change_unit(m$unit))
+said_change <- function(x, metric, sign = TRUE) {
+  text <- format_number(abs(x), change_unit(metric$unit))
   paste0(if (sign) ifelse(x < 0, "-", "+"), text)
 }
 
 # "Revenue rose by 134,042 (11.2 %) to 1,329,696"
 change_sentence <- function(question, found) {
-  m <- first_metric(question)
+  metric <- first_metric(question)
   change <- exact_change(found$now, found$then)
-  growth <- if (m$unit != "percent") growth_of(found$now, found$then) else NA
+  growth <- if (metric$unit != "percent") growth_of(found$now, found$then) else NA
   per_day <- arg_or_null(question, "per_day")
-  what <- paste0(capital(spoken(m$name)), if (!is.null(per_day))
+  what <- paste0(capital(spoken(metric$name)), if (!is.null(per_day))
     paste(" per", if (per_day == "working") "working day" else "day"))
-  if (change == 0) return(paste0(what, " stayed at ", said(found$now, m)))
-  paste0(what, if (change > 0) " rose by " else " fell by ", said_change(change, m, FALSE),
+  if (change == 0) return(paste0(what, " stayed at ", said(found$now, metric)))
+  paste0(what, if (change > 0) " rose by " else " fell by ", said_change(change, metric, FALSE),
          if (!is.na(growth)) paste0(" (", format_number(abs(growth), "percent"), ")"), " to ",
-         said(found$now, m))
+         said(found$now, metric))
 }
 
 # No lines are nothing for a metric that adds up or counts.
@@ -122,7 +123,7 @@ prove_two_periods <- function(question, found, plain = raw_lines(question),
                               plain_before = raw_lines(question, question$asked$period_before)) {
   metric <- first_metric(question)
   named <- function(x) stats::setNames(list(x), metric$name)
-  then <- plain_metric(question$book$source, metric$tree, plain_before$keep)
+  then <- second_metric(question$book$source, metric$tree, plain_before$keep)
   rbind(prove_question(question, found$counted, named(found$total_now), named(found$exact), plain),
         proof_line(paste0(metric$name, " then = the lines added up by a second route"),
                    value_or_zero(then, metric), found$total_before, found$exact))

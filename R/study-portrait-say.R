@@ -24,10 +24,10 @@ portrait_table <- function(question, found) {
        further = list(metrics = placed_columns(found)))
 }
 
-empty_profile <- function(m) {
+empty_profile <- function(metric) {
   out <- data.frame(dimension = "", label = NA_character_, name = "", value = 0, overall = 0,
                     index = 0)
-  if (m$adds_up) out[c("share", "book_share")] <- 0
+  if (metric$adds_up) out[c("share", "book_share")] <- 0
   out[0, ]
 }
 
@@ -61,18 +61,18 @@ portrait_finding <- function(question, found) {
 
 # "best month 2025-05 (12,345), best weekday Tuesday"
 best_times <- function(question, found) {
-  m <- first_metric(question)
+  metric <- first_metric(question)
   # A rate or average of a few lines is no best.
   best <- function(value, lines) {
-    value[lines < (if (m$adds_up) 1 else 5)] <- NA
-    at <- which(places(value, m$better == "high") == 1)
+    value[lines < (if (metric$adds_up) 1 else 5)] <- NA
+    at <- which(places(value, metric$better == "high") == 1)
     if (length(at) == 1 && sum(!is.na(value)) > 1) at
   }
   month <- if (!is.null(found$months)) best(found$months[[2]], found$months$lines)
   days <- found$profile[[question$args$weekday %||% ""]]$all
   day <- if (!is.null(days)) best(days$value, days$lines)
   words <- c(if (length(month)) paste0("best month ", found$months[[1]][month], " (",
-                                       said(found$months[[2]][month], m), ")"),
+                                       said(found$months[[2]][month], metric), ")"),
              if (length(day)) paste("best weekday", days$name[day]))
   if (length(words)) paste(words, collapse = ", ")
 }
@@ -129,16 +129,16 @@ portrait_notes <- function(question, found) {
 
 portrait_proof <- function(question, found) {
   own <- question$args$own
-  m <- own$metrics[1]
+  metric <- own$metrics[1]
   parts <- lapply(names(found$profile), function(dimension) {
     all <- found$profile[[dimension]]$all
-    rbind(prove_parts(m, stats::setNames(list(all$value), names(m)), found$total, found$exact,
-                      paste0("names of ", dimension, ", here,")),
-          prove_parts(m, stats::setNames(list(all$overall), names(m)), found$book, found$exact,
-                      paste0("names of ", dimension, ", overall,")))
+    rbind(prove_parts(metric, stats::setNames(list(all$value), names(metric)), found$total,
+                      found$exact, paste0("names of ", dimension, ", here,")),
+          prove_parts(metric, stats::setNames(list(all$overall), names(metric)), found$book,
+                      found$exact, paste0("names of ", dimension, ", overall,")))
   })
-  months <- if (!is.null(found$months)) prove_parts(m, found$months[2], found$total, found$exact,
-                                                    "months")
+  months <- if (!is.null(found$months)) prove_parts(metric, found$months[2], found$total,
+                                                    found$exact, "months")
   rbind(prove_question(own, found$counted, found$total, found$exact), months,
         do.call(rbind, parts))
 }

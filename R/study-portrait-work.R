@@ -58,13 +58,14 @@ portrait_work <- function(question) {
   do.call(portrait_found, portrait_profile(question, found))
 }
 
-placed_metric <- function(m, question, found, name, values) {
-  value <- found$total[[m$name]]
-  overall <- found$book[[m$name]]
-  place <- places(values[[m$name]], m$better == "high", exact = found$exact[[m$name]])
+placed_metric <- function(metric, question, found, name, values) {
+  value <- found$total[[metric$name]]
+  overall <- found$book[[metric$name]]
+  place <- places(values[[metric$name]], metric$better == "high",
+                  exact = found$exact[[metric$name]])
   at <- match(question$args$name, name)
-  data.frame(metric = m$name, unit = m$unit, value = value, overall = overall,
-             share = if (m$adds_up && isTRUE(overall > 0)) value / overall else NA_real_,
+  data.frame(metric = metric$name, unit = metric$unit, value = value, overall = overall,
+             share = if (metric$adds_up && isTRUE(overall > 0)) value / overall else NA_real_,
              place = place[at], of = sum(!is.na(place)),
              tied = sum(place == place[at], na.rm = TRUE) - 1)
 }

@@ -1,6 +1,6 @@
 # The proof that studies share: lines accounted for, totals by a second route, the ledger's own.
 
-# `plain` is what plain_lines() found on the raw columns. Rows set aside on opening count as read.
+# `plain` is what second_lines() found on the raw columns. Rows set aside on opening count as read.
 prove_lines <- function(book, asked, counted, plain) {
   aside <- plain$set_aside + book$removed
   parts <- c("counted" = counted,
@@ -43,8 +43,8 @@ prove_registers <- function(book, used) {
 
 # The study's total of each metric against plain base R over the raw lines.
 prove_totals <- function(book, metrics, total, exact, plain, plain_before = NULL) {
-  again <- plain_metrics(book$source, lapply(metrics, `[[`, "tree"), plain$keep,
-                         plain_before$keep)
+  again <- second_metrics(book$source, lapply(metrics, `[[`, "tree"), plain$keep,
+                          plain_before$keep)
   do.call(rbind, lapply(names(metrics), function(name) {
     proof_line(paste0("total of ", name, " = the lines added up by a second route"),
                again[[name]], total[[name]], exact[[name]])

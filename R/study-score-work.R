@@ -78,21 +78,21 @@ values_of <- function(given, names, argument) {
 
 # Names with all they need, scaled values, score and place, best first.
 score_names <- function(question) {
-  f <- fold_each(question)
-  none <- f$none
-  few <- f$few
+  fold <- fold_each(question)
+  none <- fold$none
+  few <- fold$few
   names <- names(question$metrics)
-  value <- as.matrix(f$values[names])
+  value <- as.matrix(fold$values[names])
   holes <- rowSums(is.na(value))
   out <- if (question$args$missing == "drop") holes > 0 else holes == length(names)
   at <- which(!none & !few & !out)
   # By name, so that names with one score stand in that order.
-  at <- at[do.call(order, c(unname(lapply(f$keys, `[`, at)), list(method = "radix")))]
-  found <- list(keys = lapply(f$keys, `[`, at),
-                value = value[at, , drop = FALSE], exact = f$exact[names], counted = sum(f$lines),
-                few = sum(few & !none), dropped = sum(!none & !few & out),
-                patched = sum(holes[at] > 0), nameless = any(none), named = sum(!none),
-                total = f$total)
+  at <- at[do.call(order, c(unname(lapply(fold$keys, `[`, at)), list(method = "radix")))]
+  found <- list(keys = lapply(fold$keys, `[`, at),
+                value = value[at, , drop = FALSE], exact = fold$exact[names],
+                counted = sum(fold$lines), few = sum(few & !none),
+                dropped = sum(!none & !few & out), patched = sum(holes[at] > 0),
+                nameless = any(none), named = sum(!none), total = fold$total)
   made <- scale_all(question, found$value, found$exact)
   check_scaled(question, found$value, made$scaled)
   found[c("scaled", "clipped", "constant")] <- made[c("scaled", "clipped", "constant")]

@@ -178,8 +178,8 @@ plain_members <- function(question, tree) {
   if (tree$kind != "active") return(NULL)
   source <- question$book$source
   where <- leaf_lines(question$book, tree, question$asked$where_ever)
-  keep <- if (!is.null(where)) plain_pick(source, where)
-  length(plain_held(source, key_tree(question$book, question$args$each), keep))
+  keep <- if (!is.null(where)) second_pick(source, where)
+  length(second_held(source, key_tree(question$book, question$args$each), keep))
 }
 
 sets_behind <- function(question, found) list(keys = stats::setNames(nm = question$args$each))

@@ -103,13 +103,13 @@ sets_work <- function(question) {
   inside <- lapply(args$sets, members)
   found <- list(all = all, inside = inside, any = Reduce(`|`, inside))
   kept <- if (is.null(args$kept)) found$any else members(args$kept)
-  f <- fold_each(question)
-  found$counted <- sum(f$lines)
-  found$total <- f$total
-  found$exact <- f$exact[names(question$metrics)]
-  found$folded <- f$values
-  values <- metrics_of_names(question, all, f)
-  found$idle <- sum(kept & !all %in% f$keys[[1]])
+  fold <- fold_each(question)
+  found$counted <- sum(fold$lines)
+  found$total <- fold$total
+  found$exact <- fold$exact[names(question$metrics)]
+  found$folded <- fold$values
+  values <- metrics_of_names(question, all, fold)
+  found$idle <- sum(kept & !all %in% fold$keys[[1]])
   listed <- which(kept)
   # Names stand by name first, so that equal values are in their order.
   listed <- listed[order(all[listed], method = "radix")]

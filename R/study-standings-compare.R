@@ -6,15 +6,15 @@ compare_places <- function(question, found) {
   metric <- first_metric(question)
   # A metric that compares the two periods itself has no value in the one before.
   if (is.null(question$asked$before) || metric$against) return(found)
-  f <- in_name_order(fold_names(question, question$asked$where_before, NULL), question)
-  group <- if (length(args$within)) f$keys[[args$within]] else rep(1L, length(f$none))
-  value <- f$values[[metric$name]]
-  value[f$none | if (is.null(args$at_least)) FALSE else f$orders < args$at_least] <- NA
-  f$shared <- places_within(value, group, higher = metric$better == "high", ties = "shared",
-                            exact = f$exact[[1]])
-  at <- match_keys(found$f$keys, f$keys)
-  found$before <- list(f = f, at = at, place = f$shared[at],
-                       values = lapply(f$values, function(v) v[at]))
+  fold <- in_name_order(fold_names(question, question$asked$where_before, NULL), question)
+  group <- if (length(args$within)) fold$keys[[args$within]] else rep(1L, length(fold$none))
+  value <- fold$values[[metric$name]]
+  value[fold$none | if (is.null(args$at_least)) FALSE else fold$orders < args$at_least] <- NA
+  fold$shared <- places_within(value, group, higher = metric$better == "high", ties = "shared",
+                               exact = fold$exact[[1]])
+  at <- match_keys(found$fold$keys, fold$keys)
+  found$before <- list(fold = fold, at = at, place = fold$shared[at],
+                       values = lapply(fold$values, function(v) v[at]))
   # A metric that adds up or counts was 0 where a name had no lines.
   for (m in question$metrics[vapply(question$metrics, function(m) m$zero && !m$against, TRUE)])
     found$before$values[[m$name]][is.na(at)] <- 0
@@ -25,16 +25,16 @@ compare_places <- function(question, found) {
 }
 
 list_moves <- function(found) {
-  f <- found$f
-  now <- f$shared
+  fold <- found$fold
+  now <- fold$shared
   before <- found$before$place
-  gone <- !is.na(found$before$f$shared)
+  gone <- !is.na(found$before$fold$shared)
   gone[found$before$at] <- FALSE
   gone <- which(gone)
   rows <- found$order[!is.na(now[found$order]) | !is.na(before[found$order])]
-  keys <- Map(function(here, there) c(here[rows], there[gone]), f$keys, found$before$f$keys)
+  keys <- Map(function(here, there) c(here[rows], there[gone]), fold$keys, found$before$fold$keys)
   place <- c(now[rows], rep(NA, length(gone)))
-  was <- c(before[rows], found$before$f$shared[gone])
+  was <- c(before[rows], found$before$fold$shared[gone])
   move <- c("up", "same", "down")[sign(place - was) + 2]
   move[is.na(place)] <- "left"
   move[is.na(was)] <- "entered"
@@ -49,8 +49,9 @@ select_places <- function(question, found) {
   picked <- found$order
   found$edge <- list()
   if (!is.null(args$top) || !is.null(args$bottom)) {
-    top <- edge_rows(question, found, args$top, found$f$shared, found$order, "top")
-    bottom <- edge_rows(question, found, args$bottom, found$f$from_last, rev(found$order), "bottom")
+    top <- edge_rows(question, found, args$top, found$fold$shared, found$order, "top")
+    bottom <- edge_rows(question, found, args$bottom, found$fold$from_last, rev(found$order),
+                        "bottom")
     found$edge <- c(top$edge, bottom$edge)
     picked <- found$order[found$order %in% c(top$rows, bottom$rows)]
   }
@@ -75,9 +76,9 @@ edge_rows <- function(question, found, n, place, order, side) {
 
 # Below the table: everyone else, lines without a name (when not among the rows), the total.
 foot_rows <- function(question, found) {
-  left <- setdiff(seq_along(found$f$none), found$rows)
-  none <- left[found$f$none[left]]
-  rest <- left[!found$f$none[left]]
+  left <- setdiff(seq_along(found$fold$none), found$rows)
+  none <- left[found$fold$none[left]]
+  rest <- left[!found$fold$none[left]]
   foot <- list()
   if (length(rest))
     foot$rest <- list(label = paste0("everyone else (", count_text(length(rest)), ")"),
@@ -92,15 +93,15 @@ foot_rows <- function(question, found) {
 # Values of several names together: from their parts added up, or folded again from the lines where
 # a part cannot be rolled up.
 rest_values <- function(question, found, rows) {
-  at <- found$f$at[rows]
+  at <- found$fold$at[rows]
   at <- at[!is.na(at)]
   together <- function(parts) {
     lapply(parts, function(part) {
       if (can_roll_up(part)) roll_up(take(part, at), rep(0L, length(at)), 1L)
     })
   }
-  now <- together(found$f$parts)
-  before <- together(found$f$parts_before)
+  now <- together(found$fold$parts)
+  before <- together(found$fold$parts_before)
   lapply(question$metrics, function(m) {
     if (!rolls_up(m$tree)) return(refold(question, found, rows, m))
     scaled_value(metric_value(m$tree, now, if (length(before)) before))
@@ -112,11 +113,11 @@ refold <- function(question, found, rows, metric) {
   args <- question$args
   key <- function(field) bind_scope(key_tree(question$book, field), question$asked$where_now)
   nameless <- or_all(lapply(args$each, function(field) node("missing", arg = key(field))))
-  side <- if (all(found$f$none[rows])) nameless else unmet(nameless)
-  shown <- which(seq_along(found$f$none) %in% found$rows)
+  side <- if (all(found$fold$none[rows])) nameless else unmet(nameless)
+  shown <- which(seq_along(found$fold$none) %in% found$rows)
   if (length(shown)) {
     fields <- c(args$within, args$each)
-    these <- one_of_rows(own_keys(lapply(found$f$keys[fields], `[`, shown)), lapply(fields, key))
+    these <- one_of_rows(own_keys(lapply(found$fold$keys[fields], `[`, shown)), lapply(fields, key))
     side <- and_also(side, unmet(these))
   }
   out <- fold_metrics(question$book, character(), stats::setNames(list(metric), metric$name),
@@ -136,15 +137,15 @@ standings_table <- function(question, found) {
     cells[[name]] <<- if (unit == "date") as_day(values[rows]) else values[rows]
     columns <<- rbind(columns, new_columns(name, unit, shown))
   }
-  for (field in args$within) add(field, "text", found$f$keys[[field]])
-  add("place", "place", found$f$places[[1]])
+  for (field in args$within) add(field, "text", found$fold$keys[[field]])
+  add("place", "place", found$fold$places[[1]])
   if (length(args$within)) add("place_overall", "place", found$overall$place)
-  for (field in args$each) add(field, "text", found$f$keys[[field]])
+  for (field in args$each) add(field, "text", found$fold$keys[[field]])
   certainty_columns(found$certainty, add)
   for (metric in question$metrics) add_metric(question, found, metric, add)
   if (!is.null(found$before)) {
     add("place_before", "place", found$before$place)
-    add("moved", "moved", found$before$place - found$f$shared)
+    add("moved", "moved", found$before$place - found$fold$shared)
   }
   list(table = data.frame(cells, check.names = FALSE), columns = columns,
        parts = list(foot = foot_table(question, found, names(cells)), moves = found$moves,
@@ -153,11 +154,11 @@ standings_table <- function(question, found) {
 
 add_metric <- function(question, found, metric, add) {
   name <- metric$name
-  value <- found$f$values[[name]]
+  value <- found$fold$values[[name]]
   first <- name == first_metric(question)$name
   as <- function(ending) paste0(name, "_", ending)
   add(name, metric$unit, value)
-  if (!first) add(as("place"), "place", found$f$places[[name]])
+  if (!first) add(as("place"), "place", found$fold$places[[name]])
   if (metric$adds_up) add(as("share"), "percent", grouped(value, found$group, share_of_positive),
                           shown = first)
   if (metric$adds_up && first) {
@@ -175,9 +176,9 @@ add_metric <- function(question, found, metric, add) {
     add(as("growth"), "percent", growth_of(value, was), shown = first && !rate)
 }
 
-grouped <- function(value, group, f) {
+grouped <- function(value, group, fold) {
   out <- rep(NA_real_, length(value))
-  for (rows in rows_by_group(group)) out[rows] <- f(value[rows])
+  for (rows in rows_by_group(group)) out[rows] <- fold(value[rows])
   out
 }
 
@@ -223,7 +224,7 @@ foot_table <- function(question, found, names) {
 
 foot_shares <- function(row, question, found) {
   for (metric in question$metrics) if (metric$adds_up) {
-    value <- found$f$values[[metric$name]]
+    value <- found$fold$values[[metric$name]]
     whole <- sum(value[!is.na(value) & value > 0])
     if (whole > 0) row[[paste0(metric$name, "_share")]] <- row[[metric$name]] / whole
   }

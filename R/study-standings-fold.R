@@ -16,12 +16,13 @@ fold_names <- function(question, where = question$asked$where_now,
 }
 
 # Rows by name first, so that whatever is decided last is decided by name.
-in_name_order <- function(f, question) {
-  at <- do.call(order, c(unname(lapply(own_keys(f$keys), name_ranks)), list(method = "radix")))
-  if (!is.unsorted(at)) return(f)
+in_name_order <- function(fold, question) {
+  at <- do.call(order, c(unname(lapply(own_keys(fold$keys), name_ranks)), list(method = "radix")))
+  if (!is.unsorted(at)) return(fold)
   pick <- function(x) if (is.null(x)) NULL else x[at]
-  f$keys <- lapply(f$keys, pick)
-  f$values[] <- lapply(f$values, pick)
-  for (one in c("at", "orders", "people", "none", "lines", "unseen")) f[[one]] <- pick(f[[one]])
-  f
+  fold$keys <- lapply(fold$keys, pick)
+  fold$values[] <- lapply(fold$values, pick)
+  for (one in c("at", "orders", "people", "none", "lines", "unseen")) fold[[one]] <-
+    pick(fold[[one]])
+  fold
 }

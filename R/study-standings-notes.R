@@ -20,7 +20,7 @@ note_edges <- function(question, found) {
   metric <- first_metric(question)
   one <- function(edge) {
     names <- row_names_of(question, found, edge$rows)
-    value <- found$f$values[[metric$name]][edge$rows[1]]
+    value <- found$fold$values[[metric$name]][edge$rows[1]]
     value <- format_number(value, metric$unit, if (metric$unit == "money") 2)
     where <- of_group(question, edge$group)
     if (question$args$at_edge == "keep")
@@ -35,15 +35,16 @@ note_edges <- function(question, found) {
 }
 
 # The places as the table has them, which `ties` decides.
-shown_place <- function(question, found,
-                        rows) format_plain(found$f$places[[first_metric(question)$name]][rows])
+shown_place <- function(question, found, rows) {
+  format_plain(found$fold$places[[first_metric(question)$name]][rows])
+}
 
 # Ties among the rows shown, other than at the edge.
 note_ties <- function(question, found) {
-  rows <- found$rows[!is.na(found$f$shared[found$rows])]
+  rows <- found$rows[!is.na(found$fold$shared[found$rows])]
   if (!length(rows)) return(new_notes())
   group <- found$group[rows]
-  key <- paste(match(group, unique(group)), found$f$shared[rows])
+  key <- paste(match(group, unique(group)), found$fold$shared[rows])
   tied <- Filter(function(x) length(x) > 1, split(rows, factor(key, unique(key))))
   edge <- unlist(lapply(found$edge, `[[`, "rows"))
   tied <- Filter(function(x) !any(x %in% edge), tied)
@@ -61,10 +62,10 @@ note_ties <- function(question, found) {
 
 # Neighbours so close that the difference should not be read as a lead.
 note_near <- function(question, found) {
-  m <- first_metric(question)
-  rows <- found$rows[!is.na(found$f$shared[found$rows])]
-  if (length(rows) < 2 || m$unit == "date") return(new_notes())
-  value <- found$f$values[[m$name]]
+  metric <- first_metric(question)
+  rows <- found$rows[!is.na(found$fold$shared[found$rows])]
+  if (length(rows) < 2 || metric$unit == "date") return(new_notes())
+  value <- found$fold$values[[metric$name]]
   a <- rows[-length(rows)]
   b <- rows[-1]
   follows <- integer(length(found$order))
@@ -72,13 +73,13 @@ note_near <- function(question, found) {
   next_place <- found$group[a] == found$group[b] & (follows[a] == b | follows[b] == a)
   gap <- abs(value[a] - value[b])
   size <- pmax(abs(value[a]), abs(value[b]))
-  near <- which(next_place & found$f$shared[a] != found$f$shared[b] & gap < near_share * size)
+  near <- which(next_place & found$fold$shared[a] != found$fold$shared[b] & gap < near_share * size)
   show <- near[order(gap[near])][seq_len(min(3, length(near)))]
   text <- vapply(show, function(i) {
     paste0(row_names_of(question, found, a[i]), " is ahead of ",
-           row_names_of(question, found, b[i]), " by only ", least_words(gap[i], m), " (places ",
-           shown_place(question, found, a[i]), " and ", shown_place(question, found, b[i]),
-           "): not a lead to build on.")
+           row_names_of(question, found, b[i]), " by only ", least_words(gap[i], metric),
+           " (places ", shown_place(question, found, a[i]), " and ",
+           shown_place(question, found, b[i]), "): not a lead to build on.")
   }, "")
   if (length(near) > 3)
     text <- c(text, paste0(length(near) - 3, " more neighbours are less than 0.1 % apart."))
@@ -96,10 +97,10 @@ least_words <- function(gap, metric) {
 # Rows in first place by a metric.
 leaders_by <- function(question, found, metric) {
   if (question$args$ties == "shared" && !length(question$args$within))
-    return(which(found$f$places[[metric$name]] == 1))
-  value <- found$f$values[[metric$name]]
-  value[found$f$none | found$f$few] <- NA
-  place <- places(value, metric$better == "high", "shared", found$f$exact[[metric$name]])
+    return(which(found$fold$places[[metric$name]] == 1))
+  value <- found$fold$values[[metric$name]]
+  value[found$fold$none | found$fold$few] <- NA
+  place <- places(value, metric$better == "high", "shared", found$fold$exact[[metric$name]])
   which(place == 1)
 }
 
@@ -117,11 +118,11 @@ note_leaders <- function(question, found) {
 # Averages, quotients and the like among the best of their metric that rest on few orders; metrics
 # with the same names share a line.
 note_few_orders <- function(question, found) {
-  if (!is.null(question$args$at_least) || is.null(found$f$orders)) return(new_notes())
+  if (!is.null(question$args$at_least) || is.null(found$fold$orders)) return(new_notes())
   what <- plural_word(order_word(question$book))
   few <- lapply(question$metrics, function(m) {
-    place <- found$f$places[[m$name]]
-    rows <- if (averages(m$tree)) which(!is.na(place) & place <= 3 & found$f$orders < few_orders)
+    place <- found$fold$places[[m$name]]
+    rows <- if (averages(m$tree)) which(!is.na(place) & place <= 3 & found$fold$orders < few_orders)
     rows[order(place[rows])]
   })
   few <- few[lengths(few) > 0]
@@ -129,7 +130,7 @@ note_few_orders <- function(question, found) {
   text <- vapply(alike[order(match(vapply(alike, `[`, "", 1), names(few)))], function(names) {
     low <- any(vapply(question$metrics[names], function(m) m$better == "low", TRUE))
     rows <- few[[names[1]]]
-    who <- paste0(row_names_of(question, found, rows), " (", found$f$orders[rows], ")")
+    who <- paste0(row_names_of(question, found, rows), " (", found$fold$orders[rows], ")")
     paste0(if (low) "Best by " else "High by ", and_list(spoken(names)), " on fewer than ",
            few_orders, " ", what, ": ", and_list(who, 4), ". at_least = ", few_orders,
            " leaves them unplaced.")
@@ -153,13 +154,13 @@ note_groups <- function(question, found) {
 # A lead that is owed to more people.
 note_people <- function(question, found) {
   metric <- first_metric(question)
-  people <- found$f$people
+  people <- found$fold$people
   # Months and the like have no people of their own.
   if (identical(question$book$computed[[question$args$each[1]]]$tree$kind,
                 "bucket")) return(new_notes())
   if (is.null(people) || metric$better == "low") return(new_notes())
-  value <- found$f$values[[metric$name]]
-  value[found$f$none] <- NA
+  value <- found$fold$values[[metric$name]]
+  value[found$fold$none] <- NA
   lead <- leaders_by(question, found, metric)
   ok <- !is.na(value) & people > 0
   if (length(lead) != 1 || sum(ok) < 2 || value[lead] <= 0) return(new_notes())
@@ -178,10 +179,11 @@ note_people <- function(question, found) {
 note_moves <- function(question, found) {
   args <- question$args
   if (is.null(found$before) || is.null(args$top) || length(args$within)) return(new_notes())
-  now <- found$rows[!is.na(found$f$shared[found$rows]) & found$f$shared[found$rows] <= args$top]
-  was <- which(!is.na(found$before$f$shared) & found$before$f$shared <= args$top)
-  then <- lapply(found$before$f$keys[args$each], `[`, was)
-  here <- lapply(found$f$keys[args$each], `[`, now)
+  now <- found$rows[!is.na(found$fold$shared[found$rows]) &
+                    found$fold$shared[found$rows] <= args$top]
+  was <- which(!is.na(found$before$fold$shared) & found$before$fold$shared <= args$top)
+  then <- lapply(found$before$fold$keys[args$each], `[`, was)
+  here <- lapply(found$fold$keys[args$each], `[`, now)
   came <- now[is.na(match_keys(here, then))]
   left <- which(is.na(match_keys(then, here)))
   label <- function(keys, rows) do.call(paste, c(unname(lapply(keys, `[`, rows)), sep = " \u00b7 "))
@@ -194,9 +196,9 @@ note_moves <- function(question, found) {
 
 note_unplaced <- function(question, found) {
   metric <- first_metric(question)
-  value <- found$f$values[[metric$name]]
-  missing <- which(is.na(value) & !found$f$none & !found$f$few)
-  few <- which(found$f$few)
+  value <- found$fold$values[[metric$name]]
+  missing <- which(is.na(value) & !found$fold$none & !found$fold$few)
+  few <- which(found$fold$few)
   one <- function(rows, why) {
     if (length(rows)) paste0(plural(length(rows), "name"), " ", why, ", not placed: ",
                              and_list(row_names_of(question, found, rows), 5), ".")
@@ -207,31 +209,31 @@ note_unplaced <- function(question, found) {
 }
 
 note_negative <- function(question, found) {
-  m <- first_metric(question)
-  value <- found$f$values[[m$name]]
+  metric <- first_metric(question)
+  value <- found$fold$values[[metric$name]]
   below <- which(!is.na(value) & value < 0)
-  if (!m$adds_up || !length(below)) return(new_notes())
+  if (!metric$adds_up || !length(below)) return(new_notes())
   positive <- any(value > 0, na.rm = TRUE)
   note("negative", plural(length(below), "name"), if (length(below) == 1) " is" else " are",
-       " below zero (", said(sum(value[below]), m), if (length(below) > 1) " in all", "); ",
+       " below zero (", said(sum(value[below]), metric), if (length(below) > 1) " in all", "); ",
        if (positive) "shares are of the positive total." else
          "nothing is above zero, so there are no shares.")
 }
 
 note_none <- function(question, found) {
-  rows <- which(found$f$none)
+  rows <- which(found$fold$none)
   if (!length(rows)) return(new_notes())
-  m <- first_metric(question)
-  value <- found$f$values[[m$name]][rows]
-  n <- sum(found$f$lines[rows])
-  worth <- if (m$adds_up) paste0(" with ", said(sum(value, na.rm = TRUE), m), " of ",
-                                 spoken(m$name))
+  metric <- first_metric(question)
+  value <- found$fold$values[[metric$name]][rows]
+  n <- sum(found$fold$lines[rows])
+  worth <- if (metric$adds_up) paste0(" with ", said(sum(value, na.rm = TRUE), metric), " of ",
+                                      spoken(metric$name))
   note("none", plural(n, "line"), " without ", and_list(spoken(question$args$each), last = "or"),
        worth, if (n == 1) " is" else " are", " shown as (none) and not placed.")
 }
 
 note_unseen <- function(found) {
-  n <- sum(found$f$unseen)
+  n <- sum(found$fold$unseen)
   if (!length(n) || n == 0) return(new_notes())
   note("no_lines", plural(n, "name"), " of the register ", if (n == 1) "has" else "have",
        " no lines in this question.")
@@ -239,9 +241,9 @@ note_unseen <- function(found) {
 
 spelling_all <- function(question, found) {
   do.call(rbind, lapply(question$args$each, function(field) {
-    names <- own_names(found$f$keys[[field]][!found$f$none])
+    names <- own_names(found$fold$keys[[field]][!found$fold$none])
     # A row for each name, unless a row has several.
-    if (length(found$f$keys) > 1) names <- unique(names)
+    if (length(found$fold$keys) > 1) names <- unique(names)
     spelling_notes(question$book, names, field)
   }))
 }

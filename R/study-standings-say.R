@@ -2,11 +2,12 @@
 
 # The names of rows, a pair joined by a dot.
 row_names_of <- function(question, found, rows) {
-  do.call(paste, c(unname(lapply(found$f$keys[question$args$each], function(k) one_line(k[rows]))),
+  do.call(paste, c(unname(lapply(found$fold$keys[question$args$each],
+                                 function(k) one_line(k[rows]))),
                    sep = " \u00b7 "))
 }
 
-placed_rows <- function(found) found$order[!is.na(found$f$shared[found$order])]
+placed_rows <- function(found) found$order[!is.na(found$fold$shared[found$order])]
 
 standings_finding <- function(question, found) {
   args <- question$args
@@ -19,8 +20,8 @@ standings_finding <- function(question, found) {
 }
 
 finding_leader <- function(question, found, placed) {
-  value <- found$f$values[[first_metric(question)$name]]
-  lead <- placed[found$f$shared[placed] == 1]
+  value <- found$fold$values[[first_metric(question)$name]]
+  lead <- placed[found$fold$shared[placed] == 1]
   name <- row_names_of(question, found, lead)
   metric <- spoken(first_metric(question)$name)
   amount <- said(value[lead[1]], first_metric(question))
@@ -28,7 +29,7 @@ finding_leader <- function(question, found, placed) {
     return(paste0(and_list(name), " share the lead by ", metric, " with ", amount, " each."))
   share <- share_words(question, found, lead)
   after <- placed[-1]
-  after <- after[found$f$shared[after] == found$f$shared[after[1]]]
+  after <- after[found$fold$shared[after] == found$fold$shared[after[1]]]
   behind <- if (!length(after)) "; no one else is placed" else
     paste0("; ", next_words(row_names_of(question, found, after), level_words(question)), " with ",
            said(value[after[1]], first_metric(question)), if (length(after) > 1) " each")
@@ -39,7 +40,7 @@ finding_leader <- function(question, found, placed) {
 share_words <- function(question, found, rows) {
   metric <- first_metric(question)
   if (!metric$adds_up) return("")
-  value <- found$f$values[[metric$name]]
+  value <- found$fold$values[[metric$name]]
   share <- grouped(value, found$group, share_of_positive)[rows]
   if (is.na(share[1])) return("")
   paste0(", ", format_number(sum(share), "percent"), " of the ",
@@ -48,8 +49,8 @@ share_words <- function(question, found, rows) {
 
 finding_bottom <- function(question, found) {
   metric <- first_metric(question)
-  value <- found$f$values[[metric$name]]
-  low <- found$rows[found$f$from_last[found$rows] == 1]
+  value <- found$fold$values[[metric$name]]
+  low <- found$rows[found$fold$from_last[found$rows] == 1]
   low <- low[!is.na(low)]
   paste0("Last by ", spoken(metric$name), ": ", and_list(row_names_of(question, found, low)),
          " with ", said(value[low[1]], metric), if (length(low) > 1) " each", ".")
@@ -75,8 +76,8 @@ named_groups <- function(found) setdiff(unique(found$group[placed_rows(found)]),
 # The groups in which a leader overall is first, each once.
 
 groups_led <- function(question, found) {
-  first <- which(found$f$shared == 1)
-  led <- !is.na(match_keys(lapply(found$f$keys[question$args$each], `[`, first),
+  first <- which(found$fold$shared == 1)
+  led <- !is.na(match_keys(lapply(found$fold$keys[question$args$each], `[`, first),
                            found$overall$leader))
   length(intersect(found$group[first[led]], named_groups(found)))
 }
@@ -122,9 +123,9 @@ standings_settings <- function(question, found) {
 }
 
 standings_proof <- function(question, found) {
-  parts <- found$f$values
+  parts <- found$fold$values
   whole <- as.list(found$total$values[1, , drop = FALSE])
-  rbind(prove_question(question, sum(found$f$lines), whole, found$total$exact),
+  rbind(prove_question(question, sum(found$fold$lines), whole, found$total$exact),
         prove_parts(question$metrics, parts, whole, found$total$exact,
                     if (length(question$args$within)) "names in groups" else "names"),
         prove_shown(question, found, whole))
@@ -132,13 +133,14 @@ standings_proof <- function(question, found) {
 
 # Rows shown and the foot below them make the total.
 prove_shown <- function(question, found, whole) {
-  m <- first_metric(question)
-  if (!m$adds_up || length(found$rows) == length(found$f$none)) return(NULL)
+  metric <- first_metric(question)
+  if (!metric$adds_up || length(found$rows) == length(found$fold$none)) return(NULL)
   foot <- found$foot[setdiff(names(found$foot), "total")]
-  below <- vapply(foot, function(one) one$values[[m$name]], 0)
-  added <- sum(found$f$values[[m$name]][found$rows], below, na.rm = TRUE)
-  proof_line(paste0("rows shown + everyone else = total of ", m$name),
-             if (is.na(whole[[m$name]])) 0 else whole[[m$name]], added, found$total$exact[[m$name]])
+  below <- vapply(foot, function(one) one$values[[metric$name]], 0)
+  added <- sum(found$fold$values[[metric$name]][found$rows], below, na.rm = TRUE)
+  proof_line(paste0("rows shown + everyone else = total of ", metric$name),
+             if (is.na(whole[[metric$name]])) 0 else whole[[metric$name]], added,
+             found$total$exact[[metric$name]])
 }
 
 standings_behind <- function(question, found) {

@@ -52,51 +52,52 @@ counts_people <- function(question) {
 }
 
 # Adds the register's names that have no lines here: nothing sold, nothing counted.
-add_unseen <- function(question, f) {
+add_unseen <- function(question, fold) {
   args <- question$args
-  unseen <- setdiff(shown_names(question$book$registers[[args$each]]$names), f$keys[[args$each]])
+  unseen <- setdiff(shown_names(question$book$registers[[args$each]]$names), fold$keys[[args$each]])
   n <- length(unseen)
-  f$unseen <- c(rep(FALSE, length(f$none)), rep(TRUE, n))
-  f$keys[[args$each]] <- c(f$keys[[args$each]], unseen)
+  fold$unseen <- c(rep(FALSE, length(fold$none)), rep(TRUE, n))
+  fold$keys[[args$each]] <- c(fold$keys[[args$each]], unseen)
   blank <- lapply(question$metrics, function(m) rep(if (m$zero) 0 else NA_real_, n))
-  f$values <- rbind(f$values, stats::setNames(as.data.frame(blank), names(f$values)))
-  if (!is.null(f$orders)) f$orders <- c(f$orders, rep(0, n))
-  if (!is.null(f$people)) f$people <- c(f$people, rep(0, n))
-  f$at <- c(f$at, rep(NA, n))
-  f$none <- c(f$none, rep(FALSE, n))
-  f$lines <- c(f$lines, rep(0, n))
-  f
+  fold$values <- rbind(fold$values, stats::setNames(as.data.frame(blank), names(fold$values)))
+  if (!is.null(fold$orders)) fold$orders <- c(fold$orders, rep(0, n))
+  if (!is.null(fold$people)) fold$people <- c(fold$people, rep(0, n))
+  fold$at <- c(fold$at, rep(NA, n))
+  fold$none <- c(fold$none, rep(FALSE, n))
+  fold$lines <- c(fold$lines, rep(0, n))
+  fold
 }
 
 # Places of every metric; the rows in their order: by group, then best first, those without a place
 # after, lines without a name last.
-place_names <- function(question, f) {
+place_names <- function(question, fold) {
   args <- question$args
-  if (args$no_lines) f <- add_unseen(question, f)
-  f <- in_name_order(f, question)
-  group <- if (length(args$within)) f$keys[[args$within]] else rep(1L, length(f$none))
-  few <- if (is.null(args$at_least)) rep(FALSE, length(f$none)) else f$orders < args$at_least
-  out <- f$none | few
+  if (args$no_lines) fold <- add_unseen(question, fold)
+  fold <- in_name_order(fold, question)
+  group <- if (length(args$within)) fold$keys[[args$within]] else rep(1L, length(fold$none))
+  few <- if (is.null(args$at_least)) rep(FALSE, length(fold$none)) else fold$orders < args$at_least
+  out <- fold$none | few
   further <- lapply(guarded(args$tie_break), function(name) {
-    value <- settle_ties(f$values[[name]], f$exact[[name]])
+    value <- settle_ties(fold$values[[name]], fold$exact[[name]])
     if (question$metrics[[name]]$better == "high") -value else value
   })
   place <- function(metric, ties) {
-    value <- f$values[[metric$name]]
+    value <- fold$values[[metric$name]]
     value[out] <- NA
     places_within(value, group, higher = metric$better == "high", ties = ties,
-                  exact = f$exact[[metric$name]], further = further)
+                  exact = fold$exact[[metric$name]], further = further)
   }
-  f$places <- lapply(question$metrics, place, ties = args$ties)
-  f$shared <- if (args$ties == "shared") f$places[[1]] else place(first_metric(question), "shared")
+  fold$places <- lapply(question$metrics, place, ties = args$ties)
+  fold$shared <- if (args$ties == "shared") fold$places[[1]] else
+    place(first_metric(question), "shared")
   broken <- place(first_metric(question), "broken")
-  f$from_last <- last_places(f$shared, group)
-  f$few <- few & !f$none
-  found <- list(f = f, group = group)
+  fold$from_last <- last_places(fold$shared, group)
+  fold$few <- few & !fold$none
+  found <- list(fold = fold, group = group)
   found$total <- fold_metrics(question$book, character(), question$metrics,
                               question$asked$where_now, before = question$asked$where_before)
   found$groups <- group_totals(question)
-  found$order <- order(group_order(found), f$none, is.na(broken), broken, method = "radix")
+  found$order <- order(group_order(found), fold$none, is.na(broken), broken, method = "radix")
   found$overall <- overall_places(question, found)
   found
 }
@@ -105,11 +106,11 @@ place_names <- function(question, f) {
 certain_places <- function(question, found) {
   args <- question$args
   if (is.null(args$certainty)) return(NULL)
-  placed <- found$order[!is.na(found$f$shared[found$order])]
-  out <- resampled_places(question, own_keys(lapply(found$f$keys[args$each], `[`, placed)),
+  placed <- found$order[!is.na(found$fold$shared[found$order])]
+  out <- resampled_places(question, own_keys(lapply(found$fold$keys[args$each], `[`, placed)),
                           question$metrics[1], question$asked$where_now, args$certainty, args$seed,
                           metric_scores(first_metric(question)))
-  at <- match(seq_along(found$f$none), placed)
+  at <- match(seq_along(found$fold$none), placed)
   out[c("from", "to", "ahead")] <- lapply(out[c("from", "to", "ahead")], `[`, at)
   out
 }
@@ -143,18 +144,18 @@ overall_places <- function(question, found) {
   args <- question$args
   metric <- first_metric(question)
   if (!length(args$within)) return(NULL)
-  f <- fold_names(with_args(question, within = NULL))
-  value <- f$values[[metric$name]]
-  value[f$none | if (is.null(args$at_least)) FALSE else f$orders < args$at_least] <- NA
-  place <- places(value, metric$better == "high", "shared", f$exact[[1]])
-  f$place <- place[match_keys(found$f$keys[args$each], f$keys[args$each])]
-  list(place = f$place, leader = lapply(f$keys[args$each], `[`, which(place == 1)),
+  fold <- fold_names(with_args(question, within = NULL))
+  value <- fold$values[[metric$name]]
+  value[fold$none | if (is.null(args$at_least)) FALSE else fold$orders < args$at_least] <- NA
+  place <- places(value, metric$better == "high", "shared", fold$exact[[1]])
+  fold$place <- place[match_keys(found$fold$keys[args$each], fold$keys[args$each])]
+  list(place = fold$place, leader = lapply(fold$keys[args$each], `[`, which(place == 1)),
        value = value[which(place == 1)])
 }
 
 standings_found <- found_of(
   "standings", common = list(),
-  f = holds("list", NULL, "the fold by names: keys, values, orders, none, few, lines, places"),
+  fold = holds("list", NULL, "the fold by names: keys, values, orders, none, few, lines, places"),
   group = holds("any", "row", "the name of `within` that each row is placed in"),
   order = holds("count", "row", "the rows in the order of the table"),
   rows = holds("count", NULL, "the rows shown, in their order"),
@@ -167,7 +168,7 @@ standings_found <- found_of(
                   absent = "without within"),
   certainty = holds("list", NULL, "ranges of places by row, see resampled_places()",
                     absent = "without certainty"),
-  before = holds("list", NULL, "f, at, place, values: the period before, by row",
+  before = holds("list", NULL, "fold, at, place, values: the period before, by row",
                  absent = "without a period compared with"),
   total_before = holds("list", NULL, "the fold over all lines then",
                        absent = "without a period compared with"),

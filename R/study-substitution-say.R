@@ -111,8 +111,8 @@ substitution_proof <- function(question, found) {
 plain_moves <- function(question, found, plain) {
   args <- question$args
   sums <- function(lines) {
-    plain_sums(question$book$source, key_tree(question$book, args$each),
-               key_tree(question$book, args$product), first_metric(question)$tree, lines$keep)
+    second_sums(question$book$source, key_tree(question$book, args$each),
+                key_tree(question$book, args$product), first_metric(question)$tree, lines$keep)
   }
   then <- sums(raw_lines(question, question$asked$period_before))
   now <- sums(plain)

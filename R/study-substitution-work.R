@@ -27,28 +27,28 @@ substitution_question <- function(book, args) {
 substitution_moves <- function(question) {
   args <- question$args
   metric <- first_metric(question)
-  f <- both_periods(question, c(args$each, args$product),
-                    stats::setNames(list(metric$tree), metric$name))
-  value <- period_changes(question, f)
-  found <- period_totals(question, f)
-  product <- f$keys[[2]]
+  fold <- both_periods(question, c(args$each, args$product),
+                       stats::setNames(list(metric$tree), metric$name))
+  value <- period_changes(question, fold)
+  found <- period_totals(question, fold)
+  product <- fold$keys[[2]]
   total <- vapply(split(value$change, factor(product)), exact_total, 0)
   old <- args$old %||% setdiff(names(total)[total < 0], args$new)
   new <- args$new %||% setdiff(names(total)[total > 0], args$old)
   size <- function(names) names[order(-abs(ifelse(is.na(total[names]), 0, total[names])))]
   found$old <- size(old)
   found$new <- size(new)
-  known <- !is.na(f$keys[[1]]) & !is.na(product)
+  known <- !is.na(fold$keys[[1]]) & !is.na(product)
   side <- function(names, sign) {
     rows <- which(known & product %in% names & sign * value$change > 0)
     at <- match(product[rows], names)
-    data.frame(who = f$keys[[1]][rows], at = pmin(at, most_products + 1),
+    data.frame(who = fold$keys[[1]][rows], at = pmin(at, most_products + 1),
                amount = abs(value$change[rows]))
   }
   found$losses <- side(found$old, -1)
   found$gains <- side(found$new, 1)
   found$nameless <- exact_total(value$change[!known])
-  found$customers <- length(unique(f$keys[[1]][known]))
+  found$customers <- length(unique(fold$keys[[1]][known]))
   found
 }
 

@@ -87,20 +87,21 @@ trend_settings <- function(question, found) {
 
 # The last whole period against the year before, or against the one before it.
 trend_finding <- function(question, found) {
-  m <- first_metric(question)
+  metric <- first_metric(question)
   whole <- which(!found$periods$part)
-  value <- found$all$values[[m$name]]
-  name <- capital(spoken(m$name))
+  value <- found$all$values[[metric$name]]
+  name <- capital(spoken(metric$name))
   finding <- function(...) new_finding(paste0(...), dated = TRUE)
   if (!is.null(found$stretch)) return(finding(stretch_words(question, found)))
   last <- utils::tail(whole, 1)
   label <- found$periods$label[last]
-  first <- paste0(name, " in ", label, " was ", said(value[last], m))
-  ago <- found$all$ago[[m$name]][last]
-  year <- change_words(value[last], ago, m)
-  if (!is.null(year)) return(finding(first, ", ", year, " a year before (", said(ago, m), ")."))
+  first <- paste0(name, " in ", label, " was ", said(value[last], metric))
+  ago <- found$all$ago[[metric$name]][last]
+  year <- change_words(value[last], ago, metric)
+  if (!is.null(year)) return(finding(first, ", ", year, " a year before (", said(ago, metric),
+                                     ")."))
   step <- if (last > 1 && !found$periods$part[last - 1])
-    change_words(value[last], value[last - 1], m)
+    change_words(value[last], value[last - 1], metric)
   if (!is.null(step)) return(finding(first, ", ", step, " the ",
                                      spoken(question$args$every), " before."))
   finding(first, ".")
@@ -108,14 +109,14 @@ trend_finding <- function(question, found) {
 
 # Where no period is whole, what there is against the same days a year before.
 stretch_words <- function(question, found) {
-  m <- first_metric(question)
+  metric <- first_metric(question)
   one <- found$stretch[1, ]
-  said <- paste0(capital(spoken(m$name)), " ", period_phrase(list(
-    from = one$from, to = one$to, words = ""), question$book), " was ", said(one$value, m))
-  year <- change_words(one$value, one$value_before, m)
+  said <- paste0(capital(spoken(metric$name)), " ", period_phrase(list(
+    from = one$from, to = one$to, words = ""), question$book), " was ", said(one$value, metric))
+  year <- change_words(one$value, one$value_before, metric)
   if (is.null(year)) return(paste0(said, "; no whole ", spoken(question$args$every),
                                    " is covered."))
-  paste0(said, ", ", year, " the same days a year before (", said(one$value_before, m), ").")
+  paste0(said, ", ", year, " the same days a year before (", said(one$value_before, metric), ").")
 }
 
 # "12.5 % above", "1.2 points below"; NULL where there is nothing to compare.
@@ -155,16 +156,16 @@ trend_notes <- function(question, found) {
 
 note_to_date <- function(question, found) {
   done <- found$to_date
-  m <- first_metric(question)
+  metric <- first_metric(question)
   # Not what the finding says already.
   if (!is.null(found$stretch) && identical(found$stretch[1, c("from", "to")],
                                            done[1, c("from", "to")]))
     return(new_notes())
-  words <- if (!is.null(done)) change_words(done$value[1], done$value_before[1], m)
+  words <- if (!is.null(done)) change_words(done$value[1], done$value_before[1], metric)
   if (is.null(words)) return(new_notes())
-  note("to_date", "The year to date, ", span_text(done$from[1], done$to[1]), ": ", spoken(m$name),
-       " ", said(done$value[1], m), ", ", words,
-       " the same stretch a year before (", said(done$value_before[1], m), ").")
+  note("to_date", "The year to date, ", span_text(done$from[1], done$to[1]), ": ",
+       spoken(metric$name), " ", said(done$value[1], metric), ", ", words,
+       " the same stretch a year before (", said(done$value_before[1], metric), ").")
 }
 
 note_steady <- function(question, found) {

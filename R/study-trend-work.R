@@ -116,7 +116,7 @@ add_periods <- function(fold, question) {
     exact <- scaled_number(x)
     total <- vapply(split(exact$v, at), sum, 0, na.rm = TRUE)
     total[vapply(split(is.na(x), at), all, NA)] <- NA
-    unname(if (is_exact(exact)) total / 10^exact$places else total)
+    unname(if (is_exact(exact)) total / 10^exact$decimals else total)
   }
   fold$values <- as.data.frame(lapply(fold$values, add), optional = TRUE)
   fold$lines <- add(fold$lines)

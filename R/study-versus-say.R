@@ -2,9 +2,9 @@
 
 # The name that leads each row; "" where tied or fewer than two have a value.
 versus_leaders <- function(question, found) {
-  m <- first_metric(question)
+  metric <- first_metric(question)
   apply(found$cells[[1]], 1, function(v) {
-    place <- places(v, m$better == "high", exact = found$exact[[1]])
+    place <- places(v, metric$better == "high", exact = found$exact[[1]])
     lead <- which(place == 1)
     if (length(lead) == 1 && sum(!is.na(v)) > 1) question$args$names[lead] else ""
   })

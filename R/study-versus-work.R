@@ -44,17 +44,17 @@ versus_work <- function(question) {
   sums <- vapply(split(first, factor(by, unique(by))), sum, 0, na.rm = TRUE)
   found$rows <- natural_order(question$book, args$by, unique(by), sums)
   found$cells <- lapply(stats::setNames(names(fold$values), names(fold$values)), function(name) {
-    m <- question$metrics[[name]]
-    cells <- matrix(if (m$zero) 0 else NA_real_, length(found$rows), length(args$names))
+    metric <- question$metrics[[name]]
+    cells <- matrix(if (metric$zero) 0 else NA_real_, length(found$rows), length(args$names))
     cells[cbind(match(by, found$rows), rival)] <- fold$values[[name]]
     cells
   })
   found$lines <- matrix(0, length(found$rows), length(args$names))
   found$lines[cbind(match(by, found$rows), rival)] <- fold$lines
   whole <- fold$totals[[1]]
-  found$whole <- lapply(question$metrics, function(m) {
-    value <- whole$values[[m$name]][match(args$names, whole$keys[[1]])]
-    if (m$zero) value[is.na(value)] <- 0
+  found$whole <- lapply(question$metrics, function(metric) {
+    value <- whole$values[[metric$name]][match(args$names, whole$keys[[1]])]
+    if (metric$zero) value[is.na(value)] <- 0
     value
   })
   found$weights <- versus_weights(question, by, rival, found)

@@ -110,9 +110,9 @@ whitespace_reading <- function(question, found) {
 tried_words <- function(question, found) {
   t <- found$tried
   if (is.null(t)) return(NULL)
-  m <- first_metric(question)
+  metric <- first_metric(question)
   paste0(" Tried a year before, on the lines of the year to ", date_text(t$cut), ": of ",
-         said(t$worth, m), " for ", plural(t$gaps, "gap"), ", ", said(t$came, m), " (",
+         said(t$worth, metric), " for ", plural(t$gaps, "gap"), ", ", said(t$came, metric), " (",
          format_number(t$came / t$worth, "percent", 0), ") came in the year after.")
 }
 
@@ -185,12 +185,12 @@ prove_buyers <- function(question, found, plain) {
   args <- question$args
   top <- found$gaps[1, ]
   name <- found$product_names[top$product]
-  wanted <- plain_pick(question$book$source, node("within",
-                                                  arg = key_tree(question$book, args$product),
-                                                  set = node("set", values = name)))
-  sums <- plain_sums(question$book$source, key_tree(question$book, args$each),
-                     key_tree(question$book, args$product), first_metric(question)$tree,
-                     pick_both(plain$keep, wanted))
+  wanted <- second_pick(question$book$source, node("within",
+                                                   arg = key_tree(question$book, args$product),
+                                                   set = node("set", values = name)))
+  sums <- second_sums(question$book$source, key_tree(question$book, args$each),
+                      key_tree(question$book, args$product), first_metric(question)$tree,
+                      pick_both(plain$keep, wanted))
   like <- found$names[found$in_peers & found$group$of == found$group$of[top$name]]
   value <- sums$value[sums$each %in% like]
   proof_line(paste0("buyers of ", one_line(name), " by a second route"),

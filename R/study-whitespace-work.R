@@ -23,23 +23,23 @@ whitespace_question <- function(book, args) {
 # The names compared, best first, those asked about, their groups and what they buy.
 whitespace_names <- function(question) {
   args <- question$args
-  f <- fold_each(question)
+  fold <- fold_each(question)
   metric <- first_metric(question)
-  value <- f$values[[metric$name]]
-  named <- which(!f$none & !is.na(value))
+  value <- fold$values[[metric$name]]
+  named <- which(!fold$none & !is.na(value))
   # A name that buys nothing has no place among those compared.
   named <- named[value[named] > 0]
-  by_name <- named[order(f$keys[[1]][named], method = "radix")]
+  by_name <- named[order(fold$keys[[1]][named], method = "radix")]
   best <- by_name[best_order(value[by_name])]
-  place <- sorted_places(value[best], f$exact[[1]])
+  place <- sorted_places(value[best], fold$exact[[1]])
   peers <- if (identical(args$top, "all")) best else best[place <= args$top]
-  found <- list(counted = sum(f$lines), total = f$total,
-                exact = f$exact[metric$name], all_names = length(best), peers = length(peers))
+  found <- list(counted = sum(fold$lines), total = fold$total,
+                exact = fold$exact[metric$name], all_names = length(best), peers = length(peers))
   found[c("years", "yearly")] <- covered_years(question)
-  asked <- if (is.null(args$name)) f$keys[[1]][peers] else args$name
-  names <- unique(c(f$keys[[1]][peers], asked))
+  asked <- if (is.null(args$name)) fold$keys[[1]][peers] else args$name
+  names <- unique(c(fold$keys[[1]][peers], asked))
   found$names <- names
-  found$name_total <- value[match(names, f$keys[[1]])]
+  found$name_total <- value[match(names, fold$keys[[1]])]
   found$name_total[is.na(found$name_total)] <- 0
   found$asked <- match(asked, names)
   found$group <- peer_groups(question, names)

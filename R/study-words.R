@@ -19,9 +19,9 @@ period_reading <- function(book, asked) {
   words
 }
 
-against_words <- function(p) {
-  span <- span_text(p$from, p$to)
-  if (grepl(span, p$words, fixed = TRUE)) p$words else paste0(p$words, ", ", span)
+against_words <- function(period) {
+  span <- span_text(period$from, period$to)
+  if (grepl(span, period$words, fixed = TRUE)) period$words else paste0(period$words, ", ", span)
 }
 
 condition_reading <- function(asked) {

@@ -200,7 +200,7 @@ Rcpp::IntegerVector kernel_recode_from(Rcpp::IntegerVector days, int first,
   return out;
 }
 
-// Decimals as whole numbers: `places` (-1 when they are none), `largest` magnitude scaled, `full`
+// Decimals as whole numbers: `decimals` (-1 when they are none), `largest` magnitude scaled, `full`
 // when no value is missing, `values` as integers where they fit, else as doubles that hold whole
 // numbers.
 // [[Rcpp::export(rng = false)]]
@@ -220,7 +220,7 @@ Rcpp::List kernel_scale(Rcpp::NumericVector values, int most) {
     all.missing = all.missing || part.missing;
   }
   const auto answer = [&](int places, double largest, SEXP made) {
-    return Rcpp::List::create(Rcpp::_["places"] = places, Rcpp::_["largest"] = largest,
+    return Rcpp::List::create(Rcpp::_["decimals"] = places, Rcpp::_["largest"] = largest,
                               Rcpp::_["values"] = made, Rcpp::_["full"] = !all.missing);
   };
   const double scaled =

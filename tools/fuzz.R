@@ -304,7 +304,7 @@ sums_differ <- function(book, lines) {
 
 drawn_command <- function() {
   study <- pick(c(names(longladder:::declarations()), "sql", "draft", "run", "schema", pick(odd_texts)))
-  specs <- c(if (study %in% names(longladder:::declarations())) longladder:::declaration_of(study)$args, longladder:::common_options)
+  specs <- c(if (study %in% names(longladder:::declarations())) longladder:::declaration_of(study)$args, longladder:::common_options())
   specs <- specs[setdiff(names(specs), c("out", "log", "help", "connect", "brief"))]
   given <- unlist(lapply(some(names(specs), 5), function(name) {
     spec <- specs[[name]]

@@ -43,52 +43,69 @@ test_that("mistakes are named with their line", {
     "line 2, metrics: needs names and values" = "metrics: sum(net)",
     "line 2, pages.p: the page has no study" = "pages: {p: {each: rep}}",
     "no study called 'standing'.*Nearest: 'standings'" = "pages: {p: {study: standing, each: rep}}",
-    "line 2, pages.p.topp: unknown key 'topp'.*Nearest: 'top'" = "pages: {p: {study: standings, each: rep, topp: 3}}",
-    "line 2, pages.p.top: 'top' must be a whole number" = "pages: {p: {study: standings, each: rep, top: 0}}",
-    "line 4, metrics.a.show: needs money, percent.*It is 'mony'.*Nearest: 'money'" = c("metrics:", "  a: {is: sum(net),", "    show: mony}"),
+    "line 2, pages.p.topp: unknown key 'topp'.*Nearest: 'top'" =
+                "pages: {p: {study: standings, each: rep, topp: 3}}",
+    "line 2, pages.p.top: 'top' must be a whole number" =
+                "pages: {p: {study: standings, each: rep, top: 0}}",
+    "line 4, metrics.a.show: needs money, percent.*It is 'mony'.*Nearest: 'money'" = c("metrics:",
+                                                                                       "  a: {is: sum(net),", "    show: mony}"),
     "line 3, fields.rep: needs identifier" = c("fields:", "  rep: dimensions"),
     "line 3, repairs.total_rows: needs yes or no" = c("repairs:", "  total_rows: maybe"))
   for (pattern in names(cases)) {
-    e <- expect_error(ll_brief(brief_with(cases[[pattern]])), class = "ll_error_brief", info = pattern)
+    e <- expect_error(ll_brief(brief_with(cases[[pattern]])), class = "ll_error_brief",
+                      info = pattern)
     expect_match(gsub("\n", " ", conditionMessage(e)), pattern)
   }
   expect_error(ll_brief("nowhere.yml"), class = "ll_error_file")
-  expect_error(ll_brief(brief_with("metrics: {a: sum(nett)}")), "Nearest: 'net'(.|\n)*In the brief, line 2", class = "ll_error_formula")
+  expect_error(ll_brief(brief_with("metrics: {a: sum(nett)}")),
+               "Nearest: 'net'(.|\n)*In the brief, line 2", class = "ll_error_formula")
 })
 
 test_that("every problem comes in one message, in the order of the lines", {
-  file <- brief_with("metrics:", "  a:", "    is: sum(net)", "    shew: money  # not so", "# titel: no key", "pages:", "  p: {study: standings, each: rep,",
-                     "      top: none, bottm: 2}", "  'q r':", "    study: pareto", "parameters: {big: much}", "titel: x")
+  file <- brief_with("metrics:", "  a:", "    is: sum(net)", "    shew: money  # not so",
+                     "# titel: no key", "pages:", "  p: {study: standings, each: rep,",
+                     "      top: none, bottm: 2}", "  'q r':", "    study: pareto",
+                     "parameters: {big: much}", "titel: x")
   e <- expect_error(ll_brief(file), class = "ll_error_brief")
-  found <- regmatches(conditionMessage(e), gregexpr("- line [0-9]+, [^:]+", conditionMessage(e)))[[1]]
-  expect_identical(found, c("- line 5, metrics.a.shew", "- line 9, pages.p.bottm", "- line 9, pages.p.top", "- line 10, pages.q r.each",
+  found <- regmatches(conditionMessage(e), gregexpr("- line [0-9]+, [^:]+",
+                                                    conditionMessage(e)))[[1]]
+  expect_identical(found, c("- line 5, metrics.a.shew", "- line 9, pages.p.bottm",
+                            "- line 9, pages.p.top", "- line 10, pages.q r.each",
                             "- line 12, parameters.big", "- line 13, titel"))
   expect_match(conditionMessage(e), "has 6 problems")
 })
 
 test_that("lines of keys: blocks, braces over lines, quotes, lists, folded text", {
-  text <- c("a: 1", "'b c': {d: 'x: {y', e: [f, {g: 1}],", "  h: 2} # i: 3", "j: |", "  k: no key", "  l: none", "m:", "- n: 1", "  o: {p: {q: 1}, r: 2}",
-            "\"s\" : 4", "# t: 5", "u: {v: a:b, w: \"x, y: z\"}")
+  text <- c("a: 1", "'b c': {d: 'x: {y', e: [f, {g: 1}],", "  h: 2} # i: 3", "j: |", "  k: no key",
+            "  l: none", "m:", "- n: 1", "  o: {p: {q: 1}, r: 2}", "\"s\" : 4", "# t: 5",
+            "u: {v: a:b, w: \"x, y: z\"}")
   lines <- getFromNamespace("brief_lines", "longladder")(text)
-  expect_equal(lines, c(a = 1, "b c" = 2, "b c/d" = 2, "b c/e" = 2, "b c/e/g" = 2, "b c/h" = 3, j = 4, m = 7, "m/n" = 8, "m/o" = 9, "m/o/p" = 9,
-                        "m/o/p/q" = 9, "m/o/r" = 9, s = 10, u = 12, "u/v" = 12, "u/w" = 12)[names(lines)])
+  expect_equal(lines, c(a = 1, "b c" = 2, "b c/d" = 2, "b c/e" = 2, "b c/e/g" = 2, "b c/h" = 3,
+                        j = 4, m = 7, "m/n" = 8, "m/o" = 9, "m/o/p" = 9, "m/o/p/q" = 9, "m/o/r" = 9,
+                        s = 10, u = 12, "u/v" = 12, "u/w" = 12)[names(lines)])
   expect_length(lines, 17)
 })
 
 test_that("values are set beside the brief: parameters, pages, any key; what does not exist is told", {
   file <- brief_with("metrics: {revenue: {is: sum(net), show: money}, big: 'count(net[net > floor])'}", "parameters: {floor: {is: 20, title: A big line}}",
                      "pages: {p: {study: standings, each: rep, metrics: [revenue]}}")
-  brief <- ll_brief(file, set = c(floor = 5, p.top = "2", calendar.fiscal_start = "april", p.metrics = "[revenue, big]", metrics.revenue.show = "number"))
+  brief <- ll_brief(file, set = c(floor = 5, p.top = "2", calendar.fiscal_start = "april",
+                                  p.metrics = "[revenue, big]", metrics.revenue.show = "number"))
   expect_identical(brief$book$parameters$floor, 5)
   expect_identical(brief$pages$p$top, 2)
   expect_identical(brief$pages$p$metrics, c("revenue", "big"))
-  expect_equal(sum(ll_standings(brief$book, "rep", "big")$big, na.rm = TRUE), sum(small_lines()$net > 5))
-  expect_error(ll_brief(file, set = c(flor = 5)), "nothing called 'flor'(.|\n)*'floor'", class = "ll_error_word")
-  expect_error(ll_brief(file, set = c(p.top = "many")), "--set pages.p.top: 'top' must be", class = "ll_error_brief")
+  expect_equal(sum(ll_standings(brief$book, "rep", "big")$big, na.rm = TRUE),
+               sum(small_lines()$net > 5))
+  expect_error(ll_brief(file, set = c(flor = 5)), "nothing called 'flor'(.|\n)*'floor'",
+               class = "ll_error_word")
+  expect_error(ll_brief(file, set = c(p.top = "many")), "--set pages.p.top: 'top' must be",
+               class = "ll_error_brief")
   expect_error(ll_brief(file, set = c(p.topp = 2)), "unknown key 'topp'", class = "ll_error_brief")
-  got <- command("standings", "--brief", file, "--each", "rep", "--metrics", "big", "--set", "floor=5", "--format", "csv")
+  got <- command("standings", "--brief", file, "--each", "rep", "--metrics", "big", "--set",
+                 "floor=5", "--format", "csv")
   expect_equal(got$status, 0)
-  expect_match(command("standings", demo_path("order_lines.csv"), "--each", "rep", "--set", "a=1")$err, "there is none")
+  expect_match(command("standings", demo_path("order_lines.csv"), "--each", "rep", "--set",
+                       "a=1")$err, "there is none")
 })
 
 test_that("a brief may hold what the book takes, key by key", {
@@ -97,7 +114,8 @@ test_that("a brief may hold what the book takes, key by key", {
   expect_setequal(setdiff(names(formals(ll_book)), names(spec)), c("table", "query"))
   # The book names the same keys when one is unknown.
   odd <- list(fields = list(net = list(zz = 1)), bands = list(size = list(zz = 1)),
-              calendar = list(zz = 1), unfold = list(zz = 1), sets = list(old = list(each = "rep", is = "active(2025)", zz = 1)),
+              calendar = list(zz = 1), unfold = list(zz = 1),
+              sets = list(old = list(each = "rep", is = "active(2025)", zz = 1)),
               registers = list(area = list(zz = 1)))
   for (name in names(odd)) {
     said <- conditionMessage(expect_error(do.call(ll_book, c(list(small_lines()), odd[name])),
@@ -127,17 +145,22 @@ test_that("the schema is the one that ships, and allows the demo's brief", {
 
 test_that("nothing in a brief is run", {
   trap <- tempfile()
-  file <- brief_with(paste0("title: !expr file.create('", trap, "')"), "metrics: {revenue: sum(net)}")
+  file <- brief_with(paste0("title: !expr file.create('", trap, "')"),
+                     "metrics: {revenue: sum(net)}")
   try(ll_brief(file), silent = TRUE)
   expect_false(file.exists(trap))
 })
 
 test_that("computed fields, bands, calendar, mends and repairs are read from a brief as from R", {
   file <- brief_with(
-    "fields:", "  wait: {is: day - day + qty, also: [delay]}", "  rep: {same: {Ida: [Tom]}, fill: house}",
-    "  qty: {fill: 0}", "bands:", "  size: {of: net, from: [0, 10, 20], labels: [small, middle, large]}",
-    "  class_of: {of: revenue, each: rep, from: [40], below: minor, labels: [major]}", "calendar: {fiscal_start: april}",
-    "set_aside: net < 1", "repairs: {total_rows: no}", "metrics: {revenue: sum(net), wait_sum: sum(delay)}",
+    "fields:", "  wait: {is: day - day + qty, also: [delay]}",
+                     "  rep: {same: {Ida: [Tom]}, fill: house}",
+    "  qty: {fill: 0}", "bands:",
+                     "  size: {of: net, from: [0, 10, 20], labels: [small, middle, large]}",
+    "  class_of: {of: revenue, each: rep, from: [40], below: minor, labels: [major]}",
+                     "calendar: {fiscal_start: april}",
+    "set_aside: net < 1", "repairs: {total_rows: no}",
+                     "metrics: {revenue: sum(net), wait_sum: sum(delay)}",
     "parameters: {big: {is: 20, title: A big line}}",
     "pages: {p: {study: standings, each: rep, metrics: [revenue, wait_sum], when: FY2026}}")
   book <- ll_brief(file)$book

@@ -44,7 +44,7 @@ test_that("decimals up to six places are held as whole numbers and come back to 
   for (places in 0:6) {
     x <- c(round(c(-12.3456789, 0.5, 1234.000001, 7), places), NA)
     out <- scale_column(x)
-    expect_false(is.na(out$places))
+    expect_false(is.na(out$decimals))
     expect_identical(scaled_value(out), x)
   }
 })
@@ -52,7 +52,7 @@ test_that("decimals up to six places are held as whole numbers and come back to 
 test_that("what is no decimal, or too large, stays as it is", {
   for (x in list(pi, 0.1 + 0.2, 1 / 3, c(1e15, 0.001), Inf, 1e300)) {
     out <- scale_column(x)
-    expect_true(is.na(out$places))
+    expect_true(is.na(out$decimals))
     expect_identical(out$v, as.double(x))
   }
 })

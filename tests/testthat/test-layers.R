@@ -44,7 +44,7 @@ test_that("a file calls only its own layer and those above it", {
 
 # A condition stands inside a row (a choice asks one) and rows inside a condition (it compares them):
 # reading them, adding them up by base R and writing them as SQL call each other for that alone.
-recursion <- c("words-row.R > words-condition.R", "source-plain.R > source-plain-where.R",
+recursion <- c("words-row.R > words-condition.R", "source-second.R > source-second-where.R",
                "source-sql.R > source-sql-where.R")
 
 test_that("no two files call each other, directly or by way of others", {

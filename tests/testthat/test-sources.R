@@ -17,7 +17,7 @@ test_that("every example of every study gives the same result from every kind of
     for (study in internal("declarations")()) for (example in study$examples) {
       read <- internal("read_words")(study, scan(text = example, what = "", quiet = TRUE))
       ask <- function(book) {
-        book <- internal("add_metrics")(book, internal("book_options")(read$options)$metrics)
+        book <- internal("add_metrics")(book, internal("book_arguments")(read$options)$metrics)
         book <- internal("narrow_by_options")(book, read$options)
         do.call(internal(paste0("ll_", study$name)), c(list(book), internal("study_values")(study, read$options)))
       }

@@ -2,7 +2,7 @@
 # that it gives for plain names, and what is shown tells the two apart.
 
 label_names <- c("(none)", "(all)", "total", "everyone else", "everyone else (3)", "'(none)'", "all gains")
-plain_names <- c("(nonf)", "(alm)", "totam", "everyone elsf", "everyone elsg", "'(nonf)'", "all gaint")
+second_names <- c("(nonf)", "(alm)", "totam", "everyone elsf", "everyone elsg", "'(nonf)'", "all gaint")
 
 label_book <- function(names, seed = 5) {
   withr::with_seed(seed, {
@@ -35,11 +35,11 @@ label_questions <- list(
 test_that("names that read like labels change nothing but their names", {
   odd <- label_book(label_names)
   odd$names2 <- "(all)"
-  plain <- label_book(plain_names)
+  plain <- label_book(second_names)
   plain$names2 <- "(alm)"
   shown <- internal("shown_names")
   back <- function(x) {
-    for (i in order(-nchar(label_names))) x <- gsub(shown(label_names[i]), plain_names[i], x, fixed = TRUE)
+    for (i in order(-nchar(label_names))) x <- gsub(shown(label_names[i]), second_names[i], x, fixed = TRUE)
     x
   }
   for (study in names(label_questions)) {
@@ -52,7 +52,7 @@ test_that("names that read like labels change nothing but their names", {
       if (!is.data.frame(b)) next
       rows <- function(x, change) sort(do.call(paste, c(unname(lapply(x, function(v) if (is.character(v)) change(v) else if (is.double(v)) signif(as.numeric(v), 12) else v)), sep = "|")))
       # Detail and parts for pictures show names as they are on the lines.
-      raw <- function(x) ifelse(x %in% label_names & !shown(x) %in% x, plain_names[match(x, label_names)], back(x))
+      raw <- function(x) ifelse(x %in% label_names & !shown(x) %in% x, second_names[match(x, label_names)], back(x))
       if (part == "table" || part == "foot") expect_identical(rows(a, if (part == "table" && study %in% c("detail", "versus")) raw else back), rows(b, identity), info = paste(study, part))
     }
     if (length(internal("facts")(got)$behind) && nrow(got)) for (row in seq_len(min(nrow(got), 12))) {

@@ -1,22 +1,22 @@
-# Conditions on the second route, in base R over the raw columns; see source-plain.R.
+# Conditions on the second route, in base R over the raw columns; see source-second.R.
 
-plain_condition <- function(source, tree) {
+second_condition <- function(source, tree) {
   date <- only_date(source, tree)
   if (!is.null(date)) {
-    of <- plain_days(source, date)
-    return(plain_condition(day_source(source, date, of$days), tree)[of$at])
+    of <- second_days(source, date)
+    return(second_condition(day_source(source, date, of$days), tree)[of$at])
   }
-  row <- function(t) plain_row(source, t)
+  row <- function(t) second_row(source, t)
   out <- switch(tree$kind,
                 logic = {
-                  args <- lapply(tree$args, plain_condition, source = source)
+                  args <- lapply(tree$args, second_condition, source = source)
                   switch(tree$op, `!` = !args[[1]], `&` = args[[1]] & args[[2]],
                          `|` = args[[1]] | args[[2]])
                 },
                 missing = is.na(row(tree$arg)),
-                within = plain_within(source, tree$arg, stats::na.omit(set_values(tree$set))),
+                within = second_within(source, tree$arg, stats::na.omit(set_values(tree$set))),
                 since = {
-                  of <- plain_names(source, tree$arg)
+                  of <- second_names(source, tree$arg)
                   row(tree$date) >= tree$from[match(of$names, tree$names)][of$at]
                 },
                 match = {
@@ -24,9 +24,9 @@ plain_condition <- function(source, tree) {
                   if (tree$fn == "contains") regexpr(tree$text, text, fixed = TRUE) > 0 else
                     substr(text, 1, nchar(tree$text)) == tree$text
                 },
-                compare = if (names_one(source, tree)) plain_by_name(source, tree) else
-                  plain_compare(tree$op, row(tree$args[[1]]), row(tree$args[[2]]),
-                                plain_slack(source, tree)))
+                compare = if (names_one(source, tree)) second_by_name(source, tree) else
+                  second_compare(tree$op, row(tree$args[[1]]), row(tree$args[[2]]),
+                                 second_slack(source, tree)))
   if (anyNA(out)) out[is.na(out)] <- FALSE
   for_lines(source, out)
 }
@@ -36,9 +36,9 @@ names_one <- function(source, tree) {
   is_name_field(source, tree$args[[1]]) && tree$args[[2]]$kind == "text"
 }
 
-plain_by_name <- function(source, tree) {
-  of <- plain_names(source, tree$args[[1]])
-  plain_compare(tree$op, of$names, tree$args[[2]]$value)[of$at]
+second_by_name <- function(source, tree) {
+  of <- second_names(source, tree$args[[1]])
+  second_compare(tree$op, of$names, tree$args[[2]]$value)[of$at]
 }
 
 # The date field that a comparison is about and nothing else; such are judged once for each day.
@@ -59,15 +59,15 @@ day_source <- function(source, name, days) {
 }
 
 # Many names are looked up once for each name; one value is compared sooner than looked up.
-plain_within <- function(source, arg, values) {
+second_within <- function(source, arg, values) {
   if (is.numeric(values)) {
-    row <- plain_row(source, arg)
-    slack <- plain_slack(source, arg, values)
+    row <- second_row(source, arg)
+    slack <- second_slack(source, arg, values)
     if (identical(slack, list(relative = 0))) return(row %in% values)
-    return(Reduce(`|`, lapply(values, plain_compare, op = "==", a = row, slack = slack), FALSE))
+    return(Reduce(`|`, lapply(values, second_compare, op = "==", a = row, slack = slack), FALSE))
   }
-  if (length(values) == 1) return(plain_row(source, arg) == values)
-  of <- plain_names(source, arg)
+  if (length(values) == 1) return(second_row(source, arg) == values)
+  of <- second_names(source, arg)
   (of$names %in% values)[of$at]
 }
 
@@ -75,63 +75,65 @@ plain_within <- function(source, arg, values) {
 # decimals, which doubles hold to a fraction of the last place; else list(relative), how far apart
 # they may be and still be equal: for quotients 1e-9, as said in the reference; for other arithmetic
 # what doubles lose.
-plain_slack <- function(source, tree, values = NULL) {
+second_slack <- function(source, tree, values = NULL) {
   made <- nodes_where(tree, function(t) t$kind == "op" || isTRUE(t$inner))
   if (!length(made)) return(list(relative = 0))
   sides <- if (tree$kind == "compare") tree$args else list(tree)
-  decimals <- lapply(sides, plain_decimals, source = source)
+  decimals <- lapply(sides, second_decimals, source = source)
   if (length(values)) decimals <- c(decimals, list(decimals_of(values)))
   if (!any(vapply(decimals, is.null, NA)))
-    return(list(places = max(vapply(decimals, `[[`, 0, "places"))))
+    return(list(decimals = max(vapply(decimals, `[[`, 0, "decimals"))))
   ops <- vapply(made, function(t) t$op %||% "/", "")
   list(relative = if ("/" %in% ops) 1e-9 else 1e-13)
 }
 
 # list(places, most): the decimal places of a row formula's values and the largest there may be, in
 # units of the last place; NULL where they are no decimals that doubles hold apart.
-plain_decimals <- function(source, tree) {
-  fits <- function(places, most) if (most < 2^53 && places <= 12) list(places = places, most = most)
+second_decimals <- function(source, tree) {
+  fits <- function(decimals, most) {
+    if (most < 2^53 && decimals <= 12) list(decimals = decimals, most = most)
+  }
   if (tree$kind %in% c("number", "date")) return(decimals_of(tree$value))
-  if (tree$kind == "computed") return(plain_decimals(source, tree$tree))
+  if (tree$kind == "computed") return(second_decimals(source, tree$tree))
   if (tree$kind == "name") {
     if (isTRUE(tree$inner)) return(source$inner)
     if (is.null(source$decimals[[tree$name]]))
-      source$decimals[[tree$name]] <- list(decimals_of(plain_field(source, tree$name)))
+      source$decimals[[tree$name]] <- list(decimals_of(second_field(source, tree$name)))
     return(source$decimals[[tree$name]][[1]])
   }
   if (!tree$kind %in% c("op", "choose") || identical(tree$op, "/")) return(NULL)
-  args <- lapply(tree$args, plain_decimals, source = source)
+  args <- lapply(tree$args, second_decimals, source = source)
   if (any(vapply(args, is.null, NA))) return(NULL)
   if (length(args) == 1) return(args[[1]])
-  places <- vapply(args, `[[`, 0, "places")
+  decimals <- vapply(args, `[[`, 0, "decimals")
   most <- vapply(args, `[[`, 0, "most")
-  if (identical(tree$op, "*")) return(fits(sum(places), prod(most)))
-  up <- most * 10^(max(places) - places)
-  fits(max(places), if (tree$op %||% "" %in% c("+", "-")) sum(up) else max(up))
+  if (identical(tree$op, "*")) return(fits(sum(decimals), prod(most)))
+  up <- most * 10^(max(decimals) - decimals)
+  fits(max(decimals), if (tree$op %||% "" %in% c("+", "-")) sum(up) else max(up))
 }
 
 # The same of values at hand; six places at most.
 decimals_of <- function(x) {
   x <- x[!is.na(x)]
-  for (places in 0:6) {
-    whole <- round(x * 10^places)
-    if (all(whole / 10^places == x)) {
+  for (decimals in 0:6) {
+    whole <- round(x * 10^decimals)
+    if (all(whole / 10^decimals == x)) {
       most <- max(abs(whole), 0)
-      return(if (most < 2^53) list(places = places, most = most))
+      return(if (most < 2^53) list(decimals = decimals, most = most))
     }
   }
   NULL
 }
 
 # Text has the order of its bytes.
-plain_compare <- function(op, a, b, slack = list(relative = 0)) {
+second_compare <- function(op, a, b, slack = list(relative = 0)) {
   if (is.character(a) || is.character(b)) {
     if (op %in% c("==", "!=")) return(do.call(op, list(a, b)))
     order <- sort(unique(c(a, b)), method = "radix")
     return(do.call(op, list(match(a, order), match(b, order))))
   }
-  if (!is.null(slack$places))
-    return(do.call(op, list(round(a * 10^slack$places), round(b * 10^slack$places))))
+  if (!is.null(slack$decimals))
+    return(do.call(op, list(round(a * 10^slack$decimals), round(b * 10^slack$decimals))))
   if (!slack$relative) return(do.call(op, list(a, b)))
   near <- a == b | abs(a - b) <= slack$relative * pmax(abs(a), abs(b))
   switch(op, `==` = near, `!=` = !near, `<` = a < b & !near, `>` = a > b & !near,

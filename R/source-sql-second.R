@@ -4,19 +4,19 @@
 second_route <- "a total by the second route"
 
 #' @export
-plain_lines.database_source <- function(source, aside, only, period) {
+second_lines.database_source <- function(source, aside, only, period) {
   refuse_changed(source)
-  w <- sql_writer(source, plain = TRUE)
+  writer <- sql_writer(source, plain = TRUE)
   asked <- Filter(Negate(is.null), list(aside = aside, only = only, period = period))
   out <- list(keep = NULL, set_aside = 0, outside_conditions = 0, outside_period = 0)
   if (!length(asked)) return(out)
   # What each step leaves; the difference is what it puts outside.
   if (!is.null(aside)) asked$aside <- pick_not(aside)
   left <- Reduce(and_also, asked, accumulate = TRUE)
-  tests <- vapply(left, sql_where, "", w = w)
+  tests <- vapply(left, sql_where, "", w = writer)
   columns <- paste0("COUNT(CASE WHEN ", tests, " THEN 1 END) AS ll_n", seq_along(tests))
   select <- paste(c("COUNT(*) AS ll_n0", columns), collapse = ",\n       ")
-  answer <- ask(source, paste0("SELECT ", select, "\n", from_where(w, NULL)), second_route)
+  answer <- ask(source, paste0("SELECT ", select, "\n", from_where(writer, NULL)), second_route)
   n <- as.double(unlist(answer[paste0("ll_n", seq(0, length(tests)))]))
   outside <- stats::setNames(-diff(n), names(asked))
   for (step in names(asked))
@@ -27,69 +27,73 @@ plain_lines.database_source <- function(source, aside, only, period) {
 }
 
 #' @export
-plain_pick.database_source <- function(source, tree) tree
+second_pick.database_source <- function(source, tree) tree
 
 #' @export
-plain_metrics.database_source <- function(source, trees, keep, before = NULL) {
+second_metrics.database_source <- function(source, trees, keep, before = NULL) {
   one <- function(tree) {
-    now <- plain_values(source, tree, keep)
-    plain_total(tree, now, if (!is.null(before)) plain_values(source, tree, before))
+    now <- second_values(source, tree, keep)
+    second_total(tree, now, if (!is.null(before)) second_values(source, tree, before))
   }
   brought <- function(tree) {
     here <- source_here(source, list(tree), if (!is.null(before)) either(keep, before) else keep)
-    mask <- function(pick) if (!is.null(pick)) plain_condition(here, pick)
-    plain_metrics(here, list(tree), mask(keep), mask(before))
+    mask <- function(pick) if (!is.null(pick)) second_condition(here, pick)
+    second_metrics(here, list(tree), mask(keep), mask(before))
   }
   vapply(trees, function(tree) tryCatch(one(tree), no_sql = function(e) brought(tree)), 0)
 }
 
 # The aggregates of a metric in one statement, for each row of `keys` where there are any: a
 # function that gives the value of each.
-plain_values <- function(source, tree, keep, keys = NULL, w = sql_writer(source, plain = TRUE)) {
+second_values <- function(source, tree, keep, keys = NULL,
+                          writer = sql_writer(source, plain = TRUE)) {
   aggregates <- nodes_where(tree, function(t) t$kind == "aggregate")
   columns <- unlist(lapply(seq_along(aggregates), function(i) {
     t <- aggregates[[i]]
-    paste0(c(plain_aggregate_sql(w, t), plain_seen_sql(w, t), plain_held_sql(w, t)), " AS ll_",
+    paste0(c(second_aggregate_sql(writer, t), second_seen_sql(writer, t),
+             second_held_sql(writer, t)), " AS ll_",
            c("v", "seen", "held"), i)
   }))
   by <- key_columns(keys)
   answer <- ask(source, paste0("SELECT ", paste(c(by$select, columns), collapse = ", "), "\n",
-                               from_where(w, keep), by$group), second_route, length(keys) > 0)
+                               from_where(writer, keep), by$group), second_route, length(keys) > 0)
   value <- function(t) {
     i <- which(vapply(aggregates, identical, NA, t))[1]
     part <- function(what) as.double(answer[[paste0("ll_", what, i)]])
-    plain_answer(t, part("v"), part("seen"), part("held"))
+    second_answer(t, part("v"), part("seen"), part("held"))
   }
   structure(value, answer = answer)
 }
 
-plain_aggregate_sql <- function(w, tree) {
-  if (is.null(tree$arg)) return(paste0("COUNT(", sql_where_met(w, "1", tree$where), ")"))
+second_aggregate_sql <- function(writer, tree) {
+  if (is.null(tree$arg)) return(paste0("COUNT(", sql_where_met(writer, "1", tree$where), ")"))
   if (tree$arg$kind == "per" || tree$fn %in% c("median", "quantile", "sd", "var"))
     no_sql(tree$fn, "() by a second route")
-  x <- sql_where_met(w, sql_argument(w, tree)$sql, tree$where)
-  switch(tree$fn, count = paste0("COUNT(", x, ")"), distinct = w$dialect$distinct(x),
+  x <- sql_where_met(writer, sql_argument(writer, tree)$sql, tree$where)
+  switch(tree$fn, count = paste0("COUNT(", x, ")"), distinct = writer$dialect$distinct(x),
          mean = paste0("AVG(", x, ")"), paste0(toupper(tree$fn), "(", x, ")"))
 }
 
-plain_seen_sql <- function(w, tree) paste0("COUNT(", sql_where_met(w, "1", tree$where), ")")
+second_seen_sql <- function(writer, tree) paste0("COUNT(", sql_where_met(writer, "1", tree$where),
+                                                 ")")
 
-plain_held_sql <- function(w, tree) {
-  if (is.null(tree$arg)) return(plain_seen_sql(w, tree))
-  paste0("COUNT(", sql_where_met(w, sql_argument(w, tree)$sql, tree$where), ")")
+second_held_sql <- function(writer, tree) {
+  if (is.null(tree$arg)) return(second_seen_sql(writer, tree))
+  paste0("COUNT(", sql_where_met(writer, sql_argument(writer, tree)$sql, tree$where), ")")
 }
 
 # Of lines none of which has a value the sum is missing; of no lines it is nothing.
-plain_answer <- function(tree, v, seen, held) {
+second_answer <- function(tree, v, seen, held) {
   if (tree$fn %in% c("count", "distinct")) return(v)
   ifelse(held > 0, v, ifelse(tree$fn == "sum" & seen == 0, 0, NA))
 }
 
 #' @export
-plain_held.database_source <- function(source, tree, keep) {
-  w <- sql_writer(source, plain = TRUE)
-  key <- sql_key(w, tree, coarse = FALSE)
-  answer <- ask(source, paste0("SELECT DISTINCT ", key$sql, " AS ll_k1\n", from_where(w, keep)),
+second_held.database_source <- function(source, tree, keep) {
+  writer <- sql_writer(source, plain = TRUE)
+  key <- sql_key(writer, tree, coarse = FALSE)
+  answer <- ask(source, paste0("SELECT DISTINCT ", key$sql, " AS ll_k1\n",
+                               from_where(writer, keep)),
                 second_route, guard = TRUE)
   coded <- key$coded(answer$ll_k1)
   names <- names_at(coded$codes, coded$levels)
@@ -97,11 +101,11 @@ plain_held.database_source <- function(source, tree, keep) {
 }
 
 #' @export
-plain_sums.database_source <- function(source, each, product, tree, keep) {
+second_sums.database_source <- function(source, each, product, tree, keep) {
   tryCatch({
-    w <- sql_writer(source, plain = TRUE)
-    keys <- lapply(list(each, product), sql_key, w = w, coarse = FALSE)
-    value <- plain_values(source, tree, keep, keys, w)
+    writer <- sql_writer(source, plain = TRUE)
+    keys <- lapply(list(each, product), sql_key, w = writer, coarse = FALSE)
+    value <- second_values(source, tree, keep, keys, writer)
     answer <- attr(value, "answer")
     named <- function(key, x) {
       coded <- key$coded(x)
@@ -109,22 +113,22 @@ plain_sums.database_source <- function(source, each, product, tree, keep) {
     }
     out <- data.frame(each = named(keys[[1]], answer$ll_k1),
                       product = named(keys[[2]], answer$ll_k2),
-                      value = rep_len(plain_total(tree, value), nrow(answer)))
+                      value = rep_len(second_total(tree, value), nrow(answer)))
     out[!is.na(out$each) & !is.na(out$product), ]
   }, no_sql = function(e) {
     here <- source_here(source, list(each, product, tree), keep)
-    plain_sums(here, each, product, tree, if (!is.null(keep)) plain_condition(here, keep))
+    second_sums(here, each, product, tree, if (!is.null(keep)) second_condition(here, keep))
   })
 }
 
 #' @export
-plain_cells.database_source <- function(source, names) {
-  w <- sql_writer(source, plain = TRUE)
+second_cells.database_source <- function(source, names) {
+  writer <- sql_writer(source, plain = TRUE)
   columns <- vapply(names, function(name) {
-    x <- sql_field(w, name)
+    x <- sql_field(writer, name)
     paste0("COUNT(", x$raw %||% x$sql, ")")
   }, "")
   select <- paste0(columns, " AS ll_n", seq_along(columns), collapse = ",\n       ")
-  answer <- ask(source, paste0("SELECT ", select, "\n", from_where(w, NULL)), second_route)
+  answer <- ask(source, paste0("SELECT ", select, "\n", from_where(writer, NULL)), second_route)
   stats::setNames(as.double(unlist(answer[paste0("ll_n", seq_along(columns))])), names)
 }

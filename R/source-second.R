@@ -3,17 +3,17 @@
 # other.
 
 #' @export
-plain_lines.frame_source <- function(source, aside, only, period) {
+second_lines.frame_source <- function(source, aside, only, period) {
   asked <- Filter(Negate(is.null), list(aside, only, period))
   if (!length(asked))
     return(list(keep = NULL, set_aside = 0, outside_conditions = 0, outside_period = 0))
-  left <- if (!is.null(aside)) !plain_condition(source, aside)
+  left <- if (!is.null(aside)) !second_condition(source, aside)
   out <- list(set_aside = if (is.null(aside)) 0 else source$n - sum(left), outside_conditions = 0,
               outside_period = 0)
   # Those that each step leaves; the difference is what it puts outside.
   count <- source$n - out$set_aside
   step <- function(tree) {
-    meets <- plain_condition(source, tree)
+    meets <- second_condition(source, tree)
     left <<- if (is.null(left)) meets else left & meets
     outside <- count - sum(left)
     count <<- count - outside
@@ -26,15 +26,15 @@ plain_lines.frame_source <- function(source, aside, only, period) {
 }
 
 #' @export
-plain_metrics.frame_source <- function(source, trees, keep, before = NULL) {
+second_metrics.frame_source <- function(source, trees, keep, before = NULL) {
   # Metrics of one question share aggregates.
   of <- function(pick) {
     rows <- if (!is.null(pick)) which(pick)
-    answers_once(function(part) unname(plain_aggregate(source, part, rows, NULL)))
+    answers_once(function(part) unname(second_aggregate(source, part, rows, NULL)))
   }
   now <- of(keep)
   was <- if (!is.null(before)) of(before)
-  vapply(trees, plain_total, 0, now = now, was = was)
+  vapply(trees, second_total, 0, now = now, was = was)
 }
 
 # A function of a tree that is asked only once for each.
@@ -50,18 +50,18 @@ answers_once <- function(ask) {
 }
 
 #' @export
-plain_pick.frame_source <- function(source, tree) plain_condition(source, tree)
+second_pick.frame_source <- function(source, tree) second_condition(source, tree)
 
 #' @export
-plain_held.frame_source <- function(source, tree, keep) {
-  of <- plain_names(source, tree)
+second_held.frame_source <- function(source, tree, keep) {
+  of <- second_names(source, tree)
   of$names[tabulate(if (is.null(keep)) of$at else of$at[keep], length(of$names)) > 0]
 }
 
 #' @export
-plain_sums.frame_source <- function(source, each, product, tree, keep) {
-  who <- plain_names(source, each)
-  what <- plain_names(source, product)
+second_sums.frame_source <- function(source, each, product, tree, keep) {
+  who <- second_names(source, each)
+  what <- second_names(source, product)
   group <- who$at + length(who$names) * (what$at - 1)
   rows <- which((keep %||% TRUE) & !is.na(group))
   if (!length(rows)) return(data.frame(each = character(), product = character(),
@@ -70,41 +70,41 @@ plain_sums.frame_source <- function(source, each, product, tree, keep) {
   id <- as.numeric(levels(by)) - 1
   data.frame(each = who$names[id %% length(who$names) + 1],
              product = what$names[id %/% length(who$names) + 1],
-             value = plain_by(source, tree, rows, by))
+             value = second_by(source, tree, rows, by))
 }
 
 #' @export
-plain_cells.frame_source <- function(source, names) {
+second_cells.frame_source <- function(source, names) {
   vapply(names, function(name) {
     x <- raw_field(source, name)
-    blank <- if (is.character(x) || is.factor(x)) plain_blanks(source, name)
+    blank <- if (is.character(x) || is.factor(x)) second_blanks(source, name)
     as.double(sum(!is.na(x)) - if (length(blank)) sum(x %in% blank) else 0)
   }, 0)
 }
 
 # A metric over lines `rows` (all when NULL) for each level of the factor `by`, one of which each
 # row has; over all of them together when NULL.
-plain_by <- function(source, tree, rows, by) {
-  plain_total(tree, function(part) plain_aggregate(source, part, rows, by))
+second_by <- function(source, tree, rows, by) {
+  second_total(tree, function(part) second_aggregate(source, part, rows, by))
 }
 
 # Arithmetic between aggregates; `now` and `was` give an aggregate's value in each period, `was` is
 # NULL where there is no other.
-plain_total <- function(tree, now, was = NULL) {
+second_total <- function(tree, now, was = NULL) {
   switch(tree$kind,
          number = , date = tree$value,
          versus = {
            if (is.null(was)) return(NA_real_)
-           a <- plain_total(tree$arg, now)
-           b <- plain_total(tree$arg, was)
+           a <- second_total(tree$arg, now)
+           b <- second_total(tree$arg, was)
            if (tree$fn == "change") return(a - b)
            if (is.na(b) || b <= 0) NA_real_ else (a - b) / b
          },
-         op = plain_op(tree$op, lapply(tree$args, plain_total, now = now, was = was)),
+         op = second_op(tree$op, lapply(tree$args, second_total, now = now, was = was)),
          aggregate = now(tree))
 }
 
-plain_op <- function(op, args) {
+second_op <- function(op, args) {
   a <- args[[1]]
   if (op == "abs") return(abs(a))
   if (length(args) == 1) return(-a)
@@ -114,10 +114,10 @@ plain_op <- function(op, args) {
          pmax = pmax(a, b))
 }
 
-plain_aggregate <- function(source, tree, rows, by) {
-  if (!is.null(tree$arg) && tree$arg$kind == "per") return(plain_per(source, tree, rows))
+second_aggregate <- function(source, tree, rows, by) {
+  if (!is.null(tree$arg) && tree$arg$kind == "per") return(second_per(source, tree, rows))
   if (!is.null(tree$where)) {
-    meets <- plain_condition(source, tree$where)
+    meets <- second_condition(source, tree$where)
     if (!is.null(rows)) meets <- meets[rows]
     rows <- if (is.null(rows)) which(meets) else rows[meets]
     by <- by[meets]
@@ -125,28 +125,28 @@ plain_aggregate <- function(source, tree, rows, by) {
   lines <- if (is.null(rows)) source$n else length(rows)
   if (is.null(tree$arg)) return(as.double(if (is.null(by)) lines else tabulate(by, nlevels(by))))
   if (tree$fn == "distinct" && is.null(by) && is_name_field(source, tree$arg))
-    return(plain_names_count(source, tree$arg, rows))
-  values <- for_lines(source, plain_row(source, tree$arg))
+    return(second_names_count(source, tree$arg, rows))
+  values <- for_lines(source, second_row(source, tree$arg))
   if (!is.null(rows)) values <- values[rows]
   groups <- if (is.null(by)) list(values) else split(values, by)
-  vapply(groups, plain_summary, 0, tree = tree)
+  vapply(groups, second_summary, 0, tree = tree)
 }
 
 # How many names of a field these lines have. Of all lines they are known once looked for. Of some,
 # looking all names up is dearer than counting these once; but who asks once asks again.
-plain_names_count <- function(source, tree, rows) {
+second_names_count <- function(source, tree, rows) {
   name <- tree$name
   if (is.null(rows))
-    return(as.double(length(plain_distinct(source, name, plain_texts(source, name))$names)))
+    return(as.double(length(second_distinct(source, name, second_texts(source, name))$names)))
   if (!name %in% c(source$counted, names(source$distinct))) {
     source$counted <- c(source$counted, name)
     return(as.double(sum(!is_blank(as.character(unique(raw_field(source, name)[rows]))))))
   }
-  at <- plain_names(source, tree)$at[rows]
+  at <- second_names(source, tree)$at[rows]
   as.double(sum(tabulate(at, max(at, 0, na.rm = TRUE)) > 0))
 }
 
-plain_summary <- function(values, tree) {
+second_summary <- function(values, tree) {
   known <- if (anyNA(values)) values[!is.na(values)] else values
   if (tree$fn == "sum" && length(values) && !length(known)) return(NA_real_)
   if (!length(known) && !tree$fn %in% c("sum", "count", "distinct")) return(NA_real_)
@@ -157,78 +157,78 @@ plain_summary <- function(values, tree) {
                    quantile = stats::quantile(known, tree$prob$value, names = FALSE)))
 }
 
-plain_per <- function(source, tree, rows) {
-  name <- plain_row(source, tree$arg$by)
+second_per <- function(source, tree, rows) {
+  name <- second_row(source, tree$arg$by)
   if (is.null(rows)) rows <- seq_along(name)
   name <- name[rows]
   rows <- rows[!is.na(name)]
-  it <- plain_by(source, tree$arg$inner, rows, factor(name[!is.na(name)]))
+  it <- second_by(source, tree$arg$inner, rows, factor(name[!is.na(name)]))
   if (!is.null(tree$where))
-    it <- it[plain_condition(inner_decimals(source, tree$arg$inner, it), tree$where)]
-  plain_summary(it, tree)
+    it <- it[second_condition(inner_decimals(source, tree$arg$inner, it), tree$where)]
+  second_summary(it, tree)
 }
 
 # The inner values of per() as a source, which knows whether they are decimals: sums, counts and
 # extremes of decimals are.
 inner_decimals <- function(source, tree, it) {
   out <- inner_source(list(v = it))
-  places <- metric_places(source, tree)
-  most <- max(abs(it), 0, na.rm = TRUE) * 10^(places %||% 0)
-  if (!is.null(places) && most < 2^53) out$inner <- list(places = places, most = most)
+  decimals <- metric_decimals(source, tree)
+  most <- max(abs(it), 0, na.rm = TRUE) * 10^(decimals %||% 0)
+  if (!is.null(decimals) && most < 2^53) out$inner <- list(decimals = decimals, most = most)
   out
 }
 
 # The decimal places of a metric's values; NULL where they are no decimals.
-metric_places <- function(source, tree) {
-  if (tree$kind %in% c("number", "date")) return(decimals_of(tree$value)$places)
+metric_decimals <- function(source, tree) {
+  if (tree$kind %in% c("number", "date")) return(decimals_of(tree$value)$decimals)
   if (tree$kind == "aggregate") {
     if (is.null(tree$arg) || tree$fn %in% c("count", "distinct")) return(0)
     if (!tree$fn %in% c("sum", "min", "max")) return(NULL)
-    if (tree$arg$kind == "per") return(metric_places(source, tree$arg$inner))
-    return(plain_decimals(source, tree$arg)$places)
+    if (tree$arg$kind == "per") return(metric_decimals(source, tree$arg$inner))
+    return(second_decimals(source, tree$arg)$decimals)
   }
   if (tree$kind != "op" || tree$op == "/") return(NULL)
-  places <- lapply(tree$args, metric_places, source = source)
-  if (any(vapply(places, is.null, NA))) return(NULL)
-  if (tree$op == "*") sum(unlist(places)) else max(unlist(places))
+  decimals <- lapply(tree$args, metric_decimals, source = source)
+  if (any(vapply(decimals, is.null, NA))) return(NULL)
+  if (tree$op == "*") sum(unlist(decimals)) else max(unlist(decimals))
 }
 
-plain_row <- function(source, tree) {
+second_row <- function(source, tree) {
   out <- switch(tree$kind,
-                number = , text = , date = tree$value, name = plain_field(source, tree$name),
-                computed = plain_row(source, tree$tree),
-                bucket = plain_bucket(source, tree),
-                band = plain_band(plain_row(source, tree$arg), tree,
-                                  plain_slack(source, tree$arg, tree$bounds)),
-                banded = plain_banded(source, tree),
+                number = , text = , date = tree$value, name = second_field(source, tree$name),
+                computed = second_row(source, tree$tree),
+                bucket = second_bucket(source, tree),
+                band = second_band(second_row(source, tree$arg), tree,
+                                   second_slack(source, tree$arg, tree$bounds)),
+                banded = second_banded(source, tree),
                 mapped = {
-                  of <- plain_names(source, tree$arg)
+                  of <- second_names(source, tree$arg)
                   tree$map$to[match(of$names, tree$map$names)][of$at]
                 },
-                choose = ifelse(plain_condition(source, tree$test),
-                                for_lines(source, plain_row(source, tree$args[[1]])),
-                                for_lines(source, plain_row(source, tree$args[[2]]))),
-                op = plain_op(tree$op, lapply(tree$args, plain_row, source = source)))
+                choose = ifelse(second_condition(source, tree$test),
+                                for_lines(source, second_row(source, tree$args[[1]])),
+                                for_lines(source, second_row(source, tree$args[[2]]))),
+                op = second_op(tree$op, lapply(tree$args, second_row, source = source)))
   out
 }
 
 # Parts of dates by format(), one distinct day at a time; fiscal ones by walking to their start.
-plain_bucket <- function(source, tree) {
+second_bucket <- function(source, tree) {
   if (tree$part == "hour") return(format(raw_field(source, tree$arg$name), "%H", tz = "UTC"))
-  of <- if (tree$arg$kind == "name") plain_days(source, tree$arg$name) else
-    days_apart(for_lines(source, plain_row(source, tree$arg)))
+  of <- if (tree$arg$kind == "name") second_days(source, tree$arg$name) else
+    days_apart(for_lines(source, second_row(source, tree$arg)))
   label <- vapply(of$days, function(day) {
-    if (is.na(day)) NA_character_ else plain_day(as_day(day), tree$part, source$calendar)
+    if (is.na(day)) NA_character_ else second_day(as_day(day), tree$part, source$calendar)
   }, "")
   label[of$at]
 }
 
 # The distinct days of a date field and, for each line, which of them it has: periods and parts of
 # dates ask for them again and again.
-plain_days <- function(source, name) {
-  if (is.null(source$plain_days[[name]]))
-    source$plain_days[[name]] <- days_apart(as.numeric(as_dates(raw_field(source, name))))
-  source$plain_days[[name]]
+second_days <- function(source, name) {
+  if (is.null(source$second_days[[name]]))
+    source$second_days[[name]] <- days_apart(as.numeric(as_dates(raw_field(source, name))))
+  source$second_days[[name]]
 }
 
 days_apart <- function(value) {
@@ -236,7 +236,7 @@ days_apart <- function(value) {
   list(value = value, days = days, at = match(value, days))
 }
 
-plain_day <- function(day, part, calendar) {
+second_day <- function(day, part, calendar) {
   quarter <- function(month) (as.integer(month) + 2) %/% 3
   switch(part,
          day = format(day), week = format(day, "%G-W%V"), month = format(day, "%Y-%m"),
@@ -253,66 +253,66 @@ plain_day <- function(day, part, calendar) {
          })
 }
 
-plain_band <- function(values, tree, slack) {
+second_band <- function(values, tree, slack) {
   out <- rep(NA_character_, length(values))
   out[!is.na(values)] <- tree$labels[1]
   for (i in seq_along(tree$bounds)) {
-    reached <- plain_compare(">=", values, tree$bounds[i], slack)
+    reached <- second_compare(">=", values, tree$bounds[i], slack)
     out[!is.na(reached) & reached] <- tree$labels[i + 1]
   }
   out
 }
 
-plain_banded <- function(source, tree) {
-  each <- plain_row(source, tree$each)
-  scope <- if (is.null(tree$scope)) rep(TRUE, source$n) else plain_condition(source, tree$scope)
+second_banded <- function(source, tree) {
+  each <- second_row(source, tree$each)
+  scope <- if (is.null(tree$scope)) rep(TRUE, source$n) else second_condition(source, tree$scope)
   rows <- which(scope & !is.na(each))
   by <- factor(each[rows])
-  value <- plain_by(source, tree$metric, rows, by)
-  slack <- plain_slack(inner_decimals(source, tree$metric, value),
-                       node("name", name = "it", inner = TRUE), tree$bounds)
-  unname(plain_band(value, tree, slack)[match(each, levels(by))])
+  value <- second_by(source, tree$metric, rows, by)
+  slack <- second_slack(inner_decimals(source, tree$metric, value),
+                        node("name", name = "it", inner = TRUE), tree$bounds)
+  unname(second_band(value, tree, slack)[match(each, levels(by))])
 }
 
-plain_field <- function(source, name) {
+second_field <- function(source, name) {
   field <- field_at(source, name)
   values <- raw_field(source, name)
   if (field$type == "number") return(as.double(values))
-  if (field$type == "date") return(plain_days(source, name)$value)
+  if (field$type == "date") return(second_days(source, name)$value)
   if (is.numeric(values)) return(plain_text(values))
   values <- as.character(values)
-  blank <- plain_blanks(source, name)
+  blank <- second_blanks(source, name)
   if (length(blank)) values[values %in% blank] <- NA
   values
 }
 
 # The names of a row tree and, for each line, which of them it has (missing where none): names of a
 # field are looked for once.
-plain_names <- function(source, tree) {
+second_names <- function(source, tree) {
   if (tree$kind != "name") {
-    values <- for_lines(source, plain_row(source, tree))
+    values <- for_lines(source, second_row(source, tree))
     names <- unique(values[!is.na(values)])
     return(list(names = names, at = match(values, names)))
   }
   if (is.null(source$plain[[tree$name]])) {
-    values <- plain_texts(source, tree$name)
-    names <- plain_distinct(source, tree$name, values)$names
+    values <- second_texts(source, tree$name)
+    names <- second_distinct(source, tree$name, values)$names
     source$plain[[tree$name]] <- list(names = names, at = match(values, names))
   }
   source$plain[[tree$name]]
 }
 
 # A field as texts; which are blank is not asked where they stand as texts in the lines.
-plain_texts <- function(source, name) {
+second_texts <- function(source, name) {
   values <- raw_field(source, name)
-  if (is.character(values)) values else plain_field(source, name)
+  if (is.character(values)) values else second_field(source, name)
 }
 
 # Texts of a field that are blank.
-plain_blanks <- function(source, name) plain_distinct(source, name)$blank
+second_blanks <- function(source, name) second_distinct(source, name)$blank
 
 # The distinct texts of a field, those that are names and those that are blank; looked for once.
-plain_distinct <- function(source, name, values = as.character(raw_field(source, name))) {
+second_distinct <- function(source, name, values = as.character(raw_field(source, name))) {
   if (is.null(source$distinct[[name]])) {
     texts <- unique(values)
     blank <- is_blank(texts)
