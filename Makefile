@@ -4,13 +4,18 @@ LIBRARY := build/library
 SOURCES := DESCRIPTION NAMESPACE $(wildcard R/*.R src/*.cpp src/*.h src/kernels/*.h src/Makevars* inst/extdata/* inst/schema/* exec/*) $(shell find inst/rmarkdown -type f)
 RSCRIPT := R_LIBS=$(CURDIR)/$(LIBRARY):$$R_LIBS Rscript --no-init-file
 
-.PHONY: help setup demo test test-servers check lint bench fuzz guard sanitize screenshots document clean
+.PHONY: help setup setup-test demo test test-all test-servers check lint bench fuzz guard sanitize \
+	screenshots document clean
 
 help: ## what the targets do
 	@grep -E '^[a-z-]+:.*##' Makefile | sed -E 's/:.*## /\t/' | awk -F '\t' '{printf "  make %-14s %s\n", $$1, $$2}'
 
-setup: ## install what is missing and build the package into build/library
-	@sh tools/setup.sh
+setup: ## install what the command and the demo need and build the package into build/library
+	@sh tools/setup.sh run report figure
+	@$(MAKE) --no-print-directory $(LIBRARY)/.built
+
+setup-test: ## the same for the tests
+	@sh tools/setup.sh run report figure file test
 	@$(MAKE) --no-print-directory $(LIBRARY)/.built
 
 $(LIBRARY)/.built: $(SOURCES)
@@ -22,28 +27,33 @@ $(LIBRARY)/.built: $(SOURCES)
 demo: setup ## run the full example on the demo data, into demo-output/
 	@sh tools/demo.sh
 
-test: setup ## run the tests on what is embedded
+test: setup-test ## run the everyday tests
 	@$(RSCRIPT) tools/run-tests.R
 
-test-servers: setup ## install and start PostgreSQL, ClickHouse and DuckDB, and test against them
-	@sh tools/test-servers.sh $(RSCRIPT) tools/run-tests.R sources
+test-all: setup-test ## run the long ones too
+	@LONGLADDER_TEST_ALL=1 $(RSCRIPT) tools/run-tests.R
 
-check: setup ## R CMD check
+test-servers: setup-test ## install and start PostgreSQL, ClickHouse and DuckDB, and test against them
+	@LONGLADDER_TEST_ALL=1 sh tools/test-servers.sh $(RSCRIPT) tools/run-tests.R sources
+
+check: setup-test ## R CMD check
 	@sh tools/check.sh
 
 lint: setup ## house style by lintr
-	@$(RSCRIPT) -e 'found <- lintr::lint_dir("R"); print(found); quit(status = length(found) > 0)'
+	@sh tools/setup.sh lint
+	@$(RSCRIPT) -e 'found <- c(lintr::lint_dir("R"), lintr::lint_dir("tests")); print(found); quit(status = length(found) > 0)'
 
 bench: setup ## time everything against rivals (LINES=1e7 for ten million lines), into bench/
+	@sh tools/setup.sh file bench
 	@for subject in opening fold widths standings million names change command memory growth; do $(RSCRIPT) bench/$$subject.R || exit 1; done
 
-fuzz: setup ## random input of every kind (SECONDS=120, SEED, CLASSES)
+fuzz: setup-test ## random input of every kind (SECONDS=120, SEED, CLASSES)
 	@$(RSCRIPT) tools/fuzz.R $(or $(SECONDS),120) $(or $(SEED),1) $(CLASSES)
 
 guard: setup ## small benchmarks: fails where we fell behind by more than half
 	@$(RSCRIPT) bench/guard.R
 
-sanitize: setup ## the kernels' tests under sanitizers and valgrind
+sanitize: setup-test ## the kernels' tests under sanitizers and valgrind
 	@sh tools/sanitize.sh
 
 screenshots: setup ## draw docs/screenshots again
@@ -52,6 +62,7 @@ screenshots: setup ## draw docs/screenshots again
 document: ## write NAMESPACE, man and the glue to C++ again
 	@Rscript --no-init-file -e 'Rcpp::compileAttributes()'
 	@$(MAKE) --no-print-directory setup
+	@sh tools/setup.sh document
 	@$(RSCRIPT) -e 'suppressMessages(roxygen2::roxygenise(load_code = "installed"))'
 	@$(RSCRIPT) -e 'invisible(longladder::ll_schema("inst/schema/longladder.schema.json"))'
 

@@ -4,60 +4,78 @@
 bridge_rate <- function(question) {
   args <- question$args
   metric <- first_metric(question)
-  trees <- c(stats::setNames(list(metric$tree), metric$name),
-             list(.n = args$ratio$n, .d = args$ratio$d))
-  fold <- both_periods(question, args$by, trees)
-  n <- lapply(fold[c("before", "now")], function(v) or_zero(v$.n))
-  d <- lapply(fold[c("before", "now")], function(v) or_zero(v$.d))
-  for (side in c("before", "now")) for (part in c(".n", ".d"))
-    if (!adds_up(trees[[part]]))
-      refuse_overlap(question, fold[[side]][[part]], fold[[paste0("total_", side)]][[part]],
-                     paste("what", metric$name, "divides"))
-  found <- period_totals(question, fold)
-  effect <- split_rate(n$before, d$before, n$now, d$now)
-  whole <- lapply(d, sum)
-  rows <- data.frame(name = named_keys(fold$keys)[[1]], mix_before = d$before / whole$before,
-                     mix_now = d$now / whole$now, before = fold$before[[metric$name]],
-                     now = fold$now[[metric$name]], rate = effect$rate, mix = effect$mix,
-                     change = effect$rate + effect$mix)
-  found$negative <- any(unlist(d) < 0)
+  parts <- rate_parts(question)
+  found <- period_totals(question, parts$fold)
+  rows <- rate_rows(question, parts)
   rows <- rows[step_order(rows$change, rows$name), ]
+  found$negative <- any(parts$d$before < 0 | parts$d$now < 0)
   found$moves <- gross_moves(rows$change)
   found$rows <- rows
   picked <- top_steps(rows$change, args$top)
   rest <- rows[setdiff(seq_len(nrow(rows)), picked), ]
-  as <- function(ending) paste0(metric$name, ending)
-  laid <- function(r, label) {
-    out <- data.frame(label, r$mix_before, r$mix_now, r$before, r$now, r$rate, r$mix, r$change)
-    stats::setNames(out, c(args$by, "mix_before", "mix_now", as("_before"), metric$name,
-                           as("_rate_effect"), as("_mix_effect"), as("_effect")))
-  }
-  found$table <- laid(rows[picked, ], rows$name[picked])
-  # The rate of several segments is their parts over their weights.
-  gather <- function(r) {
-    rate <- function(side) {
-      at <- match(r$name, named_keys(fold$keys)[[1]])
-      if (sum(d[[side]][at]) != 0) sum(n[[side]][at]) / sum(d[[side]][at]) else NA_real_
-    }
-    data.frame(mix_before = sum(r$mix_before), mix_now = sum(r$mix_now),
-               before = rate("before"), now = rate("now"), rate = sum(r$rate), mix = sum(r$mix),
-               change = sum(r$change))
-  }
   groups <- list("other gains" = rest$change > 0, "other losses" = rest$change <= 0)
   groups <- groups[vapply(groups, any, NA)]
   labels <- sprintf("%s (%d)", names(groups), vapply(groups, sum, 0L))
-  gathered <- do.call(rbind, lapply(groups, function(g) gather(rest[g, ])))
-  total <- gather(rows)
+  gathered <- do.call(rbind, lapply(groups, function(g) gathered_rate(rest[g, ], parts)))
+  total <- gathered_rate(rows, parts)
   total[c("before", "now")] <- c(found$then, found$now)
-  found$parts <- list(foot = laid(rbind(gathered, total), c(labels, "total")))
-  rownames(found$table) <- rownames(found$parts$foot) <- NULL
-  found$columns <- new_columns(names(found$table), c("text", "percent", "percent", metric$unit,
-                                                     metric$unit, rep(change_unit(metric$unit), 3)),
-                               digits = c(NA, 1, 1, rep(if (metric$unit == "percent") 2 else NA,
-                                                        5)))
+  found$table <- rate_table(question, rows[picked, ], rows$name[picked])
+  foot <- rate_table(question, rbind(gathered, total), c(labels, "total"))
+  found$parts <- list(foot = foot)
+  units <- c("text", "percent", "percent", metric$unit, metric$unit,
+             rep(change_unit(metric$unit), 3))
+  digits <- c(NA, 1, 1, rep(if (metric$unit == "percent") 2 else NA, 5))
+  found$columns <- new_columns(names(found$table), units, digits = digits)
   found$effects <- c(rate = sum(rows$rate), mix = sum(rows$mix))
   found$steps <- with_gathered(rows[picked, ], labels, gathered$change)
   found
+}
+
+# list(fold, n, d): both periods by segment, and what the rate divides in each.
+rate_parts <- function(question) {
+  args <- question$args
+  metric <- first_metric(question)
+  trees <- c(stats::setNames(list(metric$tree), metric$name),
+             list(.n = args$ratio$n, .d = args$ratio$d))
+  fold <- both_periods(question, args$by, trees)
+  for (side in c("before", "now")) for (part in c(".n", ".d"))
+    if (!adds_up(trees[[part]]))
+      refuse_overlap(question, or_zero(fold[[side]][[part]]),
+                     fold[[paste0("total_", side)]][[part]], paste("what", metric$name, "divides"))
+  side <- function(part) lapply(fold[c("before", "now")], function(v) or_zero(v[[part]]))
+  list(fold = fold, n = side(".n"), d = side(".d"))
+}
+
+# Every segment's weight, rate, and what both brought to the change.
+rate_rows <- function(question, parts) {
+  n <- parts$n
+  d <- parts$d
+  name <- first_metric(question)$name
+  effect <- split_rate(n$before, d$before, n$now, d$now)
+  data.frame(name = named_keys(parts$fold$keys)[[1]], mix_before = d$before / sum(d$before),
+             mix_now = d$now / sum(d$now), before = parts$fold$before[[name]],
+             now = parts$fold$now[[name]], rate = effect$rate, mix = effect$mix,
+             change = effect$rate + effect$mix)
+}
+
+# Several segments as one: the rate is their parts over their weights.
+gathered_rate <- function(rows, parts) {
+  at <- match(rows$name, named_keys(parts$fold$keys)[[1]])
+  rate <- function(side) {
+    weight <- sum(parts$d[[side]][at])
+    if (weight != 0) sum(parts$n[[side]][at]) / weight else NA_real_
+  }
+  data.frame(mix_before = sum(rows$mix_before), mix_now = sum(rows$mix_now),
+             before = rate("before"), now = rate("now"), rate = sum(rows$rate),
+             mix = sum(rows$mix), change = sum(rows$change))
+}
+
+rate_table <- function(question, rows, label) {
+  as <- function(ending) paste0(first_metric(question)$name, ending)
+  out <- data.frame(label, rows$mix_before, rows$mix_now, rows$before, rows$now, rows$rate,
+                    rows$mix, rows$change)
+  stats::setNames(out, c(question$args$by, "mix_before", "mix_now", as("_before"), as(""),
+                         as("_rate_effect"), as("_mix_effect"), as("_effect")))
 }
 
 # Names by what became of them.

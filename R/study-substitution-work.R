@@ -65,74 +65,84 @@ sums_at <- function(x, at, n) {
 # What may have moved, for each pair and each product.
 substitution_pairs <- function(question, found) {
   who <- unique(c(found$losses$who, found$gains$who))
-  found$losses$who <- match(found$losses$who, who)
-  found$gains$who <- match(found$gains$who, who)
-  lost <- sums_at(found$losses$amount, found$losses$who, length(who))
-  gained <- sums_at(found$gains$amount, found$gains$who, length(who))
-  moved <- pmin(lost, gained)
-  found$moved <- sum(moved)
-  found$lost <- sum(lost)
-  found$gained <- sum(gained)
-  found$chance <- matched_by_chance(lost, gained, found$customers)
-  labels <- function(names) {
-    rest <- length(names) - most_products
-    c(utils::head(names, most_products), if (rest > 0) paste0("other ", plural_word(spoken(
-      question$args$product)), " (", count_text(rest), ")"))
+  sums <- function(moves) sums_at(moves$amount, match(moves$who, who), length(who))
+  each <- list(lost = sums(found$losses), gained = sums(found$gains))
+  each$moved <- pmin(each$lost, each$gained)
+  old <- gathered_labels(question, found$old)
+  new <- gathered_labels(question, found$new)
+  losses <- moves_gathered(found$losses, who)
+  gains <- moves_gathered(found$gains, who)
+  found$moved <- sum(each$moved)
+  found$lost <- sum(each$lost)
+  found$gained <- sum(each$gained)
+  found$chance <- matched_by_chance(each$lost, each$gained, found$customers)
+  bounds <- function(moves, other, names, what, verb) {
+    stats::setNames(product_bounds(moves, other, names, found$customers),
+                    c(what, verb, "at_most", "not_matched", "by_chance", "chance_deviation"))
   }
-  old <- labels(found$old)
-  new <- labels(found$new)
-  # Products gathered are one for their customers.
-  together <- function(moves) {
-    key <- moves$at * (length(who) + 1) + moves$who
-    sums <- rowsum(moves$amount, key)
-    id <- as.numeric(rownames(sums))
-    data.frame(who = as.integer(id %% (length(who) + 1)),
-               at = as.integer(id %/% (length(who) + 1)), amount = as.vector(sums))
-  }
-  losses <- together(found$losses)
-  gains <- together(found$gains)
-  by_old <- function(x, at) sums_at(x, at, length(old))
-  pairs <- lapply(seq_along(new), function(j) {
-    own <- numeric(length(who))
-    mine <- gains$at == j
-    own[gains$who[mine]] <- gains$amount[mine]
-    rows <- own[losses$who] > 0
-    l <- losses$amount[rows]
-    c_of <- losses$who[rows]
-    at <- losses$at[rows]
-    data.frame(old = old, new = rep(new[j], length(old)),
-               customers = by_old(rep(1, length(l)), at),
-               matched = by_old(moved[c_of] * l / lost[c_of] * own[c_of] / gained[c_of], at),
-               at_most = by_old(pmin(l, own[c_of]), at))
-  })
-  pairs <- do.call(rbind, pairs) %||% data.frame(
-    old = character(), new = character(), customers = numeric(), matched = numeric(),
-    at_most = numeric())
-  # The most that all other products together leave for one.
-  product <- function(moves, other, names, what, verb) {
-    bound <- pmin(moves$amount, other[moves$who])
-    sums <- function(x) vapply(split(x, factor(moves$at, seq_along(names))), sum, 0)
-    amount <- sums(moves$amount)
-    chance <- vapply(split(moves$amount, factor(moves$at, seq_along(names))), function(x) {
-      matched_by_chance(x, other, found$customers)
-    }, c(mean = 0, deviation = 0))
-    out <- data.frame(names, amount, sums(bound), amount - sums(bound), chance["mean", ],
-                      chance["deviation", ], row.names = NULL)
-    stats::setNames(out, c(what, verb, "at_most", "not_matched", "by_chance", "chance_deviation"))
-  }
-  found$new_products <- product(gains, lost, new, "new", "gained")
-  found$old_products <- product(losses, gained, old, "old", "lost")
+  found$new_products <- bounds(gains, each$lost, new, "new", "gained")
+  found$old_products <- bounds(losses, each$gained, old, "old", "lost")
+  pairs <- pairs_matched(losses, gains, each, old, new)
   pairs$old_lost <- found$old_products$lost[match(pairs$old, old)]
   pairs$new_gained <- found$new_products$gained[match(pairs$new, new)]
   pairs$gain_share <- ifelse(pairs$new_gained > 0, pairs$at_most / pairs$new_gained, NA)
-  found$pairs <- pairs[pairs$customers > 0, ]
-  found$pairs <- found$pairs[order(-found$pairs$matched, found$pairs$old, found$pairs$new,
-                                   method = "radix"), ]
-  rownames(found$pairs) <- NULL
   matched <- matrix(pairs$matched, length(old), length(new), dimnames = list(NULL, new))
-  found$matrix <- as.data.frame(matched, optional = TRUE)
-  found$matrix <- cbind(old = old, found$matrix)
+  found$matrix <- cbind(old = old, as.data.frame(matched, optional = TRUE))
+  pairs <- pairs[pairs$customers > 0, ]
+  found$pairs <- pairs[order(-pairs$matched, pairs$old, pairs$new, method = "radix"), ]
+  rownames(found$pairs) <- NULL
   found
+}
+
+# The products told apart, and one for all others.
+gathered_labels <- function(question, names) {
+  rest <- length(names) - most_products
+  c(utils::head(names, most_products), if (rest > 0) paste0(
+    "other ", plural_word(spoken(question$args$product)), " (", count_text(rest), ")"))
+}
+
+# Moves by the number of their customer; products gathered are one for their customers.
+moves_gathered <- function(moves, who) {
+  key <- moves$at * (length(who) + 1) + match(moves$who, who)
+  sums <- rowsum(moves$amount, key)
+  id <- as.numeric(rownames(sums))
+  data.frame(who = as.integer(id %% (length(who) + 1)), at = as.integer(id %/% (length(who) + 1)),
+             amount = as.vector(sums))
+}
+
+# Every old product with every new one: what of a customer's smaller sum falls to the two by their
+# shares, and the most that may have moved between them.
+pairs_matched <- function(losses, gains, each, old, new) {
+  by_old <- function(x, at) sums_at(x, at, length(old))
+  pairs <- lapply(seq_along(new), function(j) {
+    own <- numeric(length(each$lost))
+    mine <- gains$at == j
+    own[gains$who[mine]] <- gains$amount[mine]
+    mine <- losses[own[losses$who] > 0, ]
+    lost <- mine$amount
+    who <- mine$who
+    data.frame(old = old, new = rep(new[j], length(old)),
+               customers = by_old(rep(1, length(lost)), mine$at),
+               matched = by_old(each$moved[who] * lost / each$lost[who] * own[who] /
+                                  each$gained[who], mine$at),
+               at_most = by_old(pmin(lost, own[who]), mine$at))
+  })
+  do.call(rbind, pairs) %||% data.frame(
+    old = character(), new = character(), customers = numeric(), matched = numeric(),
+    at_most = numeric())
+}
+
+# For each product its amount, the most that all other products together leave for it, what they do
+# not, and what would match by chance.
+product_bounds <- function(moves, other, names, customers) {
+  by_product <- function(x) split(x, factor(moves$at, seq_along(names)))
+  sums <- function(x) vapply(by_product(x), sum, 0)
+  amount <- sums(moves$amount)
+  bound <- sums(pmin(moves$amount, other[moves$who]))
+  chance <- vapply(by_product(moves$amount), matched_by_chance, c(mean = 0, deviation = 0), other,
+                   customers)
+  data.frame(names, amount, bound, amount - bound, chance["mean", ], chance["deviation", ],
+             row.names = NULL)
 }
 
 # What would match if the gains fell to customers by lot, each keeping its amount: the mean and the

@@ -1,7 +1,11 @@
 #!/bin/sh
-# Installs the R packages that are missing: Debian's built ones where R is Debian's and we are root,
-# from CRAN otherwise; and pandoc and a browser where apt can. Says what it does; quick when nothing is missing.
+# setup.sh GROUP...: installs what the groups of tools/packages.txt name and is missing, so that each
+# target of the Makefile brings what it needs and no more. Debian's built packages where R is
+# Debian's and we are root, from CRAN otherwise; pandoc for reports and a browser for tests where apt
+# can. Says what it does; quick when nothing is missing.
 set -e
+groups=" $* "
+wanted() { case "$groups" in *" $1 "*) return 0 ;; *) return 1 ;; esac; }
 if ! command -v R >/dev/null 2>&1; then
   if [ "$(id -u)" = 0 ] && command -v apt-get >/dev/null 2>&1; then
     echo "setup: installing R"
@@ -13,8 +17,10 @@ if ! command -v R >/dev/null 2>&1; then
 fi
 # Reports are made with pandoc; a test opens them in a browser. Without them both are done without.
 tools=""
-command -v pandoc >/dev/null 2>&1 || tools="pandoc"
-command -v chromium >/dev/null 2>&1 || command -v google-chrome >/dev/null 2>&1 || tools="$tools chromium"
+if wanted report && ! command -v pandoc >/dev/null 2>&1; then tools="pandoc"; fi
+if wanted test && ! command -v chromium >/dev/null 2>&1 && ! command -v google-chrome >/dev/null 2>&1; then
+  tools="$tools chromium"
+fi
 if [ -n "$tools" ]; then
   if [ "$(id -u)" = 0 ] && command -v apt-get >/dev/null 2>&1; then
     echo "setup: installing" $tools
@@ -28,8 +34,8 @@ fi
 missing() {
   Rscript --no-init-file -e '
     lines <- grep("^#", readLines("tools/packages.txt"), value = TRUE, invert = TRUE)
-    want <- sub("^\\S+ ", "", lines)
-    cat(want[!vapply(want, function(p) nzchar(system.file(package = p)), TRUE)])'
+    want <- sub("^\\S+ ", "", lines)[sub(" .*", "", lines) %in% commandArgs(TRUE)]
+    cat(want[!vapply(want, function(p) nzchar(system.file(package = p)), TRUE)])' $groups
 }
 need=$(missing)
 if [ -z "$need" ]; then
