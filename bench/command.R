@@ -2,7 +2,8 @@
 
 source("bench/common.R")
 rscript <- file.path(R.home("bin"), "Rscript")
-run <- function(...) function() system2(rscript, c("--vanilla", ...), stdout = FALSE, stderr = FALSE)
+run <- function(...) function() system2(rscript, c("--vanilla", ...), stdout = FALSE,
+                                        stderr = FALSE)
 Sys.setenv(R_LIBS = paste(.libPaths(), collapse = .Platform$path.sep))
 file <- tempfile(fileext = ".csv")
 data.table::fwrite(order_lines(1000), file)
@@ -11,8 +12,12 @@ subjects <- list("start of the command" = list(
   ours = run(command, "help"),
   "R alone" = run("-e", "1"),
   "loading data.table" = run("-e", shQuote("library(data.table)")),
-  "standings of 1,000 lines from a CSV file" = run(command, "standings", file, "--each", "account", "--define", shQuote("revenue=sum(net)"))))
+  "standings of 1,000 lines from a CSV file" = run(command, "standings", file, "--each", "account",
+                                                   "--define", shQuote("revenue=sum(net)"))))
 rows <- measure(subjects, times = max(rounds, 7))
-write_page("command", "The command", paste0("Whole processes; medians of ", max(rounds, 7), " interleaved rounds. The command starts ",
-  sprintf("%.2f s", rows$seconds[1] - rows$seconds[2]), " later than R itself."), "", table_of(rows), "", "![command](command.png)")
-draw_rows("command", transform(rows, subject = sub("ours", "the command, asked for help", who), who = "whole process"), "The start of the command")
+write_page("command", "The command", paste0("Whole processes; medians of ", max(rounds, 7),
+                                            " interleaved rounds. The command starts ",
+  sprintf("%.2f s", rows$seconds[1] - rows$seconds[2]), " later than R itself."), "",
+           table_of(rows), "", "![command](command.png)")
+draw_rows("command", transform(rows, subject = sub("ours", "the command, asked for help", who),
+                               who = "whole process"), "The start of the command")

@@ -72,7 +72,8 @@ connect_duckdb <- function() {
 
 # Subjects: a list by subject of lists by who ("ours" first) of functions. A first round warms up.
 measure <- function(subjects, warm = TRUE, times = rounds) {
-  taken <- lapply(subjects, function(s) matrix(NA_real_, times, length(s), dimnames = list(NULL, names(s))))
+  taken <- lapply(subjects, function(s) matrix(NA_real_, times, length(s),
+                                               dimnames = list(NULL, names(s))))
   for (i in seq(if (warm) 0 else 1, times)) for (subject in names(subjects)) {
     # Once a subject: with millions of texts in memory it takes longer than what is measured.
     gc(FALSE)
@@ -83,17 +84,21 @@ measure <- function(subjects, warm = TRUE, times = rounds) {
   }
   do.call(rbind, lapply(names(subjects), function(subject) {
     middle <- apply(taken[[subject]], 2, median)
-    data.frame(subject = subject, who = names(middle), seconds = middle, ratio = middle / middle[[1]],
-               least = apply(taken[[subject]], 2, min), row.names = NULL)
+    data.frame(subject = subject, who = names(middle), seconds = middle,
+               ratio = middle / middle[[1]], least = apply(taken[[subject]], 2, min),
+               row.names = NULL)
   }))
 }
 
 machine <- function() {
   version <- function(p) if (has(p)) paste(p, packageVersion(p))
-  processor <- grep("model name", if (file.exists("/proc/cpuinfo")) readLines("/proc/cpuinfo"), value = TRUE)
-  paste0(R.version.string, ", ", parallel::detectCores(), " cores", if (length(processor)) paste0(" (", sub(".*: ", "", processor[1]), ")"),
-         "; ", paste(unlist(lapply(c("longladder", "data.table", "collapse"), version)), collapse = ", "),
-         if (exists("duckdb_version")) paste(", DuckDB", duckdb_version), ". ", format(Sys.Date()), ".")
+  processor <- grep("model name", if (file.exists("/proc/cpuinfo")) readLines("/proc/cpuinfo"),
+                    value = TRUE)
+  paste0(R.version.string, ", ", parallel::detectCores(), " cores",
+         if (length(processor)) paste0(" (", sub(".*: ", "", processor[1]), ")"), "; ",
+         paste(unlist(lapply(c("longladder", "data.table", "collapse"), version)), collapse = ", "),
+         if (exists("duckdb_version")) paste(", DuckDB", duckdb_version), ". ", format(Sys.Date()),
+         ".")
 }
 
 # Writes bench/NAME.md and prints it.
@@ -119,21 +124,31 @@ draw_rows <- function(name, rows, title, caption = NULL) {
   house <- internal("house")
   rows$subject <- factor(rows$subject, rev(unique(rows$subject)))
   rows$who <- factor(rows$who, unique(rows$who))
-  shades <- rep_len(c(house$main, house$mark, "#8A4F7D", "#5B7FB5", house$soft, "#A9B4B8"), nlevels(rows$who))
+  shades <- rep_len(c(house$main, house$mark, "#8A4F7D", "#5B7FB5", house$soft, "#A9B4B8"),
+                    nlevels(rows$who))
   # As many beside each other as the width holds.
-  columns <- ggplot2::guide_legend(ncol = min(nlevels(rows$who), max(1, 115 %/% (max(nchar(levels(rows$who))) + 6))))
-  figure <- ggplot2::ggplot(rows, ggplot2::aes(pmax(seconds, 5e-4), subject, colour = who, shape = who)) +
+  columns <- ggplot2::guide_legend(ncol = min(nlevels(rows$who),
+                                              max(1, 115 %/% (max(nchar(levels(rows$who))) + 6))))
+  figure <- ggplot2::ggplot(rows, ggplot2::aes(pmax(seconds, 5e-4), subject, colour = who,
+                                               shape = who)) +
     ggplot2::geom_line(ggplot2::aes(group = subject), colour = house$line, linewidth = 1.2) +
     ggplot2::geom_point(size = 3.4) + ggplot2::scale_colour_manual(values = shades) +
-    ggplot2::scale_shape_manual(values = rep_len(c(19, 17, 15, 18, 8, 4, 1, 2, 0, 5, 3), length(shades))) +
-    ggplot2::scale_x_log10(labels = function(x) paste(format(x, drop0trailing = TRUE, trim = TRUE, scientific = FALSE), "s")) +
+    ggplot2::scale_shape_manual(values = rep_len(c(19, 17, 15, 18, 8, 4, 1, 2, 0, 5, 3),
+                                                 length(shades))) +
+    ggplot2::scale_x_log10(labels = function(x) paste(format(x, drop0trailing = TRUE, trim = TRUE,
+                                                             scientific = FALSE), "s")) +
     ggplot2::guides(colour = columns, shape = columns) + internal("theme_house")() + ggplot2::theme(
-      legend.position = "top", legend.title = ggplot2::element_blank(), legend.justification = "left",
-      panel.grid.major.x = ggplot2::element_line(colour = house$line), axis.text.y = ggplot2::element_text(hjust = 0, colour = house$ink)) +
-    ggplot2::labs(title = title, subtitle = "seconds, medians, on a scale where equal steps are equal ratios", caption = caption)
+      legend.position = "top", legend.title = ggplot2::element_blank(),
+                                                                                                    legend.justification = "left",
+      panel.grid.major.x = ggplot2::element_line(colour = house$line),
+                                                                                                    axis.text.y = ggplot2::element_text(hjust = 0, colour = house$ink)) +
+    ggplot2::labs(title = title,
+                  subtitle = "seconds, medians, on a scale where equal steps are equal ratios",
+                  caption = caption)
   save_drawn(name, figure)
 }
 
 save_drawn <- function(name, figure) {
-  ggplot2::ggsave(file.path("bench", paste0(name, ".png")), figure, width = 10.67, height = 6.67, dpi = 120)
+  ggplot2::ggsave(file.path("bench", paste0(name, ".png")), figure, width = 10.67, height = 6.67,
+                  dpi = 120)
 }

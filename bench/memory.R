@@ -20,37 +20,57 @@ beyond <- function(before, step) {
 book <- "book <- ll_book(lines, metrics = metrics); x <- fold(book$source, \"account\", list(a = part(\"sum\", \"net\"))); rm(x)"
 steps <- list(
   "open a book" = c("", "book <- ll_book(lines, metrics = metrics)"),
-  "sum by a text key" = c(book, "x <- fold(book$source, \"account\", list(a = part(\"sum\", \"net\")))"),
-  "data.table, sum by a text key" = c("data.table::setDT(lines)", "x <- lines[, .(sum(net)), by = account]"),
-  "collapse, sum by a text key" = c("", "x <- collapse::fsum(lines$net, collapse::GRP(lines$account, sort = FALSE))"),
-  "sum by two text keys" = c(book, "x <- fold(book$source, c(\"account\", \"region\"), list(a = part(\"sum\", \"net\")))"),
-  "median by a text key" = c(book, "x <- fold(book$source, \"account\", list(a = part(\"quantile\", \"net\", prob = list(value = .5))))"),
-  "distinct orders by a text key" = c(book, "x <- fold(book$source, \"account\", list(a = part(\"distinct\", \"order_no\")))"),
+  "sum by a text key" = c(book,
+                          "x <- fold(book$source, \"account\", list(a = part(\"sum\", \"net\")))"),
+  "data.table, sum by a text key" = c("data.table::setDT(lines)",
+                                      "x <- lines[, .(sum(net)), by = account]"),
+  "collapse, sum by a text key" = c("",
+                                    "x <- collapse::fsum(lines$net, collapse::GRP(lines$account, sort = FALSE))"),
+  "sum by two text keys" = c(book,
+                             "x <- fold(book$source, c(\"account\", \"region\"), list(a = part(\"sum\", \"net\")))"),
+  "median by a text key" = c(book,
+                             "x <- fold(book$source, \"account\", list(a = part(\"quantile\", \"net\", prob = list(value = .5))))"),
+  "distinct orders by a text key" = c(book,
+                                      "x <- fold(book$source, \"account\", list(a = part(\"distinct\", \"order_no\")))"),
   "standings, whole call" = c(book, "x <- ll_standings(book, \"account\", \"revenue\", top = 10)"),
-  "standings, four metrics, condition, comparison" = c(book, "x <- ll_standings(book, \"account\", names(metrics), top = 10, where = \"region != \\\"north\\\"\", when = \"2025\", against = \"previous\")"),
-  "bridge" = c(book, "x <- ll_bridge(book, \"revenue\", \"region\", when = \"2025\", against = \"2024\")"),
-  "drill" = c(book, "x <- ll_drill(book, \"revenue\", dims = c(\"account\", \"product\", \"region\"), when = \"2025\", against = \"2024\")"),
+  "standings, four metrics, condition, comparison" = c(book,
+                                                       "x <- ll_standings(book, \"account\", names(metrics), top = 10, where = \"region != \\\"north\\\"\", when = \"2025\", against = \"previous\")"),
+  "bridge" = c(book,
+               "x <- ll_bridge(book, \"revenue\", \"region\", when = \"2025\", against = \"2024\")"),
+  "drill" = c(book,
+              "x <- ll_drill(book, \"revenue\", dims = c(\"account\", \"product\", \"region\"), when = \"2025\", against = \"2024\")"),
   "pareto" = c(book, "x <- ll_pareto(book, \"account\", \"revenue\")"),
   "quadrants" = c(book, "x <- ll_quadrants(book, \"account\", c(\"revenue\", \"margin_rate\"))"),
-  "tiers" = c(book, "x <- ll_tiers(book, \"account\", metrics = \"revenue\", tiers = c(small = 0, large = 25000))"),
-  "score, 200 draws of weights" = c(book, "x <- ll_score(book, \"account\", c(\"revenue\", \"margin_rate\"), draws = 200)"),
-  "standings, 50 resamples" = c(book, "x <- ll_standings(book, \"account\", \"revenue\", top = 10, certainty = 50)"),
+  "tiers" = c(book,
+              "x <- ll_tiers(book, \"account\", metrics = \"revenue\", tiers = c(small = 0, large = 25000))"),
+  "score, 200 draws of weights" = c(book,
+                                    "x <- ll_score(book, \"account\", c(\"revenue\", \"margin_rate\"), draws = 200)"),
+  "standings, 50 resamples" = c(book,
+                                "x <- ll_standings(book, \"account\", \"revenue\", top = 10, certainty = 50)"),
   "crosstab" = c(book, "x <- ll_crosstab(book, \"product\", \"region\", \"revenue\")"))
 if (!has("collapse")) steps <- steps[!startsWith(names(steps), "collapse")]
 taken <- as.data.frame(do.call(rbind, lapply(steps, function(s) beyond(s[1], s[2]))))
 read <- n_lines * 12 / 2^20
-text <- sprintf("| %s | %.0f | %.0f | %.2f |", rownames(taken), taken$held, taken$beyond, taken$beyond / read)
+text <- sprintf("| %s | %.0f | %.0f | %.2f |", rownames(taken), taken$held, taken$beyond,
+                taken$beyond / read)
 write_page("memory", "Memory", paste0(
-  count(n_lines), " lines. Held: what the process holds before the step, in MB. Beyond: how much more it took at its peak. The columns that a sum by a text key ",
+  count(n_lines),
+                                      " lines. Held: what the process holds before the step, in MB. Beyond: how much more it took at its peak. The columns that a sum by a text key ",
   "reads are ", round(read), " MB (codes of 4 bytes and amounts of 8)."), "",
-  "| step | held MB | beyond MB | of the columns read |", "|---|---|---|---|", text, "", "![memory](memory.png)", "",
-  do.call(sprintf, c(list("Memory in this run: %.1f GB a second reading, %.1f writing, by %d threads."), memory_speed() / 1e9, internal("thread_count")())))
+  "| step | held MB | beyond MB | of the columns read |", "|---|---|---|---|", text, "",
+           "![memory](memory.png)", "",
+  do.call(sprintf,
+          c(list("Memory in this run: %.1f GB a second reading, %.1f writing, by %d threads."),
+            memory_speed() / 1e9, internal("thread_count")())))
 house <- internal("house")
 taken$step <- factor(rownames(taken), rev(rownames(taken)))
-figure <- ggplot2::ggplot(taken, ggplot2::aes(beyond, step)) + ggplot2::geom_col(fill = house$main, width = .6) +
-  ggplot2::geom_vline(xintercept = read, colour = house$mark) +
-  ggplot2::geom_label(ggplot2::aes(label = paste(count(round(beyond)), "MB")), hjust = -.05, colour = house$ink, fill = "white", label.size = 0, size = 3.6) +
-  ggplot2::scale_x_continuous(expand = ggplot2::expansion(c(0, .12)), labels = NULL) + internal("theme_house")() +
+figure <- ggplot2::ggplot(taken, ggplot2::aes(beyond, step)) +
+  ggplot2::geom_col(fill = house$main,
+                    width = .6) + ggplot2::geom_vline(xintercept = read, colour = house$mark) +
+  ggplot2::geom_label(ggplot2::aes(label = paste(count(round(beyond)), "MB")), hjust = -.05,
+                      colour = house$ink, fill = "white", label.size = 0, size = 3.6) +
+  ggplot2::scale_x_continuous(expand = ggplot2::expansion(c(0, .12)),
+                              labels = NULL) + internal("theme_house")() +
   ggplot2::theme(axis.text.y = ggplot2::element_text(hjust = 0, colour = house$ink)) +
   ggplot2::labs(title = paste("Memory beyond what was held,", count(n_lines), "lines"),
                 subtitle = "at its peak, as the system counts it; the line: the two columns that a sum reads")

@@ -20,34 +20,46 @@ noises <- list(steady = list(c(.6, 0, 0, 0), c(.9, 0, 0, 0), c(1.2, 0, 0, 0)),
 shares <- function(n, s) { w <- exp(rnorm(n, 0, s)); w / sum(w) }
 
 simulate <- function(lines, noise) {
-  a <- data.frame(territory = sample(6, 600, TRUE, shares(6, .4)), type = sample(5, 600, TRUE, shares(5, .5)), w = exp(rnorm(600, 0, 1.1)))
+  a <- data.frame(territory = sample(6, 600, TRUE, shares(6, .4)),
+                  type = sample(5, 600, TRUE, shares(5, .5)), w = exp(rnorm(600, 0, 1.1)))
   a$band <- as.integer(cut(rank(a$w) / 600, c(0, .4, .7, .9, 1)))
   home <- c(1:6, sample(6, 16, TRUE))
-  a$rep <- vapply(a$territory, function(t) { k <- which(home == t); k[sample.int(length(k), 1)] }, 0L)
-  item <- data.frame(family = c(1:9, sample(9, 131, TRUE, shares(9, .5))), w = exp(rnorm(140, 0, .9)), price = exp(rnorm(140, 0, .7)))
+  a$rep <- vapply(a$territory, function(t) { k <- which(home == t); k[sample.int(length(k), 1)] },
+                  0L)
+  item <- data.frame(family = c(1:9, sample(9, 131, TRUE, shares(9, .5))),
+                     w = exp(rnorm(140, 0, .9)), price = exp(rnorm(140, 0, .7)))
   channel <- t(vapply(1:5, function(i) shares(3, .7), numeric(3)))
   growth <- runif(1, .85, 1.25); in_price <- runif(1)
   drift <- lapply(c(territory = 6, family = 9, channel = 3), function(n) exp(rnorm(n, 0, noise[4])))
   season <- 1 + .5 * sin(2 * pi * (1:52) / 52 + runif(1, 0, 6))
   period <- function(now) {
     week <- season * exp(rnorm(52, 0, .1))
-    rate <- a$w / sum(a$w) * lines / 2.5 * (if (now) growth^(1 - in_price) else 1) * exp(rnorm(600, -noise[2]^2 / 2, noise[2])) * mean(week) / mean(season)
+    rate <- a$w / sum(a$w) * lines / 2.5 * (if (now) growth^(1 - in_price) else 1) *
+      exp(rnorm(600, -noise[2]^2 / 2, noise[2])) * mean(week) / mean(season)
     account <- rep(1:600, rpois(600, rate))
     n <- 1 + rpois(length(account), 1.5)
     order <- rep(seq_along(account), n)
     of <- account[order]
-    u <- runif(length(account)); ch <- 1L + (u > channel[a$type[account], 1]) + (u > rowSums(channel[a$type[account], 1:2, drop = FALSE]))
+    u <- runif(length(account)); ch <- 1L + (u > channel[a$type[account], 1]) +
+      (u > rowSums(channel[a$type[account], 1:2, drop = FALSE]))
     what <- sample(140, length(of), TRUE, item$w * exp(rnorm(140, 0, noise[3])))
-    amount <- item$price[what] * exp(rnorm(length(account), 0, .4))[order] * exp(rnorm(length(of), 0, noise[1])) * (if (now) growth^in_price else 1) * a$w[of]^.3
-    d <- data.frame(order = order + now * 1e6, now = now, account = of, item = what, channel = ch[order], territory = a$territory[of], type = a$type[of], band = a$band[of], rep = a$rep[of],
-                    family = item$family[what], net = 20 * amount)
-    if (now) d$net <- d$net * drift$territory[d$territory] * drift$family[d$family] * drift$channel[d$channel]
+    amount <- item$price[what] * exp(rnorm(length(account), 0, .4))[order] *
+      exp(rnorm(length(of), 0, noise[1])) * (if (now) growth^in_price else 1) * a$w[of]^.3
+    d <- data.frame(order = order + now * 1e6, now = now, account = of, item = what,
+                    channel = ch[order], territory = a$territory[of], type = a$type[of],
+                    band = a$band[of], rep = a$rep[of], family = item$family[what],
+                    net = 20 * amount)
+    if (now) d$net <- d$net * drift$territory[d$territory] * drift$family[d$family] *
+      drift$channel[d$channel]
     d
   }
   rbind(period(FALSE), period(TRUE))
 }
 inside <- function(d, segment) Reduce(`&`, Map(function(v, k) d[[v]] == k, names(segment), segment))
-fits <- function(v) !all(c("item", "family") %in% v) && !("account" %in% v && any(c("territory", "type", "rep", "band") %in% v)) && !all(c("rep", "territory") %in% v)
+fits <- function(v) !all(c("item", "family") %in% v) && !("account" %in% v &&
+                                                          any(c("territory", "type", "rep",
+                                                                "band") %in% v)) &&
+                                                                  !all(c("rep", "territory") %in% v)
 choose <- function(d, k, effect, sign, avoid) {
   total <- sum(d$net[!d$now])
   for (try in 1:2000) {
@@ -56,7 +68,8 @@ choose <- function(d, k, effect, sign, avoid) {
     segment <- as.list(d[sample(nrow(d), 1), v, drop = FALSE])
     m <- inside(d, segment)
     share <- sum(d$net[m & !d$now]) / total
-    if (any(m & avoid) || share > .5 || (sign < 0 && share < effect / .95) || (sign > 0 && (share < effect / 6 || sum(m) < 10))) next
+    if (any(m & avoid) || share > .5 || (sign < 0 && share < effect / .95) ||
+        (sign > 0 && (share < effect / 6 || sum(m) < 10))) next
     return(segment)
   }
 }
@@ -76,12 +89,17 @@ over_noise <- function(d, segment, effect, noise) {
   total <- sum(d$net[!d$now]); growth <- sum(d$net[d$now]) / total
   m <- inside(d, segment); u <- d$net[m] * ifelse(d$now[m], 1, growth)
   v <- sum(rowsum(u, d$order[m])^2) + 2 * noise[2]^2 * sum((rowsum(u, d$account[m]) / 2)^2)
-  if (any(c("item", "family") %in% names(segment))) v <- v + 2 * noise[3]^2 * sum((rowsum(u, d$item[m]) / 2)^2)
+  if (any(c("item", "family") %in% names(segment))) v <- v + 2 * noise[3]^2 *
+    sum((rowsum(u, d$item[m]) / 2)^2)
   effect * total * growth / sqrt(v)
 }
 drill <- function(d) {
-  lines <- data.frame(lapply(d[dims], as.character), order = as.character(d$order), day = as.Date(ifelse(d$now, "2025-06-01", "2024-06-01")), net = round(d$net, 2))
-  book <- ll_book(lines, fields = c(list(order = "identifier"), stats::setNames(rep(list("dimension"), 8), dims)), date = "day", order = "order", metrics = c(revenue = "sum(net)"))
+  lines <- data.frame(lapply(d[dims], as.character), order = as.character(d$order),
+                      day = as.Date(ifelse(d$now, "2025-06-01", "2024-06-01")),
+                      net = round(d$net, 2))
+  book <- ll_book(lines, fields = c(list(order = "identifier"),
+                                    stats::setNames(rep(list("dimension"), 8), dims)), date = "day",
+                  order = "order", metrics = c(revenue = "sum(net)"))
   list(book = book, result = ll_drill(book, "revenue", dims, when = "2025", against = "2024"))
 }
 overlap <- function(d, found, segment) {
@@ -111,20 +129,34 @@ one_book <- function(seed, kind, null) {
     named <- seq_len(nrow(d)) %in% lines$line
     any(vapply(causes, overlap, 0, d = d, found = named) > .8)
   }, NA)
-  data.frame(kind, null, snr, named = nrow(found), first = isTRUE(unname(hits[1])), all = sum(hits), causes = length(causes))
+  data.frame(kind, null, snr, named = nrow(found), first = isTRUE(unname(hits[1])), all = sum(hits),
+             causes = length(causes))
 }
-jobs <- expand.grid(seed = seq_len(books), kind = names(noises), null = c(FALSE, TRUE), stringsAsFactors = FALSE)
-run <- function(i) one_book(jobs$seed[i] + 1e5 * jobs$null[i] + 1e4 * (jobs$kind[i] == "drifting"), jobs$kind[i], jobs$null[i])
-out <- do.call(rbind, parallel::mclapply(seq_len(nrow(jobs)), run, mc.cores = 2, mc.preschedule = FALSE))
+jobs <- expand.grid(seed = seq_len(books), kind = names(noises), null = c(FALSE, TRUE),
+                    stringsAsFactors = FALSE)
+run <- function(i) one_book(jobs$seed[i] + 1e5 * jobs$null[i] + 1e4 * (jobs$kind[i] == "drifting"),
+                            jobs$kind[i], jobs$null[i])
+out <- do.call(rbind, parallel::mclapply(seq_len(nrow(jobs)), run, mc.cores = 2,
+                                         mc.preschedule = FALSE))
 rate <- function(x) if (length(x)) sprintf("%.2f (%d)", mean(x), length(x)) else "-"
-bands <- list("below 4" = c(0, 4), "4 to 6" = c(4, 6), "6 to 8" = c(6, 8), "8 to 12" = c(8, 12), "12 to 20" = c(12, 20), "20 up" = c(20, Inf))
-rows <- c(lapply(bands, function(b) function(x) rate(x$first[!x$null & x$snr >= b[1] & x$snr < b[2]])),
-          list("all planted books" = function(x) rate(x$first[!x$null]), "... another segment named first" = function(x) rate(x$named[!x$null] > 0 & !x$first[!x$null]),
-               "all causes, of those planted" = function(x) sprintf("%.2f", sum(x$all) / sum(x$causes)), "books without a cause in which one is named" = function(x) rate(x$named[x$null] > 0)))
+bands <- list("below 4" = c(0, 4), "4 to 6" = c(4, 6), "6 to 8" = c(6, 8), "8 to 12" = c(8, 12),
+              "12 to 20" = c(12, 20), "20 up" = c(20, Inf))
+rows <- c(lapply(bands, function(b) function(x) rate(x$first[!x$null & x$snr >= b[1] &
+                                                             x$snr < b[2]])),
+          list("all planted books" = function(x) rate(x$first[!x$null]),
+               "... another segment named first" = function(x) rate(x$named[!x$null] > 0 &
+                                                                    !x$first[!x$null]),
+               "all causes, of those planted" = function(x) sprintf("%.2f",
+                                                                    sum(x$all) / sum(x$causes)),
+               "books without a cause in which one is named" = function(x) rate(x$named[x$null] >
+                                                                                0)))
 text <- c("# How often drill finds the cause", "",
           "Share of simulated books (and their number) in which the segment named first is the planted one, that is shares more than 80 % of its money, by the planted money over the",
           "standard deviation of its segment without it (of the lesser, where two opposite ones are planted). How the books are made stands in bench/power.R. Settings are the defaults (sure = .99).", "",
           "| planted money over noise | steady | drifting |", "|---|---|---|",
-          sprintf("| %s | %s | %s |", names(rows), vapply(rows, function(f) f(out[out$kind == "steady", ]), ""), vapply(rows, function(f) f(out[out$kind == "drifting", ]), "")))
+          sprintf("| %s | %s | %s |", names(rows), vapply(rows,
+                                                          function(f) f(out[out$kind == "steady",
+                                                                            ]), ""), vapply(rows,
+                                                                                            function(f) f(out[out$kind == "drifting", ]), "")))
 writeLines(text, "bench/power.md")
 writeLines(text)

@@ -26,30 +26,37 @@ lines <- data.frame(
   territory = c("Moor", "Fen", "Vale", "Coast", "Heath", "Downs")[of(owner) %% 6 + 1],
   channel = c("web", "field", "phone", "fair")[of(sample(4, max(order), TRUE))],
   rep = paste("Rep", of(owner) %% 40), item = sprintf("I%03d", sample(140, n, TRUE)),
-  quantity = sample(1:20, n, TRUE), net = round(rgamma(n, 2, .02), 2), cost = round(rgamma(n, 2, .04), 2))
+  quantity = sample(1:20, n, TRUE), net = round(rgamma(n, 2, .02), 2),
+                    cost = round(rgamma(n, 2, .04), 2))
 metrics <- c(revenue = "sum(net)", margin_rate = "(sum(net) - sum(cost)) / sum(net)",
              orders = "distinct(order_no)", largest = "max(net)")
 
 questions <- list(
-  standings = function(b) ll_standings(b, "account", names(metrics), when = "2026", against = "2025-01-01/2025-12-01", top = 20),
-  bridge = function(b) ll_bridge(b, "revenue", by = "territory", when = "2026-Q3", against = "2025-Q3"),
+  standings = function(b) ll_standings(b, "account", names(metrics), when = "2026",
+                                       against = "2025-01-01/2025-12-01", top = 20),
+  bridge = function(b) ll_bridge(b, "revenue", by = "territory", when = "2026-Q3",
+                                 against = "2025-Q3"),
   drill = function(b) ll_drill(b, "revenue", when = "2026-Q3", against = "2025-Q3"))
 
 # What an analyst would write by hand for the figures of the table; drill has no SQL of its own, so
 # one GROUP BY of both periods for each of its dimensions is taken.
 day <- function(kind, d) {
-  switch(kind, sqlite = as.character(as.integer(as.Date(d))), clickhouse = paste0("toDate('", d, "')"), paste0("DATE '", d, "'"))
+  switch(kind, sqlite = as.character(as.integer(as.Date(d))),
+         clickhouse = paste0("toDate('", d, "')"), paste0("DATE '", d, "'"))
 }
 by_hand <- function(kind, table) {
   between <- function(from, to) paste("order_date BETWEEN", day(kind, from), "AND", day(kind, to))
   sums <- function(field) paste0(
-    "SELECT ", field, ", SUM(CASE WHEN ", between("2026-07-01", "2026-09-30"), " THEN net ELSE 0 END) AS a, SUM(CASE WHEN ",
-    between("2025-07-01", "2025-09-30"), " THEN net ELSE 0 END) AS b FROM ", table, " GROUP BY ", field)
+    "SELECT ", field, ", SUM(CASE WHEN ", between("2026-07-01", "2026-09-30"),
+                                 " THEN net ELSE 0 END) AS a, SUM(CASE WHEN ",
+    between("2025-07-01", "2025-09-30"), " THEN net ELSE 0 END) AS b FROM ", table, " GROUP BY ",
+                                 field)
   placed <- function(from, to) paste0(
     "SELECT account, SUM(net) AS a, SUM(cost) AS b, COUNT(DISTINCT order_no) AS c, MAX(net) AS d FROM ", table, " WHERE ",
     between(from, to), " GROUP BY account")
-  list(standings = c(placed("2026-01-01", "2026-12-31"), placed("2025-01-01", "2025-12-01")), bridge = sums("territory"),
-       drill = vapply(c("account", "territory", "channel", "rep", "item"), sums, ""))
+  list(standings = c(placed("2026-01-01", "2026-12-31"), placed("2025-01-01", "2025-12-01")),
+       bridge = sums("territory"), drill = vapply(c("account", "territory", "channel", "rep",
+                                                    "item"), sums, ""))
 }
 
 kinds <- database_kinds()
@@ -61,10 +68,12 @@ for (kind in kinds) {
 if ("clickhouse" %in% kinds) {
   con <- connect_kind("clickhouse")
   DBI::dbExecute(con, "DROP TABLE IF EXISTS one_own")
-  DBI::dbExecute(con, "CREATE TABLE one_own AS order_lines_own ENGINE = MergeTree() ORDER BY tuple()")
+  DBI::dbExecute(con,
+                 "CREATE TABLE one_own AS order_lines_own ENGINE = MergeTree() ORDER BY tuple()")
   DBI::dbExecute(con, "INSERT INTO one_own SELECT * FROM order_lines")
   DBI::dbExecute(con, "DROP TABLE IF EXISTS one_shard_lines")
-  DBI::dbExecute(con, "CREATE TABLE one_shard_lines AS one_own ENGINE = Distributed(one_shard, default, one_own, rand())")
+  DBI::dbExecute(con,
+                 "CREATE TABLE one_shard_lines AS one_own ENGINE = Distributed(one_shard, default, one_own, rand())")
   sources$clickhouse_1 <- list(kind = "clickhouse", connect = con, table = "one_shard_lines")
 }
 
@@ -73,8 +82,8 @@ rows <- list()
 for (name in names(sources)) {
   s <- sources[[name]]
   message("opening ", name)
-  opening <- seconds(book <- ll_book(if (name == "frame") s$lines else s[c("connect", "table")], metrics = metrics,
-                                     order = "order_no"))
+  opening <- seconds(book <- ll_book(if (name == "frame") s$lines else s[c("connect", "table")],
+                                     metrics = metrics, order = "order_no"))
   rows[[length(rows) + 1]] <- data.frame(source = name, what = "opening", ours = opening, sql = NA)
   hand <- if (name != "frame") by_hand(s$kind, s$table)
   for (what in names(questions)) {
@@ -82,7 +91,8 @@ for (name in names(sources)) {
     result <- NULL
     times <- vapply(seq_len(if (what == "drill") 1 else repeats), function(i) {
       c(seconds(result <<- questions[[what]](book)),
-        if (is.null(hand)) NA else seconds(for (sql in hand[[what]]) DBI::dbGetQuery(s$connect, sql)))
+        if (is.null(hand)) NA else
+        seconds(for (sql in hand[[what]]) DBI::dbGetQuery(s$connect, sql)))
     }, c(0, 0))
     stopifnot(all(ll_proof(result)$holds))
     rows[[length(rows) + 1]] <- data.frame(source = name, what = what, ours = mean(times[1, ]),
@@ -94,12 +104,12 @@ table$ratio <- round(table$ours / table$sql, 1)
 shown <- function(x) ifelse(is.na(x), "", format(round(x, 2), nsmall = 2, trim = TRUE))
 text <- c(
   "# Lines in databases", "",
-  paste0(format(n, big.mark = ",", scientific = FALSE), " lines, 100,000 accounts; seconds, means of ", repeats,
-         " (drill once), and the ratio to hand-written SQL on the same engine. `clickhouse` is a table over two shards, ",
-         "`clickhouse_1` over one; both servers share this machine's ", parallel::detectCores(), " cores. Whole calls: ",
-         "the table, its notes and its proof by a second route. ", R.version.string, ", longladder ",
-         format(utils::packageVersion("longladder")), "."), "",
+  paste0(format(n, big.mark = ",", scientific = FALSE),
+         " lines, 100,000 accounts; seconds, means of ", repeats,
+         " (drill once), and the ratio to hand-written SQL on the same engine. `clickhouse` is a table over two shards, ", "`clickhouse_1` over one; both servers share this machine's ", parallel::detectCores(), " cores. Whole calls: ",
+         "the table, its notes and its proof by a second route. ", R.version.string,
+         ", longladder ", format(utils::packageVersion("longladder")), "."), "",
   "| source | question | ours | SQL by hand | ratio |", "|---|---|---|---|---|",
-  paste0("| ", table$source, " | ", table$what, " | ", shown(table$ours), " | ", shown(table$sql), " | ",
-         ifelse(is.na(table$ratio), "", table$ratio), " |"))
+  paste0("| ", table$source, " | ", table$what, " | ", shown(table$ours), " | ", shown(table$sql),
+         " | ", ifelse(is.na(table$ratio), "", table$ratio), " |"))
 writeLines(text, if (n == 1e7) "bench/sources.md" else stdout())

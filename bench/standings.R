@@ -15,7 +15,9 @@ best_ten <- function(from, to) {
   sums[, place := data.table::frank(-revenue, ties.method = "min")]
 }
 grouping <- function() table[, .(sum(net)), by = account]
-fastest <- if (has("collapse")) function() collapse::fsum(lines$net, collapse::GRP(lines$account, sort = FALSE)) else grouping
+fastest <- if (has("collapse")) function() collapse::fsum(lines$net,
+                                                          collapse::GRP(lines$account,
+                                                                        sort = FALSE)) else grouping
 subjects <- list(
   "standings, one metric" = list(
     ours = function() ll_standings(book, "account", "revenue", top = 10),
@@ -25,7 +27,9 @@ subjects <- list(
       sums[, place := data.table::frank(-revenue, ties.method = "min")][place <= 10]
     }),
   "standings, four metrics, condition, comparison" = list(
-    ours = function() ll_standings(book, "account", names(metrics), top = 10, where = "region != \"north\"", when = "2025", against = "previous"),
+    ours = function() ll_standings(book, "account", names(metrics), top = 10,
+                                   where = "region != \"north\"", when = "2025",
+                                   against = "previous"),
     "one grouping by a text key" = fastest,
     "data.table, by hand, no notes or proof" = function() {
       now <- best_ten(as.Date("2025-01-01"), as.Date("2025-12-31"))
@@ -34,13 +38,20 @@ subjects <- list(
     }),
   "crosstab of products by region" = list(
     ours = function() ll_crosstab(book, "product", "region", "revenue"),
-    "data.table, by hand, no notes or proof" = function() data.table::dcast(table[, .(v = sum(net)), by = .(product, region)], product ~ region, value.var = "v")),
+    "data.table, by hand, no notes or proof" = function() data.table::dcast(table[, .(v = sum(net)),
+                                                                                  by = .(product,
+                                                                                         region)], product ~ region, value.var = "v")),
   "trend by month and region" = list(
     ours = function() ll_trend(book, "revenue", by = "region"),
-    "data.table, by hand, no notes or proof" = function() table[, .(sum(net)), by = .(region, year = data.table::year(day), month = data.table::month(day))]))
+    "data.table, by hand, no notes or proof" = function() table[, .(sum(net)),
+                                                                by = .(region,
+                                                                       year = data.table::year(day),
+                                                                       month = data.table::month(day))]))
 rows <- measure(subjects)
 write_page("standings", "Whole questions", paste0(
-  count(nrow(lines)), " lines, ", count(length(unique(lines$account))), " customers; medians of ", rounds, " interleaved rounds after a first one. ",
+  count(nrow(lines)), " lines, ", count(length(unique(lines$account))), " customers; medians of ",
+                                                  rounds, " interleaved rounds after a first one. ",
   "Ours are whole calls on an open book: the table, its notes, and its proof, which adds everything up once more in base R. \"One grouping\" is the ",
-  "fastest rival adding up one column by the raw names of the customers."), "", table_of(rows), "", "![standings](standings.png)")
+  "fastest rival adding up one column by the raw names of the customers."), "", table_of(rows), "",
+           "![standings](standings.png)")
 draw_rows("standings", rows, paste("Whole questions of", count(nrow(lines)), "lines"))

@@ -46,7 +46,8 @@ make_orders <- function(accounts, reps) {
   orders$territory <- a$territory
   orders$row <- NULL
   orders$order_no <- 240001 + seq_len(nrow(orders)) - 1
-  orders$ship_date <- orders$order_date + sample(1:9, nrow(orders), TRUE, c(3, 5, 5, 4, 3, 2, 1, 1, 1))
+  orders$ship_date <- orders$order_date + sample(1:9, nrow(orders), TRUE,
+                                                 c(3, 5, 5, 4, 3, 2, 1, 1, 1))
   orders$channel <- channels(orders)
   orders$rep <- home_reps(orders, reps)
   orders$n <- 1 + rpois(nrow(orders), 1.55)

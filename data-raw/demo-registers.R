@@ -34,16 +34,19 @@ make_accounts <- function(n) {
   data.frame(account = sprintf("%05d", sort(sample(112:9890, n))),
              account_name = paste(stem, tail[type]), type = type, territory = territory,
              contact = sample(people, n, TRUE), since = since,
-             weight = pmin(exp(rnorm(n, 0, 1.15)), 9) * boost, never = seq_len(n) %in% sample(n, 44))
+             weight = pmin(exp(rnorm(n, 0, 1.15)), 9) * boost,
+             never = seq_len(n) %in% sample(n, 44))
 }
 
 make_items <- function() {
   spec <- data.frame(
     family = families, code = c("HV", "FR", "SU", "EX", "JR", "FD", "LB", "TL", "WX"),
     n = c(18, 20, 16, 10, 18, 14, 8, 22, 14),
-    price = c(118, 16, 48, 240, 9, 14, 96, 15, 20), spread = c(.35, .4, .45, .5, .5, .4, .3, .6, .4),
+    price = c(118, 16, 48, 240, 9, 14, 96, 15, 20), spread = c(.35, .4, .45, .5, .5, .4, .3, .6,
+                                                               .4),
     cost = c(.60, .52, .48, .63, .55, .66, .71, .50, .58),
-    quantity = c(2, 12, 3, 1, 18, 10, 3, 4, 8), share = c(.13, .17, .1, .04, .18, .12, .05, .13, .08))
+    quantity = c(2, 12, 3, 1, 18, 10, 3, 4, 8), share = c(.13, .17, .1, .04, .18, .12, .05, .13,
+                                                          .08))
   rows <- spec[rep(seq_len(nrow(spec)), spec$n), ]
   number <- sequence(spec$n)
   rows$item <- sprintf("%s-%03d", rows$code, number)

@@ -176,7 +176,8 @@ story_price <- function(lines) {
   was <- quarter(jars, "2025-01-01", "2025-06-30")
   now <- quarter(jars, "2026-01-01", "2026-06-30")
   net <- function(x) sum(x$net, na.rm = TRUE)
-  rbind(row("price", "jars_revenue_2025H1", net(was)), row("price", "jars_revenue_2026H1", net(now)),
+  rbind(row("price", "jars_revenue_2025H1", net(was)), row("price", "jars_revenue_2026H1",
+                                                           net(now)),
         row("price", "jars_quantity_2025H1", sum(was$quantity)),
         row("price", "jars_quantity_2026H1", sum(now$quantity)))
 }
@@ -204,7 +205,7 @@ write_readme <- function(stories, lines) {
     text <- c(text, paste0("## ", one), "", told[[one]], "", "| figure | value |", "|---|---|",
               sprintf("| `%s` | %s |", mine$key, mine$value), "")
   }
-  text <- c(text, "Also there for later: the fair channel stops after October 2025; live bees are cleared",
-            "below cost in August and September; trade is seasonal; account numbers have leading zeros.")
+  text <- c(text,
+            "Also there for later: the fair channel stops after October 2025; live bees are cleared", "below cost in August and September; trade is seasonal; account numbers have leading zeros.")
   writeLines(text, "data-raw/README.md")
 }

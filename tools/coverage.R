@@ -17,15 +17,16 @@ cover <- function(orders, skew, mean, names = 20, resamples = 400) {
     amount <- level[name] * rlnorm(length(name), -skew^2 / 2, skew)
     value <- rowsum(amount, name)[, 1] / if (mean) count else 1
     order <- order(-value)
-    sums <- inner("kernel_resample")(matrix(amount), match(name, order) - 1L, seq_along(name) - 1L, names,
-                                     length(name), 0L, resamples, book)
+    sums <- inner("kernel_resample")(matrix(amount), match(name, order) - 1L, seq_along(name) - 1L,
+                                     names, length(name), 0L, resamples, book)
     score <- matrix(if (mean) sums[, 1] / sums[, 2] else sums[, 1], names)
     range <- inner("kernel_place_ranges")(score, .05, .95)
     true <- rank(-level)[order]
     held <- held + sum(true >= range$low & true <= range$high)
     width <- width + sum(range$high - range$low + 1)
     level <- level[order]
-    neighbours <- rbind(neighbours, data.frame(said = range$ahead[-names], right = level[-names] > level[-1]))
+    neighbours <- rbind(neighbours, data.frame(said = range$ahead[-names],
+                                               right = level[-names] > level[-1]))
   }
   firm <- neighbours$right[neighbours$said >= .8]
   data.frame(orders, skew, by = if (mean) "mean" else "sum", held = held / (books * names),

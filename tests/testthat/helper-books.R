@@ -126,7 +126,8 @@ with_internal <- function(name, value, code) {
 
 # The folder of the sources, where the tests have them.
 source_folder <- function() {
-  folder <- c(file.path("..", ".."), file.path("..", "..", ".."), dirname(Sys.getenv("LONGLADDER_SOURCE", "none")))
+  folder <- c(file.path("..", ".."), file.path("..", "..", ".."),
+              dirname(Sys.getenv("LONGLADDER_SOURCE", "none")))
   folder <- folder[dir.exists(file.path(folder, "vignettes"))]
   if (length(folder)) normalizePath(folder[1]) else skip("the sources are not here")
 }

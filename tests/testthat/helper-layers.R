@@ -20,7 +20,8 @@ package_files <- function() {
 }
 
 skip_without_sources <- function() {
-  skip_if(!length(source_files()) && !nzchar(Sys.getenv("CI")), "the sources are not beside the tests")
+  skip_if(!length(source_files()) && !nzchar(Sys.getenv("CI")),
+          "the sources are not beside the tests")
 }
 
 layer_of <- function(file) sub("-.*", "", basename(file))

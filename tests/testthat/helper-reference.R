@@ -28,7 +28,8 @@ reference_world <- function(lines) {
     }
   })
   world[["/"]] <- function(a, b) a / ifelse(b == 0, NA, b)
-  world$sum <- function(x) if (length(x) && all(is.na(x))) NA_real_ else base::sum(as.numeric(x), na.rm = TRUE)
+  world$sum <- function(x) if (length(x) && all(is.na(x))) NA_real_ else
+    base::sum(as.numeric(x), na.rm = TRUE)
   world$mean <- known(base::mean)
   world$min <- known(base::min)
   world$max <- known(base::max)
@@ -47,7 +48,8 @@ reference_world <- function(lines) {
   world$month <- function(x) format(x, "%Y-%m")
   world$year <- function(x) format(x, "%Y")
   world$weekday <- function(x) {
-    c("Monday", "Tuesday", "Wednesday", "Thursday", "Friday", "Saturday", "Sunday")[as.integer(format(x, "%u"))]
+    c("Monday", "Tuesday", "Wednesday", "Thursday", "Friday", "Saturday",
+      "Sunday")[as.integer(format(x, "%u"))]
   }
   world$per <- function(by, inner) {
     inner <- substitute(inner)
@@ -81,12 +83,15 @@ random_condition <- function(depth = 2) {
     return(switch(sample(4, 1), paste0("(", one(), ") & (", one(), ")"),
                   paste0("(", one(), ") | (", one(), ")"), paste0("!(", one(), ")"), one()))
   }
-  switch(sample(11, 1), "area == \"x\"", "area != \"y\"", "rep %in% c(\"Ann\", \"Cy\")", random_comparison("qty", 0:4),
-         random_comparison("net", round(stats::rnorm(5, 50, 80), 2)), "is.na(net)", "is.na(rep)", paste0("between(qty, ", random_literal(0:1), ", ", random_literal(2:4), ")"), "contains(rep, \"n\")",
+  switch(sample(11, 1), "area == \"x\"", "area != \"y\"", "rep %in% c(\"Ann\", \"Cy\")",
+         random_comparison("qty", 0:4), random_comparison("net", round(stats::rnorm(5, 50, 80), 2)),
+         "is.na(net)", "is.na(rep)", paste0("between(qty, ", random_literal(0:1), ", ",
+                                            random_literal(2:4), ")"), "contains(rep, \"n\")",
          "startsWith(rep, \"B\")", "day >= \"2025-07-01\"")
 }
 
-random_comparison <- function(field, near) paste(field, sample(c("<", "<=", ">", ">=", "==", "!="), 1), random_literal(near))
+random_comparison <- function(field, near) paste(field, sample(c("<", "<=", ">", ">=", "==", "!="),
+                                                               1), random_literal(near))
 
 # On one of some values, just under or just over it, with up to six decimals.
 random_literal <- function(near) {

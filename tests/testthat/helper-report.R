@@ -13,7 +13,8 @@ skip_without_browser <- function() {
 }
 
 skip_without_pandoc <- function() {
-  if (requireNamespace("rmarkdown", quietly = TRUE) && rmarkdown::pandoc_available("2.0")) return(invisible())
+  if (requireNamespace("rmarkdown", quietly = TRUE) &&
+      rmarkdown::pandoc_available("2.0")) return(invisible())
   if (nzchar(Sys.getenv("CI"))) stop("no pandoc is installed")
   testthat::skip("no pandoc is installed")
 }
@@ -32,15 +33,22 @@ in_browser <- function(file, script, width = 1280) {
   writeLines(c(text[seq_len(at - 1)], extra, text[at:length(text)]), page, useBytes = TRUE)
   err <- file.path(folder, "err.txt")
   dom <- suppressWarnings(system2(browser_path(), c(
-    "--headless", "--no-sandbox", "--disable-gpu", "--enable-logging=stderr", "--v=0", "--disable-background-networking",
-    "--host-resolver-rules='MAP * ~NOTFOUND'", paste0("--user-data-dir=", file.path(folder, "profile")), paste0("--window-size=", width, ",900"),
-    "--virtual-time-budget=4000", "--dump-dom", paste0("file://", page)), stdout = TRUE, stderr = err))
+    "--headless", "--no-sandbox", "--disable-gpu", "--enable-logging=stderr", "--v=0",
+                                                    "--disable-background-networking",
+    "--host-resolver-rules='MAP * ~NOTFOUND'", paste0("--user-data-dir=",
+                                                      file.path(folder, "profile")),
+                                                    paste0("--window-size=", width, ",900"),
+    "--virtual-time-budget=4000", "--dump-dom", paste0("file://", page)), stdout = TRUE,
+                                  stderr = err))
   dom <- paste(dom, collapse = "\n")
   found <- regmatches(dom, regexec("<pre id=\"found-by-test\">(.*)</pre>", dom))[[1]][2]
-  found <- gsub("&lt;", "<", gsub("&gt;", ">", gsub("&amp;", "&", found, fixed = TRUE), fixed = TRUE), fixed = TRUE)
-  list(found = jsonlite::fromJSON(found, simplifyVector = TRUE), console = grep("CONSOLE", readLines(err, warn = FALSE), value = TRUE))
+  found <- gsub("&lt;", "<", gsub("&gt;", ">", gsub("&amp;", "&", found, fixed = TRUE),
+                                  fixed = TRUE), fixed = TRUE)
+  list(found = jsonlite::fromJSON(found, simplifyVector = TRUE),
+       console = grep("CONSOLE", readLines(err, warn = FALSE), value = TRUE))
 }
 
 # Whether a page holds a pattern. testthat's own expectations take more than a minute on the text of a
 # rendered notebook, since they lay out their message first.
-page_says <- function(file, pattern) grepl(pattern, paste(readLines(file, encoding = "UTF-8", warn = FALSE), collapse = "\n"))
+page_says <- function(file, pattern) grepl(pattern, paste(readLines(file, encoding = "UTF-8",
+                                                                    warn = FALSE), collapse = "\n"))

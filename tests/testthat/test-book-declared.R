@@ -64,7 +64,8 @@ test_that("every option comes to the argument that declares it", {
     expect_identical(lapply(got, function(x) x), cases[[name]][[2]], info = name)
     lines <- if (grepl("unfold", name)) wide else file
     words <- c("check", lines, "--format", "json",
-               unlist(Map(function(n, v) c(paste0("--", gsub("_", "-", n)), v), names(given), given)))
+               unlist(Map(function(n, v) c(paste0("--", gsub("_", "-", n)), v), names(given),
+                          given)))
     # Figures added up before are not counted.
     if (name == "grain") next
     told <- command(words)

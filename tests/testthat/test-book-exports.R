@@ -4,13 +4,16 @@ revenue <- c(revenue = "sum(net)")
 notes_of <- function(x) paste(ll_notes(x)$text, collapse = " ")
 
 # The same three lines under many disguises.
-plain <- c("order_no,day,rep,net", "001,2026-03-01,Ida,1234.50", "002,2026-03-15,Tom,-45.00", "003,2026-04-02,Ida,2500.00")
+plain <- c("order_no,day,rep,net", "001,2026-03-01,Ida,1234.50", "002,2026-03-15,Tom,-45.00",
+           "003,2026-04-02,Ida,2500.00")
 disguises <- list(
   plain = list(text = plain),
-  semicolons = list(text = c("order_no;day;rep;net", "001;01.03.2026;Ida;1.234,50", "002;15.03.2026;Tom;(45,00)",
-                             "003;02.04.2026;Ida;2.500,00"), told = "decimal commas"),
+  semicolons = list(text = c("order_no;day;rep;net", "001;01.03.2026;Ida;1.234,50",
+                             "002;15.03.2026;Tom;(45,00)", "003;02.04.2026;Ida;2.500,00"),
+                    told = "decimal commas"),
   tabs = list(text = gsub(",", "\t", plain)),
-  titles = list(text = c("Sales report,,,", "\"made by Pat, head office\",,,", "", plain), told = "2 rows above the header"),
+  titles = list(text = c("Sales report,,,", "\"made by Pat, head office\",,,", "", plain),
+                told = "2 rows above the header"),
   total = list(text = c(plain, "Grand total,,,3689.50"), told = "1 grand-total row"),
   nameless = list(text = c(plain, ",,,3689.50"), told = "1 grand-total row"),
   foot = list(text = c(plain, "", "Printed on Monday"), told = "1 row below the lines"),
@@ -18,7 +21,8 @@ disguises <- list(
   ledger = list(text = sub("-45.00", "45.00-", plain), told = "negatives in ledger form"),
   grouped = list(text = sub("1234.50", "\"1,234.50\"", plain), told = "grouping marks"),
   currency = list(text = sub("([-0-9.]+)$", "EUR \\1", plain), told = "currency marks"),
-  named_months = list(text = sub("2026-03-01", "1 Mar 2026", plain), told = "read from other forms"),
+  named_months = list(text = sub("2026-03-01", "1 Mar 2026", plain),
+                      told = "read from other forms"),
   bom = list(text = c(paste0("\ufeff", plain[1]), plain[-1])))
 
 test_that("the same lines under every disguise give the same answer, told and proven", {
@@ -57,16 +61,20 @@ test_that("a name that sounds like a total stays a name", {
 })
 
 test_that("each repair can be switched off", {
-  off <- function(name, text) ll_book(write_text(text), metrics = revenue, repairs = stats::setNames(list(FALSE), name))
+  off <- function(name, text) ll_book(write_text(text), metrics = revenue,
+                                      repairs = stats::setNames(list(FALSE), name))
   expect_error(off("title_rows", disguises$titles$text), "switched off", class = "ll_error_file")
-  expect_equal(ll_standings(off("total_rows", disguises$total$text), "rep", top = 1)$revenue, 3734.5)
+  expect_equal(ll_standings(off("total_rows", disguises$total$text), "rep", top = 1)$revenue,
+               3734.5)
   expect_error(off("foot_rows", disguises$foot$text), "no regular table", class = "ll_error_file")
   expect_error(off("numbers", disguises$ledger$text), "holds text", class = "ll_error_formula")
-  expect_error(ll_standings(off("dates", disguises$named_months$text), "rep", when = "2026"), "no date field")
+  expect_error(ll_standings(off("dates", disguises$named_months$text), "rep", when = "2026"),
+               "no date field")
   latin <- tempfile()
   writeBin(c(charToRaw("rep,net\nJos"), as.raw(0xe9), charToRaw(",1\nAnn,2\n")), latin)
   expect_match(notes_of(ll_standings(ll_book(latin, metrics = revenue), "rep")), "Latin-1")
-  expect_error(ll_book(latin, repairs = list(encoding = FALSE)), "not in UTF-8", class = "ll_error_file")
+  expect_error(ll_book(latin, repairs = list(encoding = FALSE)), "not in UTF-8",
+               class = "ll_error_file")
 })
 
 test_that("several currencies are refused until told", {
@@ -92,38 +100,46 @@ test_that("dates in doubt are read one way, told, and can be turned", {
 
 test_that("a column per month becomes lines", {
   file <- write_text("cust,area,2026-01,Feb 2026,2026-03", "x,n,1,2,", "y,s,,5,3.5")
-  book <- ll_book(file, unfold = list(columns = c("2026-*", "Feb 2026"), names = "month", values = "net"), metrics = revenue)
+  book <- ll_book(file, unfold = list(columns = c("2026-*", "Feb 2026"), names = "month",
+                                      values = "net"), metrics = revenue)
   got <- ll_standings(book, "cust", when = "2026-Q1")
   expect_equal(got$revenue, c(8.5, 3))
   expect_equal(ll_standings(book, "area", when = "2026-02")$revenue, c(5, 2))
   expect_true(all(ll_proof(got)$holds))
   expect_match(notes_of(got), "3 columns .* of 2 rows unfolded into 4 lines, 2 blank cells")
-  plan <- ll_book(write_text("cust,plan,actual", "x,5,4", "y,6,7"), unfold = list(columns = c("plan", "actual"), names = "kind", values = "net"),
+  plan <- ll_book(write_text("cust,plan,actual", "x,5,4", "y,6,7"),
+                  unfold = list(columns = c("plan", "actual"), names = "kind", values = "net"),
                   metrics = revenue)
   expect_equal(ll_standings(plan, "kind")$revenue, c(11, 11))
   expect_error(ll_book(file, unfold = "2027-*"), "matches no column", class = "ll_error_word")
-  expect_error(ll_book(file, unfold = list(columns = "2026-*", names = "area")), "second column", class = "ll_error_argument")
-  expect_error(ll_book(file, unfold = list(column = "2026-*")), "Nearest: 'columns'", class = "ll_error_word")
+  expect_error(ll_book(file, unfold = list(columns = "2026-*", names = "area")), "second column",
+               class = "ll_error_argument")
+  expect_error(ll_book(file, unfold = list(column = "2026-*")), "Nearest: 'columns'",
+               class = "ll_error_word")
 })
 
 test_that("times keep their hour, and their day is that of the place", {
-  file <- write_text("rep,at,net", "Ida,2026-03-31T23:30:00Z,1", "Tom,2026-03-31T08:05:00Z,2", "Tom,2026-03-31T08:55:00Z,4")
+  file <- write_text("rep,at,net", "Ida,2026-03-31T23:30:00Z,1", "Tom,2026-03-31T08:05:00Z,2",
+                     "Tom,2026-03-31T08:55:00Z,4")
   place <- ll_book(file, metrics = revenue, calendar = list(time_zone = "Europe/Lisbon"))
   expect_equal(ll_standings(place, "rep", when = "2026-04-01")$rep, "Ida")
   hours <- ll_standings(place, "hour(at)")
   expect_identical(hours$at_hour, c("09", "00"))
   expect_true(all(ll_proof(hours)$holds))
-  frame <- data.frame(k = c("a", "b"), at = as.POSIXct(c("2026-03-31 09:30", "2026-03-31 22:00"), tz = "America/New_York"), net = 1:2)
+  frame <- data.frame(k = c("a", "b"), at = as.POSIXct(c("2026-03-31 09:30", "2026-03-31 22:00"),
+                                                       tz = "America/New_York"), net = 1:2)
   book <- ll_book(frame, metrics = revenue)
   expect_identical(ll_standings(book, "hour(at)")$at_hour, c("22", "09"))
   expect_equal(nrow(ll_standings(book, "k", when = "2026-03-31")), 2)
 })
 
 test_that("wide, narrow, cut and broken files", {
-  wide <- as.data.frame(c(list(rep = c("a", "b")), stats::setNames(as.list(1:200), paste0("c", 1:200))))
+  wide <- as.data.frame(c(list(rep = c("a", "b")), stats::setNames(as.list(1:200),
+                                                                   paste0("c", 1:200))))
   file <- tempfile(fileext = ".csv")
   utils::write.csv(wide, file, row.names = FALSE)
-  expect_equal(ll_standings(ll_book(file, metrics = c(m = "sum(c7) + sum(c200)")), "rep")$m, c(207, 207))
+  expect_equal(ll_standings(ll_book(file, metrics = c(m = "sum(c7) + sum(c200)")), "rep")$m,
+               c(207, 207))
   expect_error(ll_book(write_text("net", "1", "2")), "one column", class = "ll_error_file")
   cut <- tempfile()
   writeBin(charToRaw("rep,note,net\nIda,fine,1\nTom,\"cut in the mid"), cut)
@@ -137,7 +153,8 @@ test_that("what the lines of the file are is counted apart from the reader", {
   withr::local_seed(4)
   for (i in 1:12) {
     n <- sample(c(1, 3, 40), 1)
-    lines <- data.frame(k = replicate(n, paste(sample(c("a", "\n", "\"", ",", " ", "\u00e9", ";"), 5, TRUE), collapse = "")),
+    lines <- data.frame(k = replicate(n, paste(sample(c("a", "\n", "\"", ",", " ", "\u00e9", ";"),
+                                                      5, TRUE), collapse = "")),
                         net = round(rnorm(n), 2), z = "end")
     file <- tempfile(fileext = ".csv")
     utils::write.csv(lines, file, row.names = FALSE, fileEncoding = "UTF-8")

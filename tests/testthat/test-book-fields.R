@@ -3,7 +3,8 @@
 test_that("computed fields serve as measures, dates and dimensions", {
   lines <- transform(small_lines(), shipped = day + c(1, 1, 3, 2, NA, 0, 5, 2))
   book <- ll_book(lines, metrics = c(n = "count()", wait = "mean(days)"), fields = list(
-    days = list(is = "shipped - day"), due = list(is = ~ day + 30), size = list(is = "ifelse(net >= 10, \"large\", \"small\")"),
+    days = list(is = "shipped - day"), due = list(is = ~ day +
+                                                  30), size = list(is = "ifelse(net >= 10, \"large\", \"small\")"),
     when = list(is = "month(day)")))
   # Waits: Ida 1 1 0, Tom 3 2, Uma NA 5, none 2.
   expect_equal(ll_standings(book, "rep", "wait")$wait, c(5, 2.5, 2 / 3, 2))
@@ -26,28 +27,34 @@ test_that("parts of dates are placed without being declared", {
 })
 
 test_that("bands of a line's value, bounds included, missing apart", {
-  lines <- data.frame(k = letters[1:7], day = as.Date("2026-01-01"), net = c(-1, 0, 9.99, 10, 100, 1e6, NA))
+  lines <- data.frame(k = letters[1:7], day = as.Date("2026-01-01"),
+                      net = c(-1, 0, 9.99, 10, 100, 1e6, NA))
   book <- ll_book(lines, metrics = c(n = "count()"),
-                  bands = list(size = list(of = "net", from = c(0, 10, 100), labels = c("s", "m", "l"), below = "neg")))
+                  bands = list(size = list(of = "net", from = c(0, 10, 100),
+                                           labels = c("s", "m", "l"), below = "neg")))
   got <- ll_standings(book, "size")
   expect_equal(got$n[match(c("neg", "s", "m", "l", "(none)"), got$size)], c(1, 2, 1, 2, 1))
   expect_equal(ll_standings(book, "k", where = "size == 'l'")$k, c("e", "f"))
-  expect_error(ll_standings(book, "k", where = "size == 'xl'"), "have no 'xl'", class = "ll_error_formula")
+  expect_error(ll_standings(book, "k", where = "size == 'xl'"), "have no 'xl'",
+               class = "ll_error_formula")
   expect_match(ll_reading(got), "size by net of the line")
 })
 
 test_that("bands of each name's metric, over the whole book or over what is shown", {
-  bands <- function(over) list(class_of = list(of = "revenue", each = "rep", over = over, from = c(31, 35.25)))
+  bands <- function(over) list(class_of = list(of = "revenue", each = "rep", over = over,
+                                               from = c(31, 35.25)))
   lines <- small_lines()
   book <- small_book(bands = bands("book"))
   # Revenue: Ida 30.40, Tom 35.30, Uma 35.20.
   got <- ll_standings(book, "class_of", "revenue")
-  expect_equal(got$revenue[match(c("below 31.00", "31.00 to 35.25", "35.25 and above", "(none)"), got$class_of)],
+  expect_equal(got$revenue[match(c("below 31.00", "31.00 to 35.25", "35.25 and above", "(none)"),
+                                 got$class_of)],
                c(30.4, 35.2, 35.3, 7.5))
   expect_true(all(ll_proof(got)$holds))
   expect_match(ll_reading(got), "class of by revenue of each rep over the whole book")
   # In Moor alone Ida has 30.30, Uma 25.05, Tom nothing: shown, all are below.
-  shown <- ll_standings(small_book(bands = bands("shown")), "class_of", "revenue", where = "area == 'Moor'")
+  shown <- ll_standings(small_book(bands = bands("shown")), "class_of", "revenue",
+                        where = "area == 'Moor'")
   expect_setequal(shown$class_of, c("below 31.00", "(none)"))
   whole <- ll_standings(book, "class_of", "revenue", where = "area == 'Moor'")
   expect_setequal(whole$class_of, c("below 31.00", "31.00 to 35.25", "(none)"))
@@ -55,7 +62,8 @@ test_that("bands of each name's metric, over the whole book or over what is show
 })
 
 test_that("other names serve wherever a field is named", {
-  book <- small_book(fields = list(rep = list(also = c("seller", "agent")), net = list(also = "amount")))
+  book <- small_book(fields = list(rep = list(also = c("seller", "agent")),
+                                   net = list(also = "amount")))
   expect_identical(ll_standings(book, "seller", "revenue")$rep[1], "Tom")
   expect_equal(ll_standings(book, "rep", c(m = "sum(amount[seller == 'Ida'])"))$m, c(30.4, 0, 0, 0))
   expect_equal(nrow(ll_standings(ll_where(book, agent = "Ida"), "rep")), 1)
@@ -70,8 +78,11 @@ test_that("spellings are folded, gaps filled, lines set aside; each is told and 
   expect_equal(got$revenue, c(35.3, 35.2, 30.4, 7.5))
   expect_equal(sum(got$n), 8)
   expect_equal(sum(got$q), sum(lines$qty, na.rm = TRUE) * 8 / 7)
-  expect_match(paste(ll_notes(got)$text, collapse = " "), "2 lines of rep under another spelling.*1 gap of qty filled with the mean")
-  listed <- ll_book(lines, metrics = c(revenue = "sum(net)"), fields = list(rep = list(same = list(Ida = "ida ", Tom = "TOM"), fill = "house")))
+  expect_match(paste(ll_notes(got)$text, collapse = " "),
+               "2 lines of rep under another spelling.*1 gap of qty filled with the mean")
+  listed <- ll_book(lines, metrics = c(revenue = "sum(net)"),
+                    fields = list(rep = list(same = list(Ida = "ida ", Tom = "TOM"),
+                                             fill = "house")))
   expect_setequal(ll_standings(listed, "rep")$rep, c("Ida", "Tom", "Uma", "house"))
   aside <- small_book(set_aside = "area == 'Fen' & net < 6", control = c(revenue = 103.3))
   got <- ll_standings(aside, "rep", "revenue", where = "qty > 0")
@@ -88,21 +99,26 @@ test_that("lines added up before refuse to be counted", {
   book <- ll_book(small_lines(), metrics = c(revenue = "sum(net)"), grain = "summed")
   expect_equal(ll_standings(book, "rep")$revenue[1], 35.3)
   for (formula in c("count()", "mean(net)", "median(net)", "distinct(order_no)", "count(qty)"))
-    expect_error(ll_standings(book, "rep", c(m = formula)), "added up before", class = "ll_error_formula")
+    expect_error(ll_standings(book, "rep", c(m = formula)), "added up before",
+                 class = "ll_error_formula")
   expect_equal(ll_standings(book, "area", c(m = "distinct(rep)"))$m, c(3, 2))
-  expect_error(ll_standings(book, "rep", at_least = 2), "added up before", class = "ll_error_argument")
+  expect_error(ll_standings(book, "rep", at_least = 2), "added up before",
+               class = "ll_error_argument")
 })
 
 test_that("fiscal periods and words follow the calendar", {
-  lines <- data.frame(k = "a", day = seq(as.Date("2024-01-01"), as.Date("2026-09-16"), by = "day"), net = 1)
+  lines <- data.frame(k = "a", day = seq(as.Date("2024-01-01"), as.Date("2026-09-16"), by = "day"),
+                      net = 1)
   book <- ll_book(lines, metrics = c(n = "count()"), calendar = list(fiscal_start = "April"))
   span <- function(when, against = NULL) {
     set <- ll_settings(ll_standings(book, "k", when = when, against = against))
     unlist(c(set$when, set$against), use.names = FALSE)
   }
   expect_equal(span("FY2026"), c("2025-04-01", "2026-03-31"))
-  expect_equal(span("FY2026-Q1", "year before"), c("2025-04-01", "2025-06-30", "2024-04-01", "2024-06-30"))
-  expect_equal(span("FY2027-P02", "previous"), c("2026-05-01", "2026-05-31", "2026-04-01", "2026-04-30"))
+  expect_equal(span("FY2026-Q1", "year before"), c("2025-04-01", "2025-06-30", "2024-04-01",
+                                                   "2024-06-30"))
+  expect_equal(span("FY2027-P02", "previous"), c("2026-05-01", "2026-05-31", "2026-04-01",
+                                                 "2026-04-30"))
   expect_equal(span("last fiscal year"), c("2025-04-01", "2026-03-31"))
   expect_equal(span("last fiscal quarter"), c("2026-04-01", "2026-06-30"))
   expect_equal(span("this fiscal year to date"), c("2026-04-01", "2026-09-16"))
@@ -134,8 +150,10 @@ test_that("what cannot serve is refused with what would", {
     one(fields = list(net = list(fill = "much")))
     one(fields = list(net = list(filll = "zero")))
     one(bands = list(s = list(of = "net", from = c(0, 10, 5))))
-    one(bands = list(s = list(of = "net", table = list(list(label = "a", from = 0, to = 10), list(label = "b", from = 20)))))
-    one(bands = list(s = list(of = "net", table = list(list(label = "a", from = 0, to = 30), list(label = "b", from = 20)))))
+    one(bands = list(s = list(of = "net", table = list(list(label = "a", from = 0, to = 10),
+                                                       list(label = "b", from = 20)))))
+    one(bands = list(s = list(of = "net", table = list(list(label = "a", from = 0, to = 30),
+                                                       list(label = "b", from = 20)))))
     one(bands = list(s = list(of = "net", from = 0:1, labels = "x")))
     one(bands = list(s = list(of = "rep", from = 1)))
     one(bands = list(s = list(of = "revenu", each = "rep", from = 1)))
@@ -164,43 +182,52 @@ test_that("who holds the extreme line of a group, every holder, with any field o
   got <- internal("source_holders")(book$source, "area", list(kind = "name", name = "net"))
   expect_equal(got$area, c("Fen", "Moor"))
   expect_equal(got$value, c(30.3, 25.05))
-  expect_identical(internal("source_lines")(book$source, got$line, c("rep", "order_no"))$rep, c("Tom", "Uma"))
+  expect_identical(internal("source_lines")(book$source, got$line, c("rep", "order_no"))$rep,
+                   c("Tom", "Uma"))
 })
 
 test_that("an average of single lines' ratios is pointed out, a ratio of totals is not", {
-  of <- function(text) paste(ll_notes(ll_standings(small_book(), "rep", c(m = text)))$kind, collapse = " ")
+  of <- function(text) paste(ll_notes(ll_standings(small_book(), "rep", c(m = text)))$kind,
+                             collapse = " ")
   expect_match(of("mean(net / qty)"), "mean_of_ratio")
   expect_no_match(of("sum(net) / sum(qty)"), "mean_of_ratio")
   expect_no_match(of("mean(net / 2)"), "mean_of_ratio")
 })
 
 test_that("the change and growth of a metric place names, those that are gone included", {
-  got <- ll_standings(small_book(), "rep", c(shift = "change(revenue)", rate = "growth(revenue)"), when = "2026-03", against = "2026-01")
+  got <- ll_standings(small_book(), "rep", c(shift = "change(revenue)", rate = "growth(revenue)"),
+                      when = "2026-03", against = "2026-01")
   # January: Ida 30.30, Tom 30.30; March: Ida 0.10, Uma 10.15, no rep 7.50.
-  expect_equal(got$shift[match(c("Uma", "Ida", "Tom", "(none)"), got$rep)], c(10.15, -30.2, -30.3, 7.5))
+  expect_equal(got$shift[match(c("Uma", "Ida", "Tom", "(none)"), got$rep)],
+               c(10.15, -30.2, -30.3, 7.5))
   expect_equal(got$rate[match(c("Uma", "Ida", "Tom"), got$rep)], c(NA, -30.2 / 30.3, -1))
   expect_equal(tail(got$rep[!is.na(got$place)], 1), "Tom")
   expect_true(all(ll_proof(got)$holds))
-  foot <- ll_part(ll_standings(small_book(), "rep", c(shift = "change(revenue)"), when = "2026-03", against = "2026-01", top = 1), "foot")
+  foot <- ll_part(ll_standings(small_book(), "rep", c(shift = "change(revenue)"), when = "2026-03",
+                               against = "2026-01", top = 1), "foot")
   expect_equal(foot$shift, c(-60.5, 7.5, -42.85))
 })
 
 test_that("a field with a point in its name is offered and looked at like any other", {
   lines <- data.frame(cust.name = rep(LETTERS[1:20], each = 4), shop.type = c("x", "y"), net = 1:80)
   book <- ll_book(lines, metrics = c(r = "sum(net)"),
-                  registers = list(cust.name = data.frame(cust.name = LETTERS[1:20], region = c("n", "s"), born.in = 1:20),
-                                   shop.type = data.frame(shop.type = c("x", "y"), region = c("q", "w"))))
+                  registers = list(cust.name = data.frame(cust.name = LETTERS[1:20],
+                                                          region = c("n", "s"), born.in = 1:20),
+                                   shop.type = data.frame(shop.type = c("x", "y"),
+                                                          region = c("q", "w"))))
   said <- "Dimensions: cust.name, shop.type and region."
   expect_error(ll_standings(book, "net"), said, fixed = TRUE)
   expect_setequal(ll_associations(book, each = "cust.name")$field, c("region", "born.in"))
   # And where there is none, none is promised.
-  error <- tryCatch(ll_standings(ll_book(data.frame(net = 1:3), metrics = c(r = "sum(net)")), "net"), error = identity)
+  error <- tryCatch(ll_standings(ll_book(data.frame(net = 1:3), metrics = c(r = "sum(net)")),
+                                 "net"), error = identity)
   expect_identical(conditionMessage(error), "'net' is a measure; 'each' needs a dimension.")
 })
 
 test_that("what a question makes for itself is not offered as a field of the book", {
   book <- demo_book()
-  offered <- function(...) sub(".*(Dimensions|Fields): ", "", tryCatch(..., ll_error = conditionMessage))
+  offered <- function(...) sub(".*(Dimensions|Fields): ", "",
+                               tryCatch(..., ll_error = conditionMessage))
   plain <- offered(ll_standings(book, "net"))
   expect_identical(offered(ll_crosstab(book, "month(order_date)", "net")), plain)
   expect_identical(offered(ll_trend(book, by = "net")), plain)

@@ -3,16 +3,22 @@
 role_of <- function(book, field) book$fields$role[match(field, book$fields$name)]
 
 test_that("roles are guessed from names, types and distinct values", {
+  withr::local_seed(5)
   n <- 400
   lines <- data.frame(
-    invoice_no = 5000 + sample(200, n, TRUE), line_id = seq_len(n), customer_id = sample(900:930, n, TRUE),
-    ref = sprintf("R%04d", sample(5000, n)), month = sample(12, n, TRUE), city = sample(letters[1:5], n, TRUE),
-    day = as.Date("2026-01-01") + sample(90, n, TRUE), shipped = format(as.Date("2026-02-01") + sample(9, n, TRUE)),
-    qty = sample(9, n, TRUE), net = round(runif(n, 1, 99), 2), paid = sample(c(TRUE, FALSE), n, TRUE), empty = NA)
+    invoice_no = 5000 + sample(200, n, TRUE), line_id = seq_len(n),
+                      customer_id = sample(900:930, n, TRUE),
+    ref = sprintf("R%04d", sample(5000, n)), month = sample(12, n, TRUE),
+                      city = sample(letters[1:5], n, TRUE),
+    day = as.Date("2026-01-01") + sample(90, n, TRUE),
+                      shipped = format(as.Date("2026-02-01") + sample(9, n, TRUE)),
+    qty = sample(9, n, TRUE), net = round(runif(n, 1, 99), 2),
+                      paid = sample(c(TRUE, FALSE), n, TRUE), empty = NA)
   book <- ll_book(lines)
   want <- c(invoice_no = "identifier", line_id = "identifier", customer_id = "dimension",
-            ref = "identifier", month = "dimension", city = "dimension", day = "date", shipped = "date",
-            qty = "measure", net = "measure", paid = "dimension", empty = "dimension")
+            ref = "identifier", month = "dimension", city = "dimension", day = "date",
+            shipped = "date", qty = "measure", net = "measure", paid = "dimension",
+            empty = "dimension")
   for (field in names(want)) expect_equal(role_of(book, field), want[[field]], info = field)
   expect_equal(book$order, "invoice_no")
   again <- ll_book(lines, fields = c(qty = "dimension", invoice_no = "measure"))
@@ -28,7 +34,8 @@ test_that("numbers of identifiers keep their digits, and are counted, never adde
   lines <- data.frame(order_no = c(100000, 1e5, 123456789), net = c(1.5, 2, 3))
   book <- ll_book(lines, metrics = c(n = "distinct(order_no)"))
   expect_equal(ll_standings(book, "order_no", "n")$order_no, c("100000", "123456789"))
-  expect_error(ll_book(lines, metrics = c(a = "mean(order_no)")), "identifier", class = "ll_error_formula")
+  expect_error(ll_book(lines, metrics = c(a = "mean(order_no)")), "identifier",
+               class = "ll_error_formula")
   expect_error(ll_book(lines, metrics = c(a = "sum(order_no * net)")), "identifier")
 })
 
@@ -52,18 +59,21 @@ test_that("registers: fields serve as if on the lines, misses are counted", {
   # Uma is in no register: her lines have no team.
   expect_equal(got$team, c("q", "p", "(none)"))
   expect_equal(got$revenue, c(35.3, 30.4, 42.7))
-  expect_match(paste(ll_notes(got)$text, collapse = " "), "1 rep on the lines not in the register: Uma")
+  expect_match(paste(ll_notes(got)$text, collapse = " "),
+               "1 rep on the lines not in the register: Uma")
   expect_match(paste(ll_notes(got)$text, collapse = " "), "1 row of the register of rep repeat")
   expect_true(all(ll_proof(got)$holds))
   expect_equal(ll_standings(book, "rep.area", "revenue")$rep.area, c("home", "(none)"))
   expect_equal(ll_standings(book, "rep", where = "quota >= 20")$rep, "Tom")
   expect_error(ll_book(small_lines(), registers = list(rep = list(table = staff, key = "who")),
-                       metrics = c(a = "sum(quota)")), "once for each name", class = "ll_error_formula")
+                       metrics = c(a = "sum(quota)")), "once for each name",
+               class = "ll_error_formula")
 })
 
 test_that("several registers, one keyed by another's field; their dates serve; the proof counts them", {
   staff <- data.frame(rep = c("Ida", "Tom", "Tom", "", "Zed"), team = c("p", "q", "r", "s", "t"),
-                      since = c("2025-06-01", "2026-02-01", "2020-01-01", "2020-01-01", "2020-01-01"))
+                      since = c("2025-06-01", "2026-02-01", "2020-01-01", "2020-01-01",
+                                "2020-01-01"))
   teams <- data.frame(team = c("p", "q"), chief = c("Ada", "Bea"))
   book <- small_book(registers = list(rep = staff, team = teams))
   got <- ll_standings(book, "chief", "revenue")
@@ -79,8 +89,10 @@ test_that("several registers, one keyed by another's field; their dates serve; t
   # Tom began on 1 February: only his order of 3 February is within ten days, and one from before.
   expect_equal(early$m[early$rep == "Tom"], 35.3)
   expect_equal(ll_standings(book, "rep", where = "since < '2026-01-01'")$rep, "Ida")
-  expect_equal(ll_standings(book, "year(since)", "revenue")$revenue, c(42.7, 35.3, 30.4)[c(2, 3, 1)])
-  expect_error(small_book(registers = list(rep = list(tabel = staff))), "unknown key 'tabel'", class = "ll_error_word")
+  expect_equal(ll_standings(book, "year(since)", "revenue")$revenue,
+               c(42.7, 35.3, 30.4)[c(2, 3, 1)])
+  expect_error(small_book(registers = list(rep = list(tabel = staff))), "unknown key 'tabel'",
+               class = "ll_error_word")
 })
 
 test_that("control figures of the ledger are held against the lines", {
@@ -101,12 +113,14 @@ test_that("metrics know their unit and whether they add up", {
 
 test_that("units of made-up metrics follow from how they are made", {
   unit <- function(text) ll_book(small_lines(), metrics = c(m = text))$metrics$m$unit
-  cases <- c("max(net)" = "money", "median(net)" = "money", "quantile(net, .9)" = "money", "sd(net)" = "money",
-             "var(net)" = "number", "max(day)" = "date", "as_of() - min(day)" = "number", "max(day) + 30" = "date",
-             "count()" = "count", "max(per(order_no, sum(net)))" = "money", "mean(per(order_no, count()))" = "number",
+  cases <- c("max(net)" = "money", "median(net)" = "money", "quantile(net, .9)" = "money",
+             "sd(net)" = "money", "var(net)" = "number", "max(day)" = "date",
+             "as_of() - min(day)" = "number", "max(day) + 30" = "date", "count()" = "count",
+             "max(per(order_no, sum(net)))" = "money", "mean(per(order_no, count()))" = "number",
              "count(per(order_no, sum(net))[it > 5])" = "count", "sum(net) / count()" = "money",
-             "sum(net) / sum(net[qty > 1])" = "percent", "growth(sum(net))" = "percent", "change(sum(net))" = "money",
-             "mean(net / pmax(net, 1))" = "percent", "sum(ifelse(qty > 1, net, 0))" = "money", "count() / distinct(rep)" = "number")
+             "sum(net) / sum(net[qty > 1])" = "percent", "growth(sum(net))" = "percent",
+             "change(sum(net))" = "money", "mean(net / pmax(net, 1))" = "percent",
+             "sum(ifelse(qty > 1, net, 0))" = "money", "count() / distinct(rep)" = "number")
   expect_identical(vapply(names(cases), unit, ""), cases)
 })
 
@@ -130,12 +144,14 @@ test_that("a rate is the ratio of two totals at every level, the total row inclu
 test_that("last counts back from the whole book, and one stray far date is refused", {
   lines <- rbind(small_lines(), transform(small_lines()[1, ], day = as.Date("2062-01-05")))
   book <- ll_book(lines, metrics = c(revenue = "sum(net)"))
-  expect_error(ll_standings(book, "rep", when = "last month"), "looks mistyped", class = "ll_error_data")
+  expect_error(ll_standings(book, "rep", when = "last month"), "looks mistyped",
+               class = "ll_error_data")
   safe <- ll_book(lines, metrics = c(revenue = "sum(net)"), as_of = "2026-03-20")
   expect_equal(ll_settings(ll_standings(safe, "rep", when = "last month"))$when,
                list(from = "2026-02-01", to = "2026-02-28"))
   narrowed <- ll_where(small_book(), rep = "Tom")
-  expect_equal(ll_settings(ll_standings(narrowed, "rep", when = "last month"))$when$from, "2026-02-01")
+  expect_equal(ll_settings(ll_standings(narrowed, "rep", when = "last month"))$when$from,
+               "2026-02-01")
 })
 
 test_that("what cannot serve is refused on opening", {

@@ -21,8 +21,10 @@ test_that("the demo's files: lines, registers, keys, metrics; in whatever order 
   book <- got$brief$book
   expect_setequal(names(book$registers), c("account", "item", "rep"))
   expect_identical(c(book$order, book$date, book$people), c("order_no", "order_date", "rep"))
-  expect_setequal(names(book$metrics), c("revenue", "margin", "margin_rate", "orders", "average_order", "units"))
-  expect_equal(ll_standings(book, "territory", "revenue")$revenue[1], story("heads", "leader_revenue"))
+  expect_setequal(names(book$metrics), c("revenue", "margin", "margin_rate", "orders",
+                                         "average_order", "units"))
+  expect_equal(ll_standings(book, "territory", "revenue")$revenue[1],
+               story("heads", "leader_revenue"))
   expect_match(paste(got$text, collapse = "\n"), "# not used: .*stories.csv")
   expect_match(paste(got$text, collapse = "\n"), "rep: dimension .*spelled alike")
 })
@@ -30,8 +32,8 @@ test_that("the demo's files: lines, registers, keys, metrics; in whatever order 
 test_that("files it has not seen: other names, odd names, no dates, no orders, ledger forms", {
   folder <- withr::local_tempdir()
   put <- function(name, ...) writeLines(c(...), file.path(folder, name))
-  put("sales.csv", "Invoice No;Day;Client's code;yes;Amount (EUR)", "A-1;01.02.2026;007;x;1.200,50", "A-1;01.02.2026;007;y;(3,00)",
-      "A-2;15.03.2026;008;x;7,25", "Total;;;;1.204,75")
+  put("sales.csv", "Invoice No;Day;Client's code;yes;Amount (EUR)", "A-1;01.02.2026;007;x;1.200,50",
+      "A-1;01.02.2026;007;y;(3,00)", "A-2;15.03.2026;008;x;7,25", "Total;;;;1.204,75")
   put("clients.csv", "code;town", "007;Fenby", "008;Moorby", "009;Vale")
   got <- run_drafted(c("sales.csv", "clients.csv"), folder)
   expect_identical(names(got$brief$book$registers), "Client's code")
@@ -49,8 +51,10 @@ test_that("the command writes the brief whole, or says what is wrong", {
   expect_equal(got$status, 0)
   expect_match(got$err, "wrote")
   expect_equal(command("standings", "--brief", file, "--each", "family", "--top", "2")$status, 0)
-  expect_match(command("draft", demo_path("items.csv"), demo_path("order_lines.csv"))$out[3], "^title: 'order_lines'")
-  for (bad in list(character(), "nowhere.csv", demo_path("accounts.csv"), c(demo_path("order_lines.csv"), "--out", "nowhere/x.yml"))) {
+  expect_match(command("draft", demo_path("items.csv"), demo_path("order_lines.csv"))$out[3],
+               "^title: 'order_lines'")
+  for (bad in list(character(), "nowhere.csv", demo_path("accounts.csv"),
+                   c(demo_path("order_lines.csv"), "--out", "nowhere/x.yml"))) {
     got <- command("draft", bad)
     expect_equal(got$status, 2)
     expect_match(got$err, "^longladder: ")

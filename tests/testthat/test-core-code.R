@@ -6,6 +6,7 @@ scaled_value <- internal("scaled_value")
 scaled_arithmetic <- internal("scaled_arithmetic")
 
 test_that("codes give the text back, in the byte order of the names", {
+  withr::local_seed(8)
   cases <- list(c("b", "a", NA, "b"), character(), NA_character_, c("", " ", "x"),
                 c("\u00e9", "z", "A"), sample(sprintf("n%05d", 1:5000), 2e4, TRUE))
   for (x in cases) {
@@ -31,8 +32,10 @@ test_that("factors and numbers code like their text", {
 
 test_that("whole numbers code like their text, close together, far apart or dates", {
   withr::local_seed(6)
-  for (x in list(sample(c(-5:40, NA), 500, TRUE), sample(.Machine$integer.max, 300), c(-2147483647L, 2147483647L, 0L, NA),
-                 rep(NA_integer_, 3), integer(), structure(c(19000L, NA, 18000L), class = "Date"))) {
+  for (x in list(sample(c(-5:40, NA), 500, TRUE), sample(.Machine$integer.max, 300),
+                 c(-2147483647L, 2147483647L, 0L, NA),
+                 rep(NA_integer_, 3), integer(), structure(c(19000L, NA, 18000L),
+                                                           class = "Date"))) {
     out <- code_column(x)
     text <- if (inherits(x, "Date")) format(x) else as.character(x)
     expect_identical(c(NA_character_, out$levels)[out$codes + 1L], text)
@@ -70,9 +73,11 @@ test_that("exact arithmetic leaves no dust where doubles do", {
 test_that("long, nested and many names are sorted by their bytes, whatever the number of threads", {
   withr::local_seed(3)
   start <- c("", "customer ", "customer 0000000000000000")
-  names <- c(outer(start, c("", "a", "ab", "abcdefgh", "abcdefghi", "abcdefghabcdefgh", "B", "~", "0"), paste0))
+  names <- c(outer(start, c("", "a", "ab", "abcdefgh", "abcdefghi", "abcdefghabcdefgh", "B", "~",
+                            "0"), paste0))
   some <- sample(c(names, NA, " \t", "  "), 5000, TRUE)
-  many <- sample(sprintf("region north, account %06d", sample(3e5, many_lines() / 3)), many_lines(), TRUE)
+  many <- sample(sprintf("region north, account %06d", sample(3e5, many_lines() / 3)), many_lines(),
+                 TRUE)
   many[sample(length(many), 1000)] <- NA
   mixed <- ifelse(seq_along(many) %% 50 == 0, paste0(many, "\u00e9"), many)
   withr::defer(internal("kernel_threads")(1L))

@@ -33,14 +33,17 @@ test_that("sum, count and distinct per group agree with base R", {
     others <- naive(list(key), other, keep)[groups]
     expect_equal(scaled_value(out$parts$sum), unname(vapply(want, function(v)
       if (all(is.na(v))) NA_real_ else sum(v, na.rm = TRUE), 0)), tolerance = 1e-12, info = name)
-    expect_equal(out$parts$count$v, unname(vapply(want, function(v) sum(!is.na(v)), 0)), info = name)
+    expect_equal(out$parts$count$v, unname(vapply(want, function(v) sum(!is.na(v)), 0)),
+                 info = name)
     expect_equal(out$parts$lines$v, unname(lengths(want) + 0), info = name)
     expect_equal(out$parts$distinct$v,
-                 unname(vapply(others, function(v) length(unique(v[!is.na(v)])) + 0, 0)), info = name)
+                 unname(vapply(others, function(v) length(unique(v[!is.na(v)])) + 0, 0)),
+                 info = name)
   }
 })
 
 test_that("several keys make the groups that occur, in the order of their names", {
+  withr::local_seed(43)
   for (n in c(1, 50, 3000)) {
     a <- sample(c("x", "y", NA), n, TRUE)
     b <- sprintf("n%03d", sample(400, n, TRUE))
@@ -58,10 +61,12 @@ test_that("several keys make the groups that occur, in the order of their names"
 })
 
 test_that("many pairs of many names go by hashing and still come out right", {
+  withr::local_seed(60)
   n <- 30000
   a <- sprintf("a%06d", sample(1e6, n, TRUE))
   b <- sprintf("b%06d", sample(1e6, n, TRUE))
-  out <- fold_columns(list(a = code_column(a), b = code_column(b)), list(list(fn = "lines")), NULL, n)
+  out <- fold_columns(list(a = code_column(a), b = code_column(b)), list(list(fn = "lines")), NULL,
+                      n)
   expect_equal(length(out$lines), nrow(unique(data.frame(a, b))))
   expect_equal(sum(out$lines), n)
   expect_equal(out$keys$a, sort(out$keys$a))
@@ -92,7 +97,9 @@ test_that("what large values would swallow is kept", {
 test_that("infinite values outweigh all in their own group, and only there", {
   x <- c(Inf, 1, -Inf, 2, NA, 3.5, 1, 1, NA)
   group <- c("a", "a", "b", "b", "b", "c", "d", "d", "e")
-  out <- fold_columns(list(key = code_column(group)), list(list(fn = "sum", column = scale_column(x))), NULL, length(x))
+  out <- fold_columns(list(key = code_column(group)), list(list(fn = "sum",
+                                                                column = scale_column(x))), NULL,
+                      length(x))
   expect_equal(out$parts[[1]]$v, c(Inf, -Inf, 3.5, 2, NA))
 })
 
@@ -118,12 +125,15 @@ test_that("smallest, largest, variance and quantile agree with base R over every
     key <- rep_len(c("a", "b", NA, "c", "a", "b", "b"), n)
     keep <- rep_len(c(TRUE, TRUE, FALSE, TRUE, TRUE), n)
     part <- function(fn) list(fn = fn, column = scale_column(x), prob = .3)
-    out <- fold_columns(list(key = code_column(key)), list(min = part("min"), max = part("max"), var = part("moments"),
+    out <- fold_columns(list(key = code_column(key)), list(min = part("min"), max = part("max"),
+                                                           var = part("moments"),
                                                            quantile = part("quantile")), keep, n)
-    want <- lapply(naive(list(key), x, keep)[c("NA", "a", "b", "c")[out$keys$key + 1]], function(v) v[!is.na(v)])
+    want <- lapply(naive(list(key), x, keep)[c("NA", "a", "b", "c")[out$keys$key + 1]],
+                   function(v) v[!is.na(v)])
     out$parts$var <- internal("moment_value")(out$parts$var, "var")
     for (fn in names(summaries))
-      expect_equal(scaled_value(out$parts[[fn]]), unname(vapply(want, function(v) as.numeric(summaries[[fn]](v)), 0)),
+      expect_equal(scaled_value(out$parts[[fn]]), unname(vapply(want,
+                                                                function(v) as.numeric(summaries[[fn]](v)), 0)),
                    tolerance = 1e-12, info = paste(name, fn))
   }
 })
@@ -131,20 +141,23 @@ test_that("smallest, largest, variance and quantile agree with base R over every
 test_that("variance keeps its digits where sums of squares lose them all", {
   x <- 1e9 + c(4, 7, 13, 16) / 1000
   out <- fold_columns(list(), list(list(fn = "moments", column = scale_column(x / 3))), NULL, 4)
-  expect_equal(internal("moment_value")(out$parts[[1]], "var")$v, stats::var(x / 3), tolerance = 1e-8)
+  expect_equal(internal("moment_value")(out$parts[[1]], "var")$v, stats::var(x / 3),
+               tolerance = 1e-8)
 })
 
 test_that("totals are those of a fold over fewer keys, whatever the part", {
   withr::local_seed(11)
   n <- 900
-  keys <- list(a = code_column(sample(c("x", "y", NA), n, TRUE)), b = code_column(sample(letters[1:6], n, TRUE)),
+  keys <- list(a = code_column(sample(c("x", "y", NA), n, TRUE)),
+               b = code_column(sample(letters[1:6], n, TRUE)),
                c = code_column(sample(c("p", "q"), n, TRUE)))
   v <- scale_column(sample(c(round(rnorm(50), 2), NA), n, TRUE))
   w <- scale_column(rnorm(n))
   some <- sample(c(TRUE, FALSE), n, TRUE)
   part <- function(fn, column, ...) list(fn = fn, column = column, ...)
-  parts <- list(sum = part("sum", v, keep = some), dust = part("sum", w), n = part("count", v), lines = part("lines", NULL),
-                min = part("min", v), max = part("max", w), var = part("moments", w), d = part("distinct", keys$b),
+  parts <- list(sum = part("sum", v, keep = some), dust = part("sum", w), n = part("count", v),
+                lines = part("lines", NULL), min = part("min", v), max = part("max", w),
+                var = part("moments", w), d = part("distinct", keys$b),
                 q = part("quantile", v, prob = .5))
   keep <- sample(c(TRUE, TRUE, FALSE), n, TRUE)
   subsets <- list(c("a", "c"), "b", character())
@@ -155,24 +168,29 @@ test_that("totals are those of a fold over fewer keys, whatever the part", {
     expect_identical(unname(got$keys), unname(want$keys))
     expect_equal(got$lines, want$lines)
     for (name in setdiff(names(parts), "var"))
-      expect_equal(scaled_value(got$parts[[name]]), scaled_value(want$parts[[name]]), tolerance = 1e-12, info = name)
+      expect_equal(scaled_value(got$parts[[name]]), scaled_value(want$parts[[name]]),
+                   tolerance = 1e-12, info = name)
     expect_identical(got$parts$sum$v, want$parts$sum$v)
-    expect_equal(got$parts$var[c("n", "mean", "m2")], want$parts$var[c("n", "mean", "m2")], tolerance = 1e-12)
+    expect_equal(got$parts$var[c("n", "mean", "m2")], want$parts$var[c("n", "mean", "m2")],
+                 tolerance = 1e-12)
   }
   expect_error(internal("roll_up")(out$parts$d, rep(0L, length(out$lines)), 1L), "holistic")
 })
 
 test_that("who holds the extreme: every line of a tie, per group", {
   withr::local_seed(5)
-  for (x in list(sample(c(1.25, 7.5, 7.5, NA, -3), 200, TRUE), rnorm(200), rep(0, 200), rep(NA_real_, 200))) {
+  for (x in list(sample(c(1.25, 7.5, 7.5, NA, -3), 200, TRUE), rnorm(200), rep(0, 200),
+                 rep(NA_real_, 200))) {
     key <- sample(c("a", "b", NA), 200, TRUE)
     keep <- sample(c(TRUE, TRUE, FALSE), 200, TRUE)
     for (highest in c(TRUE, FALSE)) {
-      out <- internal("fold_holders")(list(k = code_column(key)), scale_column(x), keep, 200, highest)
+      out <- internal("fold_holders")(list(k = code_column(key)), scale_column(x), keep, 200,
+                                      highest)
       groups <- split(which(keep), ifelse(is.na(key), "", key)[keep])
       want <- sort(unlist(lapply(groups, function(rows) {
         v <- x[rows]
-        if (all(is.na(v))) integer() else rows[which(v == (if (highest) max else min)(v, na.rm = TRUE))]
+        if (all(is.na(v))) integer() else rows[which(v == (if (highest) max else
+                                                           min)(v, na.rm = TRUE))]
       }), use.names = FALSE))
       expect_equal(sort(out$lines), as.double(want))
       expect_equal(scaled_value(out$value), x[out$lines])
@@ -180,7 +198,8 @@ test_that("who holds the extreme: every line of a tie, per group", {
   }
 })
 
-test_that("sums of whole numbers near 2^53, 2^63 and beyond are exact before they are rounded once", {
+test_that("sums of whole numbers near 2^53, 2^63 and beyond are exact before they are rounded once",
+          {
   withr::local_seed(8)
   for (n in c(3, 2000)) for (size in c(2^52, 9e15)) {
     x <- round(runif(n, -size, size))
@@ -198,11 +217,14 @@ test_that("threads change nothing, to the bit, on more lines than one block", {
   n <- many_lines()
   withr::local_seed(2)
   # Few groups: every thread adds up for itself. Many: each thread has some of the groups.
-  keys <- list(few = code_column(factor(sample(letters[1:7], n, TRUE))), many = code_column(sample(c(NA, seq_len(n / 3)), n, TRUE)))
+  keys <- list(few = code_column(factor(sample(letters[1:7], n, TRUE))),
+               many = code_column(sample(c(NA, seq_len(n / 3)), n, TRUE)))
   amounts <- round(rnorm(n) * 100, 2)
   gaps <- replace(amounts, sample(n, n / 9), NA)
-  parts <- list(list(fn = "sum", column = scale_column(amounts)), list(fn = "sum", column = scale_column(gaps)),
-                list(fn = "sum", column = scale_column(rnorm(n) * 10^sample(-8:8, n, TRUE))), list(fn = "lines"))
+  parts <- list(list(fn = "sum", column = scale_column(amounts)),
+                list(fn = "sum", column = scale_column(gaps)),
+                list(fn = "sum", column = scale_column(rnorm(n) * 10^sample(-8:8, n, TRUE))),
+                list(fn = "lines"))
   keep <- sample(c(TRUE, FALSE, NA), n, TRUE)
   withr::defer(internal("kernel_threads")(1L))
   for (key in keys) for (mask in list(NULL, keep)) {
@@ -225,7 +247,8 @@ test_that("threads change nothing, to the bit, on more lines than one block", {
 test_that("however groups are numbered and counted, with many lines or few, the answer is that of base R", {
   withr::defer(internal("kernel_threads")(1L))
   withr::local_seed(4)
-  shapes <- list(few = c(2e3, 900, 700), crossed = c(2e3, 20, 30), large = c(many_lines(), 4, 9), many = c(many_lines(), many_lines() / 15, 11))
+  shapes <- list(few = c(2e3, 900, 700), crossed = c(2e3, 20, 30), large = c(many_lines(), 4, 9),
+                 many = c(many_lines(), many_lines() / 15, 11))
   for (name in names(shapes)) {
     shape <- shapes[[name]]
     n <- shape[1]
@@ -249,27 +272,35 @@ test_that("however groups are numbered and counted, with many lines or few, the 
       for (key in names(keys)) {
         out <- fold_columns(keys[key], parts[3:4], NULL, n)
         by <- factor(keys[[key]]$codes, out$keys[[1]])
-        expect_equal(scaled_value(out$parts$distinct), as.vector(rowsum(rep(1, sum(!duplicated(cbind(by, order)))),
-                                                                         by[!duplicated(cbind(by, order))])), info = name)
-        if (n < 1e4 || key == "b") expect_equal(scaled_value(out$parts$median), as.vector(tapply(v, by, stats::median)), info = name)
+        expect_equal(scaled_value(out$parts$distinct),
+                     as.vector(rowsum(rep(1, sum(!duplicated(cbind(by, order)))),
+                                                                         by[!duplicated(cbind(by,
+                                                                                              order))])), info = name)
+        if (n < 1e4 || key == "b") expect_equal(scaled_value(out$parts$median),
+                                                as.vector(tapply(v, by, stats::median)),
+                                                info = name)
       }
     }
   }
 })
 
 test_that("names are counted for the proof, then looked up, and blank ones never count", {
-  kinds <- list(text = c("a", " ", "b", NA, "a", "", "c", "b"), factor = factor(c("a", " ", "b", NA, "a", "", "c", "b")),
+  kinds <- list(text = c("a", " ", "b", NA, "a", "", "c", "b"),
+                factor = factor(c("a", " ", "b", NA, "a", "", "c", "b")),
                 whole = c(100000, 2, 3, NA, 100000, 3, 2, 7))
   for (kind in names(kinds)) {
     lines <- data.frame(rep = rep(c("x", "y"), 4), order_no = kinds[[kind]], net = 1:8)
     book <- ll_book(lines, fields = c(rep = "dimension", order_no = "identifier", net = "measure"),
                     metrics = c(orders = "distinct(order_no)"))
-    count <- function(keep) length(unique(lines$order_no[keep & !is.na(lines$order_no) & !trimws(lines$order_no) %in% ""]))
+    count <- function(keep) length(unique(lines$order_no[keep & !is.na(lines$order_no) &
+                                                         !trimws(lines$order_no) %in% ""]))
     for (i in 1:5) for (where in list(NULL, "rep == \"x\"", "net > 3")) {
       result <- ll_standings(book, "rep", "orders", where = where)
       expect_true(all(ll_proof(result)$holds), info = kind)
-      keep <- if (is.null(where)) TRUE else if (where == "net > 3") lines$net > 3 else lines$rep == "x"
-      expect_true(any(grepl("total of orders", ll_proof(result)$check) & ll_proof(result)$expected == count(keep)), info = paste(kind, where))
+      keep <- if (is.null(where)) TRUE else if (where == "net > 3") lines$net > 3 else
+        lines$rep == "x"
+      expect_true(any(grepl("total of orders", ll_proof(result)$check) &
+                      ll_proof(result)$expected == count(keep)), info = paste(kind, where))
     }
   }
 })
@@ -277,18 +308,22 @@ test_that("names are counted for the proof, then looked up, and blank ones never
 test_that("a fold asked again is the same, kept or not, and no other fold is taken for it", {
   book <- ll_demo()
   ask <- function(...) as.data.frame(ll_standings(book, "rep", c("revenue", "orders"), ...))
-  first <- list(ask(), ask(when = "2025"), ask(where = "channel == \"web\""), ask(within = "territory"))
-  expect_identical(list(ask(), ask(when = "2025"), ask(where = "channel == \"web\""), ask(within = "territory")), first)
+  first <- list(ask(), ask(when = "2025"), ask(where = "channel == \"web\""),
+                ask(within = "territory"))
+  expect_identical(list(ask(), ask(when = "2025"), ask(where = "channel == \"web\""),
+                        ask(within = "territory")), first)
   withr::local_options(longladder.kept_folds = 0)
   book <- ll_demo()
-  expect_identical(list(ask(), ask(when = "2025"), ask(where = "channel == \"web\""), ask(within = "territory")), first)
+  expect_identical(list(ask(), ask(when = "2025"), ask(where = "channel == \"web\""),
+                        ask(within = "territory")), first)
   expect_length(book$source$folds, 0)
   # What a question made for itself is not kept alive.
   withr::local_options(longladder.kept_folds = NULL)
   ll_cohorts(book, "account")
   expect_gt(length(book$source$folds), 0)
   for (kept in book$source$folds)
-    expect_true(internal("told_by_text")(c(kept$asked$keys, kept$asked$parts, list(kept$asked$where))))
+    expect_true(internal("told_by_text")(c(kept$asked$keys, kept$asked$parts,
+                                           list(kept$asked$where))))
   book <- ll_demo()
   # Room for few: the last ones go.
   withr::local_options(longladder.kept_folds = 20000)
@@ -308,23 +343,31 @@ test_that("conditions worked out in blocks agree with R, however they are put to
     random <- function(depth) {
       if (depth == 0 || runif(1) < .2) return(switch(
         sample(5, 1),
-        { op <- sample(c("==", "!=", "<", "<=", ">", ">="), 1); list(steps = list(list(values = x, op = op, limit = 1)), want = known(do.call(op, list(x, 1)))) },
-        { op <- sample(c("==", "!=", "<", "<=", ">", ">="), 1); list(steps = list(list(values = y, op = op, limit = .5)), want = known(do.call(op, list(y, .5)))) },
+        { op <- sample(c("==", "!=", "<", "<=", ">", ">="),
+                       1); list(steps = list(list(values = x, op = op, limit = 1)),
+                                want = known(do.call(op, list(x, 1)))) },
+        { op <- sample(c("==", "!=", "<", "<=", ">", ">="),
+                       1); list(steps = list(list(values = y, op = op, limit = .5)),
+                                want = known(do.call(op, list(y, .5)))) },
         list(steps = list(list(values = if (runif(1) < .5) x else y, op = "missing", limit = 0))),
-        { passes <- sample(c(TRUE, FALSE), 4, TRUE); list(steps = list(list(codes = codes, passes = passes)), want = passes[codes + 1]) },
+        { passes <- sample(c(TRUE, FALSE), 4,
+                           TRUE); list(steps = list(list(codes = codes, passes = passes)),
+                                       want = passes[codes + 1]) },
         list(steps = list(list(ready = ready)), want = ready)))
       a <- random(depth - 1)
       if (runif(1) < .2) return(list(steps = c(a$steps, list(list(op = "!"))), want = !want_of(a)))
       b <- random(depth - 1)
       op <- sample(c("&", "|"), 1)
-      list(steps = c(a$steps, b$steps, list(list(op = op))), want = do.call(op, list(want_of(a), want_of(b))))
+      list(steps = c(a$steps, b$steps, list(list(op = op))),
+           want = do.call(op, list(want_of(a), want_of(b))))
     }
     want_of <- function(one) one$want %||% is.na(one$steps[[1]]$values)
     for (threads in 1:3) {
       internal("kernel_threads")(threads)
       for (i in 1:8) {
         one <- random(4)
-        expect_identical(internal("kernel_meet")(n, one$steps), want_of(one), info = paste(n, threads, i))
+        expect_identical(internal("kernel_meet")(n, one$steps), want_of(one),
+                         info = paste(n, threads, i))
       }
     }
   }
@@ -339,7 +382,8 @@ test_that("several sums in one pass are those of each by itself, and of base R",
   coins <- round(runif(n, -50, 50), 2)
   far <- round(runif(n, 1e9, 9e10))
   gaps <- replace(coins, sample(n, 50), NA)
-  parts <- lapply(list(coins = coins, far = far, gaps = gaps), function(v) list(fn = "sum", column = scale_column(v)))
+  parts <- lapply(list(coins = coins, far = far, gaps = gaps),
+                  function(v) list(fn = "sum", column = scale_column(v)))
   keep <- runif(n) < .3
   for (threads in 1:2) for (mask in list(NULL, keep)) for (keys in list(list(key = key), list())) {
     internal("kernel_threads")(threads)

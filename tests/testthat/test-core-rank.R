@@ -1,8 +1,8 @@
 # Places against rank() of base R and window functions of SQLite.
 
 places <- internal("places")
-shapes <- list(c(3, 1, 2), c(5, 5, 1), c(NA, 2, 2, NA, 7), numeric(), 4, c(0, 0, 0), c(-1, -1, 3, -5),
-               sample(10, 200, TRUE), c(Inf, 1, -Inf, Inf), rep(NA_real_, 3))
+shapes <- list(c(3, 1, 2), c(5, 5, 1), c(NA, 2, 2, NA, 7), numeric(), 4, c(0, 0, 0),
+               c(-1, -1, 3, -5), sample(10, 200, TRUE), c(Inf, 1, -Inf, Inf), rep(NA_real_, 3))
 
 test_that("shared, dense and average places are those of rank() and SQL, both directions", {
   db <- DBI::dbConnect(RSQLite::SQLite(), ":memory:")
@@ -59,9 +59,11 @@ test_that("running totals of decimals have no dust, and their shares end at 1", 
 
 test_that("all rules of ties agree with base R on long vectors with missing values and none tied", {
   withr::local_seed(5)
-  for (x in list(sample(1e4), sample(c(NA, round(rnorm(200), 1)), 1e4, TRUE), rep(NA_real_, 5), numeric())) {
+  for (x in list(sample(1e4), sample(c(NA, round(rnorm(200), 1)), 1e4, TRUE), rep(NA_real_, 5),
+                 numeric())) {
     for (ties in c("shared", "average"))
-      expect_equal(places(x, TRUE, ties), rank(-x, na.last = "keep", ties.method = if (ties == "shared") "min" else ties))
+      expect_equal(places(x, TRUE, ties), rank(-x, na.last = "keep",
+                                               ties.method = if (ties == "shared") "min" else ties))
     expect_equal(places(x, FALSE, "dense"), match(x, sort(unique(x))) + 0)
     expect_equal(places(x, TRUE, "broken"), rank(-x, na.last = "keep", ties.method = "first") + 0)
   }
@@ -74,7 +76,8 @@ test_that("quantiles of places over draws are those of the places themselves, fe
     score <- matrix(sample(c(NA, seq_len(2 * shape[1])), prod(shape), TRUE) + 0, shape[1])
     place <- apply(score, 2, function(s) rank(-s, na.last = "keep", ties.method = "min"))
     place <- matrix(place, shape[1])
-    want <- function(share) apply(place, 1, function(p) if (all(is.na(p))) NA_real_ else sort(p)[max(1, ceiling(share * sum(!is.na(p)) - 1e-9))])
+    want <- function(share) apply(place, 1, function(p) if (all(is.na(p))) NA_real_ else
+                                  sort(p)[max(1, ceiling(share * sum(!is.na(p)) - 1e-9))])
     for (threads in 1:2) {
       internal("kernel_threads")(threads)
       out <- internal("kernel_place_ranges")(score, .05, .95)
@@ -84,7 +87,8 @@ test_that("quantiles of places over draws are those of the places themselves, fe
         expect_equal(side[[1]][near], side[[2]][near])
         expect_true(all(abs(side[[1]] / side[[2]] - 1) <= .01, na.rm = TRUE))
       }
-      ahead <- rowMeans((sign(score[-shape[1], , drop = FALSE] - score[-1, , drop = FALSE]) + 1) / 2, na.rm = TRUE)
+      ahead <- rowMeans((sign(score[-shape[1], , drop = FALSE] - score[-1, , drop = FALSE]) + 1) /
+                        2, na.rm = TRUE)
       expect_equal(out$ahead, c(ahead, NA))
     }
   }

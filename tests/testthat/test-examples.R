@@ -15,8 +15,11 @@ readers_folder <- function(env = parent.frame()) {
   file.rename(file.path(folder, "extdata"), file.path(folder, "inst", "extdata"))
   lines <- demo_lines()
   lines$customer <- lines$account
-  for (file in c("my_lines.csv", "lines-1.csv", "lines-2.csv")) utils::write.csv(lines, file.path(folder, file), row.names = FALSE, na = "")
-  file.copy(file.path(folder, "inst", "extdata", "accounts.csv"), file.path(folder, "my_customers.csv"))
+  for (file in c("my_lines.csv", "lines-1.csv",
+                 "lines-2.csv")) utils::write.csv(lines, file.path(folder, file), row.names = FALSE,
+                                                  na = "")
+  file.copy(file.path(folder, "inst", "extdata", "accounts.csv"),
+            file.path(folder, "my_customers.csv"))
   openxlsx::write.xlsx(list(Orders = lines[1:500, ]), file.path(folder, "orders.xlsx"))
   con <- DBI::dbConnect(RSQLite::SQLite(), file.path(folder, "shop.db"))
   DBI::dbWriteTable(con, "order_lines", lines)
@@ -35,7 +38,8 @@ command_lines <- function(files) {
 
 test_that("every command line of the README and the articles runs", {
   source <- source_folder()
-  lines <- command_lines(c(file.path(source, "README.md"), list.files(file.path(source, "vignettes"), "Rmd$", full.names = TRUE)))
+  lines <- command_lines(c(file.path(source, "README.md"),
+                           list.files(file.path(source, "vignettes"), "Rmd$", full.names = TRUE)))
   expect_gte(length(lines), 40)
   withr::local_dir(readers_folder())
   for (line in lines) {
@@ -53,7 +57,8 @@ test_that("what the README shows is what is printed", {
   line <- scan(text = sub("^./longladder ", "", shown_in(file, "sh")[[2]]), what = "", quiet = TRUE)
   withr::local_dir(readers_folder())
   expect_identical(command(line, "--width", "80")$out, told)
-  for (code in shown_in(file, "r")) expect_error(eval(parse(text = code), new.env(parent = globalenv())), NA)
+  for (code in shown_in(file, "r")) expect_error(eval(parse(text = code),
+                                                      new.env(parent = globalenv())), NA)
 })
 
 test_that("every example of the reference pages runs", {
@@ -64,6 +69,7 @@ test_that("every example of the reference pages runs", {
     code <- withr::local_tempfile(fileext = ".R")
     tools::Rd2ex(page, code)
     if (!file.exists(code)) next
-    expect_error(utils::capture.output(suppressMessages(source(code, local = new.env(parent = globalenv()), echo = FALSE))), NA, info = basename(page))
+    expect_error(utils::capture.output(suppressMessages(source(code,
+                                                               local = new.env(parent = globalenv()), echo = FALSE))), NA, info = basename(page))
   }
 })

@@ -24,7 +24,8 @@ test_that("a file calls only its own layer and those above it", {
                       "study-b.R" = "high <- function() 1; up <- function(high) high + 1")
   expect_identical(breaches_of(call_graph(bad)), "core-a.R calls high of study-b.R")
   # A generic reaches its methods, a study its rooms.
-  bad <- sample_files("source-a.R" = "ask <- function(x) UseMethod('ask')\nuse <- function(x) ask(x)",
+  bad <- sample_files("source-a.R" =
+                      "ask <- function(x) UseMethod('ask')\nuse <- function(x) ask(x)",
                       "cli-b.R" = "ask.file_source <- function(x) 1",
                       "study-c.R" = "ll_c <- function(book) answer(book)",
                       "figure-c.R" = "c_table <- function(question, found) 1")
@@ -109,12 +110,15 @@ test_that("studies never call one another, and what they share calls none", {
 
 test_that("the core computes and nothing else: base, stats and itself, no input or output", {
   impure <- c("cat", "print", "message", "warning", "options", "getOption", "Sys.time", "Sys.Date",
-              "runif", "rnorm", "sample", "readLines", "file", "readRDS", "writeLines", "Sys.getenv")
+              "runif", "rnorm", "sample", "readLines", "file", "readRDS", "writeLines",
+              "Sys.getenv")
   dirty <- function(files) unlist(lapply(files, function(f) {
     used <- all.names(parse(f))
-    c(intersect(used, impure), if (any(used %in% c("::", ":::"))) grep("::", deparse(parse(f)), value = TRUE))
+    c(intersect(used, impure), if (any(used %in% c("::", ":::"))) grep("::", deparse(parse(f)),
+                                                                       value = TRUE))
   }))
-  bad <- withr::local_tempfile(lines = "f <- function() { cat(1); data.table::fread('x') }", fileext = ".R")
+  bad <- withr::local_tempfile(lines = "f <- function() { cat(1); data.table::fread('x') }",
+                               fileext = ".R")
   expect_gt(length(dirty(bad)), 1)
   core <- grep("^core-", basename(package_files()))
   skip_without_sources()
@@ -153,7 +157,8 @@ test_that("nothing typed can be evaluated: no eval, parse only in the words laye
 })
 
 heads_of_r <- function(files) {
-  basename(Filter(function(file) any(grepl("#include <(R|Rcpp|Rinternals)", readLines(file))), files))
+  basename(Filter(function(file) any(grepl("#include <(R|Rcpp|Rinternals)", readLines(file))),
+                  files))
 }
 
 test_that("kernels include no header of R", {
@@ -168,12 +173,12 @@ test_that("kernels include no header of R", {
 
 test_that("loading the package loads nothing heavy", {
   code <- "loadNamespace('longladder'); cat(loadedNamespaces())"
-  out <- system2(file.path(R.home("bin"), "Rscript"), c("--no-init-file", "-e", shQuote(code)), stdout = TRUE,
-                 env = paste0("R_LIBS=", paste(.libPaths(), collapse = ":")))
+  out <- system2(file.path(R.home("bin"), "Rscript"), c("--no-init-file", "-e", shQuote(code)),
+                 stdout = TRUE, env = paste0("R_LIBS=", paste(.libPaths(), collapse = ":")))
   loaded <- strsplit(paste(out, collapse = " "), " ")[[1]]
   expect_true("longladder" %in% loaded)
-  expect_identical(intersect(loaded, c("ggplot2", "DBI", "knitr", "shiny", "openxlsx", "data.table", "yaml",
-                                       "jsonlite", "optparse", "cli")), character())
+  expect_identical(intersect(loaded, c("ggplot2", "DBI", "knitr", "shiny", "openxlsx", "data.table",
+                                       "yaml", "jsonlite", "optparse", "cli")), character())
 })
 
 test_that("every study's declaration and function agree", {
@@ -199,4 +204,26 @@ test_that("no name is defined twice", {
   names <- names_in_files(package_files())
   expect_gt(length(names), 1000)
   expect_identical(setdiff(names[duplicated(names)], ""), character())
+})
+
+draws <- c("sample", "sample.int", "runif", "rnorm", "rlnorm", "rpois", "rbinom", "rexp")
+
+# Tests that draw at random without saying from which seed.
+unseeded <- function(files) {
+  unlist(lapply(files, function(file) {
+    tests <- Filter(function(e) is.call(e) && identical(e[[1]], quote(test_that)),
+                    as.list(parse(file)))
+    lacking <- vapply(tests, function(e) {
+      used <- all.names(e)
+      any(draws %in% used) && !any(c("with_seed", "local_seed", "set.seed") %in% used)
+    }, NA)
+    vapply(tests[lacking], function(e) paste0(basename(file), ": ", e[[2]]), "")
+  }))
+}
+
+test_that("no test draws at random without a seed", {
+  bad <- sample_files("test-a.R" = "test_that('a', sample(3))",
+                      "test-b.R" = "test_that('b', withr::with_seed(1, sample(3)))")
+  expect_identical(unseeded(bad), "test-a.R: a")
+  expect_length(unseeded(list.files(".", "^test-.*[.]R$")), 0)
 })

@@ -1,23 +1,28 @@
 # The report: whole in one file, escaped, and working in a browser without a network.
 
 # Names with everything that HTML, Markdown and templates could stumble over.
-odd_names <- c("<b>Bo</b> & \"Co\"", "`r 1+1` $body$ **x**", "</script><script>alert(1)</script>", "Zoë 蜂蜜 'quoted'", "a|b\nc", "```{=html}", "]]> -->", "12")
+odd_names <- c("<b>Bo</b> & \"Co\"", "`r 1+1` $body$ **x**", "</script><script>alert(1)</script>",
+               "Zoë 蜂蜜 'quoted'", "a|b\nc", "```{=html}", "]]> -->", "12")
 
 odd_book <- function() {
   lines <- small_lines()
   lines$rep <- odd_names[seq_len(nrow(lines))]
-  ll_book(lines, metrics = c(revenue = "sum(net)", orders = "distinct(order_no)"), title = "Bees & <Sons>")
+  ll_book(lines, metrics = c(revenue = "sum(net)", orders = "distinct(order_no)"),
+          title = "Bees & <Sons>")
 }
 
 many_book <- function() {
-  ll_book(data.frame(day = as.Date("2026-01-01") + 0:39, who = sprintf("w%02d", 40:1), net = c(2, 10, 1:38)), metrics = c(revenue = "sum(net)"))
+  ll_book(data.frame(day = as.Date("2026-01-01") + 0:39, who = sprintf("w%02d", 40:1),
+                     net = c(2, 10, 1:38)), metrics = c(revenue = "sum(net)"))
 }
 
 test_that("in a browser: no error, no request, links land, tables sort and are searched, pictures have words", {
   skip_without_pandoc()
   skip_without_browser()
   file <- withr::local_tempfile(fileext = ".html")
-  results <- list(reps = ll_standings(odd_book(), "rep"), "many names" = ll_standings(many_book(), "who"), "<i>path</i>" = ll_pareto(odd_book(), "rep"))
+  results <- list(reps = ll_standings(odd_book(), "rep"),
+                  "many names" = ll_standings(many_book(), "who"),
+                  "<i>path</i>" = ll_pareto(odd_book(), "rep"))
   ll_report(results, file)
   got <- in_browser(file, c(
     "function cells(t, at) { return Array.prototype.map.call(t.tBodies[0].rows, function (r) { return r.cells[at].textContent; }); }",
@@ -62,8 +67,10 @@ test_that("narrow screens: the contents fold, nothing sticks out", {
   page <- withr::local_tempfile(fileext = ".html")
   # A headless window is never narrower than 500 pixels: a frame of 400 is.
   writeLines(paste0("<body><iframe id=\"f\" style=\"width:400px;height:900px\" srcdoc=\"",
-                    htmltools::htmlEscape(paste(readLines(file, warn = FALSE), collapse = "\n"), TRUE), "\"></iframe></body>"), page)
-  got <- in_browser(page, c("var d = document.getElementById('f').contentDocument;", "found.folded = !d.querySelector('nav details').open;",
+                    htmltools::htmlEscape(paste(readLines(file, warn = FALSE), collapse = "\n"),
+                                          TRUE), "\"></iframe></body>"), page)
+  got <- in_browser(page, c("var d = document.getElementById('f').contentDocument;",
+                            "found.folded = !d.querySelector('nav details').open;",
                             "found.wide = d.documentElement.scrollWidth <= 400;"))
   expect_true(got$found$folded && got$found$wide)
 })
@@ -87,10 +94,13 @@ test_that("a page that fails is shown with its reason; a broken proof is seen", 
 test_that("the template renders by itself from a brief", {
   skip_without_pandoc()
   folder <- withr::local_tempdir()
-  file.copy(demo_path(c("longladder.yml", "order_lines.csv", "accounts.csv", "items.csv", "reps.csv")), folder)
+  file.copy(demo_path(c("longladder.yml", "order_lines.csv", "accounts.csv", "items.csv",
+                        "reps.csv")), folder)
   # Two pages are enough here.
   text <- readLines(file.path(folder, "longladder.yml"))
-  writeLines(c(text[seq_len(grep("^pages:", text))], "  reps: {study: standings, each: rep, top: 5}"), file.path(folder, "longladder.yml"))
+  writeLines(c(text[seq_len(grep("^pages:", text))],
+               "  reps: {study: standings, each: rep, top: 5}"),
+             file.path(folder, "longladder.yml"))
   withr::with_dir(folder, {
     rmarkdown::draft("mine.Rmd", "report", "longladder", edit = FALSE)
     made <- rmarkdown::render("mine.Rmd", quiet = TRUE, envir = new.env())
@@ -109,22 +119,33 @@ test_that("what cannot be reported is told", {
 
 test_that("a result in a document is its sentences and tables, whatever its names hold", {
   skip_without_pandoc()
-  lines <- data.frame(k = c("a|b", "*c* `d`", "<script>alert(1)</script>", "$x$ [l](u)", "e\nf", "-g", NA), day = as.Date("2025-01-01") + 0:6, net = c(10.5, -2, 3, 4000, 5, 6, 7))
+  lines <- data.frame(k = c("a|b", "*c* `d`", "<script>alert(1)</script>", "$x$ [l](u)", "e\nf",
+                            "-g", NA), day = as.Date("2025-01-01") + 0:6,
+                      net = c(10.5, -2, 3, 4000, 5, 6, 7))
   rmd <- withr::local_tempfile(fileext = ".Rmd")
   saveRDS(lines, paste0(rmd, ".rds"))
-  writeLines(c("---", "title: t", "---", "", "```{r, echo=FALSE, message=FALSE}", "library(longladder)", paste0("book <- ll_book(readRDS(", deparse(paste0(rmd, ".rds")), "), metrics = c(revenue = \"sum(net)\"))"),
-               "ll_standings(book, \"k\")", "ll_standings(book, \"k\", top = 2)", "ll_standings(book, \"k\", where = \"net > 1e6\")", "```"), rmd)
-  html <- rmarkdown::render(rmd, rmarkdown::html_document(mathjax = NULL, self_contained = FALSE), quiet = TRUE, envir = new.env())
+  writeLines(c("---", "title: t", "---", "", "```{r, echo=FALSE, message=FALSE}",
+               "library(longladder)", paste0("book <- ll_book(readRDS(",
+                                             deparse(paste0(rmd, ".rds")),
+                                             "), metrics = c(revenue = \"sum(net)\"))"),
+               "ll_standings(book, \"k\")", "ll_standings(book, \"k\", top = 2)",
+               "ll_standings(book, \"k\", where = \"net > 1e6\")", "```"), rmd)
+  html <- rmarkdown::render(rmd, rmarkdown::html_document(mathjax = NULL, self_contained = FALSE),
+                            quiet = TRUE, envir = new.env())
   page <- xml2::read_html(html)
   tables <- xml2::xml_find_all(page, "//table")
   expect_length(tables, 2)
   cells <- function(table, path) xml2::xml_text(xml2::xml_find_all(table, path), trim = TRUE)
   result <- ll_standings(ll_book(lines, metrics = c(revenue = "sum(net)")), "k")
-  expect_identical(cells(tables[[1]], ".//thead//th"), c("place", "k", "revenue", "revenue share", "revenue running share"))
-  expect_setequal(cells(tables[[1]], ".//tbody/tr/td[2]"), c("a|b", "*c* `d`", "<script>alert(1)</script>", "$x$ [l](u)", "e f", "-g", "(none)", "total"))
+  expect_identical(cells(tables[[1]], ".//thead//th"), c("place", "k", "revenue", "revenue share",
+                                                         "revenue running share"))
+  expect_setequal(cells(tables[[1]], ".//tbody/tr/td[2]"),
+                  c("a|b", "*c* `d`", "<script>alert(1)</script>", "$x$ [l](u)", "e f", "-g",
+                    "(none)", "total"))
   expect_identical(cells(tables[[1]], ".//tbody/tr[1]/td[3]"), "4,000")
   text <- xml2::xml_text(page)
-  for (said in c(ll_finding(result), ll_reading(result), ll_notes(result)$text, "proof: 4 of 4 hold")) expect_match(gsub("\\s+", " ", text), said, fixed = TRUE)
+  for (said in c(ll_finding(result), ll_reading(result), ll_notes(result)$text,
+                 "proof: 4 of 4 hold")) expect_match(gsub("\\s+", " ", text), said, fixed = TRUE)
   expect_match(text, "(no names)", fixed = TRUE)
   expect_length(xml2::xml_find_all(page, "//script[contains(., 'alert(1)')]"), 0)
 })

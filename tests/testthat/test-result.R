@@ -4,8 +4,10 @@ test_that("whatever changes rows or columns gives a plain data frame", {
   x <- ll_standings(small_book(), "rep")
   plain <- as.data.frame(x)
   changes <- list(
-    x[1:2, ], x["revenue"], x[c("rep", "place")], x[x$revenue > 1, ], x[, 1:2], head(x, 2), tail(x, 1),
-    rbind(x, x), cbind(x, z = 1), merge(x, data.frame(rep = "Ida", z = 1)), transform(x, twice = revenue * 2),
+    x[1:2, ], x["revenue"], x[c("rep", "place")], x[x$revenue > 1, ], x[, 1:2], head(x, 2),
+                  tail(x, 1),
+    rbind(x, x), cbind(x, z = 1), merge(x, data.frame(rep = "Ida", z = 1)),
+                  transform(x, twice = revenue * 2),
     subset(x, revenue > 10), local({ x$z <- 1; x }), local({ x[["z"]] <- 1; x }),
     local({ x[1, "revenue"] <- 0; x }), local({ names(x)[1] <- "z"; x }), x[order(x$rep), ],
     local({ row.names(x) <- letters[1:4]; x }), as.data.frame(x))
@@ -62,51 +64,71 @@ test_that("nearest words: by letters and by shared words", {
 
 test_that("the change of a rate is in points wherever it stands: in tables, printed, in workbooks, in sentences", {
   asked <- list(
-    standings = list(each = "rep", metrics = "margin_rate", when = "2026-Q2", against = "year before"), trend = list(metrics = "margin_rate", every = "quarter"),
-    bridge = list(metrics = "margin_rate", by = "family", when = "2026-Q2"), drill = list(metrics = "margin_rate", when = "2026-Q2", by = c("family", "channel")),
-    versus = list(each = "rep", names = c("Nora Quince", "Piers Amory"), by = "family", metrics = "margin_rate"), tiers = list(each = "rep", metrics = "margin_rate", tiers = c(Copper = .4, Brass = .45)),
-    benchmark = list(each = "rep", metrics = "margin_rate"), holders = list(each = "rep", metrics = "margin_rate", which = "highest"))
+    standings = list(each = "rep", metrics = "margin_rate", when = "2026-Q2",
+                     against = "year before"), trend = list(metrics = "margin_rate",
+                                                            every = "quarter"),
+    bridge = list(metrics = "margin_rate", by = "family", when = "2026-Q2"),
+                drill = list(metrics = "margin_rate", when = "2026-Q2",
+                             by = c("family", "channel")),
+    versus = list(each = "rep", names = c("Nora Quince", "Piers Amory"), by = "family",
+                  metrics = "margin_rate"), tiers = list(each = "rep", metrics = "margin_rate",
+                                                         tiers = c(Copper = .4, Brass = .45)),
+    benchmark = list(each = "rep", metrics = "margin_rate"),
+                holders = list(each = "rep", metrics = "margin_rate", which = "highest"))
   for (study in names(asked)) {
     args <- asked[[study]]
     known <- names(formals(getExportedValue("longladder", paste0("ll_", study))))
     args <- args[names(args) %in% known]
-    got <- tryCatch(do.call(paste0("ll_", study), c(list(demo_book()), args)), ll_error = function(e) e)
+    got <- tryCatch(do.call(paste0("ll_", study), c(list(demo_book()), args)),
+                    ll_error = function(e) e)
     expect_s3_class(got, "ll_result")
     if (!inherits(got, "ll_result")) next
     columns <- internal("facts")(got)$columns
-    change <- grepl("(_change|_effect|excess|difference|to_next|to_fall|^lead|to_benchmark)$", columns$name)
+    change <- grepl("(_change|_effect|excess|difference|to_next|to_fall|^lead|to_benchmark)$",
+                    columns$name)
     expect_true(any(change), info = study)
-    expect_true(all(columns$unit[change] == "points"), info = paste(study, columns$name[change & columns$unit != "points"]))
+    expect_true(all(columns$unit[change] == "points"), info = paste(study,
+                                                                    columns$name[change &
+                                                                                 columns$unit != "points"]))
     expect_match(paste(format(got), collapse = " "), "[0-9] points", info = study)
     # In a workbook the cell holds the points themselves.
     file <- withr::local_tempfile(fileext = ".xlsx")
     ll_save(got, file)
     name <- columns$name[change][1]
     cells <- openxlsx::read.xlsx(file, sheet = 1)
-    expect_equal(as.numeric(cells[[name]][seq_len(nrow(got))]), as.data.frame(got)[[name]] * 100, tolerance = 1e-6, info = study)
+    expect_equal(as.numeric(cells[[name]][seq_len(nrow(got))]), as.data.frame(got)[[name]] * 100,
+                 tolerance = 1e-6, info = study)
   }
 })
 
 test_that("a share in a finding says of what it is, where other lines have some of the total", {
   for (seed in 1:10) {
-    lines <- withr::with_seed(seed, data.frame(k = sample(c(letters[1:8], if (seed %% 2) NA), 60, TRUE), net = round(runif(60, 1, 90), 2), cost = round(runif(60, 1, 40), 2)))
+    lines <- withr::with_seed(seed, data.frame(k = sample(c(letters[1:8], if (seed %% 2) NA), 60,
+                                                          TRUE), net = round(runif(60, 1, 90), 2),
+                                               cost = round(runif(60, 1, 40), 2)))
     if (seed %% 3 == 0) lines$net[lines$k %in% "a"] <- -5
     book <- ll_book(lines, metrics = c(revenue = "sum(net)", spent = "sum(cost)"))
     value <- tapply(lines$net, lines$k, sum)
     spent <- tapply(lines$cost, lines$k, sum)
     positive <- sum(value[value > 0])
-    of <- paste0(" % of ", if (any(value < 0) || anyNA(lines$k)) "the ", if (any(value < 0)) "positive ", "revenue", if (anyNA(lines$k)) " of these ks")
+    of <- paste0(" % of ", if (any(value < 0) || anyNA(lines$k)) "the ",
+                 if (any(value < 0)) "positive ", "revenue", if (anyNA(lines$k)) " of these ks")
     share <- function(x) sprintf("%.1f", 100 * sum(x) / positive)
     said <- function(finding) sub(paste0(".*[ (]([0-9.]+)", of, ".*"), "\\1", finding)
     tiers <- ll_tiers(book, "k", tiers = c(lo = -1000, hi = 250))
-    if (any(value >= 250)) expect_identical(said(ll_finding(tiers)), share(value[value >= 250]), info = seed)
+    if (any(value >= 250)) expect_identical(said(ll_finding(tiers)), share(value[value >= 250]),
+                                            info = seed)
     groups <- ll_tiers(book, "k", groups = 2)
-    expect_match(ll_finding(groups), paste0(share(sort(value, TRUE)[seq_len(sum(groups$tier == groups$tier[1]))]), of), fixed = TRUE)
+    expect_match(ll_finding(groups), paste0(share(sort(value,
+                                                       TRUE)[seq_len(sum(groups$tier ==
+                                                                         groups$tier[1]))]), of),
+                 fixed = TRUE)
     cut <- ll_pareto(book, "k")
     inside <- cut$k[seq_len(which(cut$revenue_running_share >= .8 - 1e-12)[1])]
     expect_match(ll_finding(cut), paste0(share(value[inside]), of), fixed = TRUE)
     quadrants <- ll_quadrants(book, "k", c("revenue", "spent"))
     good <- value >= mean(value) & spent < mean(spent)
-    if (any(good)) expect_match(ll_finding(quadrants), paste0("(", share(value[good]), of, ")"), fixed = TRUE, info = seed)
+    if (any(good)) expect_match(ll_finding(quadrants), paste0("(", share(value[good]), of, ")"),
+                                fixed = TRUE, info = seed)
   }
 })

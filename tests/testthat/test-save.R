@@ -25,16 +25,20 @@ test_that("a text that a spreadsheet would run stays text, in CSV and in a workb
   expect_identical(openxlsx::read.xlsx(xlsx, rows = 1:8)$k, odd)
   folder <- withr::local_tempdir()
   utils::unzip(xlsx, exdir = folder)
-  expect_false(any(grepl("<f>", readLines(file.path(folder, "xl/worksheets/sheet1.xml"), warn = FALSE))))
+  expect_false(any(grepl("<f>", readLines(file.path(folder, "xl/worksheets/sheet1.xml"),
+                                          warn = FALSE))))
 })
 
 test_that("only what a spreadsheet would run is guarded, in headers too", {
-  runs <- c("=1+1", "+1+cmd", "-2+3+cmd|x!A0", "@sum(1)", "+44-20-7946", "-a", "- none -", "\t=1", "+(1+1)", "+A1 B2")
-  safe <- c("+44 20 7946 0000", "+49 (0)30 1234-5", "+44 (20) 7946", "-12.5", "-1,234.50", "-", "--", "+", "a=1", "1-2", "4 @ 5", "(none)", "")
+  runs <- c("=1+1", "+1+cmd", "-2+3+cmd|x!A0", "@sum(1)", "+44-20-7946", "-a", "- none -", "\t=1",
+            "+(1+1)", "+A1 B2")
+  safe <- c("+44 20 7946 0000", "+49 (0)30 1234-5", "+44 (20) 7946", "-12.5", "-1,234.50", "-",
+            "--", "+", "a=1", "1-2", "4 @ 5", "(none)", "")
   guard <- internal("safe_text")
   expect_identical(guard(runs), paste0("'", runs))
   expect_identical(guard(safe), safe)
-  lines <- data.frame(k = rep(c("a", "b"), each = 11), tel = c(runs, "+44 20 7946 0000"), net = 1:22)
+  lines <- data.frame(k = rep(c("a", "b"), each = 11), tel = c(runs, "+44 20 7946 0000"),
+                      net = 1:22)
   book <- ll_book(lines, fields = list(tel = "dimension"), metrics = c(revenue = "sum(net)"))
   csv <- withr::local_tempfile(fileext = ".csv")
   ll_save(ll_crosstab(book, "k", "tel"), csv)
@@ -50,13 +54,15 @@ test_that("CSV and Parquet have the rows below the table when asked for", {
   for (kind in c("csv", "parquet")) {
     file <- withr::local_tempfile(fileext = paste0(".", kind))
     ll_save(x, file, foot = TRUE)
-    got <- if (kind == "csv") data.table::fread(file, data.table = FALSE) else as.data.frame(nanoparquet::read_parquet(file))
+    got <- if (kind == "csv") data.table::fread(file, data.table = FALSE) else
+      as.data.frame(nanoparquet::read_parquet(file))
     expect_equal(got$row, rep(c("table", "foot"), c(nrow(x), nrow(foot))))
     expect_equal(got$rep, c(x$rep, foot$rep))
     expect_equal(got$revenue[nrow(got)], sum(demo_lines()$net, na.rm = TRUE))
     expect_equal(sum(got$revenue[-nrow(got)]), got$revenue[nrow(got)])
   }
-  run <- command("standings", "--brief", demo_path("longladder.yml"), "--each", "rep", "--top", "4", "--format", "csv", "--foot")
+  run <- command("standings", "--brief", demo_path("longladder.yml"), "--each", "rep", "--top", "4",
+                 "--format", "csv", "--foot")
   expect_equal(run$status, 0)
   expect_match(run$out, "[(]none[)],.*,foot", all = FALSE)
   expect_error(ll_save(x, file, foot = "every"), "'foot' must be", class = "ll_error_argument")
@@ -71,7 +77,8 @@ test_that("JSON holds everything, numbers to the last bit, missing as null", {
   file <- withr::local_tempfile(fileext = ".json")
   ll_save(x, file)
   got <- jsonlite::fromJSON(file)
-  expect_named(got, c("study", "finding", "reading", "settings", "columns", "rows", "notes", "proof", "parts"))
+  expect_named(got, c("study", "finding", "reading", "settings", "columns", "rows", "notes",
+                      "proof", "parts"))
   expect_identical(got$finding, ll_finding(x))
   expect_identical(got$rows$revenue_share, x$revenue_share)
   expect_identical(got$rows$margin_rate, x$margin_rate)
@@ -97,9 +104,11 @@ test_that("the workbook has the table, formats, a frozen header, and a sheet abo
   expect_true(all(c(ll_finding(x), ll_reading(x), ll_proof(x)$check) %in% about))
   folder <- withr::local_tempdir()
   utils::unzip(file, exdir = folder)
-  sheet <- paste(readLines(file.path(folder, "xl/worksheets/sheet1.xml"), warn = FALSE), collapse = "")
+  sheet <- paste(readLines(file.path(folder, "xl/worksheets/sheet1.xml"), warn = FALSE),
+                 collapse = "")
   expect_match(sheet, "state=\"frozen\"")
-  expect_match(paste(readLines(file.path(folder, "xl/styles.xml"), warn = FALSE), collapse = ""), "#,##0.00", fixed = TRUE)
+  expect_match(paste(readLines(file.path(folder, "xl/styles.xml"), warn = FALSE), collapse = ""),
+               "#,##0.00", fixed = TRUE)
 })
 
 test_that("pictures are written in each kind", {
@@ -129,7 +138,8 @@ test_that("a target that cannot be written is refused, and an older file stays w
 
 test_that("in JSON several stay arrays, numbers are decimals, and nothing of R shows", {
   book <- odd_book(odd_lines(1))
-  read <- function(x) jsonlite::fromJSON(paste(internal("as_json")(x), collapse = "\n"), simplifyVector = FALSE)
+  read <- function(x) jsonlite::fromJSON(paste(internal("as_json")(x), collapse = "\n"),
+                                         simplifyVector = FALSE)
   for (study in setdiff(names(odd_questions), "detail")) {
     text <- paste(internal("as_json")(odd_questions[[study]](book)), collapse = "\n")
     expect_no_match(text, "\"_row\"", info = study)
@@ -144,23 +154,29 @@ test_that("in JSON several stay arrays, numbers are decimals, and nothing of R s
   low <- read(ll_score(book, "account", c("revenue", "n"), low = "n"))$settings$better
   expect_identical(low, list(revenue = "high", n = "low"))
   expect_no_match(command("associations", "--help")$out, "[0-9]e[+]", all = TRUE)
-  for (study in names(internal("declarations")())) expect_no_match(command(study, "--help")$out, "[0-9]e[+]")
+  for (study in names(internal("declarations")())) expect_no_match(command(study, "--help")$out,
+                                                                   "[0-9]e[+]")
 })
 
 test_that("a workbook prints: sheets as wide as paper, heads on each, sentences in the width, titles whole", {
   demo <- demo_book()
   long <- "Accounts of which the title is longer than any sheet's name may be, with \"quotes\""
   file <- withr::local_tempfile(fileext = ".xlsx")
-  ll_workbook(stats::setNames(list(ll_standings(demo, "account", top = 5, when = "2026-Q2", against = "year before"), ll_tiers(demo, "rep", groups = 3), ll_trend(demo)), c(long, "Tiers", "Months")), file)
+  ll_workbook(stats::setNames(list(ll_standings(demo, "account", top = 5, when = "2026-Q2",
+                                                against = "year before"),
+                                   ll_tiers(demo, "rep", groups = 3), ll_trend(demo)),
+                              c(long, "Tiers", "Months")), file)
   folder <- withr::local_tempdir()
   utils::unzip(file, exdir = folder)
-  sheets <- lapply(sort(list.files(file.path(folder, "xl", "worksheets"), "[.]xml$", full.names = TRUE)), xml2::read_xml)
+  sheets <- lapply(sort(list.files(file.path(folder, "xl", "worksheets"), "[.]xml$",
+                                   full.names = TRUE)), xml2::read_xml)
   find <- function(sheet, path) xml2::xml_find_all(xml2::xml_ns_strip(sheet), path)
   for (sheet in sheets) {
     expect_identical(xml2::xml_attr(find(sheet, "//pageSetUpPr"), "fitToPage"), "1")
     expect_identical(xml2::xml_attr(find(sheet, "//pageSetup"), "fitToHeight"), "0")
   }
-  names <- find(xml2::read_xml(file.path(folder, "xl", "workbook.xml")), "//definedName[@name='_xlnm.Print_Titles']")
+  names <- find(xml2::read_xml(file.path(folder, "xl", "workbook.xml")),
+                "//definedName[@name='_xlnm.Print_Titles']")
   expect_length(names, 5)
   # Merged sentences stand apart and have the height of their lines.
   page <- sheets[[2]]

@@ -1,9 +1,13 @@
 # A brief, its folder and its files may come from anybody: see SECURITY.md. Nothing in them is run,
 # nothing is written but what is asked for, and nothing steers the terminal.
 
-hostile_texts <- c("a`touch RAN`b", "`r file.create('RAN')`", "$(touch RAN)", "; touch RAN;", "'; touch RAN; '", "\" --lua-filter=x \"; touch RAN; \"",
-                   "<script>document.title='RAN'</script>", "x\n```\n\n```{r}\nfile.create('RAN')\n```", "!expr file.create('RAN')", "x\n---\n\n`r file.create('RAN')`",
-                   strrep("`", 60), "<<reps>>", "x`); file.create('RAN'); (`", "\"); file.create('RAN'); (\"", "[a](javascript:RAN)", "$x^2$ \\input{RAN}")
+hostile_texts <- c("a`touch RAN`b", "`r file.create('RAN')`", "$(touch RAN)", "; touch RAN;",
+                   "'; touch RAN; '", "\" --lua-filter=x \"; touch RAN; \"",
+                   "<script>document.title='RAN'</script>",
+                   "x\n```\n\n```{r}\nfile.create('RAN')\n```", "!expr file.create('RAN')",
+                   "x\n---\n\n`r file.create('RAN')`", strrep("`", 60), "<<reps>>",
+                   "x`); file.create('RAN'); (`", "\"); file.create('RAN'); (\"",
+                   "[a](javascript:RAN)", "$x^2$ \\input{RAN}")
 
 test_that("titles, pages, names and files of a hostile brief run nothing: report, workbook, notebook rendered", {
   skip_without_pandoc()
@@ -14,11 +18,16 @@ test_that("titles, pages, names and files of a hostile brief run nothing: report
   for (i in c(seq_along(hostile_texts), 0)) {
     text <- if (i) hostile_texts[i] else "name"
     pages <- if (i) text else hostile_texts
-    lines <- stats::setNames(data.frame(c("A", "B", "C"), c(pages[1], "Tom", pages[1]), c(1, 2, 3)), c("order_no", text, "net"))
+    lines <- stats::setNames(data.frame(c("A", "B", "C"), c(pages[1], "Tom", pages[1]), c(1, 2, 3)),
+                             c("order_no", text, "net"))
     file <- paste0("lines ", gsub("/", "_", text), ".csv")
     data.table::fwrite(lines, file)
-    writeLines(c(if (i %% 2) paste("title:", json(text)), paste("lines:", json(file)), "metrics: {m: sum(net)}", "pages:",
-                 paste0("  ", vapply(pages, json, ""), ": {study: standings, title: ", vapply(pages, json, ""), ", each: ", json(text), "}")), "b.yml", useBytes = TRUE)
+    writeLines(c(if (i %% 2) paste("title:", json(text)), paste("lines:", json(file)),
+                 "metrics: {m: sum(net)}", "pages:", paste0("  ", vapply(pages, json, ""),
+                                                            ": {study: standings, title: ",
+                                                            vapply(pages, json, ""), ", each: ",
+                                                            json(text), "}")), "b.yml",
+               useBytes = TRUE)
     brief <- ll_brief("b.yml")
     ll_report(list(page = ll_standings(brief$book, text)), "r.html")
     expect_false(page_says("r.html", "<script>document"), info = text)
@@ -27,9 +36,11 @@ test_that("titles, pages, names and files of a hostile brief run nothing: report
     # What is run is the brief's calls alone: the chunks in order, nothing within a line.
     code <- knitr::purl("n.Rmd", "n.R", quiet = TRUE, documentation = 0)
     calls <- as.list(parse(code))
-    expect_true(all(vapply(calls, function(x) deparse(x)[1] %in% c("result", "book") || grepl("^(library|knitr::opts|options|autoplot|(brief|book|result) <- (ll_|brief))", deparse(x)[1]), NA)), info = text)
+    expect_true(all(vapply(calls, function(x) deparse(x)[1] %in% c("result", "book") ||
+                           grepl("^(library|knitr::opts|options|autoplot|(brief|book|result) <- (ll_|brief))", deparse(x)[1]), NA)), info = text)
     if (i %in% c(0:3, 8, 10)) {
-      expect_false(page_says(rmarkdown::render("n.Rmd", quiet = TRUE, envir = new.env()), "Error in|mathjax|<script>document"), info = text)
+      expect_false(page_says(rmarkdown::render("n.Rmd", quiet = TRUE, envir = new.env()),
+                             "Error in|mathjax|<script>document"), info = text)
     } else {
       knitr::knit("n.Rmd", "n.md", quiet = TRUE, envir = new.env())
     }
@@ -38,9 +49,12 @@ test_that("titles, pages, names and files of a hostile brief run nothing: report
 })
 
 test_that("control characters reach no terminal and no file that they would break", {
-  odd <- c("esc\033[31mred", "bell\a", "one\001two", "back\b\b", "unit\037x", "del\177", paste0("c1", intToUtf8(0x9b), "31m"), paste0("bidi", intToUtf8(0x202e), "gpj"),
-           paste0("iso", intToUtf8(0x2066), "x"), "fffe\ufffex", "new\nline", "cr\rx", "vt\vx", "_x0041_", "#0#5", "<b>&amp;\"'")
-  steers <- paste0("[\001-\010\013-\037\177", intToUtf8(0x80), "-", intToUtf8(0x9f), intToUtf8(0x202a), "-", intToUtf8(0x202e), "]")
+  odd <- c("esc\033[31mred", "bell\a", "one\001two", "back\b\b", "unit\037x", "del\177",
+           paste0("c1", intToUtf8(0x9b), "31m"), paste0("bidi", intToUtf8(0x202e), "gpj"),
+           paste0("iso", intToUtf8(0x2066), "x"), "fffe\ufffex", "new\nline", "cr\rx", "vt\vx",
+           "_x0041_", "#0#5", "<b>&amp;\"'")
+  steers <- paste0("[\001-\010\013-\037\177", intToUtf8(0x80), "-", intToUtf8(0x9f),
+                   intToUtf8(0x202a), "-", intToUtf8(0x202e), "]")
   lines <- data.frame(order_no = paste0("o", seq_along(odd)), rep = odd, net = seq_along(odd) + .5)
   folder <- withr::local_tempdir()
   for (name in odd) {
@@ -48,13 +62,16 @@ test_that("control characters reach no terminal and no file that they would brea
     names(named)[2] <- paste0("h", name)
     book <- ll_book(named, metrics = c(m = "sum(net)"))
     x <- ll_standings(book, paste0("h", name))
-    expect_no_match(paste(c(format(x, width = 200), format(book)), collapse = "\n"), steers, info = encodeString(name))
-    expect_no_match(conditionMessage(expect_error(ll_standings(book, "hh"), class = "ll_error")), steers)
+    expect_no_match(paste(c(format(x, width = 200), format(book)), collapse = "\n"), steers,
+                    info = encodeString(name))
+    expect_no_match(conditionMessage(expect_error(ll_standings(book, "hh"), class = "ll_error")),
+                    steers)
     for (kind in c("xlsx", "svg")) {
       file <- file.path(folder, paste0("a.", kind))
       ll_save(x, file)
       parts <- if (kind == "svg") file else utils::unzip(file, exdir = file.path(folder, "parts"))
-      for (part in grep("(xml|rels|svg)$", parts, value = TRUE)) expect_no_error(xml2::read_xml(part))
+      for (part in grep("(xml|rels|svg)$", parts,
+                        value = TRUE)) expect_no_error(xml2::read_xml(part))
     }
     file <- file.path(folder, "a.json")
     ll_save(x, file)
@@ -77,14 +94,23 @@ test_that("a query is one statement that reads, and loads no native code", {
   con <- DBI::dbConnect(RSQLite::SQLite(), file)
   DBI::dbWriteTable(con, "lines", small_lines()[c("order_no", "rep", "net")])
   DBI::dbDisconnect(con)
-  open <- function(query) ll_book(list(connect = list(driver = "sqlite", file = file), query = query))
-  for (query in c("SELECT * FROM lines;", "SELECT * FROM lines -- remark", "WITH q AS (SELECT * FROM lines) SELECT * FROM q", "(SELECT * FROM lines)", "SELECT 'a;b(' AS t, net FROM lines",
-                  "SELECT /* ; ) */ \"rep\", `net` FROM lines", "SELECT 'it''s' AS t, net FROM lines"))
+  open <- function(query) ll_book(list(connect = list(driver = "sqlite", file = file),
+                                       query = query))
+  for (query in c("SELECT * FROM lines;", "SELECT * FROM lines -- remark",
+                  "WITH q AS (SELECT * FROM lines) SELECT * FROM q", "(SELECT * FROM lines)",
+                  "SELECT 'a;b(' AS t, net FROM lines",
+                  "SELECT /* ; ) */ \"rep\", `net` FROM lines",
+                  "SELECT 'it''s' AS t, net FROM lines"))
     expect_no_error(open(query))
-  for (query in c("SELECT 1) AS x; DROP TABLE lines; SELECT (1", "DROP TABLE lines", "ATTACH 'x' AS y", "PRAGMA writable_schema = 1", "SELECT 'a\\'; DROP TABLE lines --' AS t", "SELECT 'open",
-                  "SELECT 1) UNION (SELECT 2", "SELECT 1; SELECT 2", "COPY lines TO 'x'", "SELECT $$ ; $$ ; DROP TABLE lines"))
-    expect_error(open(query), "'query' must be one statement", class = "ll_error_argument", info = query)
-  expect_error(open("SELECT load_extension('x'), net FROM lines"), "not authorized", class = "ll_error_database")
+  for (query in c("SELECT 1) AS x; DROP TABLE lines; SELECT (1", "DROP TABLE lines",
+                  "ATTACH 'x' AS y", "PRAGMA writable_schema = 1",
+                  "SELECT 'a\\'; DROP TABLE lines --' AS t", "SELECT 'open",
+                  "SELECT 1) UNION (SELECT 2", "SELECT 1; SELECT 2", "COPY lines TO 'x'",
+                  "SELECT $$ ; $$ ; DROP TABLE lines"))
+    expect_error(open(query), "'query' must be one statement", class = "ll_error_argument",
+                 info = query)
+  expect_error(open("SELECT load_extension('x'), net FROM lines"), "not authorized",
+               class = "ll_error_database")
   # A connection of one's own writes nothing while it is asked, and may write afterwards.
   con <- DBI::dbConnect(RSQLite::SQLite(), file)
   withr::defer(DBI::dbDisconnect(con))
@@ -97,13 +123,18 @@ test_that("PostgreSQL: a function that would write does not, in connections of o
   if (!"postgres" %in% server_kinds()) return(succeed("servers are tested by make test-servers"))
   con <- connect_kind("postgres")
   withr::defer(DBI::dbDisconnect(con))
-  for (sql in c("SET client_min_messages = error", "DROP TABLE IF EXISTS guarded", "CREATE TABLE guarded (rep TEXT, net NUMERIC)", "INSERT INTO guarded VALUES ('Ida', 1), ('Tom', 2.5)",
+  for (sql in c("SET client_min_messages = error", "DROP TABLE IF EXISTS guarded",
+                "CREATE TABLE guarded (rep TEXT, net NUMERIC)",
+                "INSERT INTO guarded VALUES ('Ida', 1), ('Tom', 2.5)",
                 paste("CREATE OR REPLACE FUNCTION planted() RETURNS INT AS $$ BEGIN PERFORM set_config('default_transaction_read_only', 'off', false);",
                       "INSERT INTO guarded VALUES ('PLANTED', 1); RETURN 1; END $$ LANGUAGE plpgsql"))) DBI::dbExecute(con, sql)
-  ours <- list(driver = "postgres", host = "127.0.0.1", port = server_port("POSTGRES_PORT"), dbname = "postgres", user = "ladder", password_from = "LONGLADDER_TEST_SECRET")
+  ours <- list(driver = "postgres", host = "127.0.0.1", port = server_port("POSTGRES_PORT"),
+               dbname = "postgres", user = "ladder", password_from = "LONGLADDER_TEST_SECRET")
   for (connect in list(con, ours)) {
     lines <- function(query) list(connect = connect, query = query)
-    expect_error(ll_standings(ll_book(lines("SELECT *, planted() AS p FROM guarded"), metrics = c(m = "sum(net)")), "rep"), "read-only transaction", class = "ll_error_database")
+    expect_error(ll_standings(ll_book(lines("SELECT *, planted() AS p FROM guarded"),
+                                      metrics = c(m = "sum(net)")), "rep"), "read-only transaction",
+                 class = "ll_error_database")
     # What a query sets does not outlive it.
     ll_book(lines("SELECT *, set_config('work_mem', '5MB', false) AS s FROM guarded"))
   }
@@ -111,11 +142,14 @@ test_that("PostgreSQL: a function that would write does not, in connections of o
   # Within a transaction of one's own, which goes on afterwards.
   DBI::dbBegin(con)
   DBI::dbExecute(con, "UPDATE guarded SET net = net + 1")
-  expect_error(ll_book(list(connect = con, query = "SELECT *, planted() AS p FROM guarded")), "read-only transaction")
-  expect_identical(ll_standings(ll_book(con, table = "guarded", metrics = c(m = "sum(net)")), "rep")$m, c(3.5, 2))
+  expect_error(ll_book(list(connect = con, query = "SELECT *, planted() AS p FROM guarded")),
+               "read-only transaction")
+  expect_identical(ll_standings(ll_book(con, table = "guarded", metrics = c(m = "sum(net)")),
+                                "rep")$m, c(3.5, 2))
   DBI::dbExecute(con, "UPDATE guarded SET net = net + 1")
   DBI::dbRollback(con)
-  expect_equal(DBI::dbGetQuery(con, "SELECT COUNT(*) AS n, SUM(net) AS s FROM guarded"), data.frame(n = 2, s = 3.5))
+  expect_equal(DBI::dbGetQuery(con, "SELECT COUNT(*) AS n, SUM(net) AS s FROM guarded"),
+               data.frame(n = 2, s = 3.5))
   # A numeric that is no number is a missing one.
   DBI::dbExecute(con, "INSERT INTO guarded VALUES ('Uma', 'NaN'), ('Uma', 4)")
   x <- ll_standings(ll_book(con, table = "guarded", metrics = c(m = "sum(net)")), "rep")
@@ -131,7 +165,8 @@ test_that("a table that was changed since is told by what it holds", {
     if (kind == "clickhouse") next
     DBI::dbExecute(lines$connect, "UPDATE order_lines SET net = net + 1 WHERE order_no = 'A3'")
     DBI::dbExecute(lines$connect, "UPDATE order_lines SET net = net - 0.01 WHERE order_no = 'A2'")
-    expect_error(ll_standings(book, "rep"), "were changed since", class = "ll_error_data", info = kind)
+    expect_error(ll_standings(book, "rep"), "were changed since", class = "ll_error_data",
+                 info = kind)
     expect_no_error(ll_standings(ll_book(lines, metrics = c(m = "sum(net)")), "rep"))
   }
 })
@@ -143,7 +178,8 @@ test_that("a locked file of SQLite is waited for, and told", {
   DBI::dbWriteTable(con, "lines", small_lines()[c("order_no", "rep", "net")])
   withr::local_options(longladder.wait_seconds = .5)
   DBI::dbExecute(con, "BEGIN EXCLUSIVE")
-  expect_error(ll_book(list(connect = list(driver = "sqlite", file = file), table = "lines")), "SQLite is locked(.|\n)*Waited 0.5 seconds", class = "ll_error_database")
+  expect_error(ll_book(list(connect = list(driver = "sqlite", file = file), table = "lines")),
+               "SQLite is locked(.|\n)*Waited 0.5 seconds", class = "ll_error_database")
   DBI::dbExecute(con, "ROLLBACK")
   expect_no_error(ll_book(list(connect = list(driver = "sqlite", file = file), table = "lines")))
 })
@@ -153,28 +189,37 @@ test_that("settings and profiles of the folder are not read, or it is said", {
   writeLines("LONGLADDER_PLANTED=yes", file.path(folder, ".Renviron"))
   writeLines("file.create('RAN')", file.path(folder, ".Rprofile"))
   file.copy(demo_path("order_lines.csv"), file.path(folder, "l.csv"))
-  got <- run_process("standings", "l.csv", "--each", "rep", "--define", "r=sum(net)", folder = folder)
+  got <- run_process("standings", "l.csv", "--each", "rep", "--define", "r=sum(net)",
+                     folder = folder)
   expect_match(got$err, "settings of '.Renviron' in this folder", all = FALSE)
-  told <- run_process("standings", "l.csv", "--each", "rep", "--define", "r=sum(net)", folder = folder, env = paste0("R_ENVIRON_USER=", file.path(folder, "none")))
+  told <- run_process("standings", "l.csv", "--each", "rep", "--define", "r=sum(net)",
+                      folder = folder, env = paste0("R_ENVIRON_USER=", file.path(folder, "none")))
   expect_no_match(paste(told$err, collapse = "\n"), "Renviron")
   script <- system.file("exec", "longladder", package = "longladder")
   withr::local_dir(folder)
-  withr::local_envvar(R_LIBS = paste(.libPaths(), collapse = ":"), PATH = paste(R.home("bin"), Sys.getenv("PATH"), sep = ":"))
-  direct <- suppressWarnings(system2(script, c("standings", "l.csv", "--each", "rep", "--define", shQuote("r=sum(net)")), stdout = TRUE, stderr = TRUE))
+  withr::local_envvar(R_LIBS = paste(.libPaths(), collapse = ":"),
+                      PATH = paste(R.home("bin"), Sys.getenv("PATH"), sep = ":"))
+  direct <- suppressWarnings(system2(script, c("standings", "l.csv", "--each", "rep", "--define",
+                                               shQuote("r=sum(net)")), stdout = TRUE,
+                                     stderr = TRUE))
   expect_no_match(paste(direct, collapse = "\n"), "Renviron")
   expect_match(paste(direct, collapse = "\n"), "leads by r")
   expect_false(file.exists("RAN"))
 })
 
 test_that("an interrupt ends the command within two seconds, whatever R is at", {
+  withr::local_seed(169)
   file <- withr::local_tempfile(fileext = ".csv")
   n <- 6e5
-  data.table::fwrite(data.frame(order_no = seq_len(n), name = paste("name", sample.int(n)), net = round(stats::runif(n), 2)), file)
+  data.table::fwrite(data.frame(order_no = seq_len(n), name = paste("name", sample.int(n)),
+                                net = round(stats::runif(n), 2)), file)
   script <- system.file("exec", "longladder", package = "longladder")
   withr::local_envvar(R_LIBS = paste(.libPaths(), collapse = ":"))
   for (wait in c(1, 2.5, 4)) {
-    line <- paste(shQuote(file.path(R.home("bin"), "Rscript")), "--no-init-file", shQuote(script), "standings", shQuote(file), "--each name --define 'r=sum(net)' >/dev/null 2>&1 & p=$!; sleep",
-                  wait, "; s=$(date +%s%N); kill -INT $p 2>/dev/null; wait $p; echo $? $(( ($(date +%s%N) - s) / 1000000 ))")
+    line <- paste(shQuote(file.path(R.home("bin"), "Rscript")), "--no-init-file", shQuote(script),
+                  "standings", shQuote(file),
+                  "--each name --define 'r=sum(net)' >/dev/null 2>&1 & p=$!; sleep", wait,
+                  "; s=$(date +%s%N); kill -INT $p 2>/dev/null; wait $p; echo $? $(( ($(date +%s%N) - s) / 1000000 ))")
     told <- as.numeric(strsplit(system2("bash", c("-c", shQuote(line)), stdout = TRUE), " ")[[1]])
     # It may have ended before.
     expect_true(told[1] %in% c(0, 1), info = wait)

@@ -9,7 +9,8 @@ test_that("text, numbers and dates arrive as they were typed", {
   expect_identical(names(got), c("account", "day", "note", "net"))
   expect_identical(got$account, c("00123", "45", "00007"))
   expect_s3_class(as.Date(got$day), "Date", exact = TRUE)
-  expect_identical(as.double(as.Date(got$day)), as.double(as.Date(c("2026-01-05", "2026-01-06", NA))))
+  expect_identical(as.double(as.Date(got$day)), as.double(as.Date(c("2026-01-05", "2026-01-06",
+                                                                    NA))))
   expect_identical(got$note, c("say \"hi\", you", "two\nlines", NA))
   expect_equal(got$net, c(1.5, -2, NA))
 })
@@ -30,10 +31,13 @@ test_that("quotes within cells are read alike wherever they stand, and plain byt
   scan <- function(file) internal("kernel_scan")(file, ",", 0)[c("high", "inner_quotes")]
   cases <- list(
     list(cells = c("\"a\"", "b", "\"\""), read = c("a", "b", ""), high = FALSE, inner = FALSE),
-    list(cells = c("\"a \"\"b\"\"\"", "c", "d"), read = c("a \"b\"", "c", "d"), high = FALSE, inner = TRUE),
-    list(cells = c("5\"\" pipe", "5\" pipe", "d"), read = c("5\" pipe", "5\" pipe", "d"), high = FALSE, inner = TRUE),
+    list(cells = c("\"a \"\"b\"\"\"", "c", "d"), read = c("a \"b\"", "c", "d"), high = FALSE,
+         inner = TRUE),
+    list(cells = c("5\"\" pipe", "5\" pipe", "d"), read = c("5\" pipe", "5\" pipe", "d"),
+         high = FALSE, inner = TRUE),
     list(cells = c("\"\"a\"", "c", "d"), read = c("\"a", "c", "d"), high = FALSE, inner = TRUE),
-    list(cells = c("caf\u00e9", "\"a,b\"", "d"), read = c("caf\u00e9", "a,b", "d"), high = TRUE, inner = FALSE))
+    list(cells = c("caf\u00e9", "\"a,b\"", "d"), read = c("caf\u00e9", "a,b", "d"), high = TRUE,
+         inner = FALSE))
   for (case in cases) {
     file <- write_text("note,net", paste0(case$cells, ",", 1:3))
     expect_identical(read_table_file(file)$note, case$read)
@@ -56,7 +60,8 @@ test_that("each kind of bad file has its own message", {
   folder <- withr::local_tempdir()
   cases <- list(
     "does not exist.*Nearest in that folder: 'order_lines.csv'" = sub("lines", "line", good),
-    "is a folder" = folder, "is empty" = tempfile(), "holds only blank lines" = write_text("", "  "),
+    "is a folder" = folder, "is empty" = tempfile(),
+                "holds only blank lines" = write_text("", "  "),
     "header and no lines" = write_text("order_no,net"),
     "spreadsheet" = zip, "zero bytes" = wide,
     "not a table: it has one column" = write_text("just some", "text of", "a letter"),
@@ -71,10 +76,14 @@ test_that("each kind of bad file has its own message", {
 
 test_that("cells of nothing are missing however they are written, in a whole column and before its first value", {
   for (blank in c("", "\"\"", "\" \"", "\"\t\"")) {
-    book <- ll_book(write_text("rep,note,net", paste0(c("a", "b", "a"), ",", blank, ",", c(1, 2, 3))), metrics = c(revenue = "sum(net)", told = "count(note)"))
+    book <- ll_book(write_text("rep,note,net", paste0(c("a", "b", "a"), ",", blank, ",",
+                                                      c(1, 2, 3))),
+                    metrics = c(revenue = "sum(net)", told = "count(note)"))
     expect_equal(ll_standings(book, "rep", c("revenue", "told"))$told, c(0, 0), info = blank)
     expect_identical(book$fields$role[book$fields$name == "note"], "dimension", info = blank)
-    late <- ll_book(write_text("rep,net,day", paste0("a,", c(rep(blank, 1200), 5, 7.5), ",", c(rep(blank, 1201), "2025-03-04"))), metrics = c(revenue = "sum(net)"))
+    late <- ll_book(write_text("rep,net,day", paste0("a,", c(rep(blank, 1200), 5, 7.5), ",",
+                                                     c(rep(blank, 1201), "2025-03-04"))),
+                    metrics = c(revenue = "sum(net)"))
     expect_equal(ll_standings(late, "rep")$revenue, 12.5, info = blank)
     expect_identical(late$date, "day", info = blank)
   }
@@ -84,7 +93,8 @@ test_that("columns that the header names by blanks or nothing are called by thei
   for (blank in c("", " ", "\t", "\r", "\"\"", "\" \"")) {
     head <- paste0("k,", blank, ",net,", blank, ",seen,what,who")
     file <- withr::local_tempfile(fileext = ".csv")
-    writeBin(charToRaw(paste0(head, "\n", paste0(letters[1:4], ",x", 1:4, ",", 5:8, ",", 1:4, ",y,z,w", collapse = "\n"), "\n")), file)
+    writeBin(charToRaw(paste0(head, "\n", paste0(letters[1:4], ",x", 1:4, ",", 5:8, ",", 1:4,
+                                                 ",y,z,w", collapse = "\n"), "\n")), file)
     book <- ll_book(file, metrics = c(revenue = "sum(net)"))
     expect_setequal(book$fields$name, c("k", "V2", "net", "V4", "seen", "what", "who"))
     expect_equal(ll_standings(book, "V2")$revenue, 8:5)

@@ -13,7 +13,8 @@ sqlite_file <- function(data = small_lines(), env = parent.frame(), table = "ord
 metrics <- c(revenue = "sum(net)", orders = "distinct(order_no)", average = "revenue / orders")
 
 far_book <- function(file, ...) {
-  ll_book(list(connect = list(driver = "sqlite", file = file), table = "order_lines"), metrics = metrics, ...)
+  ll_book(list(connect = list(driver = "sqlite", file = file), table = "order_lines"),
+          metrics = metrics, ...)
 }
 
 test_that("a table, a query and an open connection give the same book", {
@@ -30,8 +31,10 @@ test_that("a table, a query and an open connection give the same book", {
     expect_true(all(ll_proof(got)$holds))
     expect_equal(book$date, "day")
   }
-  part <- ll_book(con, query = "SELECT rep, net * 2 AS net FROM order_lines WHERE area = 'Fen'", metrics = metrics["revenue"])
-  expect_equal(sum(ll_standings(part, "rep")$revenue), 2 * sum(small_lines()$net[small_lines()$area == "Fen"]))
+  part <- ll_book(con, query = "SELECT rep, net * 2 AS net FROM order_lines WHERE area = 'Fen'",
+                  metrics = metrics["revenue"])
+  expect_equal(sum(ll_standings(part, "rep")$revenue), 2 *
+               sum(small_lines()$net[small_lines()$area == "Fen"]))
 })
 
 test_that("a result's lines can be looked at, and the figure drawn", {
@@ -46,20 +49,25 @@ test_that("a result's lines can be looked at, and the figure drawn", {
 test_that("what cannot be opened says why and what is near", {
   con <- local_sqlite()
   DBI::dbWriteTable(con, "order_lines", transform(small_lines(), day = format(day)))
-  expect_error(ll_book(con, table = "order_line"), "order_line.*cannot be read in SQLite.*'order_lines'",
-               class = "ll_error_database")
+  expect_error(ll_book(con, table = "order_line"),
+               "order_line.*cannot be read in SQLite.*'order_lines'", class = "ll_error_database")
   expect_error(ll_book(con), "need 'table' or 'query'", class = "ll_error_argument")
-  expect_error(ll_book(con, table = "a", query = "b"), "need 'table' or 'query'", class = "ll_error_argument")
-  expect_error(ll_book(small_lines(), table = "order_lines"), "belong to lines in a database", class = "ll_error_argument")
-  expect_error(ll_book(con, query = "SELECT nett FROM order_lines"), "no such column: nett", class = "ll_error_database")
-  expect_error(ll_book(con, table = "order_lines", fields = list(rip = "dimension")), "no column 'rip'.*'rep'",
-               class = "ll_error_word")
-  expect_error(ll_book(con, table = "order_lines", fields = list(rep = "measure")), "measure 'rep'.*holds text.*CAST\\(rep",
-               class = "ll_error_data")
-  expect_error(ll_book(con, table = "order_lines", fields = list(net = list(fill = "zero"))), "'fill' of 'net' mends lines in memory",
+  expect_error(ll_book(con, table = "a", query = "b"), "need 'table' or 'query'",
                class = "ll_error_argument")
-  expect_error(ll_book(con, table = "order_lines", unfold = "net"), "'unfold'", class = "ll_error_argument")
-  expect_error(ll_book(con, query = "SELECT * FROM order_lines WHERE net > 1e9"), "holds no lines", class = "ll_error_data")
+  expect_error(ll_book(small_lines(), table = "order_lines"), "belong to lines in a database",
+               class = "ll_error_argument")
+  expect_error(ll_book(con, query = "SELECT nett FROM order_lines"), "no such column: nett",
+               class = "ll_error_database")
+  expect_error(ll_book(con, table = "order_lines", fields = list(rip = "dimension")),
+               "no column 'rip'.*'rep'", class = "ll_error_word")
+  expect_error(ll_book(con, table = "order_lines", fields = list(rep = "measure")),
+               "measure 'rep'.*holds text.*CAST\\(rep", class = "ll_error_data")
+  expect_error(ll_book(con, table = "order_lines", fields = list(net = list(fill = "zero"))),
+               "'fill' of 'net' mends lines in memory", class = "ll_error_argument")
+  expect_error(ll_book(con, table = "order_lines", unfold = "net"), "'unfold'",
+               class = "ll_error_argument")
+  expect_error(ll_book(con, query = "SELECT * FROM order_lines WHERE net > 1e9"), "holds no lines",
+               class = "ll_error_data")
 })
 
 test_that("columns of types that cannot be used are left out and told, or refused by name", {
@@ -68,25 +76,33 @@ test_that("columns of types that cannot be used are left out and told, or refuse
   DBI::dbExecute(con, "INSERT INTO t VALUES ('Ida', 1.5, x'00ff'), ('Tom', 2, NULL)")
   book <- ll_book(con, table = "t", metrics = c(revenue = "sum(net)"))
   expect_false("scan" %in% book$fields$name)
-  expect_match(ll_notes(ll_standings(book, "rep"))$text, "column scan is of the type other and was left out", all = FALSE)
-  expect_error(ll_book(con, table = "t", fields = list(scan = "dimension")), "'scan'.*cannot be used", class = "ll_error_data")
+  expect_match(ll_notes(ll_standings(book, "rep"))$text,
+               "column scan is of the type other and was left out", all = FALSE)
+  expect_error(ll_book(con, table = "t", fields = list(scan = "dimension")),
+               "'scan'.*cannot be used", class = "ll_error_data")
 })
 
 test_that("connections name their driver, hold no secrets and say where they went", {
   connect <- function(...) ll_book(list(connect = list(...), table = "t"))
-  expect_error(connect(driver = "sqlite", password = "s3cret"), "holds no secrets.*password_from", class = "ll_error_argument")
-  expect_error(connect(driver = "mysqll"), "driver of connect.*postgres", class = "ll_error_argument")
-  expect_error(connect(driver = "sqlite", flie = "x"), "unknown key 'flie'.*'file'", class = "ll_error_word")
-  expect_error(connect(driver = "sqlite", file = "nowhere.db"), "does not exist", class = "ll_error_file")
+  expect_error(connect(driver = "sqlite", password = "s3cret"), "holds no secrets.*password_from",
+               class = "ll_error_argument")
+  expect_error(connect(driver = "mysqll"), "driver of connect.*postgres",
+               class = "ll_error_argument")
+  expect_error(connect(driver = "sqlite", flie = "x"), "unknown key 'flie'.*'file'",
+               class = "ll_error_word")
+  expect_error(connect(driver = "sqlite", file = "nowhere.db"), "does not exist",
+               class = "ll_error_file")
   expect_error(connect(driver = "sqlite"), "needs the file", class = "ll_error_argument")
   no_base <- write_text("this is text", ending = ".db")
-  expect_error(suppressWarnings(connect(driver = "sqlite", file = no_base)), "not a database", class = "ll_error_database")
+  expect_error(suppressWarnings(connect(driver = "sqlite", file = no_base)), "not a database",
+               class = "ll_error_database")
   skip_if_not_installed("RPostgres")
-  expect_error(connect(driver = "postgres", host = "127.0.0.1", password_from = "LL_NOT_SET"), "'LL_NOT_SET' is not set",
-               class = "ll_error_argument")
+  expect_error(connect(driver = "postgres", host = "127.0.0.1", password_from = "LL_NOT_SET"),
+               "'LL_NOT_SET' is not set", class = "ll_error_argument")
   withr::local_envvar(LL_SECRET = "s3cret-word")
-  error <- expect_error(connect(driver = "postgres", host = "127.0.0.1", port = 9, dbname = "sales", user = "ida",
-                                password_from = "LL_SECRET"), "postgres at 127.0.0.1:9, database sales, user ida",
+  error <- expect_error(connect(driver = "postgres", host = "127.0.0.1", port = 9, dbname = "sales",
+                                user = "ida", password_from = "LL_SECRET"),
+                        "postgres at 127.0.0.1:9, database sales, user ida",
                         class = "ll_error_database")
   expect_no_match <- function(text) expect_false(grepl("s3cret", text, fixed = TRUE))
   expect_no_match(conditionMessage(error))
@@ -98,7 +114,8 @@ test_that("what changes under an open book stops the question, with nothing half
   book <- ll_book(con, table = "order_lines", metrics = metrics)
   DBI::dbRemoveTable(con, "order_lines")
   DBI::dbWriteTable(con, "order_lines", small_lines()[c("order_no", "rep")])
-  expect_error(ll_standings(book, "rep"), "column '(day|net)' is no longer among the lines", class = "ll_error_data")
+  expect_error(ll_standings(book, "rep"), "column '(day|net)' is no longer among the lines",
+               class = "ll_error_data")
   other <- DBI::dbConnect(RSQLite::SQLite(), ":memory:")
   DBI::dbWriteTable(other, "order_lines", transform(small_lines(), day = format(day)))
   book <- ll_book(other, table = "order_lines", metrics = metrics)
@@ -123,17 +140,21 @@ test_that("nothing is written: connections of ours read only, and files stay as 
   expect_error(DBI::dbExecute(con, "DELETE FROM order_lines"), "readonly")
   book <- far_book(file)
   for (study in c("standings", "pareto", "trend", "check"))
-    do.call(internal(paste0("ll_", study)), c(list(book), if (study %in% c("standings", "pareto")) list(each = "rep")))
+    do.call(internal(paste0("ll_", study)), c(list(book),
+                                              if (study %in%
+                                                  c("standings", "pareto")) list(each = "rep")))
   expect_identical(tools::md5sum(file), before)
   # No statement but SELECT is ever asked.
-  statements <- internal("statements_of")(function() ll_standings(far_book(file), "rep", names(metrics)))
+  statements <- internal("statements_of")(function() ll_standings(far_book(file), "rep",
+                                                                  names(metrics)))
   expect_gt(length(statements), 3)
   expect_true(all(startsWith(vapply(statements, `[[`, "", "sql"), "SELECT")))
 })
 
 test_that("the command asks databases, prints statements, and says what is wrong", {
   file <- sqlite_file()
-  far <- c("--connect", paste0("driver=sqlite,file=", file), "--table", "order_lines", "--define", "revenue=sum(net)")
+  far <- c("--connect", paste0("driver=sqlite,file=", file), "--table", "order_lines", "--define",
+           "revenue=sum(net)")
   got <- command("standings", far, "--each", "rep", "--format", "csv")
   expect_equal(got$status, 0)
   want <- ll_standings(small_book(), "rep", "revenue")
@@ -149,12 +170,15 @@ test_that("the command asks databases, prints statements, and says what is wrong
   fold <- DBI::dbGetQuery(con, grep("GROUP BY", asked, value = TRUE)[1])
   march <- small_lines()[format(small_lines()$day, "%Y-%m") == "2026-03", ]
   expect_equal(sum(fold$ll_p1_v, na.rm = TRUE), 100 * sum(march$net))
-  expect_match(command("sql", "standings", demo_path("order_lines.csv"), "--define", "revenue=sum(net)", "--each", "rep")$err,
+  expect_match(command("sql", "standings", demo_path("order_lines.csv"), "--define",
+                       "revenue=sum(net)", "--each", "rep")$err,
                "nothing is asked in SQL")
   expect_equal(command("sql")$status, 0)
-  expect_equal(command("standings", "--connect", "driver=sqlite,file=none.db", "--table", "t", "--each", "rep")$status, 2)
+  expect_equal(command("standings", "--connect", "driver=sqlite,file=none.db", "--table", "t",
+                       "--each", "rep")$status, 2)
   expect_match(command("standings", "lines.csv", far, "--each", "rep")$err, "not both")
-  expect_match(command("standings", "--table", "t", "--each", "rep")$err, "'--table' needs '--connect'")
+  expect_match(command("standings", "--table", "t", "--each", "rep")$err,
+               "'--table' needs '--connect'")
 })
 
 test_that("a brief says where the database is; its run records that and no secret", {
@@ -169,7 +193,8 @@ test_that("a brief says where the database is; its run records that and no secre
                "pages:", "  teams: {study: standings, each: team}"), brief)
   got <- ll_standings(ll_brief(brief)$book, "team")
   expect_equal(got$revenue[match(c("a", "b"), got$team)],
-               as.vector(tapply(small_lines()$net, small_lines()$rep %in% c("Ida", "Uma") + 2 * is.na(small_lines()$rep), sum))[2:1])
+               as.vector(tapply(small_lines()$net, small_lines()$rep %in% c("Ida", "Uma") + 2 *
+                                is.na(small_lines()$rep), sum))[2:1])
   out <- file.path(folder, "out")
   expect_equal(command("run", brief, "--out", out, "--quiet")$status, 0)
   record <- paste(readLines(file.path(out, "record.json")), collapse = "")
@@ -181,14 +206,15 @@ test_that("a brief says where the database is; its run records that and no secre
 
 test_that("bands and metrics may look at each other, not in a circle", {
   lines <- small_lines()
-  book <- ll_book(lines, metrics = c(revenue = "sum(net)", large = "sum(net[size_of == \"50 and above\"])"),
+  book <- ll_book(lines, metrics = c(revenue = "sum(net)",
+                                     large = "sum(net[size_of == \"50 and above\"])"),
                   bands = list(size_of = list(of = "revenue", each = "rep", from = c(0, 50))))
   got <- ll_standings(book, "rep", c("revenue", "large"))
   total <- tapply(lines$net, lines$rep, sum)
   expect_equal(got$large[match(names(total), got$rep)], as.vector(ifelse(total >= 50, total, 0)))
   expect_error(ll_book(lines, metrics = c(large = "sum(net[size_of == \"50 and above\"])"),
-                       bands = list(size_of = list(of = "large", each = "rep", from = c(0, 50)))), "circle",
-               class = "ll_error_formula")
+                       bands = list(size_of = list(of = "large", each = "rep", from = c(0, 50)))),
+               "circle", class = "ll_error_formula")
 })
 
 test_that("names are told apart by their bytes, whatever the column's collation", {
@@ -197,22 +223,32 @@ test_that("names are told apart by their bytes, whatever the column's collation"
   for (kind in setdiff(database_kinds(), "clickhouse")) {
     con <- connect_kind(kind)
     run <- function(...) DBI::dbExecute(con, paste0(...))
-    types <- switch(kind, sqlite = "TEXT COLLATE NOCASE", duckdb = "VARCHAR COLLATE NOCASE.NOACCENT", postgres = c("citext", "TEXT COLLATE blind"))
-    if (kind == "postgres") for (sql in c("SET client_min_messages = error", "CREATE EXTENSION IF NOT EXISTS citext", "DROP TABLE IF EXISTS blind_lines",
-                                          "DROP COLLATION IF EXISTS blind", "CREATE COLLATION blind (provider = icu, locale = 'und-u-ks-level1', deterministic = false)")) run(sql)
-    want <- ll_standings(ll_book(lines, metrics = c(revenue = "sum(net)", kinds = "distinct(k)")), "k", where = "k != 'moor'")
+    types <- switch(kind, sqlite = "TEXT COLLATE NOCASE",
+                    duckdb = "VARCHAR COLLATE NOCASE.NOACCENT",
+                    postgres = c("citext", "TEXT COLLATE blind"))
+    if (kind == "postgres") for (sql in c("SET client_min_messages = error",
+                                          "CREATE EXTENSION IF NOT EXISTS citext",
+                                          "DROP TABLE IF EXISTS blind_lines",
+                                          "DROP COLLATION IF EXISTS blind",
+                                          "CREATE COLLATION blind (provider = icu, locale = 'und-u-ks-level1', deterministic = false)")) run(sql)
+    want <- ll_standings(ll_book(lines, metrics = c(revenue = "sum(net)", kinds = "distinct(k)")),
+                         "k", where = "k != 'moor'")
     for (type in types) {
       run("DROP TABLE IF EXISTS blind_lines")
       run("CREATE TABLE blind_lines (k ", type, ", net INTEGER, o TEXT)")
       DBI::dbWriteTable(con, "blind_lines", lines, append = TRUE)
       register <- data.frame(k = names[1:7], group = letters[1:7])
-      book <- ll_book(con, table = "blind_lines", metrics = c(revenue = "sum(net)", kinds = "distinct(k)"), registers = list(k = register))
+      book <- ll_book(con, table = "blind_lines", metrics = c(revenue = "sum(net)",
+                                                              kinds = "distinct(k)"),
+                      registers = list(k = register))
       got <- ll_standings(book, "k", c("revenue", "kinds"), where = "k != 'moor'")
-      expect_equal(as.data.frame(got)[c("k", "revenue")], as.data.frame(want)[c("k", "revenue")], info = paste(kind, type))
+      expect_equal(as.data.frame(got)[c("k", "revenue")], as.data.frame(want)[c("k", "revenue")],
+                   info = paste(kind, type))
       expect_true(all(ll_proof(got)$holds), info = paste(kind, type))
       expect_identical(ll_standings(book, "o", c(n = "count(net[k == \"Moor\"])"))$n, rep(1, 4))
       expect_identical(ll_standings(book, "o", c(n = "distinct(k)"))$n, rep(7, 4))
-      expect_identical(nrow(ll_standings(book, "group", "revenue", where = "group %in% c('a', 'b')")), 2L)
+      expect_identical(nrow(ll_standings(book, "group", "revenue",
+                                         where = "group %in% c('a', 'b')")), 2L)
     }
     DBI::dbDisconnect(con)
   }
@@ -221,9 +257,11 @@ test_that("names are told apart by their bytes, whatever the column's collation"
 test_that("names that would be cut at zero bytes are not read", {
   con <- local_sqlite()
   DBI::dbExecute(con, "CREATE TABLE t (k TEXT, good TEXT, net INTEGER)")
-  DBI::dbExecute(con, "INSERT INTO t VALUES ('a' || CHAR(0) || 'b', 'x', 1), ('a' || CHAR(0) || 'c', 'y', 2)")
+  DBI::dbExecute(con,
+                 "INSERT INTO t VALUES ('a' || CHAR(0) || 'b', 'x', 1), ('a' || CHAR(0) || 'c', 'y', 2)")
   book <- ll_book(con, table = "t", metrics = c(revenue = "sum(net)"))
   expect_match(format(book), "k holds zero bytes in 2 lines", all = FALSE)
   expect_error(ll_standings(book, "k"), "no field called 'k'", class = "ll_error_word")
-  expect_error(ll_book(con, table = "t", fields = c(k = "dimension")), "zero bytes", class = "ll_error_data")
+  expect_error(ll_book(con, table = "t", fields = c(k = "dimension")), "zero bytes",
+               class = "ll_error_data")
 })

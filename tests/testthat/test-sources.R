@@ -19,7 +19,9 @@ test_that("every example of every study gives the same result from every kind of
       ask <- function(book) {
         book <- internal("add_metrics")(book, internal("book_arguments")(read$options)$metrics)
         book <- internal("narrow_by_options")(book, read$options)
-        do.call(internal(paste0("ll_", study$name)), c(list(book), internal("study_values")(study, read$options)))
+        do.call(internal(paste0("ll_", study$name)), c(list(book),
+                                                       internal("study_values")(study,
+                                                                                read$options)))
       }
       got <- ask(far)
       want <- ask(frame)
@@ -41,16 +43,21 @@ test_that("a constant in a formula is a value of every line, as a field that hol
   lines <- odd_lines(3)
   lines$two <- 2
   constants <- c("abs(1 - 3)", "pmin(2, 2)", "(1 + 1)", "ifelse(qty > 0, 2, 2)")
-  asked <- c("sum(%s)", "mean(%s)", "min(%s)", "max(%s)", "median(%s)", "sd(%s)", "count(%s)", "quantile(%s, 0.9)",
-             "sum(%s[qty > 1])", "max(%s[qty > 1])", "mean(per(order_no, sum(%s)))")
+  asked <- c("sum(%s)", "mean(%s)", "min(%s)", "max(%s)", "median(%s)", "sd(%s)", "count(%s)",
+             "quantile(%s, 0.9)", "sum(%s[qty > 1])", "max(%s[qty > 1])",
+             "mean(per(order_no, sum(%s)))")
   for (kind in c("frame", source_kinds())) {
     book <- odd_book(if (kind == "frame") lines else lines_in(kind, lines))
-    for (when in c(if (kind == "frame") "all", "2025-Q2")) for (made in if (kind == "frame") constants else constants[c(1, 4)]) {
-      metrics <- stats::setNames(c(sprintf(asked, made), sprintf(asked, "two")), c(paste0("a", seq_along(asked)), paste0("b", seq_along(asked))))
+    for (when in c(if (kind == "frame") "all",
+                   "2025-Q2")) for (made in if (kind == "frame") constants else
+                                    constants[c(1, 4)]) {
+      metrics <- stats::setNames(c(sprintf(asked, made), sprintf(asked, "two")),
+                                 c(paste0("a", seq_along(asked)), paste0("b", seq_along(asked))))
       x <- ll_standings(book, "area", metrics, when = when, no_lines = FALSE)
       expect_true(all(ll_proof(x)$holds), info = paste(kind, when, made))
       table <- as.data.frame(x)
-      for (i in seq_along(asked)) expect_equal(table[[paste0("a", i)]], table[[paste0("b", i)]], info = paste(kind, when, made, asked[i]))
+      for (i in seq_along(asked)) expect_equal(table[[paste0("a", i)]], table[[paste0("b", i)]],
+                                               info = paste(kind, when, made, asked[i]))
     }
   }
 })
@@ -75,9 +82,11 @@ test_that("every study of random books with odd names, gaps and ties agrees", {
 })
 
 test_that("random books with odd names, gaps, ties and extreme values agree for every key", {
-  keys <- list("account", "area", "code", "month(day)", "weekday(day)", "week(day)", "quarter(day)", "year(day)", "day(day)",
-               "fiscal_quarter(day)", "fiscal_month(day)", "hour(at)", "kind", "size", "class_of", "shown_of", "spread", "mon", "early",
-               "order_no", c("account", "area"), c("kind", "size"), c("class_of", "month(day)"), c("code", "spread"))
+  keys <- list("account", "area", "code", "month(day)", "weekday(day)", "week(day)", "quarter(day)",
+               "year(day)", "day(day)", "fiscal_quarter(day)", "fiscal_month(day)", "hour(at)",
+               "kind", "size", "class_of", "shown_of", "spread", "mon", "early", "order_no",
+               c("account", "area"), c("kind", "size"), c("class_of", "month(day)"),
+               c("code", "spread"))
   for (kind in database_kinds()) for (seed in 1:2) {
     lines <- odd_lines(seed)
     far_lines <- lines_in(kind, lines)
@@ -88,13 +97,15 @@ test_that("random books with odd names, gaps, ties and extreme values agree for 
       ask <- function(book) ll_standings(book, each, names(odd_metrics))
       expect_same_result(ask(far), ask(frame), paste(kind, seed, paste(each, collapse = "+")))
     }
-    ask <- function(lines) ll_standings(odd_book(lines, odd_inner_metrics), "area", names(odd_inner_metrics))
+    ask <- function(lines) ll_standings(odd_book(lines, odd_inner_metrics), "area",
+                                        names(odd_inner_metrics))
     expect_same_result(ask(far_lines), ask(lines), paste(kind, seed, "inner"))
   }
 })
 
 test_that("every condition means the same, inside metrics and for whole questions", {
-  inside <- stats::setNames(paste0("count(net[", odd_conditions, "])"), paste0("c", seq_along(odd_conditions)))
+  inside <- stats::setNames(paste0("count(net[", odd_conditions, "])"),
+                            paste0("c", seq_along(odd_conditions)))
   for (kind in database_kinds()) {
     lines <- odd_lines(3)
     far_lines <- lines_in(kind, lines)
@@ -103,7 +114,8 @@ test_that("every condition means the same, inside metrics and for whole question
     got <- ll_standings(far, "area", names(inside))
     want <- ll_standings(frame, "area", names(inside))
     for (i in seq_along(inside))
-      expect_identical(got[[names(inside)[i]]], want[[names(inside)[i]]], info = paste(kind, odd_conditions[i]))
+      expect_identical(got[[names(inside)[i]]], want[[names(inside)[i]]],
+                       info = paste(kind, odd_conditions[i]))
     expect_true(all(ll_proof(got)$holds))
     for (where in odd_conditions[seq(1, length(odd_conditions), by = 4)])
       expect_same_result(ll_standings(far, "account", "c1", where = where),
@@ -119,20 +131,24 @@ test_that("what stands in a register of the same database serves as one of a fil
     register$kind[register$kind %in% ""] <- NA
     other <- lines_in(kind, register, table = "accounts")
     ask <- function(lines, accounts) {
-      ll_standings(ll_book(lines, registers = list(account = accounts), metrics = c(revenue = "sum(net)")), "kind")
+      ll_standings(ll_book(lines, registers = list(account = accounts),
+                           metrics = c(revenue = "sum(net)")), "kind")
     }
     want <- ask(lines, register)
     if (kind %in% c("postgres", "clickhouse"))
       expect_same_result(ask(far, list(connect = "lines", table = "accounts")), want, kind)
     expect_same_result(ask(far, list(connect = other$connect, table = "accounts")), want, kind)
-    expect_same_result(ask(lines, list(connect = other$connect, query = "SELECT * FROM accounts")), want, kind)
+    expect_same_result(ask(lines, list(connect = other$connect, query = "SELECT * FROM accounts")),
+                       want, kind)
   }
 })
 
 test_that("registers of many names serve where rows cannot be put together afterwards", {
   names <- sprintf("A%05d", 1:20000)
-  register <- data.frame(account = names, kind = c("shop", "farm")[1:20000 %% 2 + 1], contact = paste("Person", 1:20000))
-  lines <- withr::with_seed(1, data.frame(account = sample(names, 3e4, TRUE), order_no = paste0("N", sample(1e4, 3e4, TRUE)),
+  register <- data.frame(account = names, kind = c("shop", "farm")[1:20000 %% 2 + 1],
+                         contact = paste("Person", 1:20000))
+  lines <- withr::with_seed(1, data.frame(account = sample(names, 3e4, TRUE),
+                                          order_no = paste0("N", sample(1e4, 3e4, TRUE)),
                                           net = round(runif(3e4, 1, 99), 2)))
   open <- function(lines) {
     ll_book(lines, fields = c(order_no = "identifier"), registers = list(account = register),
@@ -143,6 +159,7 @@ test_that("registers of many names serve where rows cannot be put together after
     far <- open(lines_in(kind, lines))
     for (each in c("kind", "contact"))
       expect_same_result(ll_standings(far, each, c("revenue", "orders"), top = 5),
-                         ll_standings(frame, each, c("revenue", "orders"), top = 5), paste(kind, each))
+                         ll_standings(frame, each, c("revenue", "orders"), top = 5),
+                         paste(kind, each))
   }
 })

@@ -10,7 +10,8 @@ test_that("a small book by hand", {
   foot <- ll_part(got, "foot")
   expect_identical(c(foot$total, foot$Moor, foot$Fen), c(108.4, 62.85, 45.55))
   expect_true(all(ll_proof(got)$holds))
-  expect_match(ll_finding(got), "^The most revenue: rep Tom with area Fen, 35.30, 32.6 % of the total")
+  expect_match(ll_finding(got),
+               "^The most revenue: rep Tom with area Fen, 35.30, 32.6 % of the total")
   expect_match(paste(ll_notes(got)$text, collapse = " "), "1 of 6 cells has no lines")
 })
 
@@ -20,16 +21,21 @@ test_that("cells, row, column and outer totals of every metric agree with SQL", 
   for (seed in 1:6) {
     lines <- random_lines(seed, 150)
     DBI::dbWriteTable(db, "l", transform(lines, day = format(day), cents = round(net * 100),
-                                         month = format(day, "%Y-%m"), rep = ifelse(is.na(rep), "(none)", rep),
-                                         area = ifelse(is.na(area), "(none)", area)), overwrite = TRUE)
+                                         month = format(day, "%Y-%m"),
+                                         rep = ifelse(is.na(rep), "(none)", rep),
+                                         area = ifelse(is.na(area), "(none)", area)),
+                      overwrite = TRUE)
     book <- ll_book(lines, fields = c(order_no = "identifier"), metrics = list(
       revenue = "sum(net)", orders = "distinct(order_no)", average = "revenue / orders"))
-    got <- ll_crosstab(book, c("area", "rep"), "month(day)", c("revenue", "orders", "average"), where = "qty > 0")
+    got <- ll_crosstab(book, c("area", "rep"), "month(day)", c("revenue", "orders", "average"),
+                       where = "qty > 0")
     expect_true(all(ll_proof(got)$holds))
     for (i in seq_len(nrow(got))) for (month in c("total", "2025-03")) {
-      where <- c("qty > 0", paste0("area = '", got$area[i], "'"), if (got$rep[i] != "(all)") paste0("rep = '", got$rep[i], "'"),
+      where <- c("qty > 0", paste0("area = '", got$area[i], "'"),
+                 if (got$rep[i] != "(all)") paste0("rep = '", got$rep[i], "'"),
                  if (month != "total") paste0("month = '", month, "'"))
-      sql <- DBI::dbGetQuery(db, paste("select sum(cents) / 100.0 revenue, count(distinct order_no) orders, count(*) n from l where",
+      sql <- DBI::dbGetQuery(db,
+                             paste("select sum(cents) / 100.0 revenue, count(distinct order_no) orders, count(*) n from l where",
                                        paste(where, collapse = " and ")))
       cell <- got[[paste0(month, ": orders")]][i]
       if (sql$n == 0) expect_identical(cell, NA_real_) else {
@@ -50,18 +56,23 @@ test_that("shares add up in their direction, unrounded, and the values stay at h
     expect_match(ll_reading(got), paste0("share of (its ", of, "'s|the whole) total"))
     values <- ll_part(got, "values")
     leaves <- setdiff(names(values), c("territory", "total"))
-    whole <- switch(of, row = values$total, column = rep(colSums(values[leaves]), each = nrow(values)), all = sum(values$total))
-    expect_equal(as.matrix(as.data.frame(got)[leaves]), as.matrix(values[leaves]) / whole, ignore_attr = TRUE)
+    whole <- switch(of, row = values$total, column = rep(colSums(values[leaves]),
+                                                         each = nrow(values)),
+                    all = sum(values$total))
+    expect_equal(as.matrix(as.data.frame(got)[leaves]), as.matrix(values[leaves]) / whole,
+                 ignore_attr = TRUE)
   }
 })
 
 test_that("the rest is gathered and folded again; nothing is lost; months keep their order", {
-  got <- ll_crosstab(demo_book(), "account", "quarter(order_date)", c("revenue", "orders"), top = 3, when = "2025")
+  got <- ll_crosstab(demo_book(), "account", "quarter(order_date)", c("revenue", "orders"), top = 3,
+                     when = "2025")
   expect_equal(nrow(got), 4)
   expect_match(got$account[4], "^everyone else \\(")
   expect_true(all(ll_proof(got)$holds))
   lines <- demo_lines()
-  rest <- lines[!lines$account %in% got$account[1:3] & substr(lines$order_date, 1, 7) %in% c("2025-04", "2025-05", "2025-06"), ]
+  rest <- lines[!lines$account %in% got$account[1:3] & substr(lines$order_date, 1, 7) %in%
+                c("2025-04", "2025-05", "2025-06"), ]
   expect_equal(got[["2025-Q2: orders"]][4], length(unique(rest$order_no)))
   expect_equal(got[["2025-Q2: revenue"]][4], sum(rest$net, na.rm = TRUE))
   quarters <- grep("revenue", names(got), value = TRUE)
@@ -74,7 +85,8 @@ test_that("the rest is gathered and folded again; nothing is lost; months keep t
 
 test_that("the planted reversal is pointed out", {
   got <- ll_crosstab(demo_book(), "rep", "territory", "revenue")
-  expect_match(paste(ll_notes(got)$text, collapse = " "), "Maren Holt leads overall by revenue but is first in only 1 of 6")
+  expect_match(paste(ll_notes(got)$text, collapse = " "),
+               "Maren Holt leads overall by revenue but is first in only 1 of 6")
 })
 
 test_that("one line, one name, all missing, odd names; and what is refused", {
@@ -88,15 +100,18 @@ test_that("one line, one name, all missing, odd names; and what is refused", {
   book <- small_book()
   cases <- list(
     "at once" = list("rep", "rep"), "one dimension or two" = list(c("rep", "area", "order_no")),
-    "adds up" = list("rep", "area", "average", "row"), "Nearest: 'rep'" = list("reps"), "measure" = list("qty"))
+    "adds up" = list("rep", "area", "average", "row"), "Nearest: 'rep'" = list("reps"),
+                "measure" = list("qty"))
   for (pattern in names(cases)) {
-    args <- stats::setNames(cases[[pattern]], c("rows", "columns", "metrics", "share_of")[seq_along(cases[[pattern]])])
+    args <- stats::setNames(cases[[pattern]], c("rows", "columns", "metrics",
+                                                "share_of")[seq_along(cases[[pattern]])])
     expect_error(do.call(ll_crosstab, c(list(book), args)), pattern, class = "ll_error")
   }
 })
 
 test_that("tiles: one for each cell, rest uncoloured, every shape draws", {
-  tiles <- internal("crosstab_tiles")(ll_crosstab(demo_book(), "item", "territory", "revenue", top = 4))
+  tiles <- internal("crosstab_tiles")(ll_crosstab(demo_book(), "item", "territory", "revenue",
+                                                  top = 4))
   expect_equal(nrow(tiles), 30)
   expect_true(all(is.na(tiles$depth[grepl("everyone", tiles$row)])))
   expect_equal(max(tiles$depth, na.rm = TRUE), 1)
@@ -106,6 +121,7 @@ test_that("tiles: one for each cell, rest uncoloured, every shape draws", {
     ll_crosstab(demo_book(), "territory", metrics = c("orders", "margin_rate", "returned")),
     ll_crosstab(demo_book(), c("family", "channel"), c("year(order_date)", "type"), when = "2025"),
     ll_crosstab(demo_book(), "account", "month(order_date)", share_of = "column"),
-    ll_crosstab(small_book(), "rep", "area", c("revenue", "average")), ll_crosstab(small_book(), "rep", when = "2030"))
+    ll_crosstab(small_book(), "rep", "area", c("revenue", "average")),
+                 ll_crosstab(small_book(), "rep", when = "2030"))
   for (x in shapes) expect_silent(plot(x))
 })

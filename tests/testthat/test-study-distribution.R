@@ -8,7 +8,8 @@ test_that("a small book by hand, bounds included", {
   expect_equal(got$revenue, c(30.4, 70.5))
   expect_equal(got$revenue_share, c(30.4, 70.5) / 100.9)
   expect_true(all(ll_proof(got)$holds))
-  edge <- ll_book(data.frame(k = letters[1:4], day = as.Date("2026-01-01"), net = c(0, 10, 9.99, 20)),
+  edge <- ll_book(data.frame(k = letters[1:4], day = as.Date("2026-01-01"),
+                             net = c(0, 10, 9.99, 20)),
                   fields = c(k = "dimension"), metrics = c(revenue = "sum(net)"))
   expect_equal(ll_distribution(edge, "k", width = 10)$count, c(2, 1, 1))
 })
@@ -16,11 +17,13 @@ test_that("a small book by hand, bounds included", {
 test_that("bands agree with cut() on random values, lines and names, and lose nothing", {
   for (seed in 1:12) {
     lines <- random_lines(seed, 150)
-    book <- ll_book(lines, fields = c(order_no = "identifier", net = "measure"), metrics = c(revenue = "sum(net)"))
+    book <- ll_book(lines, fields = c(order_no = "identifier", net = "measure"),
+                    metrics = c(revenue = "sum(net)"))
     for (each in list(NULL, "order_no")) {
       got <- ll_distribution(book, each)
       value <- if (is.null(each)) lines$net[!is.na(lines$net)] else {
-        v <- tapply(lines$net, lines$order_no, function(x) if (all(is.na(x))) NA else sum(x, na.rm = TRUE))
+        v <- tapply(lines$net, lines$order_no, function(x) if (all(is.na(x))) NA else
+                    sum(x, na.rm = TRUE))
         as.vector(v[!is.na(v)])
       }
       expect_equal(sum(got$count), length(value))
@@ -59,7 +62,8 @@ test_that("the summary is base R's", {
   lines <- demo_lines()
   v <- as.vector(tapply(lines$net, lines$account, sum, na.rm = TRUE))
   q <- quantile(v, c(.25, .75))
-  expect_equal(c(x$mean, x$median, x$deviation, x$p10), c(mean(v), median(v), sd(v), quantile(v, .1, names = FALSE)))
+  expect_equal(c(x$mean, x$median, x$deviation, x$p10), c(mean(v), median(v), sd(v),
+                                                          quantile(v, .1, names = FALSE)))
   expect_equal(x$beyond_fences, sum(v < q[1] - 1.5 * diff(q) | v > q[2] + 1.5 * diff(q)))
   expect_equal(x$skewness, mean((v - mean(v))^3) / mean((v - mean(v))^2)^1.5)
 })
@@ -71,13 +75,16 @@ test_that("groups stand apart, losses too; refusals; every shape draws", {
   expect_true(all(ll_proof(got)$holds))
   book <- small_book()
   expect_error(ll_distribution(book, width = 0), "above zero", class = "ll_error_argument")
-  expect_error(ll_distribution(book, metrics = c("revenue", "orders")), "one metric", class = "ll_error_argument")
-  expect_error(ll_distribution(book, metrics = "average"), "Say what to count", class = "ll_error_argument")
+  expect_error(ll_distribution(book, metrics = c("revenue", "orders")), "one metric",
+               class = "ll_error_argument")
+  expect_error(ll_distribution(book, metrics = "average"), "Say what to count",
+               class = "ll_error_argument")
   expect_error(ll_distribution(book, "reps"), "Nearest: 'rep'", class = "ll_error_word")
   expect_equal(nrow(ll_distribution(book, "rep", when = "2030")), 0)
   expect_equal(ll_distribution(book, "rep", width = 1e6)$count, 3)
   grDevices::pdf(NULL)
   withr::defer(grDevices::dev.off())
-  for (x in list(got, ll_distribution(demo_book()), ll_distribution(book, "rep", when = "2030"), ll_distribution(demo_book(), "account", "margin_rate"),
+  for (x in list(got, ll_distribution(demo_book()), ll_distribution(book, "rep", when = "2030"),
+                 ll_distribution(demo_book(), "account", "margin_rate"),
                  ll_distribution(book, "rep", "orders"))) expect_silent(plot(x))
 })

@@ -3,23 +3,32 @@
 # Orders of accounts that fix territory and type; items fix family. `change` alters the lines of the period now.
 drill_lines <- function(seed = 1, change = identity, n = 6000) {
   withr::with_seed(seed, {
-    account <- data.frame(territory = sample(paste0("T", 1:5), 80, TRUE), type = sample(c("club", "shop", "farm"), 80, TRUE), w = rlnorm(80))
+    account <- data.frame(territory = sample(paste0("T", 1:5), 80, TRUE),
+                          type = sample(c("club", "shop", "farm"), 80, TRUE), w = rlnorm(80))
     item <- data.frame(family = sample(paste0("F", 1:6), 40, TRUE), price = rlnorm(40, 3, .5))
     orders <- n / 2
     of <- sample(80, orders, TRUE, account$w)
     day <- as.Date("2024-01-01") + sample(0:730, orders, TRUE)
     at <- sample(orders, n, TRUE)
     what <- sample(40, n, TRUE)
-    out <- data.frame(order_no = sprintf("N%05d", at), day = day[at], account = sprintf("A%02d", of[at]), territory = account$territory[of[at]], type = account$type[of[at]],
-                      item = sprintf("I%02d", what), family = item$family[what], net = round(item$price[what] * rlnorm(n, 0, .5), 2), cost = 0)
+    out <- data.frame(order_no = sprintf("N%05d", at), day = day[at],
+                      account = sprintf("A%02d", of[at]), territory = account$territory[of[at]],
+                      type = account$type[of[at]], item = sprintf("I%02d", what),
+                      family = item$family[what], net = round(item$price[what] * rlnorm(n, 0, .5),
+                                                              2), cost = 0)
     out$cost <- round(out$net * runif(n, .5, .7), 2)
     out$now <- out$day >= as.Date("2025-01-01")
     change(out)
   })
 }
 drill_book <- function(lines = drill_lines(), ...) {
-  ll_book(lines[setdiff(names(lines), "now")], fields = c(order_no = "identifier", account = "dimension", item = "dimension"), date = "day", order = "order_no",
-          metrics = c(revenue = "sum(net)", rate = "sum(net - cost) / sum(net)", lines = "count()", orders = "distinct(order_no)", middle = "median(net)", both = "sum(net) - 2 * sum(cost[net > 20])"), ...)
+  ll_book(lines[setdiff(names(lines), "now")], fields = c(order_no = "identifier",
+                                                          account = "dimension",
+                                                          item = "dimension"), date = "day",
+          order = "order_no", metrics = c(revenue = "sum(net)", rate = "sum(net - cost) / sum(net)",
+                                          lines = "count()", orders = "distinct(order_no)",
+                                          middle = "median(net)",
+                                          both = "sum(net) - 2 * sum(cost[net > 20])"), ...)
 }
 drill <- function(book, ...) ll_drill(book, ..., when = "2025", against = "2024")
 segments <- function(x) setdiff(x$segment, "everything else")
@@ -31,7 +40,8 @@ exact <- function(x, m = "revenue") {
 }
 
 test_that("a planted loss, gain, new and gone segment are named, alone and together", {
-  loses <- function(d) d[!(d$now & d$territory == "T2" & d$family == "F3" & seq_len(nrow(d)) %% 10 < 9), ]
+  loses <- function(d) d[!(d$now & d$territory == "T2" & d$family == "F3" &
+                           seq_len(nrow(d)) %% 10 < 9), ]
   got <- drill(drill_book(drill_lines(1, loses)))
   expect_identical(names_of(got)[[1]], c("family F3", "territory T2"))
   exact(got)
@@ -42,16 +52,19 @@ test_that("a planted loss, gain, new and gone segment are named, alone and toget
     rbind(d, more)
   }
   both <- drill(drill_book(drill_lines(1, function(d) gains(loses(d)))))
-  expect_true(list(c("family F1", "type club")) %in% names_of(both) && list(c("family F3", "territory T2")) %in% names_of(both))
+  expect_true(list(c("family F1", "type club")) %in% names_of(both) &&
+              list(c("family F3", "territory T2")) %in% names_of(both))
   expect_setequal(sign(both$excess[1:2]), c(-1, 1))
   exact(both)
   gone <- drill(drill_book(drill_lines(2, function(d) d[!(d$now & d$item == "I07"), ])))
   expect_identical(segments(gone), "item I07")
   expect_identical(gone$presence[1], "gone")
-  new <- drill(drill_book(drill_lines(2, function(d) d[d$now | d$account != "A10" & d$type != "farm", ])))
+  new <- drill(drill_book(drill_lines(2, function(d) d[d$now | d$account != "A10" &
+                                                       d$type != "farm", ])))
   expect_identical(segments(new)[1], "type farm")
   expect_identical(new$presence[1], "new")
-  family <- drill(drill_book(drill_lines(3, function(d) d[!(d$now & d$family == "F2" & seq_len(nrow(d)) %% 2), ])))
+  family <- drill(drill_book(drill_lines(3, function(d) d[!(d$now & d$family == "F2" &
+                                                            seq_len(nrow(d)) %% 2), ])))
   expect_identical(segments(family)[1], "family F2")
 })
 
@@ -76,7 +89,9 @@ test_that("amounts, growth and excess are those of base R; conditions give the s
 })
 
 test_that("where nothing stands out it says so, with the growth of everything", {
-  named <- vapply(1:12, function(seed) length(segments(drill(drill_book(drill_lines(seed, n = 3000))))), 0L)
+  named <- vapply(1:12,
+                  function(seed) length(segments(drill(drill_book(drill_lines(seed, n = 3000))))),
+                  0L)
   expect_lte(sum(named > 0), 1)
   quiet <- drill(drill_book(drill_lines(4)))
   expect_identical(segments(quiet), character())
@@ -99,16 +114,20 @@ test_that("a rate goes through rate and mix, and the parts add up", {
   expect_equal(got$rate[1], rate(d$now & d$family == "F4" & d$type == "shop"))
   exact(got, "rate")
   # The effect of a segment is that which bridge gives its names.
-  flag <- ll_bridge(drill_book(transform(d, hit = ifelse(family == "F4" & type == "shop", "in", "out"))), "rate", "hit", when = "2025", against = "2024")
+  flag <- ll_bridge(drill_book(transform(d, hit = ifelse(family == "F4" & type == "shop", "in",
+                                                         "out"))), "rate", "hit", when = "2025",
+                    against = "2024")
   expect_equal(got$rate_change[1], flag$rate_effect[flag$hit == "in"])
 })
 
 test_that("tables of segments are those of a brute force", {
+  withr::local_seed(106)
   d <- drill_lines(6, n = 400)
   d$net[sample(400, 20)] <- -5
   code <- function(x) match(x, sort(unique(x)))
   dims <- c("territory", "item", "account")
-  pointer <- longladder:::kernel_segments(lapply(d[dims], code), d$now + 1L, d$net, NULL, code(d$order_no), code(d$account), TRUE)
+  pointer <- longladder:::kernel_segments(lapply(d[dims], code), d$now + 1L, d$net, NULL,
+                                          code(d$order_no), code(d$account), TRUE)
   levels <- vapply(d[dims], function(x) length(unique(x)), 0L)
   rows <- longladder:::kernel_segment_rows(pointer, NULL, 1L, 2L, TRUE)
   left <- code(d$territory) != 2
@@ -122,14 +141,18 @@ test_that("tables of segments are those of a brute force", {
         at <- keep & x == level
         side <- function(now) at & d$now == now
         squares <- function(now) sum(tapply(root[side(now)], d$order_no[side(now)], sum)^2)
-        product <- sum(vapply(unique(d$account[at]), function(a) sum(root[side(FALSE) & d$account == a]) * sum(root[side(TRUE) & d$account == a]), 0))
-        c(sum(d$net[side(FALSE)]), sum(d$net[side(TRUE)]), sum(root[side(FALSE)]), sum(root[side(TRUE)]), squares(FALSE), squares(TRUE), product,
+        product <- sum(vapply(unique(d$account[at]),
+                              function(a) sum(root[side(FALSE) & d$account == a]) *
+                              sum(root[side(TRUE) & d$account == a]), 0))
+        c(sum(d$net[side(FALSE)]), sum(d$net[side(TRUE)]), sum(root[side(FALSE)]),
+          sum(root[side(TRUE)]), squares(FALSE), squares(TRUE), product,
           length(unique(d$order_no[side(FALSE)])), length(unique(d$order_no[side(TRUE)])))
       }, numeric(9)))
       expect_equal(tables[[k]][-1, c(1, 2, 3, 4, 7, 8, 9, 10, 11)], want)
     }
   }
-  expect_identical(unname(longladder:::kernel_segment_fixes(pointer, unname(levels))), rbind(c(FALSE, FALSE, FALSE), c(FALSE, FALSE, FALSE), c(TRUE, FALSE, FALSE)))
+  expect_identical(unname(longladder:::kernel_segment_fixes(pointer, unname(levels))),
+                   rbind(c(FALSE, FALSE, FALSE), c(FALSE, FALSE, FALSE), c(TRUE, FALSE, FALSE)))
 })
 
 test_that("the person steers: dimensions, barred ones, a path, depth, how sure", {
@@ -148,7 +171,8 @@ test_that("the person steers: dimensions, barred ones, a path, depth, how sure",
 })
 
 test_that("neighbours that went the same way are one segment", {
-  d <- drill_lines(7, function(d) d[!(d$now & d$family %in% c("F2", "F5") & seq_len(nrow(d)) %% 10 < 8), ])
+  d <- drill_lines(7, function(d) d[!(d$now & d$family %in% c("F2", "F5") &
+                                      seq_len(nrow(d)) %% 10 < 8), ])
   got <- drill(drill_book(d))
   expect_identical(segments(got)[1], "family F2 or F5")
   expect_equal(got$revenue[1], sum(d$net[d$now & d$family %in% c("F2", "F5")]))
@@ -159,10 +183,12 @@ test_that("the demo's causes are found", {
   got <- ll_drill(demo_book(), "revenue", when = "2026-Q2")
   expect_true("item HV-018" %in% got$segment)
   expect_equal(got$revenue[got$segment == "item HV-018"], story("hive", "new_hive_2026Q2"))
-  suits <- which(vapply(names_of(got), identical, NA, c("family suits", "territory Vale", "type school")))
+  suits <- which(vapply(names_of(got), identical, NA, c("family suits", "territory Vale",
+                                                        "type school")))
   expect_equal(got$revenue_before[suits], story("hive", "vale_school_suits_2025Q2"), tolerance = .1)
   exact(got)
-  run <- command("drill", "--brief", demo_path("longladder.yml"), "--when", "2026-Q2", "--format", "line")
+  run <- command("drill", "--brief", demo_path("longladder.yml"), "--when", "2026-Q2", "--format",
+                 "line")
   expect_equal(run$status, 0)
   expect_match(run$out, "HV-018")
 })
@@ -173,9 +199,12 @@ test_that("what cannot be drilled is refused with what to do; odd books", {
   expect_error(drill(book, "middle"), "bridge", class = "ll_error_argument")
   expect_error(drill(book, c("revenue", "lines")), "one metric", class = "ll_error_argument")
   expect_error(drill(book, dims = "teritory"), "territory", class = "ll_error_word")
-  expect_error(drill(book, dims = "item", barred = "item"), "No dimension", class = "ll_error_argument")
-  expect_error(ll_drill(book, when = "2025", against = "2024-06-01/2025-03-01"), "overlap", class = "ll_error_argument")
-  expect_error(ll_drill(book, when = "2030", against = "2029"), "no lines in", class = "ll_error_data")
+  expect_error(drill(book, dims = "item", barred = "item"), "No dimension",
+               class = "ll_error_argument")
+  expect_error(ll_drill(book, when = "2025", against = "2024-06-01/2025-03-01"), "overlap",
+               class = "ll_error_argument")
+  expect_error(ll_drill(book, when = "2030", against = "2029"), "no lines in",
+               class = "ll_error_data")
   expect_error(drill(book, depth = 4), "whole number", class = "ll_error_argument")
   lost <- drill_lines(1)
   lost$net <- -lost$net
@@ -188,14 +217,18 @@ test_that("what cannot be drilled is refused with what to do; odd books", {
   got <- drill(drill_book(odd))
   exact(got)
   expect_true(any(grepl("T2", segments(got)) & !grepl("\n", segments(got))))
-  one <- drill(drill_book(drill_lines(1)[c(1, 3), ] |> transform(day = as.Date(c("2024-05-01", "2025-05-01")))))
+  one <- drill(drill_book(drill_lines(1)[c(1, 3),
+                                         ] |> transform(day = as.Date(c("2024-05-01",
+                                                                        "2025-05-01")))))
   expect_identical(segments(one), character())
-  plain <- ll_book(drill_lines(1)[c("day", "territory", "family", "net")], date = "day", metrics = c(revenue = "sum(net)"))
+  plain <- ll_book(drill_lines(1)[c("day", "territory", "family", "net")], date = "day",
+                   metrics = c(revenue = "sum(net)"))
   expect_true(all(ll_proof(drill(plain))$holds))
 })
 
 test_that("the tree is drawn and described", {
-  loses <- function(d) d[!(d$now & d$territory == "T2" & d$family == "F3" & seq_len(nrow(d)) %% 10 < 9), ]
+  loses <- function(d) d[!(d$now & d$territory == "T2" & d$family == "F3" &
+                           seq_len(nrow(d)) %% 10 < 9), ]
   d <- drill_lines(1, loses)
   for (metric in c("revenue", "rate", "lines")) {
     plot <- ggplot2::autoplot(drill(drill_book(d), metric))

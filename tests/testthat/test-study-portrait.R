@@ -18,7 +18,8 @@ test_that("a small book by hand: metrics, places, months, what it divides into",
   expect_equal(area$book_share, c(62.85, 45.55) / 108.4)
   expect_equal(area$index, 100 * c(30.3, .1) / 30.4 / (c(62.85, 45.55) / 108.4))
   expect_true(all(ll_proof(got)$holds))
-  expect_match(ll_finding(got), "^Ida holds place 3 of 3 reps by revenue with 30.40, 28.0 % of the total; best month 2026-01")
+  expect_match(ll_finding(got),
+               "^Ida holds place 3 of 3 reps by revenue with 30.40, 28.0 % of the total; best month 2026-01")
   notes <- paste(ll_notes(got)$text, collapse = " ")
   expect_match(notes, "Its place by orders is shared with 2 others")
   expect_match(notes, "All of this rests on 2 orders")
@@ -29,19 +30,24 @@ test_that("values and shares agree with base R on random lines, conditions and p
   for (seed in 1:6) {
     lines <- random_lines(seed, 300)
     book <- ll_book(lines, fields = c(order_no = "identifier"),
-                    metrics = list(revenue = "sum(net)", rate = "sum(net) / sum(qty)", orders = "distinct(order_no)"))
+                    metrics = list(revenue = "sum(net)", rate = "sum(net) / sum(qty)",
+                                   orders = "distinct(order_no)"))
     for (metric in c("revenue", "rate", "orders")) {
-      got <- ll_portrait(book, "rep", "Bo", metric, by = c("area", "month(day)"), top = 50, where = "qty != 2", when = "2025")
+      got <- ll_portrait(book, "rep", "Bo", metric, by = c("area", "month(day)"), top = 50,
+                         where = "qty != 2", when = "2025")
       expect_true(all(ll_proof(got)$holds), info = metric)
       kept <- lines[!is.na(lines$qty) & lines$qty != 2 & format(lines$day, "%Y") == "2025", ]
       value <- function(x) {
         switch(metric, revenue = sum(x$net, na.rm = TRUE), orders = length(unique(x$order_no)),
-               rate = if (sum(x$qty, na.rm = TRUE) == 0) NA_real_ else sum(x$net, na.rm = TRUE) / sum(x$qty, na.rm = TRUE))
+               rate = if (sum(x$qty, na.rm = TRUE) == 0) NA_real_ else
+               sum(x$net, na.rm = TRUE) / sum(x$qty, na.rm = TRUE))
       }
       mine <- kept[kept$rep %in% "Bo", ]
       month <- format(kept$day, "%Y-%m")
       for (i in seq_len(nrow(got))) {
-        cell <- function(x) if (got$dimension[i] == "area") x[is.na(x$area) & got$name[i] == "(none)" | x$area %in% got$name[i], ] else
+        cell <- function(x) if (got$dimension[i] == "area") x[is.na(x$area) &
+                                                              got$name[i] == "(none)" |
+                                                              x$area %in% got$name[i], ] else
           x[format(x$day, "%Y-%m") == got$name[i], ]
         expect_equal(got[[metric]][i], value(cell(mine)))
         if (metric != "revenue") expect_equal(got$overall[i], value(cell(kept)))
@@ -59,7 +65,8 @@ test_that("shares add up to one, the order of lines does not matter", {
   }
   lines <- random_lines(9)
   ask <- function(lines) {
-    as.data.frame(ll_portrait(ll_book(lines, fields = c(order_no = "identifier"), metrics = list(revenue = "sum(net)")), "rep", "Cy"))
+    as.data.frame(ll_portrait(ll_book(lines, fields = c(order_no = "identifier"),
+                                      metrics = list(revenue = "sum(net)")), "rep", "Cy"))
   }
   expect_identical(ask(lines), ask(lines[withr::with_seed(1, sample(nrow(lines))), ]))
 })
@@ -84,11 +91,13 @@ test_that("one line, a name without lines, a rate, no date, all equal", {
   expect_match(ll_finding(got), "Ida holds place 1 of 1 rep by revenue with 5")
   expect_true(all(ll_proof(got)$holds))
   silent <- ll_portrait(demo_book(), "account", setdiff(
-    utils::read.csv(demo_path("accounts.csv"), colClasses = "character")$account, demo_lines()$account)[1])
+    utils::read.csv(demo_path("accounts.csv"), colClasses = "character")$account,
+                                                        demo_lines()$account)[1])
   expect_match(ll_finding(silent), "has no lines in this question")
   expect_equal(nrow(silent), 0)
   expect_true(all(ll_proof(silent)$holds))
-  level <- ll_book(data.frame(rep = c("a", "b"), area = c("x", "x"), net = 0), metrics = list(revenue = "sum(net)"))
+  level <- ll_book(data.frame(rep = c("a", "b"), area = c("x", "x"), net = 0),
+                   metrics = list(revenue = "sum(net)"))
   expect_true(all(ll_proof(ll_portrait(level, "rep", "a"))$holds))
   # A rate is told for the names with most lines, whatever its value.
   rate <- ll_portrait(demo_book(), "item", "HV-001", "margin_rate", by = "account", top = 5)
@@ -96,7 +105,8 @@ test_that("one line, a name without lines, a rate, no date, all equal", {
   expect_setequal(rate$name, names(sort(table(mine$account), decreasing = TRUE))[1:5])
   grDevices::pdf(NULL)
   withr::defer(grDevices::dev.off())
-  for (x in list(got, silent, rate, ll_portrait(level, "rep", "a"), ll_portrait(demo_book(), "rep", "Maren Holt")))
+  for (x in list(got, silent, rate, ll_portrait(level, "rep", "a"),
+                 ll_portrait(demo_book(), "rep", "Maren Holt")))
     expect_silent(plot(x))
 })
 
@@ -104,6 +114,8 @@ test_that("refusals say what to do", {
   book <- small_book()
   expect_error(ll_portrait(book, "rep", "Idda"), "Nearest: 'Ida'", class = "ll_error_word")
   expect_error(ll_portrait(book, "rep"), "'name' must be given", class = "ll_error_argument")
-  expect_error(ll_portrait(book, c("rep", "area"), "Ida"), "one dimension", class = "ll_error_argument")
-  expect_error(ll_portrait(book, "rep", "Ida", by = "rep"), "other dimensions", class = "ll_error_argument")
+  expect_error(ll_portrait(book, c("rep", "area"), "Ida"), "one dimension",
+               class = "ll_error_argument")
+  expect_error(ll_portrait(book, "rep", "Ida", by = "rep"), "other dimensions",
+               class = "ll_error_argument")
 })

@@ -79,7 +79,8 @@ tied_book <- function() {
 test_that("ties at the edge of the top are kept and said, or cut and said", {
   kept <- ll_standings(tied_book(), "k", "revenue", top = 2)
   expect_equal(kept$k, c("a", "b", "c", "d"))
-  expect_match(ll_notes(kept)$text[1], "b, c and d tie at 8.00 for the last place of the top 2, so 4")
+  expect_match(ll_notes(kept)$text[1],
+               "b, c and d tie at 8.00 for the last place of the top 2, so 4")
   cut <- ll_standings(tied_book(), "k", "revenue", top = 2, at_edge = "exact", tie_break = "second")
   expect_equal(cut$k, c("a", "d"))
   expect_match(ll_notes(cut)$text[1], "was cut: d is shown, b and c are not")
@@ -98,7 +99,8 @@ test_that("top goes by the shared place whatever ties says; bottom counts from t
   expect_equal(ll_standings(tied_book(), "k", "revenue", bottom = 2)$k, c("e", "f"))
   expect_equal(ll_standings(tied_book(), "k", "revenue", bottom = 3)$k, c("b", "c", "d", "e", "f"))
   expect_equal(ll_standings(tied_book(), "k", "revenue", top = 1, bottom = 1)$k, c("a", "f"))
-  expect_match(ll_finding(ll_standings(tied_book(), "k", "revenue", bottom = 1)), "^Last by revenue: f")
+  expect_match(ll_finding(ll_standings(tied_book(), "k", "revenue", bottom = 1)),
+               "^Last by revenue: f")
 })
 
 test_that("ties broken by a further metric, then by name", {
@@ -109,8 +111,8 @@ test_that("ties broken by a further metric, then by name", {
 })
 
 test_that("missing values are last from both ends and counted", {
-  lines <- data.frame(k = c("a", "b", "c", "c"), day = as.Date("2026-01-01"), net = c(5, NA, -2, NA),
-                      q = c(1, 2, 0, 0))
+  lines <- data.frame(k = c("a", "b", "c", "c"), day = as.Date("2026-01-01"),
+                      net = c(5, NA, -2, NA), q = c(1, 2, 0, 0))
   book <- ll_book(lines, fields = list(k = "dimension", q = "measure"),
                   metrics = list(revenue = "sum(net)", price = "revenue / sum(q)"))
   got <- ll_standings(book, "k", c("revenue", "price"))
@@ -118,7 +120,8 @@ test_that("missing values are last from both ends and counted", {
   expect_equal(got$place, c(1, 2, NA))
   expect_identical(got$price, c(5, NA, NA))
   expect_equal(ll_standings(book, "k", "revenue", bottom = 1)$k, "c")
-  expect_match(paste(ll_notes(got)$text, collapse = " "), "1 name without a value of revenue, not placed: b")
+  expect_match(paste(ll_notes(got)$text, collapse = " "),
+               "1 name without a value of revenue, not placed: b")
   expect_equal(got$revenue_share, c(1, -0.4, NA))
   expect_match(paste(ll_notes(got)$text, collapse = " "), "shares are of the positive total")
 })
@@ -155,7 +158,8 @@ test_that("within: places inside each group with the overall place beside", {
   expect_equal(got$rep, c("Ida", "Uma", "(none)", "Tom", "Uma", "Ida"))
   expect_equal(got$place, c(1, 2, NA, 1, 2, 3))
   expect_equal(got$place_overall, c(3, 2, NA, 1, 2, 3))
-  expect_equal(got$revenue_share, c(30.3, 25.05, 7.5, 35.3, 10.15, 0.1) / rep(c(62.85, 45.55), each = 3))
+  expect_equal(got$revenue_share, c(30.3, 25.05, 7.5, 35.3, 10.15,
+                                    0.1) / rep(c(62.85, 45.55), each = 3))
   expect_equal(ll_part(got, "groups")$revenue, c(62.85, 45.55))
 })
 
@@ -176,7 +180,8 @@ test_that("pairs, at_least and names without lines", {
 })
 
 test_that("one line, one name, ties everywhere, nothing left", {
-  one <- ll_book(small_lines()[1, ], fields = list(rep = "dimension"), metrics = c(revenue = "sum(net)"))
+  one <- ll_book(small_lines()[1, ], fields = list(rep = "dimension"),
+                 metrics = c(revenue = "sum(net)"))
   expect_match(ll_finding(ll_standings(one, "rep")), "Ida leads .*no one else is placed")
   flat <- ll_book(transform(small_lines(), net = 1, rep = paste0("r", 1:8)),
                   fields = list(rep = "dimension"), metrics = c(revenue = "sum(net)"))
@@ -225,10 +230,11 @@ test_that("the planted reps: close, spelled twice, no name, no net, a lead in on
   expect_match(text("missing"), paste(story("untidy", "no_net_lines"), "lines have no net"))
   expect_match(text("leaders_differ"), paste0("by revenue ", story("hands", "most_revenue"),
                                               "; by orders ", story("hands", "most_orders"),
-                                              "; by average order ", story("hands", "highest_average")))
+                                              "; by average order ",
+                                              story("hands", "highest_average")))
   expect_match(text("few_orders"), "Jory Blackwood \\(3\\)")
-  expect_equal(got$average_order[got$rep == "Jory Blackwood"], story("hands", "highest_average_value"),
-               tolerance = 1e-6)
+  expect_equal(got$average_order[got$rep == "Jory Blackwood"],
+               story("hands", "highest_average_value"), tolerance = 1e-6)
   within <- ll_standings(demo_book(), "rep", within = "territory")
   leads <- within$territory[within$rep == story("leader", "leader") & within$place %in% 1]
   expect_equal(leads, story("leader", "leads_in"))
@@ -248,8 +254,10 @@ test_that("the planted quarter: totals, part periods, names without lines", {
   q2 <- ll_standings(demo_book(), "territory", "revenue", when = "2026-Q2", against = "year before")
   total <- ll_part(q2, "foot")
   expect_identical(total$revenue[total$territory == "total"], story("hive", "revenue_2026Q2"))
-  expect_identical(total$revenue_before[total$territory == "total"], story("hive", "revenue_2025Q2"))
-  expect_identical(ll_standings(demo_book(), "territory", when = "last quarter")$revenue, q2$revenue)
+  expect_identical(total$revenue_before[total$territory == "total"],
+                   story("hive", "revenue_2025Q2"))
+  expect_identical(ll_standings(demo_book(), "territory", when = "last quarter")$revenue,
+                   q2$revenue)
   part <- ll_standings(demo_book(), "rep", when = "2026-Q3")
   expect_match(paste(ll_notes(part)$text, collapse = " "), "78 of its 92 days")
   all <- ll_standings(demo_book(), "account", no_lines = TRUE)
@@ -305,7 +313,8 @@ test_that("bad values are refused with one message each", {
 test_that("standings print as they should", {
   local_reproducible_output(width = 110)
   expect_snapshot(ll_standings(demo_book(), "rep", c("revenue", "margin_rate", "orders"), top = 5))
-  expect_snapshot(ll_standings(demo_book(), "account", top = 10, when = "2026-Q2", against = "year before"))
+  expect_snapshot(ll_standings(demo_book(), "account", top = 10, when = "2026-Q2",
+                               against = "year before"))
   expect_snapshot(ll_standings(demo_book(), "rep", within = "territory", top = 2))
 })
 
@@ -336,19 +345,26 @@ test_that("everyone else and the nameless are folded again, for pairs and within
 
 test_that("what notes say of ties and near neighbours are the places of the table, by every rule of ties", {
   for (seed in 1:8) for (ties in c("shared", "dense", "average", "broken")) {
-    lines <- withr::with_seed(seed, data.frame(k = letters[1:12], net = sample(c(1000, 1000.5, 40, 7, 7), 12, TRUE), n = sample(3, 12, TRUE)))
-    got <- ll_standings(ll_book(lines, fields = c(n = "measure"), metrics = c(r = "sum(net)", q = "sum(n)")), "k", c("r", "q"), ties = ties)
+    lines <- withr::with_seed(seed, data.frame(k = letters[1:12],
+                                               net = sample(c(1000, 1000.5, 40, 7, 7), 12, TRUE),
+                                               n = sample(3, 12, TRUE)))
+    got <- ll_standings(ll_book(lines, fields = c(n = "measure"),
+                                metrics = c(r = "sum(net)", q = "sum(n)")), "k", c("r", "q"),
+                        ties = ties)
     place <- function(names) got$place[match(names, got$k)]
     split_names <- function(text) strsplit(text, ", | and ")[[1]]
     notes <- ll_notes(got)$text
     for (text in notes[grepl(" tie at place | are level by ", notes)]) {
-      names <- setdiff(split_names(sub(" (tie at|are level by).*", "", text)), c("2 more", "3 more", "4 more", "1 more"))
-      said <- as.numeric(setdiff(split_names(sub("[.]$", "", sub(".* places? ", "", text))), paste(1:7, "more")))
+      names <- setdiff(split_names(sub(" (tie at|are level by).*", "", text)),
+                       c("2 more", "3 more", "4 more", "1 more"))
+      said <- as.numeric(setdiff(split_names(sub("[.]$", "", sub(".* places? ", "", text))),
+                                 paste(1:7, "more")))
       expect_setequal(said, utils::head(sort(unique(place(names))), length(said)))
       expect_length(unique(got$r[match(names, got$k)]), 1)
     }
     for (text in notes[grepl(" is ahead of ", notes)]) {
-      part <- regmatches(text, regexec("^(.) is ahead of (.) by .*places ([0-9.]+) and ([0-9.]+)", text))[[1]]
+      part <- regmatches(text, regexec("^(.) is ahead of (.) by .*places ([0-9.]+) and ([0-9.]+)",
+                                       text))[[1]]
       expect_equal(place(part[2:3]), as.numeric(part[4:5]))
     }
   }

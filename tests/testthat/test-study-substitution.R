@@ -2,11 +2,15 @@
 
 swap_lines <- function(seed = 1, n = 500) {
   withr::with_seed(seed, data.frame(
-    order_no = seq_len(n), day = as.Date("2024-01-01") + sample(0:730, n, TRUE), k = sample(c(paste0("k", 1:20), NA), n, TRUE), p = sample(c(paste0("p", 1:7), NA, "odd \"p\"\n x"), n, TRUE),
+    order_no = seq_len(n), day = as.Date("2024-01-01") + sample(0:730, n, TRUE),
+                                    k = sample(c(paste0("k", 1:20), NA), n, TRUE),
+                                    p = sample(c(paste0("p", 1:7), NA, "odd \"p\"\n x"), n, TRUE),
     net = sample(c(round(rnorm(n, 40, 50), 2), NA), n, TRUE)))
 }
 swap_book <- function(lines = swap_lines()) {
-  ll_book(lines, fields = c(order_no = "identifier", k = "dimension", p = "dimension", net = "measure"), date = "day", metrics = c(revenue = "sum(net)", rate = "mean(net)", lines = "count()"))
+  ll_book(lines, fields = c(order_no = "identifier", k = "dimension", p = "dimension",
+                            net = "measure"), date = "day",
+          metrics = c(revenue = "sum(net)", rate = "mean(net)", lines = "count()"))
 }
 swapped <- function(book, ...) ll_substitution(book, "k", "p", ..., when = "2025", against = "2024")
 
@@ -19,7 +23,8 @@ test_that("pairs are those of a brute force over customers", {
     cell <- function(k, p, y) sum(round(d$net[d$k == k & d$p == p & year == y] * 100)) / 100
     ks <- sort(unique(d$k))
     ps <- sort(unique(d$p))
-    change <- outer(ks, ps, Vectorize(function(k, p) round(cell(k, p, "2025") - cell(k, p, "2024"), 2)))
+    change <- outer(ks, ps, Vectorize(function(k, p) round(cell(k, p, "2025") - cell(k, p, "2024"),
+                                                           2)))
     total <- colSums(change)
     old <- which(total < -1e-9)
     new <- which(total > 1e-9)
@@ -30,7 +35,8 @@ test_that("pairs are those of a brute force over customers", {
     moved <- pmin(rowSums(loss), rowSums(gain))
     for (i in seq_along(old)) for (j in seq_along(new)) {
       row <- got[got$old == ps[old[i]] & got$new == ps[new[j]], ]
-      matched <- sum(ifelse(moved > 0, moved * loss[, i] / rowSums(loss) * gain[, j] / rowSums(gain), 0))
+      matched <- sum(ifelse(moved > 0, moved * loss[, i] / rowSums(loss) * gain[, j] /
+                            rowSums(gain), 0))
       expect_equal(sum(row$matched), matched)
       expect_equal(sum(row$at_most), sum(pmin(loss[, i], gain[, j])))
       expect_equal(sum(row$customers), sum(loss[, i] > 0 & gain[, j] > 0))
@@ -60,7 +66,9 @@ test_that("pairs are those of a brute force over customers", {
 })
 
 test_that("a worked example", {
-  lines <- data.frame(order_no = 1:8, day = as.Date(rep(c("2024-06-01", "2025-06-01"), each = 4)), k = c("a", "a", "b", "c", "a", "a", "b", "d"), p = c("x", "y", "x", "x", "z", "y", "x", "z"),
+  lines <- data.frame(order_no = 1:8, day = as.Date(rep(c("2024-06-01", "2025-06-01"), each = 4)),
+                      k = c("a", "a", "b", "c", "a", "a", "b", "d"),
+                      p = c("x", "y", "x", "x", "z", "y", "x", "z"),
                       net = c(100, 50, 30, 20, 80, 50, 60, 40))
   # a drops x (100) and takes z (80); c drops x (20) and takes nothing; d takes z (40) and dropped nothing; b buys 30 more of x.
   got <- swapped(swap_book(lines), old = "x", new = "z")
@@ -70,7 +78,8 @@ test_that("a worked example", {
   expect_equal(c(got$old_lost, got$new_gained), c(120, 120))
   expect_equal(ll_part(got, "new_products")$not_matched, 40)
   expect_equal(ll_part(got, "old_products")$not_matched, 40)
-  expect_match(ll_finding(got), "at most 80.00 \\(66.7 %\\) may have replaced x, no more than chance alone may give")
+  expect_match(ll_finding(got),
+               "at most 80.00 \\(66.7 %\\) may have replaced x, no more than chance alone may give")
   expect_match(ll_notes(got)$text[1], "upper bounds")
   nothing <- swapped(swap_book(lines), where = "k == 'b'")
   expect_equal(nrow(nothing), 0)
@@ -92,7 +101,8 @@ test_that("the demo's new hive is mostly no substitution; many products are gath
   plot <- ggplot2::autoplot(all)
   expect_no_warning(ggplot2::ggplot_build(plot))
   expect_match(plot$labels$alt, "Tiles: ")
-  run <- command("substitution", "--brief", demo_path("longladder.yml"), "--each", "account", "--product", "item", "--new", "HV-018", "--when", "2026-Q2", "--format", "line")
+  run <- command("substitution", "--brief", demo_path("longladder.yml"), "--each", "account",
+                 "--product", "item", "--new", "HV-018", "--when", "2026-Q2", "--format", "line")
   expect_equal(run$status, 0)
   expect_match(run$out, "may have replaced")
 })
@@ -100,12 +110,15 @@ test_that("the demo's new hive is mostly no substitution; many products are gath
 test_that("what cannot be matched is refused", {
   book <- swap_book()
   expect_error(swapped(book, "rate"), "does not add up", class = "ll_error_argument")
-  expect_error(swapped(book, old = "p1", new = c("p1", "p2")), "as old and as new", class = "ll_error_argument")
+  expect_error(swapped(book, old = "p1", new = c("p1", "p2")), "as old and as new",
+               class = "ll_error_argument")
   expect_error(swapped(book, old = "q1"), "p1", class = "ll_error_word")
   expect_error(ll_substitution(book, "k", "k"), "same dimension", class = "ll_error_argument")
   expect_error(ll_substitution(book, "k"), "'product' must be given", class = "ll_error_argument")
-  expect_error(ll_substitution(book, "k", "p", when = "2031", against = "2030"), "no lines in", class = "ll_error_data")
-  expect_equal(command("substitution", "--brief", demo_path("longladder.yml"), "--each", "acount", "--product", "item")$status, 2)
+  expect_error(ll_substitution(book, "k", "p", when = "2031", against = "2030"), "no lines in",
+               class = "ll_error_data")
+  expect_equal(command("substitution", "--brief", demo_path("longladder.yml"), "--each", "acount",
+                       "--product", "item")$status, 2)
   lines <- swapped(book, "lines")
   expect_true(all(ll_proof(lines)$holds))
 })

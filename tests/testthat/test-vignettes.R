@@ -6,7 +6,8 @@ test_that("every vignette runs, the worked figures agree", {
   expect_gte(length(files), 7)
   for (file in files) {
     out <- withr::local_tempdir()
-    expect_error(rmarkdown::render(file, output_dir = out, intermediates_dir = out, quiet = TRUE, envir = new.env()), NA, info = basename(file))
+    expect_error(rmarkdown::render(file, output_dir = out, intermediates_dir = out, quiet = TRUE,
+                                   envir = new.env()), NA, info = basename(file))
   }
   # A wrong figure would be seen.
   text <- readLines(grep("validation", files, value = TRUE))
@@ -19,10 +20,12 @@ test_that("every vignette runs, the worked figures agree", {
 test_that("the site's reference has every page once, and a report a place for every study", {
   site <- yaml::read_yaml(file.path(source_folder(), "_pkgdown.yml"))
   listed <- unlist(lapply(site$reference, `[[`, "contents"))
-  expect_setequal(listed, sub("[.]Rd$", "", list.files(file.path(source_folder(), "man"), "[.]Rd$")))
+  expect_setequal(listed, sub("[.]Rd$", "", list.files(file.path(source_folder(), "man"),
+                                                       "[.]Rd$")))
   expect_false(anyDuplicated(listed) > 0)
   articles <- unlist(lapply(site$articles, `[[`, "contents"))
-  expect_setequal(articles, sub("[.]Rmd$", "", list.files(file.path(source_folder(), "vignettes"), "[.]Rmd$")))
+  expect_setequal(articles, sub("[.]Rmd$", "", list.files(file.path(source_folder(), "vignettes"),
+                                                          "[.]Rmd$")))
   stages <- unlist(getFromNamespace("page_stages", "longladder"))
   expect_setequal(stages, names(getFromNamespace("declarations", "longladder")()))
 })

@@ -6,8 +6,9 @@ micro <- 1e6
 literal_lines <- function(seed, n = 60) {
   withr::with_seed(seed, {
     whole <- function(most, step) sample(c(-3:most, NA), n, TRUE) * step
-    data.frame(whole = "all", area = sample(c("x", "y"), n, TRUE), order_no = paste0("N", sample(n %/% 3, n, TRUE)), one = 1,
-               net = whole(900, 1e4), cost = whole(5000, 100), fine = whole(3e6, 1), qty = whole(9, micro))
+    data.frame(whole = "all", area = sample(c("x", "y"), n, TRUE),
+               order_no = paste0("N", sample(n %/% 3, n, TRUE)), one = 1, net = whole(900, 1e4),
+               cost = whole(5000, 100), fine = whole(3e6, 1), qty = whole(9, micro))
   })
 }
 
@@ -22,14 +23,18 @@ draw_literal <- function(values) {
   near <- values[!is.na(values)][sample(sum(!is.na(values)), 1)]
   step <- micro / 10^sample(0:6, 1)
   at <- near + sample(c(0, 0, -1, 1), 1) * step
-  list(at = at, text = sub("\\.?0+$", "", sprintf("%s%d.%06d", if (at < 0) "-" else "", as.integer(abs(at) %/% micro),
+  list(at = at, text = sub("\\.?0+$", "", sprintf("%s%d.%06d", if (at < 0) "-" else "",
+                                                  as.integer(abs(at) %/% micro),
                                                   as.integer(abs(at) %% micro))))
 }
 
 literal_rows <- list(net = function(l) l$net, cost = function(l) l$cost, fine = function(l) l$fine,
-                     "(net + cost)" = function(l) l$net + l$cost, "(net - 2 * cost)" = function(l) l$net - 2 * l$cost,
-                     "(net * qty)" = function(l) l$net * l$qty / micro, "abs(fine - net)" = function(l) abs(l$fine - l$net),
-                     "(cost * 3)" = function(l) l$cost * 3, "(net * cost)" = function(l) l$net * l$cost / micro)
+                     "(net + cost)" = function(l) l$net + l$cost,
+                     "(net - 2 * cost)" = function(l) l$net - 2 * l$cost,
+                     "(net * qty)" = function(l) l$net * l$qty / micro,
+                     "abs(fine - net)" = function(l) abs(l$fine - l$net),
+                     "(cost * 3)" = function(l) l$cost * 3,
+                     "(net * cost)" = function(l) l$net * l$cost / micro)
 
 # list(text, meets): a condition with literals, and which lines meet it.
 draw_condition <- function(lines, own = literal_rows) {
@@ -42,30 +47,37 @@ draw_condition <- function(lines, own = literal_rows) {
   switch(sample(4, 1),
          list(text = paste(row, op, a$text), meets = known & do.call(op, list(v, a$at))),
          list(text = paste(a$text, op, row), meets = known & do.call(op, list(a$at, v))),
-         list(text = paste0("between(", row, ", ", a$text, ", ", b$text, ")"), meets = known & v >= a$at & v <= b$at),
-         list(text = paste0(row, " %in% c(", a$text, ", ", b$text, ")"), meets = known & (v == a$at | v == b$at)))
+         list(text = paste0("between(", row, ", ", a$text, ", ", b$text, ")"),
+              meets = known & v >= a$at & v <= b$at),
+         list(text = paste0(row, " %in% c(", a$text, ", ", b$text, ")"),
+              meets = known & (v == a$at | v == b$at)))
 }
 
 literal_book <- function(source, ...) {
-  ll_book(source, fields = c(order_no = "identifier", net = "measure", cost = "measure", fine = "measure", qty = "measure"), ...)
+  ll_book(source, fields = c(order_no = "identifier", net = "measure", cost = "measure",
+                             fine = "measure", qty = "measure"), ...)
 }
 
 expect_literals <- function(kind, seeds) {
   compared <- 0
   for (seed in seeds) {
     lines <- literal_lines(seed)
-    book <- literal_book(if (kind == "frame") as_decimals(lines) else lines_in(kind, as_decimals(lines)))
+    book <- literal_book(if (kind == "frame") as_decimals(lines) else
+                         lines_in(kind, as_decimals(lines)))
     withr::local_seed(seed)
     made <- replicate(30, draw_condition(lines), simplify = FALSE)
-    formulas <- stats::setNames(sprintf("sum(one[%s])", vapply(made, `[[`, "", "text")), paste0("m", 1:30))
+    formulas <- stats::setNames(sprintf("sum(one[%s])", vapply(made, `[[`, "", "text")),
+                                paste0("m", 1:30))
     got <- ll_standings(book, "area", formulas, where = made[[1]]$text)
     counted <- made[[1]]$meets
-    expect_true(all(ll_proof(got)$holds), info = paste(kind, seed, paste(ll_proof(got)$check[!ll_proof(got)$holds], collapse = "; ")))
+    expect_true(all(ll_proof(got)$holds), info = paste(kind, seed,
+                                                       paste(ll_proof(got)$check[!ll_proof(got)$holds], collapse = "; ")))
     for (i in seq_along(made)) {
       want <- tapply(counted & made[[i]]$meets, lines$area, sum)
       found <- got[[paste0("m", i)]][match(names(want), got$area)]
       found[is.na(found)] <- 0
-      expect_equal(found, unname(as.numeric(want)), info = paste(kind, seed, made[[i]]$text, "where", made[[1]]$text))
+      expect_equal(found, unname(as.numeric(want)), info = paste(kind, seed, made[[i]]$text,
+                                                                 "where", made[[1]]$text))
       compared <- compared + 1
     }
   }
@@ -85,20 +97,26 @@ test_that("literals mean the decimal that was typed for orders, parameters, band
     lines <- literal_lines(seed)
     withr::local_seed(seed)
     level <- draw_literal(lines$cost)
-    orders <- tapply(lines$cost, lines$order_no, function(v) if (all(is.na(v))) NA else sum(v, na.rm = TRUE))
+    orders <- tapply(lines$cost, lines$order_no, function(v) if (all(is.na(v))) NA else
+                     sum(v, na.rm = TRUE))
     it <- draw_literal(orders)
     for (kind in c("frame", "sqlite")) {
-      book <- literal_book(if (kind == "frame") as_decimals(lines) else lines_in(kind, as_decimals(lines)),
+      book <- literal_book(if (kind == "frame") as_decimals(lines) else
+                           lines_in(kind, as_decimals(lines)),
                            parameters = list(level = level$at / micro),
-                           bands = list(size = list(of = "cost", from = as.numeric(level$text), labels = "over", below = "under")))
-      got <- ll_standings(book, "whole", c(n = "sum(one[cost > level])", big = sprintf("count(per(order_no, sum(cost))[it >= %s])", it$text),
-                                         same = sprintf("count(per(order_no, sum(cost))[it == %s])", it$text),
+                           bands = list(size = list(of = "cost", from = as.numeric(level$text),
+                                                    labels = "over", below = "under")))
+      got <- ll_standings(book, "whole", c(n = "sum(one[cost > level])",
+                                           big = sprintf("count(per(order_no, sum(cost))[it >= %s])", it$text),
+                                         same = sprintf("count(per(order_no, sum(cost))[it == %s])",
+                                                        it$text),
                                          over = "sum(one[size == \"over\"])"))
       info <- paste(kind, seed, level$text, it$text)
       expect_true(all(ll_proof(got)$holds), info = info)
       expect_equal(unlist(as.data.frame(got)[c("n", "big", "same", "over")], use.names = FALSE),
                    c(sum(lines$cost > level$at, na.rm = TRUE), sum(orders >= it$at, na.rm = TRUE),
-                     sum(orders == it$at, na.rm = TRUE), sum(lines$cost >= level$at, na.rm = TRUE)), info = info)
+                     sum(orders == it$at, na.rm = TRUE), sum(lines$cost >= level$at, na.rm = TRUE)),
+                   info = info)
     }
   }
 })

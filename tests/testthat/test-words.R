@@ -33,7 +33,8 @@ test_that("nothing typed is ever run: code is refused as a metric and as a condi
     sprintf("system('touch %s')", trap), sprintf("file.create('%s')", trap),
     sprintf("sum(system('touch %s'))", trap), sprintf("sum(net[system('touch %s') == 0])", trap),
     sprintf("base::file.create('%s')", trap), sprintf("(function() file.create('%s'))()", trap),
-    sprintf("{file.create('%s')}", trap), sprintf("sum(eval(parse(text = 'file.create(\"%s\")')))", trap),
+    sprintf("{file.create('%s')}", trap), sprintf("sum(eval(parse(text = 'file.create(\"%s\")')))",
+                                                  trap),
     sprintf("do.call(file.create, list('%s'))", trap), sprintf("net <- file.create('%s')", trap),
     sprintf("`system`('touch %s')", trap), sprintf("'system'('touch %s')", trap),
     sprintf("a == b; file.create('%s')", trap), sprintf("if (file.create('%s')) a == 1", trap),
@@ -42,19 +43,29 @@ test_that("nothing typed is ever run: code is refused as a metric and as a condi
     sprintf("is.na(file.create('%s'))", trap), sprintf("get('file.create')('%s')", trap),
     "~ a", "a$b", "a@b", "a[[1]]", "function(x) x", "quit()", "q()", "sum(net)(1)", "NULL == a",
     "-'text'", "TRUE", "a == TRUE", "a %o% b", "sum()", "sum(a, b)", "sum(x = a)", "sum(a[])",
-    "a == ", "sum(", ")", "", " ", "a b", "@", "\\", "1e999 == a", "sum(net[1])", "\"a\"", "while(1) 1",
+    "a == ", "sum(", ")", "", " ", "a b", "@", "\\", "1e999 == a", "sum(net[1])", "\"a\"",
+               "while(1) 1",
     "repeat {}", "for (i in 1) i", "a := 1", "?sum", "a == NA", "Inf < a", "mean(sum(net))",
-    "distinct(a + b)", "library(stats)", "sum(c(1, 2))", sprintf("sum(per(order_no, file.create('%s')))", trap),
-    sprintf("sum(per(file.create('%s'), sum(net)))", trap), sprintf("ifelse(file.create('%s'), 1, 2)", trap),
-    sprintf("sum(ifelse(net > 1, file.create('%s'), 2))", trap), sprintf("month(file.create('%s'))", trap),
-    sprintf("contains(rep, file.create('%s'))", trap), sprintf("between(net, 0, file.create('%s'))", trap),
+    "distinct(a + b)", "library(stats)", "sum(c(1, 2))",
+               sprintf("sum(per(order_no, file.create('%s')))", trap),
+    sprintf("sum(per(file.create('%s'), sum(net)))", trap),
+               sprintf("ifelse(file.create('%s'), 1, 2)", trap),
+    sprintf("sum(ifelse(net > 1, file.create('%s'), 2))", trap),
+               sprintf("month(file.create('%s'))", trap),
+    sprintf("contains(rep, file.create('%s'))", trap), sprintf("between(net, 0, file.create('%s'))",
+                                                               trap),
     sprintf("quantile(net, file.create('%s'))", trap), sprintf("growth(file.create('%s'))", trap),
-    sprintf("count(per(order_no, sum(net))[file.create('%s')])", trap), sprintf("as_of(file.create('%s'))", trap),
-    sprintf("sum(`file.create`('%s'))", trap), sprintf("sum(net)\nfile.create('%s')", trap), "sum(net %>% q)", "sum(net |> q())",
-    "\\(x) x", "sum((\\(x) x)(net))", "new.env()", "Recall()", "Sys.getenv('HOME')", "sum(net, net)", "net[[1]] == 2",
+    sprintf("count(per(order_no, sum(net))[file.create('%s')])", trap),
+               sprintf("as_of(file.create('%s'))", trap),
+    sprintf("sum(`file.create`('%s'))", trap), sprintf("sum(net)\nfile.create('%s')", trap),
+               "sum(net %>% q)", "sum(net |> q())",
+    "\\(x) x", "sum((\\(x) x)(net))", "new.env()", "Recall()", "Sys.getenv('HOME')",
+               "sum(net, net)", "net[[1]] == 2",
     "sum(net$q)", "sum(.Internal(q()))", "per(order_no, sum(net))", "it > 5", "sum(it)",
-    "assign('x', 1)", "sum(get('net'))", "local(1)", "sum(with(x, net))", "environment()", "sum(net)$x", "Reduce(sum, net)",
-    sprintf("unlink('%s')", trap), "sum(Negate(is.na)(net))", "options(warn = 2)", "sum(net[net[1]])", "on.exit(1)",
+    "assign('x', 1)", "sum(get('net'))", "local(1)", "sum(with(x, net))", "environment()",
+               "sum(net)$x", "Reduce(sum, net)",
+    sprintf("unlink('%s')", trap), "sum(Negate(is.na)(net))", "options(warn = 2)",
+               "sum(net[net[1]])", "on.exit(1)",
     "tryCatch(1)", "sum(identity(net))", "max(net)(net)", "ifelse(net > 1, 1)")
   for (text in attacks) {
     for (reader in list(function(x) read_metric(x, "metric"), read_condition)) {
@@ -63,9 +74,12 @@ test_that("nothing typed is ever run: code is refused as a metric and as a condi
     }
     expect_error(ll_standings(small_book(), "rep", where = text), class = "ll_error", info = text)
     expect_error(ll_book(small_lines(), metrics = list(m = text)), class = "ll_error", info = text)
-    expect_error(ll_book(small_lines(), fields = list(f = list(is = text))), class = "ll_error", info = text)
-    expect_error(ll_book(small_lines(), bands = list(b = list(of = text, from = 1))), class = "ll_error", info = text)
-    expect_error(ll_book(small_lines(), bands = list(b = list(of = text, each = "rep", from = 1))), class = "ll_error", info = text)
+    expect_error(ll_book(small_lines(), fields = list(f = list(is = text))), class = "ll_error",
+                 info = text)
+    expect_error(ll_book(small_lines(), bands = list(b = list(of = text, from = 1))),
+                 class = "ll_error", info = text)
+    expect_error(ll_book(small_lines(), bands = list(b = list(of = text, each = "rep", from = 1))),
+                 class = "ll_error", info = text)
     expect_error(ll_book(small_lines(), set_aside = text), class = "ll_error", info = text)
     expect_error(ll_standings(small_book(), text), class = "ll_error", info = text)
     expect_error(ll_standings(small_book(), "rep", when = text), class = "ll_error", info = text)
