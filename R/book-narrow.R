@@ -7,7 +7,7 @@
 #' lies outside.
 #'
 #' @param book (`ll_book`) the book.
-#' @param ... conditions as text or one-sided formulas, such as `~ quantity > 3`; or the short form
+#' @param ... (text or one-sided formulas) conditions, such as `~ quantity > 3`; or the short form
 #'   `field = names`, such as `territory = "Moor"` or `territory = c("Moor", "Fen")`. All must hold.
 #' @return The `ll_book`, narrowed.
 #' @section Errors:

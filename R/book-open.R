@@ -4,7 +4,7 @@
 #' It is opened once and asked many times; studies such as [ll_standings()] take it as their first
 #' argument.
 #'
-#' @param lines the order lines, one row each:
+#' @param lines (data frame, text, connection or list) the order lines, one row each:
 #'   * a data frame, which is never changed, and whose later changes do not reach the book
 #'   * paths or patterns (`"lines-*.csv"`) of text tables, Parquet files or spreadsheets: several
 #'     are one book, with columns matched by name. In a text table, empty cells and `NA` are

@@ -13,7 +13,8 @@
 #' for editors.
 #'
 #' @param file (text) the path of the brief.
-#' @param lines other lines than the brief names, as in [ll_book()].
+#' @param lines (data frame, text, connection or list) other lines than the brief names, as in
+#'   [ll_book()].
 #' @param set (named character or list) values in the place of the brief's, by their key: a
 #'   parameter (`c(big_order = 2000)`), a page's argument (`c(reps.top = 5)`) or any other key
 #'   (`c(calendar.fiscal_start = "july")`).
@@ -60,6 +61,7 @@ read_page <- function(page) {
 #' mid September 2026, with registers of accounts, items and reps.
 #'
 #' @return An `ll_book`.
+#' @section Errors: `ll_error_file` where the package's own files are missing.
 #' @examples
 #' ll_demo()
 #' @export

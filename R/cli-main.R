@@ -7,6 +7,8 @@
 #' @return The exit status, invisibly: 0 done, 2 something that the person can mend, a proof that
 #'   does not hold included, 1 any other.
 #'   The result goes to standard output, everything else to standard error.
+#' @section Errors: None leaves the command: what went wrong is told on standard error, and the
+#' status says whose it is to mend.
 #' @examples
 #' ll_main(c("standings", "--help"))
 #' @export

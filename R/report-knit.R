@@ -8,10 +8,11 @@ knitted_rows <- 60   # rows shown of a table, as printing does
 #' A result at the end of a chunk is knitted as its finding, its reading, its tables, its notes and
 #' its proof, formatted as they are printed. `print()` still gives console text.
 #'
-#' @param x a result of a study.
+#' @param x (`ll_result`) the result of a study.
 #' @param ... ignored.
-#' @param most (whole number) rows shown of each table.
+#' @param most (whole number, from 1) rows shown of each table.
 #' @return Markdown, of class `knit_asis`.
+#' @section Errors: `ll_error_argument` for what is no result.
 #' @examplesIf requireNamespace("knitr", quietly = TRUE)
 #' book <- ll_demo()
 #' cat(knitr::knit_print(ll_standings(book, "rep", top = 3)))

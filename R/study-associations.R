@@ -52,7 +52,7 @@ declared_associations <- declare(
 #' @param seed (whole number) where the random numbers start; the same seed gives the same result.
 #' @param sample (whole number, 1000 up) with more lines than this, whole orders are taken evenly
 #'   until there are so many; the reading says so.
-#' @param where,when as in [ll_standings()].
+#' @inheritParams ll_standings
 #'
 #' @return A data frame of class `ll_result_associations`, a row for each field, strongest first:
 #'   `field`, `kind` (`"names"` or `"numbers"`), `names` (how many), `explained`, `adjusted`,

@@ -61,7 +61,7 @@ declared_bridge <- declare(
 #' @param per_day (text) `"calendar"` or `"working"` days (Monday to Friday): both periods are
 #'   divided by their days that the book covers. For metrics that add up.
 #' @param top (whole number) how many names of `by` have a step of their own.
-#' @param where as in [ll_standings()].
+#' @inheritParams ll_standings
 #' @param when,against (text) the period now and the one it is compared with.
 #'
 #' @return A data frame of class `ll_result_bridge`, a row for each step, in its order. Segments:

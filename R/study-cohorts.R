@@ -41,7 +41,7 @@ declared_cohorts <- declare(
 #'   `"shown"` by the conditions, as for buyers new to a family.
 #' @param share_of (text) whether the printed and drawn triangle shows shares of `"names"` or of
 #'   `"money"`, the first metric.
-#' @param where,when as in [ll_standings()]; first orders are looked for over all dates.
+#' @param where,when (text) as in [ll_standings()]; first orders are looked for over all dates.
 #'
 #' @return A data frame of class `ll_result_cohorts`, a row for each period: `period`, each metric,
 #'   `<metric>_new`, `<metric>_existing`, and where needed `<metric>_unknown`, `new_share` (of the

@@ -31,7 +31,7 @@ declared_crosstab <- declare(
 #'   `"all"`; for metrics that add up.
 #' @param top (whole number) only the first so many names of the first row dimension; the others are
 #'   gathered in one row.
-#' @param where,when as in [ll_standings()].
+#' @inheritParams ll_standings
 #'
 #' @return A data frame of class `ll_result_crosstab`: the row dimensions (`(all)` marks the total
 #'   of an outer name), `total`, and a column for each name of `columns`, missing where there are no

@@ -31,7 +31,7 @@ declared_detail <- declare(
 #' @param first (text) `"highest"` (or latest) first, or `"lowest"`.
 #' @param top (whole number) only the first so many lines.
 #' @param metrics (text) metrics whose total over all the lines found is shown.
-#' @param where,when as in [ll_standings()]; with a result they narrow its row further.
+#' @param where,when (text) as in [ll_standings()]; with a result they narrow its row further.
 #' @param row (whole number) with a result: the row whose lines are meant.
 #' @param column (text) with a result: the column of a crosstab or versus whose lines are meant; the
 #'   whole row if not given.

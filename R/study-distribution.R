@@ -31,7 +31,7 @@ declared_distribution <- declare(
 #' @param width (number above 0) the width of a band.
 #' @param by (text) a dimension; the distribution is given apart for each of its first 6 names by
 #'   count.
-#' @param where,when as in [ll_standings()].
+#' @inheritParams ll_standings
 #'
 #' @return A data frame of class `ll_result_distribution`, a row for each band (and name of `by`):
 #'   `from` and `to` (missing where open), `count`, `count_share`, `count_running_share`, the

@@ -72,7 +72,7 @@ declared_drill <- declare(
 #' @param most (whole number, 1 to 8) segments at most; neighbours are merged after that.
 #' @param sure (number, .5 to .999999) see above.
 #' @param material (number, 0 to 1) the smallest excess, as a part of the larger of both totals.
-#' @param where as in [ll_standings()].
+#' @inheritParams ll_standings
 #' @param when,against (text) the period now and the one it is compared with; they may not overlap.
 #'
 #' @return A data frame of class `ll_result_drill`, a row for each segment, firmest first, and one

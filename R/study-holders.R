@@ -40,7 +40,7 @@ declared_holders <- declare(
 #' @param show (text) further fields of what they hold; where the lines of a name differ in it, the
 #'   values are listed. For lines and orders the order, date and rep, if not given.
 #' @param at_least (whole number) names with fewer orders are not considered.
-#' @param where,when as in [ll_standings()].
+#' @inheritParams ll_standings
 #'
 #' @return A data frame of class `ll_result_holders`, a row for each holder, groups with the most
 #'   extreme value first: the dimensions of `within` and `each` (for lines `line`, its number in the

@@ -42,7 +42,7 @@ declared_lapsed <- declare(
 #' @param never (text) `"list"` the register's names that have no lines, or `"leave"` them.
 #' @param at_least (whole number) names with fewer orders are left out.
 #' @param top (whole number) only the first so many names.
-#' @param where as in [ll_standings()].
+#' @inheritParams ll_standings
 #'
 #' @return A data frame of class `ll_result_lapsed`, a row for each name, most at stake first: the
 #'   dimension, the fields of `show`, `rhythm` (`"gone"`, `"late"`, `"waiting"`, `"back"` for those

@@ -34,7 +34,7 @@ declared_pareto <- declare(
 #' @param of (text) what the cut is a share of: the `"total"`, or the `"names"`.
 #' @param crossing (text) the name with which the running share crosses the cut: `"in"`, `"out"`, or
 #'   `"nearest"`, on the side that leaves the share nearer to the cut.
-#' @param where,when,against as in [ll_standings()].
+#' @inheritParams ll_standings
 #'
 #' @return A data frame of class `ll_result_pareto`, a row for each name, largest first: the
 #'   dimensions, `place`, the metric, `<metric>_share`, `<metric>_running_total`,

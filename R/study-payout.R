@@ -43,7 +43,7 @@ declared_payout <- declare(
 #'   that it pays strictly above only.
 #' @param cap,floor (number, money) the most and the least that one name is paid.
 #' @param instead (as `rates`; several as a list, or apart by `;`) other tables, paid the same way.
-#' @param where,when as in [ll_standings()].
+#' @inheritParams ll_standings
 #'
 #' @return A data frame of class `ll_result_payout`, a row for each name, largest amount first: the
 #'   dimensions, `place`, the metric, `step` (missing below the first), `payout_rate` (for rates;

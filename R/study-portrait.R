@@ -31,7 +31,7 @@ declared_portrait <- declare(
 #'   that name the same things twice (such as a code and its label), are left out.
 #' @param top (whole number) the first so many names of each dimension, the rest gathered where the
 #'   metric adds up.
-#' @param where,when as in [ll_standings()]; they hold for the book too.
+#' @param where,when (text) as in [ll_standings()]; they hold for the book too.
 #'
 #' @return A data frame of class `ll_result_portrait`, a row for each name of each dimension:
 #'   `dimension`, `name`, the first metric, and where it adds up `share` (of this name's total),

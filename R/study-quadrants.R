@@ -53,7 +53,7 @@ declared_quadrants <- declare(
 #' @param axes (text) axes of the figure: `"plain"`, `"log"` (symmetric about zero, so that losses
 #'   have a place), or `"fitting"`: log for a metric whose largest value is more than 12 times its
 #'   upper quartile.
-#' @param where,when as in [ll_standings()].
+#' @inheritParams ll_standings
 #' @param against (text) a period to compare with. Where a metric is a change or growth it gives
 #'   their base; else the quadrants of that period, by its own lines, stand beside these.
 #'

@@ -76,7 +76,7 @@ declared_score <- declare(
 #' @param seed (whole number) the same seed gives the same draws on every machine.
 #' @param in_top (whole number) the places of the column `in_top`.
 #' @param at_least (whole number) names with fewer orders are not placed.
-#' @param where,when as in [ll_standings()].
+#' @inheritParams ll_standings
 #'
 #' @return A data frame of class `ll_result_score`, a row for each name placed, best first: `place`,
 #'   the dimensions, `score`, `place_5` and `place_95` (places in 5 and 95 percent of the draws),

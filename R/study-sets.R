@@ -52,7 +52,7 @@ declared_sets <- declare(
 #' @param metrics (text) as in [ll_standings()].
 #' @param show (text) further fields: of the register, or of the lines as on the name's latest line.
 #' @param top (whole number) only the first so many names; the rest is gathered.
-#' @param where,when as in [ll_standings()]; `when` is the period of the metrics alone.
+#' @param where,when (text) as in [ll_standings()]; `when` is the period of the metrics alone.
 #'
 #' @return A data frame of class `ll_result_sets`, a row for each name, best first by the first
 #'   metric: the dimension, the fields of `show`, `in_sets` (the sets that hold it), the metrics (0

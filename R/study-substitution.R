@@ -39,7 +39,7 @@ declared_substitution <- declare(
 #' @param old,new (text) names of products; those whose total fell, and those whose total rose, if
 #'   not given.
 #' @param top (whole number) how many pairs are listed.
-#' @param where as in [ll_standings()].
+#' @inheritParams ll_standings
 #' @param when,against (text) the period now and the one it is compared with.
 #'
 #' @return A data frame of class `ll_result_substitution`, a row for each pair of an old and a new

@@ -36,7 +36,7 @@ declared_tiers <- declare(
 #' @param metrics (text) one metric, as in [ll_standings()].
 #' @param below (text) what those below the first bound are called.
 #' @param at_bound (text) whether a value on a bound is `"in"` the tier or still `"below"` it.
-#' @param where,when,against as in [ll_standings()].
+#' @inheritParams ll_standings
 #'
 #' @return A data frame of class `ll_result_tiers`, a row for each name, best first: the dimensions,
 #'   `place`, the metric, `tier`, `to_next` (how much more lifts it into the next tier; missing in

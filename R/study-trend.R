@@ -38,7 +38,7 @@ declared_trend <- declare(
 #'   to Friday) of the period that the book covers.
 #' @param indexed (`TRUE` or `FALSE`) whether the figure shows each line as a percentage of its
 #'   first whole period.
-#' @param where,when as in [ll_standings()].
+#' @inheritParams ll_standings
 #'
 #' @return A data frame of class `ll_result_trend`, a row for each period (and name of `by`):
 #'   `period`, the dimension of `by`, each metric with `<metric>_growth` (on the period before),

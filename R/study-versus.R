@@ -28,7 +28,7 @@ declared_versus <- declare(
 #'   the part `overall`.
 #' @param top (whole number) only the first so many names of `by` by the sum of the names compared;
 #'   the rest is gathered.
-#' @param where,when as in [ll_standings()].
+#' @inheritParams ll_standings
 #'
 #' @return A data frame of class `ll_result_versus`, a row for each name of `by`: `by`'s own name, a
 #'   column for each name compared, `difference` and `ratio` of the first against the second, and

@@ -57,7 +57,7 @@ declared_whitespace <- declare(
 #' @param gap (text) `"none"`, `"little"`, or the fitting one.
 #' @param most (whole number) how many gaps are listed.
 #' @param show (text) further fields, as in [ll_sets()].
-#' @param where,when as in [ll_standings()]: a tier, a territory, a period.
+#' @param where,when (text) as in [ll_standings()]: a tier, a territory, a period.
 #'
 #' @return A data frame of class `ll_result_whitespace`, a row for each gap, most worth first, then
 #'   by the name's place: the dimension, the fields of `show`, the product, `worth`, `buyers`,

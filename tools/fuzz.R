@@ -215,17 +215,6 @@ command_status <- function(args) {
   message_trouble(paste(err, collapse = "\n"))
 }
 
-# A study's parser of options takes a third of a case, and is the same in each with as many repeats.
-local({
-  build <- get("option_parser", asNamespace("longladder"))
-  built <- list()
-  utils::assignInNamespace("option_parser", function(specs, counts, declaration) {
-    key <- paste(c(declaration$name, counts), collapse = " ")
-    if (is.null(built[[key]])) built[[key]] <<- build(specs, counts, declaration)
-    built[[key]]
-  }, "longladder")
-})
-
 classes <- list(
   formula = function() {
     formula <- if (chance(.2)) soup() else broken_text(grown_metric(sample(0:2, 1)))
