@@ -3,6 +3,12 @@
 # What a study found is held against its declaration (R/base-found.R).
 options(longladder.strict = TRUE)
 
+# Long tests are for CI and `make test-all`.
+skip_unless_all <- function() {
+  skip_if(!nzchar(Sys.getenv("LONGLADDER_TEST_ALL")) && !nzchar(Sys.getenv("CI")),
+          "a long test: make test-all")
+}
+
 # The demo book is opened once for all tests.
 demo_book <- local({
   book <- NULL

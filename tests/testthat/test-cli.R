@@ -9,6 +9,7 @@ test_that("help and version", {
 })
 
 test_that("every example of every study's help runs", {
+  skip_unless_all()
   for (declaration in internal("declarations")()) for (example in declaration$examples) {
     words <- scan(text = example, what = "", quiet = TRUE)
     got <- command(declaration$name, brief(), words)

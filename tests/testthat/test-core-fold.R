@@ -245,6 +245,7 @@ test_that("threads change nothing, to the bit, on more lines than one block", {
 })
 
 test_that("however groups are numbered and counted, with many lines or few, the answer is that of base R", {
+  skip_unless_all()
   withr::defer(internal("kernel_threads")(1L))
   withr::local_seed(4)
   shapes <- list(few = c(2e3, 900, 700), crossed = c(2e3, 20, 30), large = c(many_lines(), 4, 9),

@@ -37,6 +37,7 @@ command_lines <- function(files) {
 }
 
 test_that("every command line of the README and the articles runs", {
+  skip_unless_all()
   source <- source_folder()
   lines <- command_lines(c(file.path(source, "README.md"),
                            list.files(file.path(source, "vignettes"), "Rmd$", full.names = TRUE)))
@@ -62,6 +63,7 @@ test_that("what the README shows is what is printed", {
 })
 
 test_that("every example of the reference pages runs", {
+  skip_unless_all()
   pages <- list.files(file.path(source_folder(), "man"), "[.]Rd$", full.names = TRUE)
   withr::local_dir(withr::local_tempdir())
   withr::local_pdf(NULL)

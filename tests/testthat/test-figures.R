@@ -89,6 +89,7 @@ figures_of <- function(b, metrics) {
 }
 
 test_that("no text lies on another or beyond the edge, over names, groups, metrics and sizes", {
+  skip_unless_all()
   cases <- list(list(1, 2, 1), list(3, 3, 2), list(40, 24, 6), list(15, 8, 5, long = TRUE),
                 list(25, 14, 3, long = TRUE, negative = TRUE))
   for (case in cases) {

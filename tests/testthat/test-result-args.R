@@ -9,6 +9,7 @@ bad_values <- list(na = NA, na_text = NA_character_, none = character(), empty =
                    complex = 1i, raw = as.raw(1), named = c(zz = "1"), formula = ~ zz)
 
 test_that("every argument of every study takes no value of the wrong kind in silence", {
+  skip_unless_all()
   lines <- demo_frame()
   book <- ll_brief(demo_path("longladder.yml"), lines = lines[withr::with_seed(4,
                                                                                sample(nrow(lines),

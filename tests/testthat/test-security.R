@@ -10,6 +10,7 @@ hostile_texts <- c("a`touch RAN`b", "`r file.create('RAN')`", "$(touch RAN)", ";
                    "[a](javascript:RAN)", "$x^2$ \\input{RAN}")
 
 test_that("titles, pages, names and files of a hostile brief run nothing: report, workbook, notebook rendered", {
+  skip_unless_all()
   skip_without_pandoc()
   folder <- withr::local_tempdir()
   withr::local_dir(folder)
@@ -49,6 +50,7 @@ test_that("titles, pages, names and files of a hostile brief run nothing: report
 })
 
 test_that("control characters reach no terminal and no file that they would break", {
+  skip_unless_all()
   odd <- c("esc\033[31mred", "bell\a", "one\001two", "back\b\b", "unit\037x", "del\177",
            paste0("c1", intToUtf8(0x9b), "31m"), paste0("bidi", intToUtf8(0x202e), "gpj"),
            paste0("iso", intToUtf8(0x2066), "x"), "fffe\ufffex", "new\nline", "cr\rx", "vt\vx",

@@ -1,6 +1,7 @@
 # The vignettes run as they are; that of validation stops where a figure differs from the hand's.
 
 test_that("every vignette runs, the worked figures agree", {
+  skip_unless_all()
   skip_without_pandoc()
   files <- list.files(file.path(source_folder(), "vignettes"), "Rmd$", full.names = TRUE)
   expect_gte(length(files), 7)

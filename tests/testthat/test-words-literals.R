@@ -85,6 +85,7 @@ expect_literals <- function(kind, seeds) {
 }
 
 test_that("literals mean the decimal that was typed, in lines at hand", {
+  skip_unless_all()
   expect_gte(expect_literals("frame", 1:70), 2000)
 })
 
