@@ -21,7 +21,7 @@ setup-test: ## the same for the tests
 $(LIBRARY)/.built: $(SOURCES)
 	@mkdir -p $(LIBRARY) build
 	@echo "setup: building the package into $(LIBRARY)"
-	@R CMD INSTALL --no-test-load --clean --library=$(LIBRARY) . > build/install.log 2>&1 || { cat build/install.log; exit 1; }
+	@MAKEFLAGS=-j2 R CMD INSTALL --no-test-load --clean --library=$(LIBRARY) . > build/install.log 2>&1 || { cat build/install.log; exit 1; }
 	@touch $@
 
 demo: setup ## run the full example on the demo data, into demo-output/

@@ -48,52 +48,61 @@ refuse_uncertain <- function(question, metrics, unit) {
 # Gives list(from, to, ahead, unit, resamples, thin): the first three missing for names with too few
 # units, of which there are `thin`.
 resampled_places <- function(question, keys, metrics, where, resamples, seed, scores) {
-  args <- question$args
   unit <- resample_unit(question)
   refuse_uncertain(question, metrics, unit)
   n <- length(keys[[1]])
+  told <- list(unit = unit, resamples = resamples)
   none <- numeric()
-  if (!n) return(list(from = none, to = none, ahead = none, unit = unit, resamples = resamples,
-                      thin = 0))
+  if (!n) return(c(list(from = none, to = none, ahead = none), told, list(thin = 0)))
   if (n * resamples > resamples_cells)
     ll_abort(c(paste0("'certainty' of ", plural(n, "name"), " times ", count_text(resamples),
                       " resamples is too much to hold."),
                i = "Ask for fewer resamples, or for names with at least so many orders."),
              "argument")
-  fold <- fold_metrics(question$book, c(args$each, unit), metrics, where)
-  name <- match_keys(fold$keys[args$each], keys)
+  fold <- fold_metrics(question$book, c(question$args$each, unit), metrics, where)
+  drawn <- resampled_units(fold, question$args$each, unit, keys)
+  values <- resampled_values(fold, drawn, metrics, n, resamples, seed, scores)
+  found <- kernel_place_ranges(values, .05, .95)
+  thin <- tabulate(drawn$name, n) < resample_least
+  cut <- function(x) ifelse(thin, NA_real_, x)
+  ahead <- ifelse(thin | c(thin[-1], TRUE), NA_real_, found$ahead)
+  c(list(from = cut(found$low), to = cut(found$high), ahead = ahead), told,
+    list(thin = sum(thin)))
+}
+
+# list(parts, name, unit): what each unit (an order, a customer) of each name adds to the parts of
+# the metrics; lines without a unit stand each name's for one.
+resampled_units <- function(fold, each, unit, keys) {
+  name <- match_keys(fold$keys[each], keys)
   mine <- which(!is.na(name))
-  # Lines without an order stand each name's for one.
+  name <- name[mine]
   label <- fold$keys[[unit]][mine]
-  label[is.na(label)] <- paste("none of", name[mine][is.na(label)])
-  units <- match(label, unique(label))
+  label[is.na(label)] <- paste("none of", name[is.na(label)])
   parts <- vapply(fold$parts, function(part) {
-    v <- scaled_value(part)[mine]
-    v[is.na(v)] <- 0
-    v
+    value <- scaled_value(part)[mine]
+    value[is.na(value)] <- 0
+    value
   }, numeric(length(mine)))
-  parts <- matrix(parts, length(mine))
+  list(parts = matrix(parts, length(mine)), name = name, unit = match(label, unique(label)))
+}
+
+# Scores of n names (rows) in each resample (columns), some resamples at a time.
+resampled_values <- function(fold, drawn, metrics, n, resamples, seed, scores) {
   kernel_threads(thread_count())
   out <- matrix(NA_real_, n, resamples)
   step <- max(1, min(resamples, floor(2e6 / max(n, 1))))
   for (first in seq(1, resamples, by = step)) {
     count <- min(step, resamples - first + 1)
-    sums <- kernel_resample(parts, name[mine] - 1L, units - 1L, n, max(units, 0L), first - 1L,
-                            count, seed)
+    sums <- kernel_resample(drawn$parts, drawn$name - 1L, drawn$unit - 1L, n,
+                            max(drawn$unit, 0L), first - 1L, count, seed)
     made <- lapply(seq_along(fold$parts), function(j) scaled(sums[, j]))
     names(made) <- names(fold$parts)
-    values <- lapply(metrics, function(m) scaled_value(metric_value(m$tree, made)))
+    values <- lapply(metrics, function(metric) scaled_value(metric_value(metric$tree, made)))
     values <- as.data.frame(lapply(values, rep_len, n * count), optional = TRUE)
     names(values) <- names(metrics)
     out[, first + seq_len(count) - 1] <- scores(values, n)
   }
-  found <- kernel_place_ranges(out, .05, .95)
-  have <- tabulate(name[mine], n)
-  thin <- have < resample_least
-  cut <- function(x) ifelse(thin, NA_real_, x)
-  list(from = cut(found$low), to = cut(found$high),
-       ahead = ifelse(thin | c(thin[-1], TRUE), NA_real_, found$ahead), unit = unit,
-       resamples = resamples, thin = sum(thin))
+  out
 }
 
 # By one metric.
