@@ -2,12 +2,13 @@
 
 holder_lines <- function() {
   data.frame(order_no = c("A", "A", "B", "B", "C", "D"), day = as.Date("2026-01-01") + 0:5,
-             rep = c("Ida", "Ida", "Tom", "Uma", "Ida", NA), family = c("hives", "jars", "hives", "jars", "jars", NA),
+             rep = c("Ida", "Ida", "Tom", "Uma", "Ida", NA),
+             family = c("hives", "jars", "hives", "jars", "jars", NA),
              net = c(10, 90, 40, 30, 100, 5))
 }
 holder_book <- function(lines = holder_lines()) {
-  ll_book(lines, fields = c(order_no = "identifier", rep = "dimension"), order = "order_no", people = "rep",
-          metrics = list(revenue = "sum(net)", average = "sum(net) / count()"))
+  ll_book(lines, fields = c(order_no = "identifier", rep = "dimension"), order = "order_no",
+          people = "rep", metrics = list(revenue = "sum(net)", average = "sum(net) / count()"))
 }
 
 test_that("orders, lines and names by hand; ties; inside the group or whole", {
@@ -18,7 +19,8 @@ test_that("orders, lines and names by hand; ties; inside the group or whole", {
   expect_identical(got$runner_up, c(NA_character_, NA))
   expect_match(ll_finding(got), "The largest order by revenue: A and C with 100.00 each")
   inside <- ll_holders(book, "order_no", within = "family")
-  expect_identical(as.list(inside[c("family", "order_no")]), list(family = c("jars", "hives", "(none)"), order_no = c("C", "B", "D")))
+  expect_identical(as.list(inside[c("family", "order_no")]),
+                   list(family = c("jars", "hives", "(none)"), order_no = c("C", "B", "D")))
   expect_equal(inside$lead, c(10, 30, NA))
   expect_identical(inside$runner_up, c("A", "A", NA))
   whole <- ll_holders(book, "order_no", within = "family", part = "whole", which = "lowest")
@@ -32,7 +34,8 @@ test_that("orders, lines and names by hand; ties; inside the group or whole", {
   all <- ll_holders(book)
   expect_identical(list(all$line, all$runner_up, all$lead), list(5, "A", 10))
   # Fields in which the lines of a name differ are listed.
-  expect_identical(ll_holders(book, "order_no", show = "rep", where = "order_no == \"B\"")$rep, "Tom and Uma")
+  expect_identical(ll_holders(book, "order_no", show = "rep", where = "order_no == \"B\"")$rep,
+                   "Tom and Uma")
   rate <- ll_holders(book, "rep", "average")
   expect_match(ll_finding(rate), "The highest average: Ida with 66.67, 26.67 ahead of Tom")
   expect_match(paste(ll_notes(rate)$text, collapse = " "), "1 value rests on fewer than 5 orders")
@@ -49,7 +52,8 @@ test_that("holders are those of SQL, with the runner-up", {
     lines$cents <- round(lines$net * 100)
     lines$no <- seq_len(nrow(lines))
     DBI::dbWriteTable(con, "lines", transform(lines, day = format(day)), overwrite = TRUE)
-    book <- ll_book(lines[1:6], fields = c(order_no = "identifier"), order = "order_no", metrics = list(revenue = "sum(net)"))
+    book <- ll_book(lines[1:6], fields = c(order_no = "identifier"), order = "order_no",
+                    metrics = list(revenue = "sum(net)"))
     want <- DBI::dbGetQuery(con, "
       WITH n AS (SELECT coalesce(area, '(none)') AS area, order_no, SUM(cents) AS v FROM lines GROUP BY 1, 2 HAVING v IS NOT NULL),
            r AS (SELECT *, RANK() OVER (PARTITION BY area ORDER BY v DESC) AS p, DENSE_RANK() OVER (PARTITION BY area ORDER BY v DESC) AS d FROM n)
@@ -61,7 +65,8 @@ test_that("holders are those of SQL, with the runner-up", {
     expect_identical(got$order_no, want$order_no)
     expect_equal(got$revenue, want$v)
     expect_equal(got$revenue_runner_up, ifelse(want$tied > 1, NA, want$second))
-    line <- DBI::dbGetQuery(con, "SELECT coalesce(area, '(none)') AS area, no FROM (SELECT *, RANK() OVER (PARTITION BY area ORDER BY cents) AS p FROM lines WHERE cents IS NOT NULL) WHERE p = 1 ORDER BY area, no")
+    line <- DBI::dbGetQuery(con,
+                            "SELECT coalesce(area, '(none)') AS area, no FROM (SELECT *, RANK() OVER (PARTITION BY area ORDER BY cents) AS p FROM lines WHERE cents IS NOT NULL) WHERE p = 1 ORDER BY area, no")
     low <- as.data.frame(ll_holders(book, which = "lowest", within = "area"))
     low <- low[order(low$area, low$line), ]
     expect_equal(low$line, line$no)
@@ -75,14 +80,22 @@ test_that("the demo's largest order, odd books, refusals, and what is drawn", {
   sums <- sort(rowsum(lines$net, lines$order_no, na.rm = TRUE)[, 1], decreasing = TRUE)
   expect_identical(got$order_no, names(sums)[1])
   expect_equal(got$lead, unname(sums[1] - sums[2]))
-  lone <- ll_book(data.frame(k = c("a", "b"), net = c(NA, 1)), fields = c(k = "dimension", net = "measure"), metrics = list(revenue = "sum(net)"))
-  same <- ll_book(data.frame(k = letters, net = 2), fields = c(k = "dimension"), metrics = list(revenue = "sum(net)"))
-  shapes <- list(got, ll_holders(book, "account", "margin_rate", within = "territory", at_least = 10), ll_holders(book, within = "family"),
-                 ll_holders(book, c("rep", "territory")), ll_holders(lone, where = "k == \"a\""), ll_holders(lone, "k"), ll_holders(same), ll_holders(same, "k", which = "lowest"),
-                 ll_holders(book, "account", c(last = "max(order_date)")), ll_holders(small_book(), "rep", when = "2030"))
+  lone <- ll_book(data.frame(k = c("a", "b"), net = c(NA, 1)),
+                  fields = c(k = "dimension", net = "measure"),
+                  metrics = list(revenue = "sum(net)"))
+  same <- ll_book(data.frame(k = letters, net = 2), fields = c(k = "dimension"),
+                  metrics = list(revenue = "sum(net)"))
+  shapes <- list(got, ll_holders(book, "account", "margin_rate", within = "territory",
+                                 at_least = 10), ll_holders(book, within = "family"),
+                 ll_holders(book, c("rep", "territory")), ll_holders(lone, where = "k == \"a\""),
+                 ll_holders(lone, "k"), ll_holders(same), ll_holders(same, "k", which = "lowest"),
+                 ll_holders(book, "account", c(last = "max(order_date)")),
+                 ll_holders(small_book(), "rep", when = "2030"))
   expect_sound(shapes)
-  expect_error(ll_holders(book, metrics = "margin_rate"), "must be the sum of a formula", class = "ll_error_argument")
-  expect_error(ll_holders(book, "rep", within = "rep"), "another dimension", class = "ll_error_argument")
+  expect_error(ll_holders(book, metrics = "margin_rate"), "must be the sum of a formula",
+               class = "ll_error_argument")
+  expect_error(ll_holders(book, "rep", within = "rep"), "another dimension",
+               class = "ll_error_argument")
   expect_error(ll_holders(book, "rep", show = "teritory"), "territory", class = "ll_error_word")
   expect_error(ll_holders(book, at_least = 3), "for names", class = "ll_error_argument")
 })
