@@ -74,8 +74,9 @@ second_aggregate_sql <- function(writer, tree) {
          mean = paste0("AVG(", x, ")"), paste0(toupper(tree$fn), "(", x, ")"))
 }
 
-second_seen_sql <- function(writer, tree) paste0("COUNT(", sql_where_met(writer, "1", tree$where),
-                                                 ")")
+second_seen_sql <- function(writer, tree) {
+  paste0("COUNT(", sql_where_met(writer, "1", tree$where), ")")
+}
 
 second_held_sql <- function(writer, tree) {
   if (is.null(tree$arg)) return(second_seen_sql(writer, tree))

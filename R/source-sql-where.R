@@ -74,8 +74,9 @@ sql_within <- function(writer, arg, values) {
   }
   if (!length(values)) return(never)
   if (!is_exact(x) && row_slack(arg)) {
-    equal <- function(value) sql_compare_numbers(writer, "==", arg, node("number", value = value),
-                                                 x)
+    equal <- function(value) {
+      sql_compare_numbers(writer, "==", arg, node("number", value = value), x)
+    }
     return(paste0("(", paste(vapply(values, equal, ""), collapse = " OR "), ")"))
   }
   literals <- if (is_exact(x)) number_literal(values) else double_literal(values)

@@ -45,9 +45,8 @@ known_strengths <- function(question, found) {
   if (!length(partly) || !isTRUE(found$spread > 0)) return(NULL)
   codes <- lapply(partly, function(field) as.integer(is_known(field)))
   first <- !duplicated(codes)
-  found$fields <- Map(function(name, codes) list(name = name, kind = "names", codes = codes,
-                                                 size = 2L),
-                      names(partly)[first], codes[first])
+  two_names <- function(name, codes) list(name = name, kind = "names", codes = codes, size = 2L)
+  found$fields <- Map(two_names, names(partly)[first], codes[first])
   table <- field_strengths(question, found)
   table$fields <- split(names(partly), match(codes, codes[first]))
   means <- lapply(found$fields, function(field) found$centre + mean_by(found$value, field))

@@ -49,7 +49,8 @@ declared_benchmark <- declare(
 #' @param bands (shares; numbers above 1 and text with `%` are percent) bounds of the bands; 50, 80
 #'   and 100 % if not given.
 #' @param at_least (whole number) names with fewer orders are left out, of the best too.
-#' @param certainty,seed (whole numbers) as in [ll_standings()]: ranges of places under resampled orders.
+#' @param certainty,seed (whole numbers) as in [ll_standings()]: ranges of places under resampled
+#'   orders.
 #' @inheritParams ll_standings
 #'
 #' @return A data frame of class `ll_result_benchmark`, a row for each name, best first: the

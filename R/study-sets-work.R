@@ -96,10 +96,11 @@ sets_found <- found_of(
 # Which names are in which set, who is listed, and what they hold.
 sets_work <- function(question) {
   args <- question$args
-  all <- do.call(set_universe, c(list(question$book, args$each), unname(args$sets), list(args$kept)[
-    !is.null(args$kept)]))
-  members <- function(tree) set_members(question$book, args$each, tree, all,
-                                        question$asked$where_ever)
+  kept <- list(args$kept)[!is.null(args$kept)]
+  all <- do.call(set_universe, c(list(question$book, args$each), unname(args$sets), kept))
+  members <- function(tree) {
+    set_members(question$book, args$each, tree, all, question$asked$where_ever)
+  }
   inside <- lapply(args$sets, members)
   found <- list(all = all, inside = inside, any = Reduce(`|`, inside))
   kept <- if (is.null(args$kept)) found$any else members(args$kept)
