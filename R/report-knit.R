@@ -24,7 +24,7 @@ knit_print.ll_result <- function(x, ..., most = knitted_rows) {
   }))
   knitr::asis_output(paste0(c(
     "", paste_marked("**", c(broken_proof(facts$proof), facts$finding)), "",
-                              paste_marked("", facts$reading),
+    paste_marked("", facts$reading),
     "", tables, markdown_table(plain_frame(x), facts$columns, facts$parts$foot, most), "",
     if (nrow(facts$notes)) c(paste("-", markdown_text(facts$notes$text)), ""),
     paste_marked("", c(proof_text(facts$proof), sprintf("does not hold: %s", facts$proof$check[

@@ -13,10 +13,10 @@ without_guards <- function(result) {
   aside <- unlist(unname(c(list(table$moved), lapply(parts, `[[`, "moved"))))
   out <- list(
     study = facts$study, title = facts$title, book = facts$book, only = facts$only,
-              behind = facts$behind,
+    behind = facts$behind,
     settings = bare_texts(facts$settings), finding = unguarded(facts$finding),
     reading = unguarded(facts$reading), notes = bare_texts(facts$notes),
-              proof = bare_texts(facts$proof),
+    proof = bare_texts(facts$proof),
     columns = bare_columns(facts$columns, table), parts = lapply(parts, `[[`, "table"),
     further = Map(function(columns, name) bare_columns(columns, parts[[name]]), facts$further,
                   names(facts$further)), inner = result)

@@ -207,7 +207,7 @@ drill_proof <- function(question, found) {
       proof <- rbind(proof, proof_line(
         paste0(segment_words(found$named[[i]]), if (side == "now") " now" else " then",
                " = its lines added up by a second route"), value, found$parts[[side]][i],
-                                       found$exact))
+        found$exact))
     }
   }
   proof

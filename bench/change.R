@@ -22,12 +22,12 @@ at <- sort(sample(orders, n, TRUE))
 item <- sample(items, n, TRUE, rlnorm(items))
 lines <- data.frame(
   order_no = code(at, "N"), day = o$day[at], account = code(o$account[at], "A"),
-                    item = code(item, "I"), channel = letters[o$channel[at]],
+  item = code(item, "I"), channel = letters[o$channel[at]],
   territory = code(of_account$territory[o$account[at]], "T"),
-                    type = code(of_account$type[o$account[at]], "K"),
-                    band = code(of_account$band[o$account[at]], "B"),
+  type = code(of_account$type[o$account[at]], "K"),
+  band = code(of_account$band[o$account[at]], "B"),
   rep = code(of_account$rep[o$account[at]], "R"), family = code(of_item[item], "F"),
-                    net = round(rlnorm(n, 4, 1), 2))
+  net = round(rlnorm(n, 4, 1), 2))
 now <- lines$day >= as.Date("2025-01-01")
 open_book <- function(lines) {
   ll_book(lines, fields = c(order_no = "identifier", account = "dimension", item = "dimension"),
@@ -58,8 +58,8 @@ found <- function(subject) ll_finding(subjects[[subject]]())
 rows <- measure(lapply(subjects, function(f) list(ours = f)), times = min(rounds, 3))
 write_page("change", "Why it changed", paste0(
   count(n), " lines, 20,000 accounts, 2,000 items, 8 dimensions, both periods whole; medians of ",
-                                              min(rounds, 3),
-                                              " interleaved rounds after a first one, whole calls ",
+  min(rounds, 3),
+  " interleaved rounds after a first one, whole calls ",
   "with table, notes and proof."), "", table_of_folds(rows, "plain folds by territory"), "",
   paste("Found with two causes:", found("drill, two causes")), "",
            paste("Found with none:", found("drill, nothing to find")), "", "![change](change.png)")

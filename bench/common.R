@@ -139,9 +139,9 @@ draw_rows <- function(name, rows, title, caption = NULL) {
                                                              scientific = FALSE), "s")) +
     ggplot2::guides(colour = columns, shape = columns) + internal("theme_house")() + ggplot2::theme(
       legend.position = "top", legend.title = ggplot2::element_blank(),
-                                                                                                    legend.justification = "left",
+      legend.justification = "left",
       panel.grid.major.x = ggplot2::element_line(colour = house$line),
-                                                                                                    axis.text.y = ggplot2::element_text(hjust = 0, colour = house$ink)) +
+      axis.text.y = ggplot2::element_text(hjust = 0, colour = house$ink)) +
     ggplot2::labs(title = title,
                   subtitle = "seconds, medians, on a scale where equal steps are equal ratios",
                   caption = caption)

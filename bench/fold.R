@@ -139,9 +139,9 @@ rows <- do.call(rbind, lapply(split(rows, factor(rows$subject, unique(rows$subje
 page <- Sys.getenv("PAGE", "fold")
 write_page(page, "The fold", paste0(
   count(nrow(lines)), " lines, ", count(length(unique(lines$account))), " accounts, ",
-                                    count(length(unique(lines$order_no))),
+  count(length(unique(lines$order_no))),
   " orders; medians of ", rounds,
-                                    " interleaved rounds. \"Ours\" is asked of an open book, whose names are coded; rivals group ",
+  " interleaved rounds. \"Ours\" is asked of an open book, whose names are coded; rivals group ",
   "the raw columns, but where they are said to be grouped before. data.table and DuckDB use both cores. `times ours`: time over ours. ",
   "\"Memory alone\": the bytes that ours reads and writes at the least, over what this machine's memory gave in this run (reading ", round(speed[["read"]] / 1e9, 1), " GB a second, writing ",
   round(speed[["write"]] / 1e9, 1), "). ",

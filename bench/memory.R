@@ -55,7 +55,7 @@ text <- sprintf("| %s | %.0f | %.0f | %.2f |", rownames(taken), taken$held, take
                 taken$beyond / read)
 write_page("memory", "Memory", paste0(
   count(n_lines),
-                                      " lines. Held: what the process holds before the step, in MB. Beyond: how much more it took at its peak. The columns that a sum by a text key ",
+  " lines. Held: what the process holds before the step, in MB. Beyond: how much more it took at its peak. The columns that a sum by a text key ",
   "reads are ", round(read), " MB (codes of 4 bytes and amounts of 8)."), "",
   "| step | held MB | beyond MB | of the columns read |", "|---|---|---|---|", text, "",
            "![memory](memory.png)", "",

@@ -59,8 +59,8 @@ if (!has("data.table")) subjects <- lapply(subjects, function(s) s[names(s) != "
 rows <- measure(subjects)
 write_page("million", "A million names", paste0(
   count(names), " names with a line each (certainty: 200 resamples of the orders of ", count(few),
-                                                " names); medians of ", rounds,
-                                                " interleaved rounds. The first three subjects are what ",
+  " names); medians of ", rounds,
+  " interleaved rounds. The first three subjects are what ",
   "a study does with the values alone; the others are whole calls: the fold, the table with its names, notes, and proof. \"One sort\" is R's radix order() of the values."),
   "", table_of(rows), "", "![million](million.png)")
 draw_rows("million", rows, paste("Studies of", count(names), "names"))

@@ -10,7 +10,7 @@ names <- n %/% 10
 set.seed(1)
 lines <- data.frame(
   order_no = sprintf("N%07d", sample(n * 2 / 5, n, TRUE)),
-                    day = as.Date("2022-01-01") + sample(1800, n, TRUE),
+  day = as.Date("2022-01-01") + sample(1800, n, TRUE),
   account = sprintf("A%07d", sample(names, n, TRUE)), item = sprintf("I%05d", sample(1e4, n, TRUE)),
   net = round(runif(n, 1, 500), 2))
 register <- data.frame(account = sprintf("A%07d", seq_len(names * 1.01)),
@@ -37,6 +37,6 @@ subjects <- list(
 rows <- measure(lapply(subjects, function(f) list(ours = f)), times = min(rounds, 3))
 write_page("names", "Many names", paste0(
   count(n), " lines, ", count(names), " names, 10,000 products; medians of ", min(rounds, 3),
-                                         " interleaved rounds after a first one, whole calls with table, ",
+  " interleaved rounds after a first one, whole calls with table, ",
   "notes and proof."), "", table_of_folds(rows, "plain folds by name"), "", "![names](names.png)")
 draw_rows("names", rows, paste("Who is new, gone and missing, in", count(n), "lines"))

@@ -27,7 +27,7 @@ lines <- data.frame(
   channel = c("web", "field", "phone", "fair")[of(sample(4, max(order), TRUE))],
   rep = paste("Rep", of(owner) %% 40), item = sprintf("I%03d", sample(140, n, TRUE)),
   quantity = sample(1:20, n, TRUE), net = round(rgamma(n, 2, .02), 2),
-                    cost = round(rgamma(n, 2, .04), 2))
+  cost = round(rgamma(n, 2, .04), 2))
 metrics <- c(revenue = "sum(net)", margin_rate = "(sum(net) - sum(cost)) / sum(net)",
              orders = "distinct(order_no)", largest = "max(net)")
 
@@ -48,9 +48,9 @@ by_hand <- function(kind, table) {
   between <- function(from, to) paste("order_date BETWEEN", day(kind, from), "AND", day(kind, to))
   sums <- function(field) paste0(
     "SELECT ", field, ", SUM(CASE WHEN ", between("2026-07-01", "2026-09-30"),
-                                 " THEN net ELSE 0 END) AS a, SUM(CASE WHEN ",
+    " THEN net ELSE 0 END) AS a, SUM(CASE WHEN ",
     between("2025-07-01", "2025-09-30"), " THEN net ELSE 0 END) AS b FROM ", table, " GROUP BY ",
-                                 field)
+    field)
   placed <- function(from, to) paste0(
     "SELECT account, SUM(net) AS a, SUM(cost) AS b, COUNT(DISTINCT order_no) AS c, MAX(net) AS d FROM ", table, " WHERE ",
     between(from, to), " GROUP BY account")

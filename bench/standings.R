@@ -50,7 +50,7 @@ subjects <- list(
 rows <- measure(subjects)
 write_page("standings", "Whole questions", paste0(
   count(nrow(lines)), " lines, ", count(length(unique(lines$account))), " customers; medians of ",
-                                                  rounds, " interleaved rounds after a first one. ",
+  rounds, " interleaved rounds after a first one. ",
   "Ours are whole calls on an open book: the table, its notes, and its proof, which adds everything up once more in base R. \"One grouping\" is the ",
   "fastest rival adding up one column by the raw names of the customers."), "", table_of(rows), "",
            "![standings](standings.png)")

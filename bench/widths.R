@@ -34,7 +34,7 @@ at <- function(who) rows$seconds[rows$who == who]
 saved <- at("codes of 4 bytes") - at("the smallest that fit")
 write_page("widths", "Narrower codes", paste0(
   count(nrow(lines)), " lines; medians of ", rounds,
-                                              " interleaved rounds. A sum by one key with codes of 4 bytes, as the package keeps them, ",
+  " interleaved rounds. A sum by one key with codes of 4 bytes, as the package keeps them, ",
   "and with the smallest that fit, in the same loop on two threads; the fold of the package; and the question that asks it, with notes and proof. ",
   "\"Saved\" is what narrower codes would take off the question, where below zero they are dearer."), "",
   "| key | 4 bytes, s | smallest, s | fold, s | question, s | saved of the question |",

@@ -554,7 +554,7 @@ saved_trouble <- function(lines) {
   }
   problems <- c(
     same(jsonlite::fromJSON(save("json"))$rows$rep, "json"),
-                same(nanoparquet::read_parquet(save("parquet"))$rep, "parquet"),
+    same(nanoparquet::read_parquet(save("parquet"))$rep, "parquet"),
     same(unescaped(utils::head(openxlsx::read.xlsx(save("xlsx"), skipEmptyRows = FALSE,
                                                    na.strings = "\u0001none")$rep, nrow(table))),
          "xlsx", function(t) trimws(gsub("\r", "\n", t))),

@@ -34,10 +34,10 @@ in_browser <- function(file, script, width = 1280) {
   err <- file.path(folder, "err.txt")
   dom <- suppressWarnings(system2(browser_path(), c(
     "--headless", "--no-sandbox", "--disable-gpu", "--enable-logging=stderr", "--v=0",
-                                                    "--disable-background-networking",
+    "--disable-background-networking",
     "--host-resolver-rules='MAP * ~NOTFOUND'", paste0("--user-data-dir=",
                                                       file.path(folder, "profile")),
-                                                    paste0("--window-size=", width, ",900"),
+    paste0("--window-size=", width, ",900"),
     "--virtual-time-budget=4000", "--dump-dom", paste0("file://", page)), stdout = TRUE,
                                   stderr = err))
   dom <- paste(dom, collapse = "\n")

@@ -21,14 +21,14 @@ connect_kind <- function(kind, second = FALSE) {
          sqlite = DBI::dbConnect(RSQLite::SQLite(), ":memory:", extended_types = TRUE),
          postgres = DBI::dbConnect(
            RPostgres::Postgres(), host = "127.0.0.1", port = server_port("POSTGRES_PORT"),
-                                   user = "ladder",
+           user = "ladder",
            dbname = "postgres", password = Sys.getenv("LONGLADDER_TEST_SECRET"),
-                                   bigint = "numeric"),
+           bigint = "numeric"),
          duckdb = connect_duckdb(),
          clickhouse = DBI::dbConnect(
            RClickhouse::clickhouse(), host = "127.0.0.1",
            port = server_port(if (second) "CLICKHOUSE_SECOND" else "CLICKHOUSE_PORT"),
-                                     user = "ladder",
+           user = "ladder",
            password = Sys.getenv("LONGLADDER_TEST_SECRET")))
 }
 
@@ -145,7 +145,7 @@ odd_lines <- function(seed, n = 300) {
       order_no = c(paste0("N", sample(n %/% 2, n - 5, TRUE)), rep(NA, 5)),
       day = sample(c(as.Date("2025-01-01") + sample(400, n - 4, TRUE), end)),
       account = sample(c(odd_names, NA, "", "  "), n, TRUE),
-                      area = sample(c("x", "y", NA), n, TRUE),
+      area = sample(c("x", "y", NA), n, TRUE),
       code = sample(c(101L, 7L, 55L, NA), n, TRUE), qty = sample(c(-2:6, NA), n, TRUE),
       net = sample(c(round(rnorm(n, 50, 80), 2), rep(10, 20), NA, 0), n, TRUE),
       cost = round(runif(n, 0, 9), 5), huge = sample(c(1e15 + .5, 123456789012, NA, -7.25), n,
@@ -172,18 +172,18 @@ odd_metrics <- c(
   ninth = "quantile(net, 0.9)", dev = "sd(net)", vari = "var(cost)", big = "sum(net[qty > 2])",
   ratio = "revenue / held", best_order = "max(per(order_no, sum(net)))",
   big_orders = "count(per(order_no, sum(net))[it > 50])",
-                 mean_order = "mean(per(order_no, sum(net)))",
+  mean_order = "mean(per(order_no, sum(net)))",
   by_order = "sum(per(order_no, sum(net[qty > 1])))",
-                 orders_each = "mean(per(account, distinct(order_no)))",
+  orders_each = "mean(per(account, distinct(order_no)))",
   last_day = "max(day)", mixed = "sum(net * qty)", quotients = "sum(net / qty)",
-                 smaller = "sum(pmin(net, qty))",
+  smaller = "sum(pmin(net, qty))",
   size_of = "sum(abs(net))", chosen = "sum(ifelse(area == \"x\", net, 0))",
-                 days_seen = "distinct(day)",
+  days_seen = "distinct(day)",
   amounts = "distinct(net)", waited = "sum(ship - day)", huge_sum = "sum(huge)",
-                 tiny_sum = "sum(tiny)",
+  tiny_sum = "sum(tiny)",
   five_places = "sum(cost)", of_none = "count(net[is.na(area)])", most_quota = "max(quota)",
   kinds = "distinct(kind)", quick = "count(qty[net / qty > 3])", steady = "sd(tiny + 1000)",
-                 first_ship = "min(ship)")
+  first_ship = "min(ship)")
 
 # What not every engine can say in one statement.
 odd_inner_metrics <- c(n = "count()", med_order = "median(per(order_no, sum(net)))",
@@ -192,28 +192,28 @@ odd_inner_metrics <- c(n = "count()", med_order = "median(per(order_no, sum(net)
 
 odd_conditions <- c(
   "area == \"x\"", "area != \"x\"", "!(area == \"x\")", "area %in% c(\"x\", \"y\")",
-                    "!(area %in% c(\"x\"))", "is.na(area)",
+  "!(area %in% c(\"x\"))", "is.na(area)",
   "!is.na(net) & (qty > 2 | area == \"y\")", "contains(account, \"'\")", "contains(account, \"%\")",
   "startsWith(account, \"back\\\\\")", "!startsWith(account, \"l\")", "qty > 2", "net <= 10.5",
-                    "net == 10", "net != 10",
+  "net == 10", "net != 10",
   "net / qty > 3", "!(net / qty > 3)", "between(day, \"2025-03-01\", \"2025-06-30\")",
-                    "month(day) == \"2025-03\"",
+  "month(day) == \"2025-03\"",
   "!(month(day) %in% c(\"2025-03\", \"2025-04\"))", "weekday(day) == \"Monday\"",
-                    "quarter(day) >= \"2025-Q3\"",
+  "quarter(day) >= \"2025-Q3\"",
   "year(day) == \"2025\"", "hour(at) < \"09\"", "fiscal_year(day) == \"FY2026\"",
-                    "kind == \"shop\"", "kind != \"shop\"",
+  "kind == \"shop\"", "kind != \"shop\"",
   "is.na(kind)", "!(kind == \"shop\")", "kind %in% c(\"shop\", \"farm\")", "contains(kind, \"a\")",
-                    "size == \"20 to 60\"",
+  "size == \"20 to 60\"",
   "!(size == \"20 to 60\")", "class_of == \"0 to 500\"", "class_of != \"0 to 500\"",
-                    "code == \"7\"", "code != \"7\"",
+  "code == \"7\"", "code != \"7\"",
   "code %in% c(\"7\", \"101\")", "ship > day", "ship - day > 3", "since < \"2021-01-01\"",
-                    "quota > 5", "quota > qty",
+  "quota > 5", "quota > qty",
   "spread == \"many\"", "mon == \"2025-05\"", "pmax(net, qty) > 20", "abs(net) < 5",
-                    "qty %in% c(1, 2)", "net %in% c(10, 0)",
+  "qty %in% c(1, 2)", "net %in% c(10, 0)",
   "is.na(qty)", "tiny > 0", "huge > 1000000", "area == account", "kind == area", "late >= 2",
-                    "cost * qty < 3.2",
+  "cost * qty < 3.2",
   "account == \"new\nline\"", "account %in% c(\"O'Brien \\\"Ltd\\\"\", \"' OR 1=1 --\")",
-                    "ifelse(area == \"x\", qty, net) > 4")
+  "ifelse(area == \"x\", qty, net) > 4")
 
 odd_book <- function(lines, metrics = odd_metrics, ...) {
   ll_book(lines,
@@ -234,8 +234,8 @@ odd_questions <- list(
   standings = function(b) ll_standings(b, "account", c("revenue", "ratio"), when = "2025-Q3",
                                        against = "previous"),
   check = function(b) ll_check(b),
-                      crosstab = function(b) ll_crosstab(b, "account", "kind",
-                                                         c("revenue", "customers", "med")),
+  crosstab = function(b) ll_crosstab(b, "account", "kind",
+                                     c("revenue", "customers", "med")),
   trend = function(b) ll_trend(b, c("revenue", "med"), by = "area"),
   distribution = function(b) ll_distribution(b, metrics = "revenue", by = "area"),
   distribution_each = function(b) ll_distribution(b, metrics = "revenue", each = "account"),

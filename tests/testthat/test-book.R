@@ -7,13 +7,13 @@ test_that("roles are guessed from names, types and distinct values", {
   n <- 400
   lines <- data.frame(
     invoice_no = 5000 + sample(200, n, TRUE), line_id = seq_len(n),
-                      customer_id = sample(900:930, n, TRUE),
+    customer_id = sample(900:930, n, TRUE),
     ref = sprintf("R%04d", sample(5000, n)), month = sample(12, n, TRUE),
-                      city = sample(letters[1:5], n, TRUE),
+    city = sample(letters[1:5], n, TRUE),
     day = as.Date("2026-01-01") + sample(90, n, TRUE),
-                      shipped = format(as.Date("2026-02-01") + sample(9, n, TRUE)),
+    shipped = format(as.Date("2026-02-01") + sample(9, n, TRUE)),
     qty = sample(9, n, TRUE), net = round(runif(n, 1, 99), 2),
-                      paid = sample(c(TRUE, FALSE), n, TRUE), empty = NA)
+    paid = sample(c(TRUE, FALSE), n, TRUE), empty = NA)
   book <- ll_book(lines)
   want <- c(invoice_no = "identifier", line_id = "identifier", customer_id = "dimension",
             ref = "identifier", month = "dimension", city = "dimension", day = "date",

@@ -44,9 +44,9 @@ test_that("mistakes are named with their line", {
     "line 2, pages.p: the page has no study" = "pages: {p: {each: rep}}",
     "no study called 'standing'.*Nearest: 'standings'" = "pages: {p: {study: standing, each: rep}}",
     "line 2, pages.p.topp: unknown key 'topp'.*Nearest: 'top'" =
-                "pages: {p: {study: standings, each: rep, topp: 3}}",
+    "pages: {p: {study: standings, each: rep, topp: 3}}",
     "line 2, pages.p.top: 'top' must be a whole number" =
-                "pages: {p: {study: standings, each: rep, top: 0}}",
+    "pages: {p: {study: standings, each: rep, top: 0}}",
     "line 4, metrics.a.show: needs money, percent.*It is 'mony'.*Nearest: 'money'" = c("metrics:",
                                                                                        "  a: {is: sum(net),", "    show: mony}"),
     "line 3, fields.rep: needs identifier" = c("fields:", "  rep: dimensions"),
@@ -154,13 +154,13 @@ test_that("nothing in a brief is run", {
 test_that("computed fields, bands, calendar, mends and repairs are read from a brief as from R", {
   file <- brief_with(
     "fields:", "  wait: {is: day - day + qty, also: [delay]}",
-                     "  rep: {same: {Ida: [Tom]}, fill: house}",
+    "  rep: {same: {Ida: [Tom]}, fill: house}",
     "  qty: {fill: 0}", "bands:",
-                     "  size: {of: net, from: [0, 10, 20], labels: [small, middle, large]}",
+    "  size: {of: net, from: [0, 10, 20], labels: [small, middle, large]}",
     "  class_of: {of: revenue, each: rep, from: [40], below: minor, labels: [major]}",
-                     "calendar: {fiscal_start: april}",
+    "calendar: {fiscal_start: april}",
     "set_aside: net < 1", "repairs: {total_rows: no}",
-                     "metrics: {revenue: sum(net), wait_sum: sum(delay)}",
+    "metrics: {revenue: sum(net), wait_sum: sum(delay)}",
     "parameters: {big: {is: 20, title: A big line}}",
     "pages: {p: {study: standings, each: rep, metrics: [revenue, wait_sum], when: FY2026}}")
   book <- ll_brief(file)$book

@@ -59,7 +59,7 @@ figure_book <- function(names, groups, long = FALSE, negative = FALSE) {
   })
   ll_book(lines, date = "day", order = "o", fields = list(o = "identifier"), metrics = c(
     revenue = "sum(net)", rate = "(sum(net) - sum(cost)) / sum(net)", orders = "distinct(o)",
-                                                                                         average = "sum(net) / distinct(o)", cost_total = "sum(cost)", lines_n = "count()"))
+    average = "sum(net) / distinct(o)", cost_total = "sum(cost)", lines_n = "count()"))
 }
 
 figures_of <- function(b, metrics) {

@@ -5,9 +5,9 @@ test_that("whatever changes rows or columns gives a plain data frame", {
   plain <- as.data.frame(x)
   changes <- list(
     x[1:2, ], x["revenue"], x[c("rep", "place")], x[x$revenue > 1, ], x[, 1:2], head(x, 2),
-                  tail(x, 1),
+    tail(x, 1),
     rbind(x, x), cbind(x, z = 1), merge(x, data.frame(rep = "Ida", z = 1)),
-                  transform(x, twice = revenue * 2),
+    transform(x, twice = revenue * 2),
     subset(x, revenue > 10), local({ x$z <- 1; x }), local({ x[["z"]] <- 1; x }),
     local({ x[1, "revenue"] <- 0; x }), local({ names(x)[1] <- "z"; x }), x[order(x$rep), ],
     local({ row.names(x) <- letters[1:4]; x }), as.data.frame(x))
@@ -68,13 +68,13 @@ test_that("the change of a rate is in points wherever it stands: in tables, prin
                      against = "year before"), trend = list(metrics = "margin_rate",
                                                             every = "quarter"),
     bridge = list(metrics = "margin_rate", by = "family", when = "2026-Q2"),
-                drill = list(metrics = "margin_rate", when = "2026-Q2",
-                             by = c("family", "channel")),
+    drill = list(metrics = "margin_rate", when = "2026-Q2",
+                 by = c("family", "channel")),
     versus = list(each = "rep", names = c("Nora Quince", "Piers Amory"), by = "family",
                   metrics = "margin_rate"), tiers = list(each = "rep", metrics = "margin_rate",
                                                          tiers = c(Copper = .4, Brass = .45)),
     benchmark = list(each = "rep", metrics = "margin_rate"),
-                holders = list(each = "rep", metrics = "margin_rate", which = "highest"))
+    holders = list(each = "rep", metrics = "margin_rate", which = "highest"))
   for (study in names(asked)) {
     args <- asked[[study]]
     known <- names(formals(getExportedValue("longladder", paste0("ll_", study))))

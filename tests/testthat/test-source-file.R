@@ -61,7 +61,7 @@ test_that("each kind of bad file has its own message", {
   cases <- list(
     "does not exist.*Nearest in that folder: 'order_lines.csv'" = sub("lines", "line", good),
     "is a folder" = folder, "is empty" = tempfile(),
-                "holds only blank lines" = write_text("", "  "),
+    "holds only blank lines" = write_text("", "  "),
     "header and no lines" = write_text("order_no,net"),
     "spreadsheet" = zip, "zero bytes" = wide,
     "not a table: it has one column" = write_text("just some", "text of", "a letter"),

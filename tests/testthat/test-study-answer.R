@@ -3,9 +3,9 @@
 lead_book <- function(from = "2024-01-01", days = 700) {
   lines <- withr::with_seed(6, data.frame(
     o = sample(500, 1500, TRUE), k = sample(c(paste0("k", 1:30), NA), 1500, TRUE),
-                                          p = sample(paste0("p", 1:6), 1500, TRUE),
-                                          net = round(rlnorm(1500, 3, 1), 2),
-                                          cost = round(rlnorm(1500, 2, 1), 2),
+    p = sample(paste0("p", 1:6), 1500, TRUE),
+    net = round(rlnorm(1500, 3, 1), 2),
+    cost = round(rlnorm(1500, 2, 1), 2),
     channel = sample(c("web", "fair"), 1500, TRUE), day = as.Date(from) + sample(days, 1500, TRUE)))
   ll_book(lines, date = "day", order = "o", fields = list(o = "identifier"),
           metrics = c(revenue = "sum(net)", rate = "(sum(net) - sum(cost)) / sum(net)"))
@@ -14,13 +14,13 @@ lead_book <- function(from = "2024-01-01", days = 700) {
 # What each study needs beside the narrowing.
 needed <- list(
   associations = list("k"), benchmark = list("k"), bridge = list(by = "p"), cohorts = list("k"),
-               crosstab = list("p", "channel"), detail = list(), distribution = list("k"),
-               drill = list(),
+  crosstab = list("p", "channel"), detail = list(), distribution = list("k"),
+  drill = list(),
   holders = list("k"), lapsed = list("k"), pareto = list("k"), payout = list("k", rates = "0=2%"),
-               portrait = list("k", "k1"), quadrants = list("k", c("revenue", "rate")),
+  portrait = list("k", "k1"), quadrants = list("k", c("revenue", "rate")),
   score = list("k", c("revenue", "rate")), sets = list("k", sets = "active(2024)"),
-               standings = list("k"), substitution = list("k", "p"), tiers = list("k", groups = 3),
-               trend = list(),
+  standings = list("k"), substitution = list("k", "p"), tiers = list("k", groups = 3),
+  trend = list(),
   versus = list("p", c("p1", "p2"), "k"), whitespace = list("k", "p"))
 
 told <- function(study, book, ...) ll_finding(do.call(paste0("ll_", study),

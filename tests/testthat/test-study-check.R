@@ -141,8 +141,8 @@ test_that("mistyped dates at both ends are told, and change nothing else", {
   for (seed in 1:6) {
     lines <- withr::with_seed(seed, data.frame(
       day = as.Date("2024-01-01") + sample(800, 900, TRUE),
-                                               item = sample(sprintf("i%03d", 1:90), 900, TRUE),
-                                               net = round(runif(900, 5, 50), 2)))
+      item = sample(sprintf("i%03d", 1:90), 900, TRUE),
+      net = round(runif(900, 5, 50), 2)))
     lines <- lines[!(lines$item < "i020" & lines$day > as.Date("2025-08-01")), ]
     open <- function(lines) ll_book(lines, metrics = c(revenue = "sum(net)"))
     plain <- as.data.frame(ll_check(open(lines)))

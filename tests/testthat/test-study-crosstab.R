@@ -101,7 +101,7 @@ test_that("one line, one name, all missing, odd names; and what is refused", {
   cases <- list(
     "at once" = list("rep", "rep"), "one dimension or two" = list(c("rep", "area", "order_no")),
     "adds up" = list("rep", "area", "average", "row"), "Nearest: 'rep'" = list("reps"),
-                "measure" = list("qty"))
+    "measure" = list("qty"))
   for (pattern in names(cases)) {
     args <- stats::setNames(cases[[pattern]], c("rows", "columns", "metrics",
                                                 "share_of")[seq_along(cases[[pattern]])])
@@ -122,6 +122,6 @@ test_that("tiles: one for each cell, rest uncoloured, every shape draws", {
     ll_crosstab(demo_book(), c("family", "channel"), c("year(order_date)", "type"), when = "2025"),
     ll_crosstab(demo_book(), "account", "month(order_date)", share_of = "column"),
     ll_crosstab(small_book(), "rep", "area", c("revenue", "average")),
-                 ll_crosstab(small_book(), "rep", when = "2030"))
+    ll_crosstab(small_book(), "rep", when = "2030"))
   for (x in shapes) expect_silent(plot(x))
 })

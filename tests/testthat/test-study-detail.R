@@ -24,9 +24,9 @@ test_that("every row of a result leads to the lines that make its value", {
   results <- list(
     ll_standings(book, "rep", when = "2026-Q2", where = "quantity > 2", bottom = 4),
     ll_standings(book, c("territory", "channel"), top = 3),
-                  ll_standings(book, "type", within = "territory", top = 1),
+    ll_standings(book, "type", within = "territory", top = 1),
     ll_standings(book, "weekday(order_date)", when = "2025"),
-                  ll_standings(ll_where(book, territory = "Fen"), "account_size"))
+    ll_standings(ll_where(book, territory = "Fen"), "account_size"))
   for (x in results) for (row in c(1, nrow(x))) {
     got <- ll_detail(x, show = "net", row = row)
     expect_equal(ll_part(got, "totals")$value, x$revenue[row])

@@ -3,7 +3,7 @@
 lapsed_lines <- function(seed = 1, n = 400) {
   withr::with_seed(seed, data.frame(
     order_no = sprintf("o%03d", seq_len(n)), day = as.Date("2024-01-01") +
-                                    pmin(floor(rexp(n, 1 / 350)), 1000),
+    pmin(floor(rexp(n, 1 / 350)), 1000),
     k = sample(c(sprintf("k%02d", 1:60), NA), n, TRUE), net = round(rnorm(n, 40, 40), 2)))
 }
 lapsed_book <- function(lines = lapsed_lines(), ...) {

@@ -92,7 +92,7 @@ test_that("one line, a name without lines, a rate, no date, all equal", {
   expect_true(all(ll_proof(got)$holds))
   silent <- ll_portrait(demo_book(), "account", setdiff(
     utils::read.csv(demo_path("accounts.csv"), colClasses = "character")$account,
-                                                        demo_lines()$account)[1])
+    demo_lines()$account)[1])
   expect_match(ll_finding(silent), "has no lines in this question")
   expect_equal(nrow(silent), 0)
   expect_true(all(ll_proof(silent)$holds))

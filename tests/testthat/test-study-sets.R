@@ -3,9 +3,9 @@
 set_lines <- function(seed = 1, n = 300) {
   withr::with_seed(seed, data.frame(
     order_no = sprintf("o%03d", sample(n, n, TRUE)), day = as.Date("2024-01-01") +
-                                    sample(0:1000, n, TRUE),
+    sample(0:1000, n, TRUE),
     k = sample(c(sprintf("k%02d", 1:40), NA), n, TRUE),
-                                    item = sample(c("pot", "pan", "lid"), n, TRUE),
+    item = sample(c("pot", "pan", "lid"), n, TRUE),
     net = round(rnorm(n, 40, 60), 2)))
 }
 set_register <- data.frame(k = sprintf("k%02d", 1:46), kind = rep(c("shop", "school"), 23),

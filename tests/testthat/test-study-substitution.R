@@ -3,8 +3,8 @@
 swap_lines <- function(seed = 1, n = 500) {
   withr::with_seed(seed, data.frame(
     order_no = seq_len(n), day = as.Date("2024-01-01") + sample(0:730, n, TRUE),
-                                    k = sample(c(paste0("k", 1:20), NA), n, TRUE),
-                                    p = sample(c(paste0("p", 1:7), NA, "odd \"p\"\n x"), n, TRUE),
+    k = sample(c(paste0("k", 1:20), NA), n, TRUE),
+    p = sample(c(paste0("p", 1:7), NA, "odd \"p\"\n x"), n, TRUE),
     net = sample(c(round(rnorm(n, 40, 50), 2), NA), n, TRUE)))
 }
 swap_book <- function(lines = swap_lines()) {

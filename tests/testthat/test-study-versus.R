@@ -59,7 +59,7 @@ test_that("the rest is gathered and nothing is lost; names without lines are tol
   expect_equal(sum(got$Fen), sum(lines$net[lines$territory == "Fen"], na.rm = TRUE))
   silent <- ll_versus(demo_book(), "account", c("00251", setdiff(
     utils::read.csv(demo_path("accounts.csv"), colClasses = "character")$account,
-                                                                 lines$account)[1]), "family")
+    lines$account)[1]), "family")
   expect_match(paste(ll_notes(silent)$text, collapse = " "), "has no lines in this question")
   expect_true(all(silent[[3]] == 0))
 })
@@ -137,6 +137,6 @@ test_that("refusals, and every shape draws", {
     ll_versus(demo_book(), "territory", c("Moor", "Fen", "Vale", "Coast", "Downs"), "family",
               "margin_rate"),
     ll_versus(demo_book(), "channel", c("web", "fair"), "account"),
-                 ll_versus(book, "rep", c("Ida", "Tom"), "area", when = "2030"))
+    ll_versus(book, "rep", c("Ida", "Tom"), "area", when = "2030"))
   for (x in shapes) expect_silent(plot(x))
 })

@@ -3,9 +3,9 @@
 space_lines <- function(seed = 1, n = 700) {
   withr::with_seed(seed, data.frame(
     order_no = sprintf("o%03d", seq_len(n)), day = as.Date("2024-01-01") + sample(0:800, n, TRUE),
-                                    k = sample(c(sprintf("k%02d", 1:45), NA), n, TRUE),
+    k = sample(c(sprintf("k%02d", 1:45), NA), n, TRUE),
     item = sample(c(sprintf("i%02d", 1:12), NA), n, TRUE, c(13:1)),
-                                    net = round(rnorm(n, 40, 40), 2)))
+    net = round(rnorm(n, 40, 40), 2)))
 }
 space_book <- function(lines = space_lines(), ...) {
   ll_book(lines, fields = c(order_no = "identifier", k = "dimension", item = "dimension"),
