@@ -19,9 +19,7 @@ test_that("every example of every study gives the same result from every kind of
       ask <- function(book) {
         book <- internal("add_metrics")(book, internal("book_arguments")(read$options)$metrics)
         book <- internal("narrow_by_options")(book, read$options)
-        do.call(internal(paste0("ll_", study$name)), c(list(book),
-                                                       internal("study_values")(study,
-                                                                                read$options)))
+        internal("answer")(study, book, internal("study_args")(study, read$options))
       }
       got <- ask(far)
       want <- ask(frame)
