@@ -35,6 +35,11 @@ book_keys <- function(name) {
 }
 
 book_declaration <- function() {
+  found_once$book <- found_once$book %||% declare_book()
+  found_once$book
+}
+
+declare_book <- function() {
   text <- function(help) key_spec(help, "text")
   texts <- function(help) key_spec(help, "texts")
   one_of <- function(help, choices) key_spec(help, "choice", choices = choices)

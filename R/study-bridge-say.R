@@ -163,6 +163,6 @@ bridge_table <- function(question, found) {
 }
 
 bridge_behind <- function(question, found) {
-  if (question$args$into == "segments") list(keys = stats::setNames(nm = question$args$by)) else
+  if (question$args$into == "segments") rows_of_names(question$args$by) else
     list()
 }

@@ -18,3 +18,6 @@ foot_row <- function(table, each, label) {
   out[each] <- c(list(label), rep(list(""), length(each) - 1))
   out
 }
+
+# Rows that stand for the lines of the names in these columns, as X_behind() tells it.
+rows_of_names <- function(fields) list(keys = stats::setNames(nm = fields))

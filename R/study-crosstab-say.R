@@ -11,38 +11,47 @@ column_labels <- function(question, found) {
 
 crosstab_table <- function(question, found) {
   args <- question$args
-  laid <- crosstab_laid(question, found, if (!is.null(args$share_of))
-    crosstab_shares(question, found))
-  foot <- laid$table[nrow(laid$table), , drop = FALSE]
+  heads <- crosstab_heads(question, found)
+  shares <- if (!is.null(args$share_of)) crosstab_shares(question, found)
+  laid <- crosstab_laid(question, found, heads, shares)
+  last <- nrow(laid)
+  foot <- laid[last, , drop = FALSE]
   foot[args$rows] <- c(list("total"), rep(list(""), length(args$rows) - 1))
-  values <- if (!is.null(args$share_of)) crosstab_laid(question, found)$table
-  list(table = laid$table[-nrow(laid$table), , drop = FALSE], columns = laid$columns,
-       parts = list(foot = foot, cells = found$long,
-                    values = values[-NROW(values), , drop = FALSE]))
+  values <- if (!is.null(shares)) crosstab_laid(question, found, heads)[-last, , drop = FALSE]
+  units <- unname(vapply(question$metrics, `[[`, "", "unit")[heads$metric])
+  list(table = laid[-last, , drop = FALSE],
+       columns = rbind(new_columns(args$rows, rep("text", length(args$rows))),
+                       if (is.null(shares)) new_columns(heads$name, units) else
+                         new_columns(heads$name, rep("percent", nrow(heads)), digits = 1)),
+       parts = list(foot = foot, cells = found$long, values = values))
 }
 
-# The heads with their cells, the total last: list(table, columns, heads).
-crosstab_laid <- function(question, found, shares = NULL) {
+# The columns of values in their order: name, column (of found$across) and metric of each. The total
+# stands first, where it is seen however wide the table.
+crosstab_heads <- function(question, found) {
   args <- question$args
   label <- column_labels(question, found)
-  # The total stands first, where it is seen however wide the table.
-  order <- c(which(found$across$level == 0), which(found$across$level != 0))
-  cells <- list()
-  heads <- list()
-  columns <- new_columns(args$rows, rep("text", length(args$rows)))
-  for (j in order) for (metric in question$metrics) {
-    name <- if (!length(args$columns)) metric$name else if (length(question$metrics) > 1)
-      paste(label[j], metric$name, sep = ": ") else label[j]
-    name <- utils::tail(make.unique(c(args$rows, names(cells), name), " "), 1)
-    value <- (shares %||% found$values[[metric$name]])[, j]
-    cells[[name]] <- in_unit(value, metric)
-    heads[[name]] <- j
-    columns <- rbind(columns, if (is.null(shares)) new_columns(name, metric$unit) else
-      new_columns(name, "percent", digits = 1))
-  }
-  table <- data.frame(found$down[args$rows], cells, check.names = FALSE)
+  total <- found$across$level == 0
+  heads <- expand.grid(metric = names(question$metrics), column = c(which(total), which(!total)),
+                       stringsAsFactors = FALSE)
+  name <- if (!length(args$columns)) heads$metric else if (length(question$metrics) > 1)
+    paste(label[heads$column], heads$metric, sep = ": ") else label[heads$column]
+  # One after the other: a name that is made unique may be that of the next.
+  taken <- args$rows
+  for (one in name) taken <- c(taken, utils::tail(make.unique(c(taken, one), " "), 1))
+  heads$name <- taken[-seq_along(args$rows)]
+  heads
+}
+
+# Rows and values, or `shares` in their place, the total last.
+crosstab_laid <- function(question, found, heads, shares = NULL) {
+  cells <- Map(function(name, column) {
+    in_unit((shares %||% found$values[[name]])[, column], question$metrics[[name]])
+  }, heads$metric, heads$column)
+  table <- data.frame(found$down[question$args$rows], stats::setNames(cells, heads$name),
+                      check.names = FALSE)
   rownames(table) <- NULL
-  list(table = table, columns = columns, heads = heads)
+  table
 }
 
 crosstab_shares <- function(question, found) {
@@ -172,7 +181,8 @@ prove_shares <- function(question, found) {
 # The lines of a row, and of each column by the head it stands under.
 crosstab_behind <- function(question, found) {
   args <- question$args
-  columns <- lapply(crosstab_laid(question, found)$heads, function(j) {
+  heads <- crosstab_heads(question, found)
+  columns <- lapply(stats::setNames(heads$column, heads$name), function(j) {
     out <- NULL
     for (field in args$columns)
       out <- and_also(out, name_condition(question, field, found$across[[field]][j], NULL))

@@ -1,37 +1,13 @@
 # Distribution, continued: the table, its sentences, notes and proof.
 
 distribution_table <- function(question, found) {
-  args <- question$args
+  by <- question$args$by
   metric <- first_metric(question)
-  at <- found$bounds$at
-  n <- length(at)
-  band <- pmin(pmax(band_of(found), if (found$bounds$low) 0 else 1),
-               if (found$bounds$high) n else n - 1)
-  bands <- seq(if (found$bounds$low) 0 else 1, if (found$bounds$high) n else n - 1)
-  blocks <- lapply(found$groups, function(group) {
-    mine <- found$group == group
-    at_band <- factor(band[mine], bands)
-    sums <- function(x) unname(vapply(split(x[mine], at_band), sum, 0))
-    count <- sums(found$times)
-    held <- sums(found$value * found$times)
-    positive <- sum((found$value * found$times)[mine & found$value > 0])
-    out <- data.frame(from = c(NA, at)[bands + 1], to = c(at, NA)[bands + 1], count = count,
-                      count_share = count / sum(count),
-                      count_running_share = cumsum(count) / sum(count),
-                      held = held, held_share = if (positive > 0) held / positive else NA)
-    if (!is.null(args$by)) out <- cbind(stats::setNames(data.frame(group), args$by), out)
-    out
-  })
-  table <- if (length(blocks)) do.call(rbind, blocks) else
-    data.frame(from = numeric(), to = numeric(), count = numeric(), count_share = numeric(),
-               count_running_share = numeric(), held = numeric(), held_share = numeric())
-  if (!length(blocks) && !is.null(args$by))
-    table <- cbind(stats::setNames(data.frame(character()), args$by), table)
-  rownames(table) <- NULL
+  table <- found$bands
   names(table)[names(table) == "held"] <- metric$name
   names(table)[names(table) == "held_share"] <- paste0(metric$name, "_share")
   shown <- metric$adds_up
-  columns <- rbind(if (!is.null(args$by)) new_columns(args$by, "text"),
+  columns <- rbind(if (!is.null(by)) new_columns(by, "text"),
                    new_columns(c("from", "to"), metric$unit), new_columns("count", "count"),
                    new_columns(c("count_share", "count_running_share"), "percent", digits = 1),
                    new_columns(metric$name, metric$unit, shown),
@@ -142,16 +118,16 @@ distribution_notes <- function(question, found) {
 }
 
 distribution_proof <- function(question, found) {
-  table <- distribution_table(question, found)$table
+  bands <- found$bands
   metric <- first_metric(question)
   rbind(prove_question(question, found$counted, found$total, found$exact),
-        proof_line("counts of the bands = values", found$n, sum(table$count)),
+        proof_line("counts of the bands = values", found$n, sum(bands$count)),
         if (metric$adds_up)
           proof_line(paste0("bands and lines in none add up to the total of ", metric$name),
                      if (is.na(found$total[[1]])) 0 else found$total[[1]],
-                     sum(table[[metric$name]], found$nameless, na.rm = TRUE), found$exact[[1]]))
+                     sum(bands$held, found$nameless, na.rm = TRUE), found$exact[[1]]))
 }
 
 distribution_behind <- function(question, found) {
-  list(rows = band_conditions(question, found, distribution_table(question, found)$table))
+  list(rows = band_conditions(question, found))
 }

@@ -27,7 +27,8 @@ distribution_found <- found_of(
                    missing = "where such lines have no value"),
   split = holds("flag", "one", "whether a name stands in several groups",
                 absent = "where lines have the values"),
-  bounds = holds("list", NULL, "at, width, low, high: the bands, and whether their ends are open"))
+  bounds = holds("list", NULL, "at, width, low, high: the bands, and whether their ends are open"),
+  bands = holds("table", NULL, "from, to, count, held and their shares, a row for each band"))
 
 # Every value that lines or names have, how many have it (`times`), and the name of `by`.
 distribution_work <- function(question) {
@@ -38,6 +39,7 @@ distribution_work <- function(question) {
     name_values(question, found)
   found <- settle_groups(found)
   found$bounds <- value_bounds(found$value, question$args$width, found$times)
+  found$bands <- count_bands(question, found)
   do.call(distribution_found, found)
 }
 
@@ -136,8 +138,9 @@ next_round <- function(width) {
 band_of <- function(found) findInterval(found$value + abs(found$value) * 1e-12, found$bounds$at)
 
 # The lines of each band: by their own value, or by the names whose value lies in it.
-band_conditions <- function(question, found, table) {
+band_conditions <- function(question, found) {
   args <- question$args
+  table <- found$bands
   lapply(seq_len(nrow(table)), function(i) {
     group <- if (is.null(args$by)) "" else table[[args$by]][i]
     if (group == "everyone else") return(NULL)
@@ -163,4 +166,36 @@ value_within <- function(question, from, to) {
   }
   known <- unmet(node("missing", arg = metric$tree$arg))
   and_also(and_also(side(">=", from), side("<", to)), if (is.na(from) && is.na(to)) known)
+}
+
+# A row for each band of each group: its bounds, how many lie in it and what they hold.
+count_bands <- function(question, found) {
+  by <- question$args$by
+  at <- found$bounds$at
+  n <- length(at)
+  first <- if (found$bounds$low) 0 else 1
+  last <- if (found$bounds$high) n else n - 1
+  band <- pmin(pmax(band_of(found), first), last)
+  bands <- seq(first, last)
+  blocks <- lapply(found$groups, function(group) {
+    mine <- found$group == group
+    at_band <- factor(band[mine], bands)
+    sums <- function(x) unname(vapply(split(x[mine], at_band), sum, 0))
+    count <- sums(found$times)
+    held <- sums(found$value * found$times)
+    positive <- sum((found$value * found$times)[mine & found$value > 0])
+    out <- data.frame(from = c(NA, at)[bands + 1], to = c(at, NA)[bands + 1], count = count,
+                      count_share = count / sum(count),
+                      count_running_share = cumsum(count) / sum(count),
+                      held = held, held_share = if (positive > 0) held / positive else NA)
+    if (!is.null(by)) out <- cbind(stats::setNames(data.frame(group), by), out)
+    out
+  })
+  table <- if (length(blocks)) do.call(rbind, blocks) else
+    data.frame(from = numeric(), to = numeric(), count = numeric(), count_share = numeric(),
+               count_running_share = numeric(), held = numeric(), held_share = numeric())
+  if (!length(blocks) && !is.null(by))
+    table <- cbind(stats::setNames(data.frame(character()), by), table)
+  rownames(table) <- NULL
+  table
 }

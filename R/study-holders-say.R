@@ -163,7 +163,7 @@ holders_proof <- function(question, found) {
 holders_behind <- function(question, found) {
   args <- question$args
   if (is.null(found$line))
-    return(list(keys = stats::setNames(nm = c(if (args$part == "inside") args$within, args$each))))
+    return(rows_of_names(c(if (args$part == "inside") args$within, args$each)))
   list(rows = lapply(seq_along(found$value), function(i) {
     out <- node("compare", op = "==", type = "number",
                 args = list(first_metric(question)$tree$arg,

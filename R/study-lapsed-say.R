@@ -177,4 +177,4 @@ lapsed_proof <- function(question, found) {
                    exact_total(found$rows$at_stake), found$exact[[1]]))
 }
 
-lapsed_behind <- function(question, found) list(keys = stats::setNames(nm = question$args$each))
+lapsed_behind <- function(question, found) rows_of_names(question$args$each)

@@ -138,4 +138,4 @@ pareto_proof <- function(question, found) {
         proof_line("names = names of all classes", length(found$value), sum(found$classes$names)))
 }
 
-pareto_behind <- function(question, found) list(keys = stats::setNames(nm = question$args$each))
+pareto_behind <- function(question, found) rows_of_names(question$args$each)

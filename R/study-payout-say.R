@@ -189,4 +189,4 @@ payout_second_route <- function(question, found) {
   sum(args$steps$pays * vapply(split(found$value[fine], at), sum, 0))
 }
 
-payout_behind <- function(question, found) list(keys = stats::setNames(nm = question$args$each))
+payout_behind <- function(question, found) rows_of_names(question$args$each)

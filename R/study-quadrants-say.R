@@ -165,4 +165,4 @@ quadrants_proof <- function(question, found) {
                           found$exact[[args$held$name]]))
 }
 
-quadrants_behind <- function(question, found) list(keys = stats::setNames(nm = question$args$each))
+quadrants_behind <- function(question, found) rows_of_names(question$args$each)

@@ -50,11 +50,11 @@ score_parts <- function(question, found) {
                         better = ifelse(args$turned, "low", "high"),
                         clipped = unname(found$clipped))
   if (!is.null(args$goals)) weights$goal <- unname(args$goals)
-  Filter(Negate(is.null), list(
+  list(
     weights = weights, correlations = found$correlations,
     without = if (!is.null(found$without)) data.frame(keys, place = found$place, found$without,
                                                       check.names = FALSE),
-    scaled = data.frame(keys, found$scaled, check.names = FALSE)))
+    scaled = data.frame(keys, found$scaled, check.names = FALSE))
 }
 
 score_settings <- function(question, found) {
@@ -215,4 +215,4 @@ score_proof <- function(question, found) {
                                    1e-9 * pmax(1, abs(found$score)))))
 }
 
-score_behind <- function(question, found) list(keys = stats::setNames(nm = question$args$each))
+score_behind <- function(question, found) rows_of_names(question$args$each)

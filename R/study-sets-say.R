@@ -182,4 +182,4 @@ plain_members <- function(question, tree) {
   length(second_held(source, key_tree(question$book, question$args$each), keep))
 }
 
-sets_behind <- function(question, found) list(keys = stats::setNames(nm = question$args$each))
+sets_behind <- function(question, found) rows_of_names(question$args$each)

@@ -144,5 +144,5 @@ prove_shown <- function(question, found, whole) {
 }
 
 standings_behind <- function(question, found) {
-  list(keys = stats::setNames(nm = c(question$args$within, question$args$each)))
+  rows_of_names(c(question$args$within, question$args$each))
 }

@@ -138,4 +138,4 @@ tiers_proof <- function(question, found) {
         proof_line("names = names of all tiers", length(found$value), sum(found$held$names)))
 }
 
-tiers_behind <- function(question, found) list(keys = stats::setNames(nm = question$args$each))
+tiers_behind <- function(question, found) rows_of_names(question$args$each)

@@ -240,4 +240,4 @@ name_labels <- function(question, names) {
 tiles_names <- 20
 tiles_products <- 12
 
-whitespace_behind <- function(question, found) list(keys = stats::setNames(nm = question$args$each))
+whitespace_behind <- function(question, found) rows_of_names(question$args$each)
