@@ -59,6 +59,9 @@ held_to <- function(found, fields) {
   found
 }
 
+# What was needed on the way alone.
+without <- function(found, ...) found[setdiff(names(found), c(...))]
+
 check_fields_held <- function(found, fields) {
   lengths <- list(one = 1L)
   for (name in names(fields)) {

@@ -1,14 +1,14 @@
 # A brief checked as a whole, before anything is read: every problem with its line, the key, what
 # is allowed and the nearest known word.
 
-# Stops with every problem of a parsed brief. `settings` are the keys given with --set.
+# Checks a parsed brief and gives its pages (`ll_page`, by name), or stops with every problem.
+# `settings` are the keys given with --set.
 check_brief <- function(brief, file, lines, settings = character()) {
-  known <- brief_spec()
-  found <- c(check_map(brief, known, character()),
-             unlist(lapply(names(pages_of(brief)), function(name) {
-               check_page(name, brief$pages[[name]])
-             }), recursive = FALSE))
-  if (!length(found)) return(invisible())
+  pages <- pages_of(brief)
+  pages <- Map(check_page, stats::setNames(nm = names(pages)), pages)
+  found <- c(check_map(brief, brief_spec(), character()),
+             unlist(lapply(unname(pages), attr, "problems"), recursive = FALSE))
+  if (!length(found)) return(pages)
   at <- vapply(found, function(f) line_of(f$path, lines), 0L)
   found <- found[order(at)]
   where <- vapply(found, function(f) {
@@ -89,32 +89,46 @@ value_words <- function(spec) {
   paste(c(first, map), collapse = ", or ")
 }
 
-# A page against its study's declaration.
+# A page against its study's declaration: the page, or its problems as an attribute of nothing.
 check_page <- function(name, page) {
   path <- c("pages", name)
+  failed <- function(problems) structure(list(), problems = problems)
   known <- names(declarations())
   all <- c(i = paste0("Studies: ", and_list(known, 40), "."))
-  if (!is_map(page)) return(check_page_text(path, name, page, known))
-  if (is.null(page$study)) return(brief_problem(path, "the page has no study.", all))
+  if (!is_map(page)) return(failed(page_text_problem(path, name, page, known)))
+  if (is.null(page$study)) return(failed(brief_problem(path, "the page has no study.", all)))
   if (!one_scalar(page$study) || !page$study %in% known)
-    return(brief_problem(c(path, "study"),
-                         paste0("there is no study called ", shown(page$study), "."),
-                         if (one_scalar(page$study)) near_only(page$study, known), all))
-  keys <- page_keys(page$study)
-  args <- declaration_of(page$study)$args
-  of_args <- lapply(names(args), function(key) {
+    return(failed(brief_problem(c(path, "study"),
+                                paste0("there is no study called ", shown(page$study), "."),
+                                if (one_scalar(page$study)) near_only(page$study, known), all)))
+  declared <- declaration_of(page$study)$args
+  given <- lapply(page[intersect(names(page), names(declared))], page_value)
+  args <- list()
+  problems <- lapply(names(declared), function(key) {
     # What is not given is checked too, when it must be.
     tryCatch({
-      check_arg(page_value(page[[key]]), key, args[[key]])
+      args[key] <<- list(check_arg(given[[key]], key, declared[[key]]))
       NULL
     }, ll_error = function(e) brief_problem(c(path, key), conditionMessage(e)))
   })
-  c(check_map(page[!names(page) %in% names(args)], keys, path),
-    unlist(of_args, recursive = FALSE))
+  problems <- c(check_map(page[!names(page) %in% names(declared)], page_keys(page$study), path),
+                unlist(problems, recursive = FALSE))
+  if (length(problems)) failed(problems) else new_page(page$study, args, given, page$title)
+}
+
+# A page of a brief, one put there in R as a list too.
+as_page <- function(name, page) {
+  if (inherits(page, "ll_page")) return(page)
+  page <- check_page(name, page)
+  problems <- attr(page, "problems")
+  if (!is.null(problems))
+    ll_abort(c(paste0("The page ", quoted(name), " cannot be run."),
+               paste0("- ", vapply(problems, `[[`, "", "text"))), "argument")
+  page
 }
 
 # A page that is no map: what it should be, with the study that was meant.
-check_page_text <- function(path, name, page, known) {
+page_text_problem <- function(path, name, page, known) {
   study <- if (one_scalar(page) && page %in% known) page else "standings"
   brief_problem(path, "a page needs a study and its arguments.",
                 x = paste0("It is ", shown(page), "."),

@@ -46,11 +46,10 @@ run_pages <- function(brief, names = NULL, book = brief$book, tell = function(te
 }
 
 run_page <- function(name, page, book) {
+  page <- as_page(name, page)
   out <- list(name = name, title = attr(page, "title") %||% capital(spoken(name)),
               study = page$study, stage = stage_of(page$study))
-  # A page's arguments were checked when the brief was read.
-  args <- new_record("ll_checked", page[setdiff(names(page), "study")])
-  result <- tryCatch(answer(declaration_of(page$study), book, args), error = identity)
+  result <- tryCatch(answer(declaration_of(page$study), book, page_args(page)), error = identity)
   if (inherits(result, "error")) out$error <- result else out$result <- result
   out
 }

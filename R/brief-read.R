@@ -39,20 +39,8 @@ read_brief <- function(file, set = NULL) {
   text <- read_brief_text(file)
   keys <- with_settings(parse_brief(text, file), set)
   lines <- brief_lines(text)
-  check_brief(keys, file, lines, attr(keys, "set"))
-  pages <- pages_of(keys)
-  list(file = file, keys = keys, lines = lines,
-       pages = lapply(stats::setNames(nm = names(pages)), function(name) {
-         read_page(pages[[name]])
-       }))
-}
-
-# A page's study and checked arguments. What was given stays with it, for the notebook.
-read_page <- function(page) {
-  declaration <- declaration_of(page$study)
-  args <- lapply(page[intersect(names(page), names(declaration$args))], page_value)
-  structure(c(list(study = page$study), unclass(check_args(declaration, args))), given = args,
-            title = page$title)
+  pages <- check_brief(keys, file, lines, attr(keys, "set"))
+  list(file = file, keys = keys, lines = lines, pages = pages)
 }
 
 #' The demo book

@@ -87,7 +87,10 @@ ll_report_format <- function(title = NULL) {
   page <- read_text(template_file("page.html"))
   page <- sub("$style$", part("report.css"), page, fixed = TRUE)
   # Written here rather than handed over: what pandoc is told goes through a shell.
-  if (!is.null(title)) page <- sub("$pagetitle$", literal_part(escaped(title)), page, fixed = TRUE)
+  if (!is.null(title)) {
+    title <- literal_part(htmltools::htmlEscape(page_text(title)))
+    page <- sub("$pagetitle$", title, page, fixed = TRUE)
+  }
   put_lines(sub("$script$", part("report.js"), page, fixed = TRUE), template)
   rmarkdown::output_format(
     knitr = rmarkdown::knitr_options(),
@@ -106,7 +109,7 @@ read_text <- function(path) paste(readLines(path, encoding = "UTF-8"), collapse 
 #' @export
 ll_report_body <- function(x, title = NULL) {
   pages <- report_pages(x)
-  body <- paste(report_html(pages, title), collapse = "\n")
+  body <- as.character(report_html(pages, title))
   # Raw HTML for pandoc, fenced by more signs than any text in it has.
   longest <- max(0, attr(gregexpr("`+", body)[[1]], "match.length"))
   fence <- strrep("`", max(longest, 2) + 1)
@@ -123,17 +126,20 @@ report_html <- function(pages, title = NULL) {
   staged <- by_stage(pages)
   done <- Filter(function(p) !page_failed(p), pages)
   book <- if (length(done)) facts(done[[1]]$result)$book
-  c(tag("header", c(
-    tag("h1", escaped(title %||% book$title %||% "Report")),
-    if (!is.null(book)) tag("p", escaped(book_words(book))), unproven_html(done))),
-    contents_html(staged), tag("main", c(
-      found_html(pages),
-      unlist(lapply(staged, function(part) {
-        c(if (!is.null(part$stage))
-            tag("h2", part$stage, id = paste0("stage-", file_words(part$stage))),
-          unlist(lapply(part$pages, function(p) page_html(p, p$id))))
-      })), tag("footer", paste0("Made with Long Ladder ",
-                                utils::packageVersion("longladder"), "."))), id = "main"))
+  tags <- htmltools::tags
+  version <- utils::packageVersion("longladder")
+  htmltools::tagList(
+    tags$header(tags$h1(page_text(title %||% book$title %||% "Report")),
+                if (!is.null(book)) tags$p(page_text(book_words(book))), unproven_html(done)),
+    contents_html(staged),
+    tags$main(id = "main", found_html(pages), lapply(staged, stage_html),
+              tags$footer(paste0("Made with Long Ladder ", version, "."))))
+}
+
+stage_html <- function(part) {
+  list(if (!is.null(part$stage))
+         htmltools::tags$h2(id = paste0("stage-", file_words(part$stage)), part$stage),
+       lapply(part$pages, function(p) page_html(p, p$id)))
 }
 
 # "41,204 order lines, 2 January 2024 to 16 September 2026"
@@ -144,46 +150,52 @@ book_words <- function(book) {
 
 # The proofs that do not hold, at the head of the report.
 unproven_html <- function(pages) {
+  tags <- htmltools::tags
   texts <- lapply(pages, function(p) broken_proof(ll_proof(p$result)))
   if (!any(lengths(texts))) return(NULL)
-  all <- unique(unlist(texts))
-  lines <- vapply(all, function(text) {
+  lines <- lapply(unique(unlist(texts)), function(text) {
     on <- Filter(function(i) text %in% texts[[i]], seq_along(pages))
-    links <- vapply(utils::head(on, 4), function(i) {
-      tag("a", escaped(pages[[i]]$title), href = paste0("#", pages[[i]]$id))
-    }, "")
+    links <- vapply(utils::head(on, 4), function(i) as.character(page_link(pages[[i]])), "")
     text <- capital(sub("^The proof does not hold: ", "", text))
-    tag("li", paste0(escaped(text), " (", paste(links, collapse = ", "),
-                     if (length(on) > 4) paste(" and", length(on) - 4, "more"), ")"))
-  }, "")
-  tag("section", c(tag("h2", "The proof does not hold"), tag("ul", lines)), class = "broken",
-      id = "unproven", role = "alert")
+    # One text, since tags would stand apart by blanks.
+    tags$li(htmltools::HTML(paste0(
+      htmltools::htmlEscape(page_text(text)), " (", paste(links, collapse = ", "),
+      if (length(on) > 4) paste(" and", length(on) - 4, "more"), ")")))
+  })
+  tags$section(class = "broken", id = "unproven", role = "alert",
+               tags$h2("The proof does not hold"), tags$ul(lines))
+}
+
+page_link <- function(page, text = page$title) {
+  htmltools::tags$a(href = paste0("#", page$id), page_text(text))
 }
 
 contents_html <- function(staged) {
-  tag("nav", paste0("<details open>", tag("summary", "Contents"), paste(c(
-    tag("ol", tag("li", "<a href=\"#found\">What was found</a>")),
-    unlist(lapply(staged, function(part) {
-      c(if (!is.null(part$stage)) tag("h3", part$stage), tag("ol", vapply(part$pages, function(p) {
-        mark <- if (page_failed(p)) " (failed)" else if (!all(ll_proof(p$result)$holds))
-          " (proof does not hold)"
-        tag("li", tag("a", escaped(paste0(p$title, mark)), href = paste0("#", p$id)))
-      }, "")))
-    }))), collapse = "\n"), "</details>"),
-    id = "contents", "aria-label" = "Contents")
+  tags <- htmltools::tags
+  title <- function(page) {
+    paste0(page$title, if (page_failed(page)) " (failed)"
+           else if (!all(ll_proof(page$result)$holds)) " (proof does not hold)")
+  }
+  stages <- lapply(staged, function(part) {
+    list(if (!is.null(part$stage)) tags$h3(part$stage),
+         tags$ol(lapply(part$pages, function(p) tags$li(page_link(p, title(p))))))
+  })
+  tags$nav(id = "contents", "aria-label" = "Contents", tags$details(
+    open = NA, tags$summary("Contents"),
+    tags$ol(tags$li(tags$a(href = "#found", "What was found"))), stages))
 }
 
 # The chief findings large, the others below them.
 found_html <- function(pages) {
+  tags <- htmltools::tags
   chief <- chief_findings(pages)
-  link <- function(p) tag("li", tag("a", escaped(ll_finding(p$result)), href = paste0("#", p$id)))
+  lines <- function(pages) lapply(pages, function(p) tags$li(page_link(p, ll_finding(p$result))))
   chosen <- vapply(chief, `[[`, "", "id")
   others <- Filter(function(p) !page_failed(p) && !p$id %in% chosen, pages)
   failed <- Filter(page_failed, pages)
-  tag("section", c(
-    tag("h2", "What was found"), tag("ol", vapply(chief, link, ""), class = "chief"),
-    if (length(others)) tag("ul", vapply(others, link, ""), class = "others"),
-    if (length(failed)) tag("p", paste0(
-      plural(length(failed), "page"), " could not be made; the reason stands there."),
-      class = "broken")), id = "found")
+  tags$section(
+    id = "found", tags$h2("What was found"), tags$ol(class = "chief", lines(chief)),
+    if (length(others)) tags$ul(class = "others", lines(others)),
+    if (length(failed)) tags$p(class = "broken", paste0(
+      plural(length(failed), "page"), " could not be made; the reason stands there.")))
 }

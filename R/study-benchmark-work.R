@@ -53,8 +53,7 @@ benchmark_work <- function(question) {
     found$certainty <- resampled_places(question, found$keys, question$metrics,
                                         question$asked$where_now, args$certainty, args$seed,
                                         metric_scores(metric))
-  found$unvalued <- NULL
-  do.call(benchmark_found, found)
+  do.call(benchmark_found, without(found, "unvalued"))
 }
 
 # Names best first, those with too few orders left out.

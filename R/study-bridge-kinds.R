@@ -2,32 +2,25 @@
 
 # Segments of a rate: effects of their own rates and of mix.
 bridge_rate <- function(question) {
-  args <- question$args
-  metric <- first_metric(question)
   parts <- rate_parts(question)
   found <- period_totals(question, parts$fold)
   rows <- rate_rows(question, parts)
   rows <- rows[step_order(rows$change, rows$name), ]
+  found$rows <- rows
   found$negative <- any(parts$d$before < 0 | parts$d$now < 0)
   found$moves <- gross_moves(rows$change)
-  found$rows <- rows
-  picked <- top_steps(rows$change, args$top)
-  rest <- rows[setdiff(seq_len(nrow(rows)), picked), ]
+  found$effects <- c(rate = sum(rows$rate), mix = sum(rows$mix))
+  found$picked <- top_steps(rows$change, question$args$top)
+  rest <- rows[-found$picked, ]
   groups <- list("other gains" = rest$change > 0, "other losses" = rest$change <= 0)
   groups <- groups[vapply(groups, any, NA)]
-  labels <- sprintf("%s (%d)", names(groups), vapply(groups, sum, 0L))
-  gathered <- do.call(rbind, lapply(groups, function(g) gathered_rate(rest[g, ], parts)))
-  total <- gathered_rate(rows, parts)
-  total[c("before", "now")] <- c(found$then, found$now)
-  found$table <- rate_table(question, rows[picked, ], rows$name[picked])
-  foot <- rate_table(question, rbind(gathered, total), c(labels, "total"))
-  found$parts <- list(foot = foot)
-  units <- c("text", "percent", "percent", metric$unit, metric$unit,
-             rep(change_unit(metric$unit), 3))
-  digits <- c(NA, 1, 1, rep(if (metric$unit == "percent") 2 else NA, 5))
-  found$columns <- new_columns(names(found$table), units, digits = digits)
-  found$effects <- c(rate = sum(rows$rate), mix = sum(rows$mix))
-  found$steps <- with_gathered(rows[picked, ], labels, gathered$change)
+  found$gathered <- do.call(rbind, lapply(names(groups), function(group) {
+    some <- rest[groups[[group]], ]
+    cbind(name = sprintf("%s (%d)", group, nrow(some)), gathered_rate(some, parts))
+  }))
+  found$whole <- cbind(name = "total", gathered_rate(rows, parts))
+  found$whole[c("before", "now")] <- c(found$then, found$now)
+  found$steps <- with_gathered(rows[found$picked, ], found$gathered)
   found
 }
 
@@ -70,17 +63,8 @@ gathered_rate <- function(rows, parts) {
              mix = sum(rows$mix), change = sum(rows$change))
 }
 
-rate_table <- function(question, rows, label) {
-  as <- function(ending) paste0(first_metric(question)$name, ending)
-  out <- data.frame(label, rows$mix_before, rows$mix_now, rows$before, rows$now, rows$rate,
-                    rows$mix, rows$change)
-  stats::setNames(out, c(question$args$by, "mix_before", "mix_now", as("_before"), as(""),
-                         as("_rate_effect"), as("_mix_effect"), as("_effect")))
-}
-
 # Names by what became of them.
 bridge_names <- function(question) {
-  metric <- first_metric(question)
   fold <- added_names(question)
   found <- period_totals(question, fold)
   names <- fold$keys[[1]]
@@ -88,34 +72,26 @@ bridge_names <- function(question) {
   rows$step <- what_became(question, names, rows)
   found$rows <- rows
   found$moves <- gross_moves(rows$change)
+  found$groups <- names_by_step(rows)
+  found$steps <- found$groups[c("step", "change")]
+  found$steps <- found$steps[found$steps$change != 0 | found$steps$step != "unchanged", ]
+  same <- rows$presence == "stayed" & !is.na(names)
+  found$like_for_like <- data.frame(name_count = sum(same), before = exact_total(rows$before[same]),
+                                    now = exact_total(rows$now[same]))
+  found$like_for_like$change <- exact_change(found$like_for_like$now, found$like_for_like$before)
+  found$like_for_like$growth <- growth_of(found$like_for_like$now, found$like_for_like$before)
+  found
+}
+
+# The names of each step as one.
+names_by_step <- function(rows) {
   order <- intersect(c("new", "returned", "grown", "unchanged", "shrunk", "gone", "(none)"),
                      rows$step)
   at <- match(rows$step, order)
-  sums <- data.frame(lapply(rows[c("before", "now", "change")], function(v) {
+  sums <- lapply(rows[c("before", "now", "change")], function(v) {
     vapply(split(v, factor(at, seq_along(order))), exact_total, 0)
-  }), row.names = NULL)
-  table <- change_table(question, found, sums, list(step = order,
-                                                    name_count = tabulate(at, length(order))))
-  found$table <- table
-  found$columns <- rbind(new_columns(c("step", "name_count"), c("text", "count")),
-                         change_columns(metric))
-  found$steps <- data.frame(step = order, change = sums$change)
-  found$steps <- found$steps[found$steps$change != 0 | found$steps$step != "unchanged", ]
-  total <- change_table(question, found, data.frame(before = found$then, now = found$now,
-                                                    change = exact_change(found$now, found$then)),
-                        list(step = "total", name_count = nrow(rows)))
-  total$gross_share <- NA
-  same <- rows$presence == "stayed" & !is.na(names)
-  alike <- data.frame(name_count = sum(same), before = exact_total(rows$before[same]),
-                      now = exact_total(rows$now[same]))
-  alike$change <- exact_change(alike$now, alike$before)
-  alike$growth <- growth_of(alike$now, alike$before)
-  list_names <- rows[step_order(rows$change, rows$name), ]
-  every <- change_table(question, found, list_names,
-                        stats::setNames(list(list_names$name), question$args$by))
-  found$parts <- list(names = cbind(every[1], step = list_names$step, every[-1]),
-                      like_for_like = alike, foot = total)
-  found
+  })
+  data.frame(step = order, name_count = tabulate(at, length(order)), sums, row.names = NULL)
 }
 
 # A name is new without lines before the period now, returned with such lines but none then.
@@ -184,10 +160,9 @@ bridge_price <- function(question) {
   trees <- c(stats::setNames(list(metric$tree), metric$name), list(.q = args$quantity_tree))
   keys <- c(args$by, setdiff(args$alike, c("all", args$by)))
   has <- counted_lines(question)
-  all <- both_periods(question, character(), trees[1])
-  found <- period_totals(question, all)
+  found <- period_totals(question, both_periods(question, character(), trees[1]))
   fold <- both_periods(question, keys, trees, has)
-  bare <- both_periods(question, character(), trees[1], unmet(has))
+  found$bare <- period_changes(question, both_periods(question, character(), trees[1], unmet(has)))
   value <- period_changes(question, fold)
   q0 <- or_zero(fold$before$.q) / args$days[["before"]]
   q1 <- or_zero(fold$now$.q) / args$days[["now"]]
@@ -199,29 +174,23 @@ bridge_price <- function(question) {
       match(fold$keys[[args$alike]][priced], unique(fold$keys[[args$alike]]))
   }
   split <- split_prices(value$before[priced], q0[priced], value$now[priced], q1[priced], group)
-  none <- period_changes(question, bare)
-  found$bare <- none
-  step <- c(vapply(split, sum, 0), vapply(c("new", "gone", "no price"), function(one) {
-    exact_total(value$change[kind == one])
-  }, 0), sum(none$change))
   found$counts <- c(stayed = sum(priced), table(factor(kind, c("new", "gone", "no price"))))
-  words <- c(names(split), "new products", "products gone", "products without a price",
-             "amounts without a quantity")
-  held <- c(rep(TRUE, length(split)), found$counts[c("new", "gone", "no price")] > 0,
-            any(none$before != 0 | none$now != 0))
-  found$steps <- data.frame(step = words[held], change = unname(step[held]))
+  found$steps <- price_steps(found, value, kind, split)
   found$moves <- gross_moves(found$steps$change)
-  table <- data.frame(step = found$steps$step, change = found$steps$change)
-  names(table)[2] <- paste0(metric$name, "_change")
-  found$table <- cbind(table, move_shares(found, found$steps$change))
-  found$columns <- new_columns(names(found$table), c("text", change_unit(metric$unit), "percent",
-                                                     "percent"),
-                               digits = c(NA, NA, 1, 1))
-  foot <- found$table[NA_integer_, ][1, ]
-  foot[1:2] <- list("total", exact_change(found$now, found$then))
-  found$parts <- list(products = price_products(question, fold, value, q0, q1, kind, split),
-                      foot = foot)
+  found$products <- price_products(question, fold, value, q0, q1, kind, split)
   found
+}
+
+# The effects of prices and quantities, then what has no price in both periods, where there is any.
+price_steps <- function(found, value, kind, split) {
+  without <- c("new products" = "new", "products gone" = "gone",
+               "products without a price" = "no price")
+  change <- c(vapply(split, sum, 0), vapply(without, function(one) {
+    exact_total(value$change[kind == one])
+  }, 0), "amounts without a quantity" = sum(found$bare$change))
+  held <- c(rep(TRUE, length(split)), found$counts[without] > 0,
+            any(found$bare$before != 0 | found$bare$now != 0))
+  data.frame(step = names(change)[held], change = unname(change[held]))
 }
 
 # Every product with its price and quantity then and now, largest change first.
@@ -268,29 +237,13 @@ bridge_factors <- function(question) {
   now <- value(fold$total_now)
   # A factor without a value, such as orders per customer where there are none, is left where it
   # was: another factor is zero there and tells the whole change.
+  found$valued <- list(before = was, now = now)
   found$factors <- list(before = ifelse(is.na(was), now, was), now = ifelse(is.na(now), was, now))
   check_factors(question, found)
   split <- if (args$in_order) ordered_product else shapley_product
   effect <- split(unname(found$factors$before), unname(found$factors$now))
-  units <- unname(vapply(args$factors, `[[`, "", "unit"))
   found$steps <- data.frame(step = spoken(names(args$factors)), change = effect)
   found$moves <- gross_moves(effect)
-  as <- function(step, before, now, unit, effect) {
-    out <- data.frame(step = step, before = before, now = now, growth = growth_of(now, before),
-                      unit = unit, effect = effect)
-    names(out)[6] <- paste0(metric$name, "_effect")
-    out
-  }
-  found$table <- as(names(args$factors), unname(was), unname(now), units, effect)
-  found$columns <- rbind(new_columns(c("step", "before", "now", "growth"),
-                                     c("text", "own", "own", "percent")),
-                         new_columns("unit", "text", FALSE),
-                         new_columns(paste0(metric$name, "_effect"), change_unit(metric$unit)))
-  foot <- found$table[NA_integer_, ][1, ]
-  foot$step <- metric$name
-  foot$growth <- growth_of(found$now, found$then)
-  foot[[6]] <- found$now - found$then
-  found$parts <- list(foot = foot)
   found
 }
 

@@ -51,11 +51,11 @@ rate_words <- function(question, found) {
 
 names_words <- function(question, found) {
   metric <- first_metric(question)
-  table <- found$table[found$table$step %in% c("new", "returned", "grown", "shrunk", "gone"), ]
-  text <- paste0(count_words(table$name_count), " ", table$step, " ",
-                 said_change(table[[paste0(metric$name, "_change")]], metric))
-  alike <- found$parts$like_for_like
-  paste0(if (nrow(table)) paste0(": ", and_list(text)),
+  groups <- found$groups[found$groups$step %in% c("new", "returned", "grown", "shrunk", "gone"), ]
+  text <- paste0(count_words(groups$name_count), " ", groups$step, " ",
+                 said_change(groups$change, metric))
+  alike <- found$like_for_like
+  paste0(if (nrow(groups)) paste0(": ", and_list(text)),
          if (!is.na(alike$growth)) paste0("; like for like, the ", plural(
            alike$name_count, spoken(question$args$by)), " of both periods ",
            if (alike$growth < 0) "fell" else "grew", " by ",
@@ -107,8 +107,9 @@ bridge_notes <- function(question, found) {
 cancel_note <- function(question, found) {
   metric <- first_metric(question)
   moves <- found$moves
-  note("cancel", if (moves$cancel && question$args$into != "factors" &&
-                     !is.null(found$table$net_share)) paste0(
+  # Factors and segments of a rate have no parts of the net change.
+  parts <- question$args$into != "factors" && is.null(found$whole)
+  note("cancel", if (moves$cancel && parts) paste0(
     "Gains of ", said_change(moves$gains, metric, FALSE), " and losses of ",
     said_change(moves$losses, metric, FALSE), " nearly cancel, so parts of the net change (",
     said_change(moves$net, metric), ") are withheld; gross share is the part of gains plus ",
@@ -123,7 +124,7 @@ kind_notes <- function(question, found) {
     segments = note("negative", if (isTRUE(found$negative)) paste0(
       "Some ", plural_word(spoken(args$by)), " have less than zero of ", tree_text(args$ratio$d),
       ", what the rate divides by; their effects add up but mean little.")),
-    names = note("history", if (any(found$table$step == "new")) paste0(
+    names = note("history", if (any(found$groups$step == "new")) paste0(
       "The book begins on ", date_text(first_day(question$book)), "; a name counted as new may ",
       "have bought before that.")),
     price = rbind(
@@ -153,13 +154,8 @@ bridge_proof <- function(question, found) {
                       prod(found$factors$now), FALSE))
   if (args$into == "names") proof <- rbind(
     proof, proof_line("names of both periods, new, returned and gone = all names",
-                      nrow(found$rows), sum(found$table$name_count)))
+                      nrow(found$rows), sum(found$groups$name_count)))
   proof
-}
-
-bridge_table <- function(question, found) {
-  list(table = found$table, columns = found$columns,
-       parts = c(list(steps = running_steps(found)), found$parts))
 }
 
 bridge_behind <- function(question, found) {

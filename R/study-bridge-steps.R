@@ -1,4 +1,4 @@
-# Bridge, continued: the steps that its kinds share: their order, what is gathered, the table.
+# Bridge, continued: the steps that its kinds share: their order and what is gathered.
 
 # Names of several rows would count twice where they overlap; then they are no steps.
 refuse_overlap <- function(question, parts, whole, what = first_metric(question)$name) {
@@ -25,8 +25,8 @@ top_steps <- function(change, top) {
 }
 
 # Steps in their order, gains before losses, what is gathered last on either side.
-with_gathered <- function(named, label, change) {
-  out <- data.frame(step = c(named$name, label), change = c(named$change, change))
+with_gathered <- function(named, gathered) {
+  out <- data.frame(step = c(named$name, gathered$name), change = c(named$change, gathered$change))
   out[order(out$change < 0, seq_len(nrow(out))), ]
 }
 
@@ -39,32 +39,4 @@ added_names <- function(question) {
     refuse_overlap(question, fold$before[[1]], fold$total_before[[1]])
   }
   fold
-}
-
-# Columns of amounts then and now; `rows` has before, now, change.
-change_table <- function(question, found, rows, first) {
-  metric <- first_metric(question)$name
-  out <- as.data.frame(first, optional = TRUE)
-  out[[paste0(metric, "_before")]] <- rows$before
-  out[[metric]] <- rows$now
-  out[[paste0(metric, "_change")]] <- rows$change
-  out[[paste0(metric, "_growth")]] <- growth_of(rows$now, rows$before)
-  cbind(out, move_shares(found, rows$change))
-}
-
-change_columns <- function(metric) {
-  new_columns(c(paste0(metric$name, "_before"), metric$name,
-                paste0(metric$name, c("_change", "_growth")), "net_share", "gross_share"),
-              c(metric$unit, metric$unit, change_unit(metric$unit), "percent", "percent",
-                "percent"),
-              digits = c(NA, NA, NA, NA, 1, 1))
-}
-
-# Each change as a part of the net change, withheld where gains and losses cancel, and of the gross
-# movement.
-move_shares <- function(found, change) {
-  moves <- found$moves
-  part <- function(of) if (of != 0) change / of else rep(NA_real_, length(change))
-  data.frame(net_share = if (moves$cancel) rep(NA_real_, length(change)) else part(moves$net),
-             gross_share = part(moves$gross) * sign(change))
 }

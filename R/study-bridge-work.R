@@ -52,75 +52,47 @@ not_added <- function(question) {
 
 # The segments of a metric that adds up.
 bridge_segments <- function(question) {
-  args <- question$args
-  metric <- first_metric(question)
   fold <- added_names(question)
   found <- period_totals(question, fold)
   rows <- cbind(name = named_keys(fold$keys)[[1]], period_changes(question, fold))
-  rows <- rows[step_order(rows$change, rows$name), ]
-  found$moves <- gross_moves(rows$change)
-  found$rows <- rows
-  picked <- top_steps(rows$change, args$top)
-  table <- change_table(question, found, rows[picked, ],
-                        stats::setNames(list(rows$name[picked]), args$by))
-  table$presence <- rows$presence[picked]
-  found$table <- table[c(args$by, "presence", setdiff(names(table), c(args$by, "presence")))]
-  found$columns <- rbind(new_columns(c(args$by, "presence"), "text"), change_columns(metric))
-  gathered <- gathered_steps(found, rows, picked)
-  found$parts <- list(foot = bridge_foot(question, found, gathered, args$by))
-  found$steps <- with_gathered(rows[picked, ], gathered$label, gathered$change)
+  found$rows <- rows[step_order(rows$change, rows$name), ]
+  found$moves <- gross_moves(found$rows$change)
+  found$picked <- top_steps(found$rows$change, question$args$top)
+  found$gathered <- gathered_steps(found$rows[-found$picked, ])
+  found$steps <- with_gathered(found$rows[found$picked, ], found$gathered)
   found
 }
 
 # The others, gains, losses and those without a change apart.
-gathered_steps <- function(found, rows, picked) {
-  rest <- rows[setdiff(seq_len(nrow(rows)), picked), ]
+gathered_steps <- function(rest) {
   groups <- list("other gains" = rest$change > 0, "other losses" = rest$change < 0,
                  "no change" = rest$change == 0)
   groups <- groups[vapply(groups, any, NA)]
   sums <- function(column) vapply(groups, function(g) exact_total(rest[[column]][g]), 0)
-  data.frame(label = sprintf("%s (%s)", names(groups), vapply(groups, function(g) {
+  data.frame(name = sprintf("%s (%s)", names(groups), vapply(groups, function(g) {
     count_text(sum(g))
   }, "")), before = sums("before"), now = sums("now"), change = sums("change"),
   row.names = NULL)
 }
 
-# Gathered steps, then all gains, all losses and the whole.
-bridge_foot <- function(question, found, gathered, label) {
-  rows <- found$rows
-  sums <- function(which) {
-    data.frame(before = exact_total(rows$before[which]), now = exact_total(rows$now[which]),
-               change = exact_total(rows$change[which]))
-  }
-  gain <- rows$change > 0
-  loss <- rows$change < 0
-  all <- rbind(gathered[-1], if (any(gain) && any(loss)) rbind(sums(gain), sums(loss)),
-               data.frame(before = found$then, now = found$now,
-                          change = exact_change(found$now, found$then)))
-  labels <- c(gathered$label, if (any(gain) && any(loss)) c("all gains", "all losses"), "total")
-  foot <- change_table(question, found, all, stats::setNames(list(labels), label))
-  foot$gross_share[nrow(foot)] <- NA
-  blank <- setdiff(names(found$table), names(foot))
-  foot[blank] <- rep(list(""), length(blank))
-  foot[names(found$table)]
-}
-
-# Steps with where each begins and ends.
-running_steps <- function(found) {
-  ends <- found$then + cumsum(found$steps$change)
-  data.frame(step = found$steps$step, change = found$steps$change,
-             from = c(found$then, ends)[seq_along(ends)], to = ends)
-}
-
 bridge_found <- found_of(
   "bridge", common = found_change,
-  table = holds("table", NULL, "the steps as they are shown"),
-  columns = holds("table", NULL, "its columns, as new_columns() has them"),
-  parts = holds("list", NULL, "further tables: foot, names, like_for_like, products"),
   steps = holds("table", NULL, "step, change: in their order, gathered ones included"),
   moves = holds("list", NULL, "gains, losses, net, gross, cancel"),
   rows = holds("table", NULL, "every segment or name with its change",
                absent = "for prices and factors"),
+  picked = holds("count", NULL, "the rows that have a step of their own",
+                 absent = "but for segments"),
+  gathered = holds("table", NULL, "the others as steps: name and what rows have",
+                   absent = "but for segments"),
+  whole = holds("table", "one", "all segments as one, in the columns of rows",
+                absent = "but for segments of a rate"),
+  groups = holds("table", NULL, "step, name_count, before, now, change: by what became of them",
+                 absent = "but for names"),
+  like_for_like = holds("table", "one", "those that stayed: name_count, before, now, growth, ...",
+                        absent = "but for names"),
+  products = holds("table", NULL, "each with its prices, quantities and effects",
+                   absent = "but for prices"),
   effects = holds("metric", NULL, "rate and mix, summed", absent = "but for segments of a rate"),
   negative = holds("flag", "one", "whether a segment has less than zero of what it divides by",
                    absent = "but for segments of a rate"),
@@ -128,7 +100,9 @@ bridge_found <- found_of(
                absent = "but for prices"),
   counts = holds("count", NULL, "products that stayed, are new, gone, without a price",
                  absent = "but for prices"),
-  factors = holds("list", NULL, "before and now: each factor's value", absent = "but for factors"))
+  factors = holds("list", NULL, "before and now: each factor's value, the other's if it has none",
+                  absent = "but for factors"),
+  valued = holds("list", NULL, "before and now: each factor's value", absent = "but for factors"))
 
 bridge_work <- function(question) {
   args <- question$args

@@ -162,6 +162,5 @@ crosstab_found <- found_of(
 
 crosstab_work <- function(question) {
   found <- crosstab_cells(question, crosstab_folds(question))
-  found$gathered <- NULL
-  do.call(crosstab_found, found)
+  do.call(crosstab_found, without(found, "gathered"))
 }

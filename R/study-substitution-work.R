@@ -183,5 +183,5 @@ substitution_found <- found_of(
 
 substitution_work <- function(question) {
   found <- substitution_pairs(question, substitution_moves(question))
-  do.call(substitution_found, found[!names(found) %in% c("losses", "gains", "customers")])
+  do.call(substitution_found, without(found, "losses", "gains", "customers"))
 }

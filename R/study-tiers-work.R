@@ -40,7 +40,7 @@ tiers_work <- function(question) {
     found$tier_before <- moved$was
     found$moves <- moved$moves
   }
-  do.call(tiers_found, found[!names(found) %in% c("labels", "floor", "bounds")])
+  do.call(tiers_found, without(found, "labels", "floor", "bounds"))
 }
 
 tier_of_names <- function(question, found) {

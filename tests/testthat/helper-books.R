@@ -9,6 +9,12 @@ skip_unless_all <- function() {
           "a long test: make test-all")
 }
 
+# Every `nth` of many cases in the everyday run, all of them in CI and by make test-all.
+some_of <- function(all, nth) {
+  whole <- nzchar(Sys.getenv("LONGLADDER_TEST_ALL")) || nzchar(Sys.getenv("CI"))
+  if (whole) all else all[seq(1, length(all), nth)]
+}
+
 # The demo book is opened once for all tests.
 demo_book <- local({
   book <- NULL

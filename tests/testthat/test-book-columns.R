@@ -9,7 +9,7 @@ as_integer64 <- function(x) {
 
 test_that("64-bit whole numbers are added up as they are, and are names to the last digit", {
   withr::local_seed(3)
-  for (i in 1:100) {
+  for (i in some_of(1:100, 4)) {
     x <- round(runif(8, -1, 1) * 10^sample(1:15, 8, TRUE))
     lines <- data.frame(rep = rep(c("a", "b"), 4))
     lines$n <- as_integer64(x)
@@ -57,7 +57,7 @@ test_that("whole numbers are names in full, however long", {
 
 test_that("a part of a day moves no date out of its period", {
   withr::local_seed(5)
-  for (i in 1:40) {
+  for (i in some_of(1:40, 4)) {
     day <- sample(20000:20100, 30, TRUE)
     part <- sample(c(0, .25, .999, .5), 30, TRUE)
     own <- list(structure(day + part, class = "Date"), as.POSIXct((day + part) * 86400,

@@ -173,3 +173,26 @@ test_that("computed fields, bands, calendar, mends and repairs are read from a b
   expect_equal(ll_standings(book, "class_of", "revenue")$revenue, c(65.6, 42.7))
   expect_equal(ll_standings(book, "rep", c(n = "count(net[net > big])"))$n[1], 2)
 })
+
+test_that("a page changed in R is checked when it is changed, a new one when it runs", {
+  brief <- ll_brief(demo_file("longladder.yml"))
+  given <- brief$pages$reps
+  refused <- function(call, class, says) expect_error(call, says, class = class, fixed = TRUE)
+  refused(brief$pages$reps$top <- "ten", "ll_error_argument", "'top' must be a whole number")
+  refused(brief$pages$reps$topp <- 3, "ll_error_argument", "Nearest: 'top'")
+  refused(brief$pages$reps$each <- NULL, "ll_error_argument", "'each' must be given")
+  refused(brief$pages$reps$study <- "standing", "ll_error_word", "Nearest: 'standings'")
+  refused(brief$pages$reps[[2]] <- 3, "ll_error_argument", "by its name")
+  expect_identical(brief$pages$reps, given)
+  brief$pages$reps$top <- 3
+  brief$pages$reps[["title"]] <- "Three"
+  made <- run_pages(brief, "reps")$reps
+  expect_identical(list(made$title, nrow(made$result)), list("Three", 3L))
+  expect_output(print(brief$pages$reps), "page of standings: each = 'rep'.*top = 3")
+  brief$pages$reps$top <- NULL
+  expect_gt(nrow(run_pages(brief, "reps")$reps$result), 3)
+  brief$pages$own <- list(study = "standings", each = "rep", title = "Own")
+  expect_identical(run_pages(brief, "own")$own$title, "Own")
+  brief$pages$own <- list(study = "standings", eac = "rep")
+  refused(run_pages(brief, "own"), "ll_error_argument", "Nearest: 'each'")
+})

@@ -214,6 +214,7 @@ test_that("sums of whole numbers near 2^53, 2^63 and beyond are exact before the
 })
 
 test_that("threads change nothing, to the bit, on more lines than one block", {
+  skip_unless_all()
   n <- many_lines()
   withr::local_seed(2)
   # Few groups: every thread adds up for itself. Many: each thread has some of the groups.

@@ -38,7 +38,7 @@ test_that("quotients tie within a relative 1e-9, exact values only when equal", 
 })
 
 test_that("places do not depend on scale, shift or the order of names", {
-  for (seed in 1:20) withr::with_seed(seed, {
+  for (seed in some_of(1:20, 3)) withr::with_seed(seed, {
     x <- sample(c(round(rnorm(30), 1), NA), 40, TRUE)
     at <- sample(40)
     for (ties in c("shared", "dense", "average")) {

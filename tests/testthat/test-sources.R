@@ -6,6 +6,7 @@ test_that("servers are there where they were promised", {
 })
 
 test_that("every example of every study gives the same result from every kind of source", {
+  skip_unless_all()
   lines <- demo_frame()
   brief <- demo_path("longladder.yml")
   frame <- ll_brief(brief, lines = lines)$book

@@ -34,7 +34,7 @@ swap <- function(book, ...) list(ll_bridge(book, ..., when = "2025", against = "
 
 test_that("segments are those of base R, add up, and flip with the periods", {
   withr::local_seed(20)
-  for (seed in 1:4) {
+  for (seed in some_of(1:4, 3)) {
     lines <- bridge_lines(seed)
     book <- bridge_book(lines)
     both <- swap(book, "revenue", "k", top = 100)
@@ -93,7 +93,7 @@ test_that("small steps are gathered, gains and losses apart", {
 })
 
 test_that("a rate splits into rates and mix by the midpoint formula, exactly", {
-  for (seed in 1:4) {
+  for (seed in some_of(1:4, 3)) {
     lines <- bridge_lines(seed)
     t <- lapply(then_now(lines), function(d) transform(d, kind = with_none(kind)))
     both <- swap(bridge_book(lines), "rate", "kind")
@@ -134,7 +134,7 @@ test_that("a rate splits into rates and mix by the midpoint formula, exactly", {
 })
 
 test_that("names are new, returned, grown, shrunk or gone as sets say", {
-  for (seed in 1:4) {
+  for (seed in some_of(1:4, 3)) {
     lines <- bridge_lines(seed, 150)
     got <- ll_bridge(bridge_book(lines), "costs", "k", "names", when = "2026", against = "2025")
     t <- then_now(lines, "2025", "2026")
@@ -184,7 +184,7 @@ test_that("price, volume and mix: a worked example, and steps for what has no pr
   expect_equal(step(mixed, "mix"), 26 * sum(c(12 / 22 - 1 / 3, 10 / 22 - 2 / 3) * c(11, 5.5)))
   expect_equal(step(mixed, "price"), step(got, "price"))
   expect_true(all(ll_proof(got)$holds) && all(ll_proof(mixed)$holds))
-  for (seed in 1:4) for (alike in list(NULL, "all", "unit")) {
+  for (seed in some_of(1:4, 3)) for (alike in list(NULL, "all", "unit")) {
     lines <- bridge_lines(seed, 600)
     both <- swap(bridge_book(lines), "revenue", "k", "price", quantity = "qty", alike = alike)
     t <- then_now(lines)

@@ -80,7 +80,8 @@ test_that("small books: gaps between months, names that stop, one name only, val
 
 test_that("every line of brief that leaves lines out leaves out what it says, a tenth at most", {
   seen <- 0
-  for (seed in 1:12) {
+  seeds <- some_of(1:12, 3)
+  for (seed in seeds) {
     lines <- random_lines(seed, 300)
     withr::with_seed(seed, {
       lines$discount <- sample(c(0, .05, .1), 300, TRUE, c(runif(1, .02, .9), .2, .2))
@@ -106,7 +107,7 @@ test_that("every line of brief that leaves lines out leaves out what it says, a 
     much <- x$lines > 30 & x$finding %in% c("zero", "below zero", "far out")
     expect_true(all(x$mend[much] == ""))
   }
-  expect_gt(seen, 12)
+  expect_gt(seen, length(seeds))
 })
 
 test_that("values far out: planted ones are found whatever the shape, and shapes alone give few", {
@@ -138,7 +139,7 @@ test_that("values far out: planted ones are found whatever the shape, and shapes
 })
 
 test_that("mistyped dates at both ends are told, and change nothing else", {
-  for (seed in 1:6) {
+  for (seed in some_of(1:6, 2)) {
     lines <- withr::with_seed(seed, data.frame(
       day = as.Date("2024-01-01") + sample(800, 900, TRUE),
       item = sample(sprintf("i%03d", 1:90), 900, TRUE),

@@ -19,7 +19,7 @@ cohort_book <- function(lines = cohort_lines(), ...) {
 test_that("periods and triangle are those of SQL", {
   withr::local_seed(15)
   con <- local_sqlite()
-  for (seed in 1:5) {
+  for (seed in some_of(1:5, 3)) {
     lines <- cohort_lines(seed)
     lines$year <- format(lines$day, "%Y")
     lines$cents <- round(lines$net * 100)

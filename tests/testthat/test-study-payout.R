@@ -38,7 +38,7 @@ test_that("every way to pay, by hand", {
 
 test_that("graduated and whole payouts are those of brute force and of SQL", {
   con <- local_sqlite()
-  for (seed in 1:8) {
+  for (seed in some_of(1:8, 3)) {
     net <- withr::with_seed(seed, round(rnorm(60, 300, 250), 2))
     book <- pay_book(net)
     got <- ll_payout(book, "k", data.frame(from = c(0, 150, 400.5),

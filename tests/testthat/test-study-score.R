@@ -96,7 +96,7 @@ test_that("places under random weights are those of brute force; seeds and threa
 })
 
 test_that("unbeaten names, places without a metric and correlations are those of brute force", {
-  for (seed in 1:6) {
+  for (seed in some_of(1:6, 3)) {
     table <- withr::with_seed(seed, data.frame(k = sprintf("n%02d", 1:40), a = sample(30, 40, TRUE),
                                                b = sample(30, 40, TRUE), c = sample(30, 40, TRUE)))
     book <- score_book(table)

@@ -26,7 +26,7 @@ test_that("lower is better where the metric says so", {
 test_that("values, places and shares agree with SQL window functions on random lines", {
   db <- DBI::dbConnect(RSQLite::SQLite(), ":memory:")
   withr::defer(DBI::dbDisconnect(db))
-  for (seed in 1:12) {
+  for (seed in some_of(1:12, 3)) {
     lines <- random_lines(seed)
     DBI::dbWriteTable(db, "l", transform(lines, day = as.numeric(day), cents = round(net * 100)),
                       overwrite = TRUE)
@@ -344,7 +344,7 @@ test_that("everyone else and the nameless are folded again, for pairs and within
 })
 
 test_that("what notes say of ties and near neighbours are the places of the table, by every rule of ties", {
-  for (seed in 1:8) for (ties in c("shared", "dense", "average", "broken")) {
+  for (seed in some_of(1:8, 3)) for (ties in c("shared", "dense", "average", "broken")) {
     lines <- withr::with_seed(seed, data.frame(k = letters[1:12],
                                                net = sample(c(1000, 1000.5, 40, 7, 7), 12, TRUE),
                                                n = sample(3, 12, TRUE)))

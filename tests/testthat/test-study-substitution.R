@@ -15,7 +15,7 @@ swap_book <- function(lines = swap_lines()) {
 swapped <- function(book, ...) ll_substitution(book, "k", "p", ..., when = "2025", against = "2024")
 
 test_that("pairs are those of a brute force over customers", {
-  for (seed in 1:4) {
+  for (seed in some_of(1:4, 3)) {
     d <- swap_lines(seed)
     d$net[is.na(d$net)] <- 0
     d <- d[!is.na(d$k) & !is.na(d$p), ]

@@ -28,7 +28,7 @@ test_that("lower bounds by hand: on a bound is in, or still below; the way up an
 
 test_that("tiers and equal groups are those of SQL", {
   con <- local_sqlite()
-  for (seed in 1:8) {
+  for (seed in some_of(1:8, 3)) {
     lines <- withr::with_seed(seed, data.frame(k = sample(sprintf("c%02d", 1:37), 300, TRUE),
                                                net = round(rnorm(300, 40, 60), 2)))
     DBI::dbWriteTable(con, "lines", data.frame(k = lines$k, net = round(lines$net * 100)),

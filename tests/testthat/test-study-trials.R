@@ -17,7 +17,7 @@ test_that("bands above 100 % are what was typed, on the command and in R", {
 })
 
 test_that("nobody is gone within the longest gap of their own, two days of lines included", {
-  for (seed in 1:40) {
+  for (seed in some_of(1:40, 3)) {
     withr::local_seed(seed)
     days <- lapply(1:12, function(i) sort(sample(600, sample(1:5, 1))))
     lines <- data.frame(k = rep(letters[1:12], lengths(days)),
@@ -51,7 +51,7 @@ test_that("where no order is known, nothing is said of orders", {
 })
 
 test_that("whitespace tells the last day outside the period", {
-  for (seed in 1:25) {
+  for (seed in some_of(1:25, 3)) {
     withr::local_seed(seed)
     lines <- data.frame(k = sample(letters[1:8], 150, TRUE), p = sample(LETTERS[1:5], 150, TRUE),
                         day = as.Date("2025-01-01") + sample(700, 150, TRUE),
@@ -81,7 +81,7 @@ test_that("a share of new ones is told only where it is known of all whether the
 })
 
 test_that("names rise and fall between tiers only when they have lines then and now", {
-  for (seed in 1:25) {
+  for (seed in some_of(1:25, 3)) {
     withr::local_seed(seed)
     lines <- data.frame(k = sample(letters, 60, TRUE), day = as.Date("2025-01-01") +
                         sample(730, 60, TRUE), net = sample(100, 60, TRUE))

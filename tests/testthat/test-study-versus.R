@@ -18,7 +18,7 @@ test_that("a small book by hand, zeros filled", {
 })
 
 test_that("cells and totals agree with base R on random lines; rates are missing where there are no lines", {
-  for (seed in 1:8) {
+  for (seed in some_of(1:8, 3)) {
     lines <- random_lines(seed, 120)
     book <- ll_book(lines, fields = c(order_no = "identifier"),
                     metrics = list(average = "sum(net) / count()", revenue = "sum(net)"))
@@ -65,7 +65,7 @@ test_that("the rest is gathered and nothing is lost; names without lines are tol
 })
 
 test_that("the headline counts names where a lead is possible, whatever is gathered", {
-  for (seed in 1:12) {
+  for (seed in some_of(1:12, 3)) {
     lines <- random_lines(seed, 150)
     lines$shop <- withr::with_seed(seed, sample(c(paste0("s", 1:14), NA), nrow(lines), TRUE))
     names <- if (seed %% 3) c("Ann", "Cy") else c("Ann", "Cy", "Di")

@@ -40,7 +40,7 @@ brute_space <- function(lines, names, targets, groups, least) {
 
 test_that("gaps are those of a brute force over names and products", {
   withr::local_seed(34)
-  for (seed in 1:3) {
+  for (seed in some_of(1:3, 3)) {
     lines <- space_lines(seed)
     book <- space_book(lines)
     totals <- sort(vapply(sprintf("k%02d", 1:45), function(k) sum(lines$net[lines$k %in% k]), 0),

@@ -56,13 +56,15 @@ test_that("last months, quarters and years agree with a walk over the days, from
   unit <- list(month = format(all_days, "%Y-%m"), quarter = paste(format(all_days, "%Y"),
                                                                   quarters(all_days)),
                year = format(all_days, "%Y"), week = format(all_days, "%G-%V"))
+  ends_of <- lapply(unit, function(u) tapply(all_days, u, max))
+  starts_of <- lapply(unit, function(u) tapply(all_days, u, min))
   withr::local_seed(6)
-  for (last in sample(as.character(as.Date("2024-01-01") + 0:800), 150)) {
+  for (last in some_of(sample(as.character(as.Date("2024-01-01") + 0:800), 150), 4)) {
     last <- as.Date(last)
     book <- list(first = all_days[1], last = last, calendar = internal("plain_calendar"))
     for (name in c("month", "quarter", "year")) {
-      ends <- tapply(all_days, unit[[name]], max)
-      starts <- tapply(all_days, unit[[name]], min)
+      ends <- ends_of[[name]]
+      starts <- starts_of[[name]]
       whole <- which(ends <= last)
       whole <- whole[order(ends[whole])]
       one <- read_period(paste("last", name), book)
@@ -76,8 +78,7 @@ test_that("last months, quarters and years agree with a walk over the days, from
       start <- min(all_days[unit[[name]] == unit[[name]][all_days == last]])
       expect_equal(c(this$from, this$to), c(start, last))
     }
-    weeks <- tapply(all_days, unit$week, max)
-    end <- max(weeks[weeks <= last])
+    end <- max(ends_of$week[ends_of$week <= last])
     got <- read_period("last 3 weeks", book)
     expect_equal(as.numeric(c(got$from, got$to)), c(end - 20, end))
   }

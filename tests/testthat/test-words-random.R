@@ -3,7 +3,8 @@
 
 test_that("random metrics under random conditions and periods agree with base R", {
   compared <- 0
-  for (seed in 1:90) {
+  seeds <- some_of(1:90, 3)
+  for (seed in seeds) {
     lines <- random_lines(seed, n = sample(c(1, 5, 60, 150), 1, prob = c(1, 1, 3, 5)))
     withr::local_seed(1000 + seed)
     if (all(is.na(lines$net)) || all(is.na(lines$qty))) next
@@ -36,7 +37,7 @@ test_that("random metrics under random conditions and periods agree with base R"
       compared <- compared + length(want) + 1
     }
   }
-  expect_gt(compared, 1500)
+  expect_gt(compared, 16 * length(seeds))
 })
 
 test_that("printing a random formula and reading it again gives the same tree", {
@@ -44,7 +45,7 @@ test_that("printing a random formula and reading it again gives the same tree", 
   read_condition <- internal("read_condition")
   tree_text <- internal("tree_text")
   withr::local_seed(7)
-  for (i in 1:400) {
+  for (i in some_of(1:400, 4)) {
     text <- random_metric()
     tree <- read_metric(text, "metric")
     expect_identical(read_metric(tree_text(tree), "metric"), tree, info = text)
@@ -55,6 +56,7 @@ test_that("printing a random formula and reading it again gives the same tree", 
 })
 
 test_that("long rows of terms agree with base R, whatever their signs, in memory and in SQL", {
+  skip_unless_all()
   withr::local_seed(11)
   lines <- data.frame(rep = sample(c("Ann", "Bo", "Cy"), 60, TRUE),
                       net = sample(c(-4:9) / 2, 60, TRUE), qty = sample(1:3, 60, TRUE))
@@ -100,7 +102,7 @@ test_that("the order of lines and the number of threads never show in a result",
     as.data.frame(ll_standings(book, c("rep", "area"), formulas))
   }
   first <- ask(lines)
-  for (seed in 1:4) {
+  for (seed in some_of(1:4, 3)) {
     at <- withr::with_seed(seed, sample(nrow(lines)))
     expect_identical(ask(lines[at, ], threads = seed), first)
   }

@@ -1,4 +1,4 @@
-// Tables sort by a click on a heading and are searched as one types; printing unfolds the proofs.
+// Tables sort by a click on a heading and are searched as one types; printing opens the proofs.
 "use strict";
 (function () {
   function value(row, at) {
@@ -46,7 +46,7 @@
       told.textContent = words.length ? left + " of " + body.rows.length + " rows" : all;
     });
   });
-  // On a narrow screen the contents are folded, so that what was found comes first.
+  // On a narrow screen the contents are closed, so that what was found comes first.
   if (window.matchMedia("(max-width: 760px)").matches)
     document.querySelector("nav details").removeAttribute("open");
   window.addEventListener("beforeprint", function () {
