@@ -93,12 +93,12 @@ kernel_resample <- function(parts, name, unit, names, units, first, count, seed)
     .Call(`_longladder_kernel_resample`, parts, name, unit, names, units, first, count, seed)
 }
 
-kernel_place_ranges <- function(score, low, high) {
-    .Call(`_longladder_kernel_place_ranges`, score, low, high)
+kernel_rank_ranges <- function(score, low, high) {
+    .Call(`_longladder_kernel_rank_ranges`, score, low, high)
 }
 
-kernel_shared_places <- function(value, at) {
-    .Call(`_longladder_kernel_shared_places`, value, at)
+kernel_shared_ranks <- function(value, at) {
+    .Call(`_longladder_kernel_shared_ranks`, value, at)
 }
 
 kernel_unbeaten <- function(scaled) {
@@ -196,3 +196,4 @@ kernel_weak <- function(environment) {
 kernel_strong <- function(reference) {
     .Call(`_longladder_kernel_strong`, reference)
 }
+

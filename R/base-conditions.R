@@ -1,4 +1,4 @@
-# One funnel for every error that the person can mend. Text given by people goes in as values and
+# One funnel for every error that the person can fix. Text given by people goes in as values and
 # is never used as a template.
 
 ll_abort <- function(message, class, ..., call = NULL) {

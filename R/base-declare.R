@@ -1,13 +1,14 @@
 # Declarations: what a study or a command takes. Checks, command options, brief keys and help are
 # made from them.
 
-# `examples` are asked of the demo's brief; `bare` one of a file alone, where not the usual one;
+# `answers` is the question that it answers, in the words of the trade; `examples` are asked of the
+# demo's brief; `bare` one of a file alone, where not the usual one;
 # `of_results` where a result may stand in place of the book.
 declare <- function(name, title, args, examples = character(), parts = character(),
                     bare = if (all(c("each", "top") %in% names(args))) "--each item --top 5",
-                    of_results = FALSE) {
-  list(name = name, title = title, args = args, examples = examples, parts = parts, bare = bare,
-       of_results = of_results)
+                    of_results = FALSE, answers = title) {
+  list(name = name, title = title, answers = answers, args = args, examples = examples,
+       parts = parts, bare = bare, of_results = of_results)
 }
 
 # One argument. `type` is one of the readers below; `help` is one line.
@@ -22,8 +23,8 @@ arg_metrics <- function(help = "metrics (default: the book's first)") arg("metri
 arg_where <- arg("condition", "only lines that meet this condition")
 arg_when <- arg("period", "only this period: 2026, 2026-Q2, 2026-04-01/2026-06-30, last quarter")
 
-arg_certainty <- arg("whole", paste("resamples of orders (for reps of customers), for ranges of",
-                                    "places: 1000"), from = 50, to = 65000)
+arg_resamples <- arg("whole", paste("resamples of orders (for reps of customers), for ranges of",
+                                    "ranks: 1000"), from = 50, to = 65000)
 arg_seed <- arg("whole", "seed of the random numbers", 1, from = 0)
 
 # Every declaration of this package, by name. A declaration is an object `declared_<name>`.

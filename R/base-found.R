@@ -4,7 +4,7 @@
 
 # A field. `type` is text, flag, date, keys (a list of the names of each dimension), table, matrix,
 # list, tree, book or any, or for numbers their unit: metric (that of the first metric), number,
-# count, share (0 to 1), place or days. `each` says what the field runs along, "one" for a single
+# count, share (0 to 1), rank or days. `each` says what the field runs along, "one" for a single
 # value; fields along the same thing are equally long. `missing` says when values are missing and
 # `absent` when the whole field is NULL; without them neither happens.
 holds <- function(type, each, what, missing = NULL, absent = NULL) {
@@ -29,11 +29,11 @@ found_totals <- list(
   exact = holds("flag", "metric", "whether each metric is exact, or within a relative 1e-9"),
   counted = holds("count", "one", "lines counted"))
 
-# Names in the order of a metric, from placed_names().
-found_placed <- c(found_totals, list(
+# Names in the order of a metric, from ranked_names().
+found_ranked <- c(found_totals, list(
   keys = holds("keys", "name", "the names by dimension, in their order"),
   value = holds("metric", "name", "their values"),
-  place = holds("place", "name", "their places, ties sharing one"),
+  rank = holds("rank", "name", "their ranks, ties sharing one"),
   none = holds("metric", "nameless", "values of lines without a name",
                missing = "where such lines have no value"),
   valueless = holds("count", "one", "names without a value, left out")))

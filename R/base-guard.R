@@ -1,4 +1,4 @@
-# Names of fields and metrics that are also those of columns of results: `class`, `place`,
+# Names of fields and metrics that are also those of columns of results: `class`, `rank`,
 # `market_share`. Inside they carry a mark that nobody sees, so that both may stand in one table;
 # what leaves a study has no marks (see result-guard.R). Whether a name is marked depends on the
 # name alone.
@@ -7,11 +7,11 @@ guard_mark <- "\u2060"
 
 # Columns of results beside which fields and metrics of a book may stand.
 reserved_names <- c(
-  "place", "place_overall", "place_before", "moved", "inside", "class", "quadrant", "near_line",
+  "rank", "rank_overall", "rank_before", "moved", "inside", "class", "quadrant", "near_divide",
   "tier", "to_next", "to_fall", "score", "payout", "payout_rate", "pays", "next_adds", "step",
-  "benchmark", "of_benchmark", "to_benchmark", "place_5", "place_95", "in_top", "unbeaten",
-  "in_sets", "rhythm", "names", "names_new", "orders_new", "at_stake", "last_order", "last_line",
-  "days_since", "usual_gap", "longest_gap", "gap_of", "order_days", "line_days", "lines_new",
+  "benchmark", "of_benchmark", "to_benchmark", "rank_p5", "rank_p95", "in_top", "unbeaten",
+  "in_sets", "status", "names", "names_new", "orders_new", "at_stake", "last_order", "last_line",
+  "days_since", "usual_interval", "longest_gap", "gap_of", "order_days", "line_days", "lines_new",
   "resampled_from", "resampled_to", "ahead_of_next", "presence", "name_count", "mix_before",
   "mix_now", "excess", "chance", "period", "part", "days", "cohort", "size", "age", "from", "to",
   "count", "band", "group", "name", "dimension", "index", "lines", "line", "lead", "tied",
@@ -20,8 +20,8 @@ reserved_names <- c(
   "at_most", "matched", "share", "overall", "difference", "ratio", "leader", "segment",
   "condition", "leaf", "level", "bound", "crossed", "move", "gap",
   "label")
-reserved_endings <- c("place", "share", "running_total", "running_share", "before", "change",
-                      "growth", "silent", "new", "existing", "unknown", "effect", "rate_effect",
+reserved_endings <- c("rank", "share", "running_total", "running_share", "before", "change",
+                      "growth", "inactive", "new", "existing", "unknown", "effect", "rate_effect",
                       "mix_effect", "points", "rolling", "per_day", "all", "runner_up", "lost",
                       "gained")
 

@@ -1,5 +1,5 @@
 # Numbers for people, in one place. `unit` is money, count, number, percent, points (the difference
-# of two percentages), date or place.
+# of two percentages), date or rank.
 
 format_number <- function(x, unit = "number", digits = NULL) {
   if (unit == "date") {
@@ -17,7 +17,7 @@ format_number <- function(x, unit = "number", digits = NULL) {
   out[far] <- formatC(shown[far], format = "e", digits = 3)
   if (unit == "percent") out <- paste0(out, " %")
   if (unit == "points") out <- paste0(out, " points")
-  if (unit == "place") out <- sub("\\.0$", "", out)
+  if (unit == "rank") out <- sub("\\.0$", "", out)
   out[is.na(x)] <- "-"
   out
 }
@@ -27,7 +27,7 @@ fitting_digits <- function(x, unit) {
   if (unit == "date") return(0L)
   x <- x[is.finite(x)]
   if (!length(x) || unit == "count") return(0L)
-  if (unit == "place") return(if (all(x == round(x))) 0L else 1L)
+  if (unit == "rank") return(if (all(x == round(x))) 0L else 1L)
   choices <- switch(unit, money = c(if (max(abs(x)) >= 1000) 0L, 2L),
                     percent = , points = c(1L, 2L),
                     c(if (all(x == round(x)) || max(abs(x)) >= 1000) 0L, 2L, 4L))
@@ -41,15 +41,19 @@ fitting_digits <- function(x, unit) {
 # The unit of a difference: of dates days, of percentages points.
 change_unit <- function(unit) switch(unit, date = "number", percent = "points", unit)
 
-# Short for the ends of bars: 1.24 m, 35.6 k.
+# Short for the ends of bars: 1.24 m, 35.6 k; all in one format, in full where the smallest would be
+# lost in it.
 format_short <- function(x, unit = "number") {
-  if (unit %in% c("percent", "points", "place", "date")) return(format_number(x, unit))
-  size <- abs(x)
-  out <- ifelse(size >= 1e9, paste0(formatC(x / 1e9, format = "f", digits = 2), " bn"),
-         ifelse(size >= 1e6, paste0(formatC(x / 1e6, format = "f", digits = 2), " m"),
-         ifelse(size >= 1e4, paste0(formatC(x / 1e3, format = "f", digits = 1), " k"),
-                format_number(x, unit))))
+  if (unit %in% c("percent", "points", "rank", "date")) return(format_number(x, unit))
+  size <- abs(x[is.finite(x) & x != 0])
+  most <- max(0, size)
+  least <- min(Inf, size)
+  out <- if (most >= 1e9 && least >= 1e7) paste0(formatC(x / 1e9, format = "f", digits = 2), " bn")
+    else if (most >= 1e6 && least >= 1e4) paste0(formatC(x / 1e6, format = "f", digits = 2), " m")
+    else if (most >= 1e4 && least >= 100) paste0(formatC(x / 1e3, format = "f", digits = 1), " k")
+    else format_number(x, unit)
   out[is.na(x)] <- "-"
+  out[x %in% 0] <- "0"
   out
 }
 

@@ -17,14 +17,30 @@ count_text <- function(n) {
 
 # "1 line", "2 lines", "1,200 territories".
 plural <- function(n, word) {
-  paste(count_text(n), if (n == 1) word else plural_word(word))
+  many <- plural_word(word)
+  one <- if (startsWith(many, "values of ")) sub("^values", "value", many) else word
+  paste(count_text(n), if (n == 1) one else many)
 }
 
+# The plural: the one that a noun bears, see noun(); by the rules of English; or "values of x" where
+# the word is none that they know.
 plural_word <- function(word) {
-  if (grepl("[^aeiou]y$", word)) return(sub("y$", "ies", word))
-  if (grepl("(s|x|ch|sh)$", word)) return(paste0(word, "es"))
+  if (!is.null(attr(word, "plural"))) return(attr(word, "plural"))
+  last <- sub("^.* ", "", word)
+  if (!grepl("[[:alpha:]]{3}$", last) || tolower(last) %in% no_nouns) return(paste("values of",
+                                                                                   word))
+  if (grepl("[^siu]s$", last)) return(word)
+  if (grepl("person$", last)) return(sub("person$", "people", word))
+  if (grepl("[a-z]man$", last)) return(sub("man$", "men", word))
+  if (grepl("[^aeiou]y$", last)) return(sub("y$", "ies", word))
+  if (grepl("(s|x|z|ch|sh)$", last)) return(paste0(word, "es"))
   paste0(word, "s")
 }
+
+# A word with the plural that the person gave it.
+noun <- function(word, plural = NULL) structure(word, plural = plural)
+
+no_nouns <- c("when", "where", "what", "who", "why", "how", "new", "old", "active", "and", "not")
 
 # A field or metric name as people read it.
 spoken <- function(x) gsub("[_.]+", " ", one_line(unguarded(x)))

@@ -1,9 +1,9 @@
 # Opening a book on lines in a database: what the columns are, in three statements, and nothing of
 # the lines themselves.
 
-refuse_unfold <- function() {
-  ll_abort(c("'unfold' turns columns of files and data frames into lines, not those of a database.",
-             i = "Give a query that unfolds them."), "argument")
+refuse_unpivot <- function() {
+  ll_abort(c("'unpivot' turns columns of files and data frames into lines, not of databases.",
+             i = "Give a query that unpivots them."), "argument")
 }
 
 # What a table or query holds, its columns under the names that the person gave.
@@ -13,7 +13,7 @@ open_database <- function(con, table, query, specs) {
   from <- database_relation(con, table, query)
   where <- if (is.null(query)) paste("the table", quoted(table)) else "the query"
   found <- database_columns(con, from, dialect, where)
-  refuse_mends(specs, where)
+  refuse_fixes(specs, where)
   data <- rename_columns(stats::setNames(as.list(found$name), found$name), specs, where)
   columns <- lapply(seq_along(data), function(i) {
     list(name = data[[i]], storage = found$storage[match(data[[i]], found$name)],
@@ -27,13 +27,13 @@ open_database <- function(con, table, query, specs) {
                       "cannot be used."),
                x = paste0("Its type is ", columns[[wanted[1]]]$kind, "."),
                i = "Give a query that turns it into text, a number or a date."), "data")
-  repairs <- do.call(rbind, lapply(names(columns)[unusable], function(name) {
-    repair("types", name, 1, paste0("the column ", name, " is of the type ", columns[[name]]$kind,
+  fixes <- do.call(rbind, lapply(names(columns)[unusable], function(name) {
+    fix("types", name, 1, paste0("the column ", name, " is of the type ", columns[[name]]$kind,
                                     " and was left out"))
   }))
   if (all(unusable)) ll_abort(paste0("No column of ", where, " can be used."), "data")
   list(con = con, from = from, dialect = dialect, columns = columns[!unusable], where = where,
-       repairs = repairs, removed = 0L, title = if (is.null(query)) table else "the query")
+       fixes = fixes, removed = 0L, title = if (is.null(query)) table else "the query")
 }
 
 # The table, quoted, or the query in brackets.
@@ -68,14 +68,14 @@ database_columns <- function(con, from, dialect, where) {
   found
 }
 
-# What mends columns in memory does not reach into a database.
-refuse_mends <- function(specs, where) {
+# What fixes columns in memory does not reach into a database.
+refuse_fixes <- function(specs, where) {
   for (name in names(specs)) {
     bad <- intersect(names(specs[[name]]), c("same", "fill", "form", "currency"))
     if (length(bad))
-      ll_abort(c(paste0("'", bad[1], "' of ", quoted(name), " mends lines in memory; these are in ",
+      ll_abort(c(paste0("'", bad[1], "' of ", quoted(name), " fixes lines in memory; these are in ",
                         "a database (", where, ")."),
-                 i = "Give a query that mends the column, or bring the lines into a data frame."),
+                 i = "Give a query that fixes the column, or bring the lines into a data frame."),
                "argument")
   }
 }
@@ -101,7 +101,7 @@ describe_database <- function(opened, specs, tables, calendar) {
   })
   names(tables) <- guarded(names(tables))
   source$registers <- tables
-  list(source = source, rows = rows, repairs = cut)
+  list(source = source, rows = rows, fixes = cut)
 }
 
 # Columns of text with zero bytes, at which names would be cut and fall together: left out, and
@@ -116,7 +116,7 @@ cut_columns <- function(told, wanted, where) {
                i = "Give a query that takes them out."), "data")
   do.call(rbind, lapply(hit, function(name) {
     n <- told[[name]]$zero
-    repair("types", name, n, paste0("the column ", name, " holds zero bytes in ", plural(n, "line"),
+    fix("types", name, n, paste0("the column ", name, " holds zero bytes in ", plural(n, "line"),
                                     ", at which names would be cut, and was left out"))
   }))
 }

@@ -1,9 +1,9 @@
 # Columns that hold dates, and how they were read.
 
-# list(value, repair): the column as dates (POSIXct in UTC where there are times of day), or as it
+# list(value, fix): the column as dates (POSIXct in UTC where there are times of day), or as it
 # was. Most of its values must read as dates; then the first that does not is an error.
 read_date_column <- function(x, name, where, must = FALSE, form = NULL, time_zone = NULL,
-                             switches = all_repairs) {
+                             switches = all_fixes) {
   # A part of a day moves no day out of its period.
   if (inherits(x, "Date")) return(list(value = as_day(floor(as.numeric(x)))))
   if (inherits(x, "POSIXct")) return(list(value = wall_time(x)))
@@ -19,7 +19,7 @@ read_date_column <- function(x, name, where, must = FALSE, form = NULL, time_zon
   if (is.null(read)) list(value = x) else read
 }
 
-# Texts as dates; NULL where they are none, or may not be repaired.
+# Texts as dates; NULL where they are none, or may not be fixed.
 read_date_text <- function(text, name, where, must, form, time_zone, switches) {
   compact <- must || named_like_date(name)
   if (!must && !mostly_dates(first_held(text), form, compact)) return(NULL)
@@ -34,7 +34,7 @@ read_date_text <- function(text, name, where, must, form, time_zone, switches) {
   if (any(odd) && !switches[["dates"]]) return(NULL)
   at <- match(text, held)
   list(value = as_date_column(dated, at),
-       repair = date_repair(name, dated, held, odd, at, is.null(time_zone)))
+       fix = date_fix(name, dated, held, odd, at, is.null(time_zone)))
 }
 
 mostly_dates <- function(held, form, compact) {
@@ -86,7 +86,7 @@ serial_dates <- function(x, name) {
   value <- as.POSIXct(seconds, origin = "1970-01-01", tz = "UTC")
   first <- which(!is.na(x))[1]
   list(value = if (all(x == floor(x), na.rm = TRUE)) as.Date(value, tz = "UTC") else value,
-       repair = repair("dates", name, sum(!is.na(x)), paste0(
+       fix = fix("dates", name, sum(!is.na(x)), paste0(
          plural(sum(!is.na(x)), "date"), " of ", name, " read from a spreadsheet's count of days: ",
          format_plain(x[first]), " as ", date_text(as.Date(value[first], tz = "UTC"))),
          sum(!is.na(x)), sum(!is.na(value))))
@@ -104,16 +104,16 @@ check_dates <- function(dated, held, text, name, where) {
   ll_abort(c(paste0("A date in ", quoted(name), " cannot be read (", where, ")."),
              x = paste0(line_word(first, where), " says ", shown(text[first]), "; ",
                         plural(sum(text %in% bad), "such line"), "."),
-             i = paste0("Dates are read as 2026-03-31, 31/03/2026 or 31 Mar 2026. Mend the lines, ",
+             i = paste0("Dates are read as 2026-03-31, 31/03/2026 or 31 Mar 2026. Fix the lines, ",
                         "or give ", quoted(name), " the role dimension to keep it as text.")),
            "data")
 }
 
 # NULL where every date stood as 2026-03-31 and nothing is in doubt.
-date_repair <- function(name, dated, held, odd, at, no_zone) {
+date_fix <- function(name, dated, held, odd, at, no_zone) {
   if (!any(odd) && !dated$doubt) {
     if (!dated$zoned || !no_zone) return(NULL)
-    return(repair("dates", name, 1, paste0(
+    return(fix("dates", name, 1, paste0(
       "times of ", name, " carry an offset from UTC and were taken as their clock shows; ",
       "calendar: {time_zone: ...} counts the days of a place")))
   }
@@ -122,7 +122,7 @@ date_repair <- function(name, dated, held, odd, at, no_zone) {
   doubt <- if (dated$doubt)
     paste0(". Day and month could change places and no date decides; the day was taken first. ",
            "fields: {", name, ": {form: month first}} changes that")
-  repair("dates", name, n, paste0(plural(n, "date"), " of ", name, " read from other forms: ",
+  fix("dates", name, n, paste0(plural(n, "date"), " of ", name, " read from other forms: ",
                                   shown(held[odd][1]), " as ", date_text(day), doubt),
          sum(!is.na(at)), sum(!is.na(dated$days[at])))
 }

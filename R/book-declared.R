@@ -26,7 +26,7 @@ text_arg <- function(name, help) {
 roles <- c("identifier", "date", "dimension", "measure")
 # How dates and decimals may be written where they leave it open.
 field_forms <- c("day first", "month first", "decimal point", "decimal comma")
-metric_shows <- c("money", "percent", "count", "number")
+metric_units <- c("money", "percent", "count", "number")
 
 # The keys of each entry of an argument, or of the argument itself.
 book_keys <- function(name) {
@@ -53,7 +53,7 @@ declare_book <- function() {
         "formulas"))),
     metrics = book_arg(
       key_spec("named formulas over lines", each = key_spec("a formula, or more", "text", list(
-        is = text("the formula"), show = one_of("how it is shown", metric_shows),
+        is = text("the formula"), unit = one_of("its unit", metric_units),
         better = one_of("whether more or less is better", c("high", "low"))))),
       options = list(define = book_option(
         "a metric, as NAME=FORMULA: 'revenue=sum(net)' (repeatable)", "pairs"))),
@@ -92,27 +92,27 @@ declare_book <- function() {
         time_zone = text("whose days count where times carry an offset"))),
       options = list(fiscal_start = book_option("the month in which the fiscal year starts",
                                                 "entry", "fiscal_start"))),
-    set_aside = book_arg(
+    exclude = book_arg(
       text("a condition: lines that are left out of every question, and counted"),
-      options = plain_option("set_aside",
+      options = plain_option("exclude",
                              "leave out lines that meet this condition, and count them")),
     grain = book_arg(one_of("whether figures were added up before", c("lines", "summed")), "lines",
                      plain_option("grain",
                                   "lines, or summed when the figures were added up before")),
-    unfold = book_arg(
+    unpivot = book_arg(
       key_spec("columns to turn into lines", keys = list(
         columns = texts("the columns, or a pattern"), names = text("what the columns are called"),
         values = text("what their cells are called"))),
       options = list(
-        unfold = book_option("columns to turn into lines, as NAME,NAME or a pattern: '2026-*'",
+        unpivot = book_option("columns to turn into lines, as NAME,NAME or a pattern: '2026-*'",
                              "words", "columns"),
-        unfold_into = book_option(paste("what the unfolded columns and their cells are called",
+        unpivot_into = book_option(paste("what the unpivoted columns and their cells are called",
                                         "(default: period,amount)"),
                                   "words", c("names", "values"), "period,amount"))),
-    repairs = book_arg(
-      key_spec("what is mended on opening: yes, no, or switches", "flag",
-               lapply(all_repairs, function(on) key_spec("yes or no", "flag"))), TRUE,
-      list(repair = book_option("switch a repair of the file off, as NAME=no (repeatable)",
+    fixes = book_arg(
+      key_spec("what is fixed on opening: yes, no, or switches", "flag",
+               lapply(all_fixes, function(on) key_spec("yes or no", "flag"))), TRUE,
+      list(fix = book_option("switch a fix of the file off, as NAME=no (repeatable)",
                                 "pairs"))),
     sets = book_arg(
       key_spec("saved sets of names", each = key_spec("a set", keys = list(
@@ -130,7 +130,8 @@ field_spec <- function() {
     column = text("its column in the lines, to give the field another name"),
     is = text("a formula over lines that makes the field"),
     also = key_spec("other names for it", "texts"),
-    same = key_spec("spellings to fold: alike, or names with their spellings", "text",
+    plural = text("what several of its names are called: accounts"),
+    same = key_spec("spellings to merge: similar, or names with their spellings", "text",
                     each = key_spec("spellings of this name", "texts")),
     fill = text("what stands for missing values: zero, mean, median or a value"),
     form = key_spec("how its dates or its decimals are written", "choice", choices = field_forms),

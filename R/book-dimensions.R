@@ -6,7 +6,7 @@ real_name <- function(book, name) field_called(name, book) %||% name
 known_field <- function(book, field, what) {
   if (field %in% book$fields$name) return(invisible(field))
   hint <- if (guarded(field) %in% names(book$metrics))
-    c(i = paste0(quoted(field), " is a metric: it can be placed by, not sliced by."))
+    c(i = paste0(quoted(field), " is a metric: it can be ranked by, not sliced by."))
   ll_abort(c(paste0("There is no field called ", quoted(field), " (in ", quoted(what), ")."), hint,
              offer(field, c(setdiff(named_once(book$fields)$name, book$made), names(book$also)),
                    "Fields",
@@ -22,7 +22,7 @@ named_fields <- function(book, fields, what) {
   }, "", USE.NAMES = FALSE)
 }
 
-# Fields whose names can be placed or sliced by; gives the field's own name.
+# Fields whose names can be ranked or sliced by; gives the field's own name.
 check_dimension <- function(book, field, what) {
   field <- real_name(book, field)
   known_field(book, field, what)
@@ -32,7 +32,7 @@ check_dimension <- function(book, field, what) {
                offer_all("Dimensions", dimensions_of(book))), "word")
   if (row$role == "date")
     ll_abort(c(paste0(quoted(field), " is a date; ", quoted(what), " needs a dimension."),
-               i = paste0("Give a period with 'when', or place a part of it: month(", field, ").")),
+               i = paste0("Give a period with 'when', or rank a part of it: month(", field, ").")),
              "word")
   field
 }

@@ -34,11 +34,12 @@ check_field <- function(name, spec) {
                x = paste0("It is ", shown(spec$role), "."),
                if (is.character(spec$role)) near_only(spec$role, roles)), "word")
   choose("form", field_forms)
-  if (!is.null(spec$is) && length(setdiff(names(spec), c("is", "also", "role"))))
-    ll_abort(c(paste0("The computed field ", quoted(name), " takes only 'is', 'also' and 'role'."),
-               x = paste0("It also has ", and_list(quoted(setdiff(names(spec),
-                                                                  c("is", "also", "role")))), ".")),
-             "argument")
+  if (!is.null(spec$plural)) spec$plural <- check_words(spec$plural, paste("plural of", name), TRUE)
+  further <- setdiff(names(spec), c("is", "also", "role", "plural"))
+  if (!is.null(spec$is) && length(further))
+    ll_abort(c(paste0("The computed field ", quoted(name),
+                      " takes only 'is', 'also', 'plural' and 'role'."),
+               x = paste0("It also has ", and_list(quoted(further)), ".")), "argument")
   spec
 }
 
@@ -64,6 +65,16 @@ rename_columns <- function(data, specs, where) {
   }
   check_duplicate_names(names(data), capital(where), "data")
   data
+}
+
+# What several names of a field are called, as c(account = "accounts"), where the person says so.
+plurals_of <- function(specs) {
+  unlist(lapply(stats::setNames(specs, guarded(names(specs))), `[[`, "plural"))
+}
+
+# A field as people speak of one of its names, and of several.
+field_noun <- function(book, field) {
+  noun(spoken(field), if (field %in% names(book$plurals)) book$plurals[[field]])
 }
 
 # Other names of fields, as c(client = "account").

@@ -32,5 +32,5 @@ refuse_infinite <- function(x, name, where) {
                     where, ")."),
              x = paste0(line_word(at[1], where), " says ", x[at[1]], "; ",
                         plural(length(at), "such line"), "."),
-             i = "Mend the lines, or leave those values empty."), "data")
+             i = "Fix the lines, or leave those values empty."), "data")
 }

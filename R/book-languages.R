@@ -47,7 +47,7 @@
 #' or `year before`.
 #'
 #' @section Exactness:
-#' Decimals of up to six places are added, compared and placed as whole numbers. Other numbers are
+#' Decimals of up to six places are added, compared and ranked as whole numbers. Other numbers are
 #' added on a fixed grid fine enough that the order of the lines never shows; quotients count as
 #' equal within a relative 1e-9.
 #'

@@ -32,19 +32,19 @@ check_metric_names <- function(names, book) {
 
 read_spec <- function(name, given) {
   spec <- if (is.list(given)) given else list(is = given)
-  unknown <- setdiff(names(spec), c("is", "show", "better"))
+  unknown <- setdiff(names(spec), c("is", "unit", "better"))
   if (length(unknown))
     ll_abort(c(paste0("The metric ", quoted(name), " has an unknown key ", quoted(unknown[1]), "."),
-               offer(unknown[1], c("is", "show", "better"), "Keys")), "word")
+               offer(unknown[1], c("is", "unit", "better"), "Keys")), "word")
   if (is.null(spec$is))
     ll_abort(paste0("The metric ", quoted(name), " needs a formula: list(is = \"sum(net)\")."),
              "argument")
-  if (!is.null(spec$show))
-    check_choice(spec$show, paste("show of", name),
-                 list(choices = metric_shows))
+  if (!is.null(spec$unit))
+    check_choice(spec$unit, paste("unit of", name),
+                 list(choices = metric_units))
   if (!is.null(spec$better))
     check_choice(spec$better, paste("better of", name), list(choices = c("high", "low")))
-  list(name = name, typed = read_metric(spec$is, paste0("metric ", quoted(name))), show = spec$show,
+  list(name = name, typed = read_metric(spec$is, paste0("metric ", quoted(name))), unit = spec$unit,
        better = spec$better %||% "high",
        text = if (inherits(spec$is, "formula")) formula_text(spec$is) else trimmed(spec$is))
 }
@@ -83,7 +83,7 @@ complete_metric <- function(spec, book, trees) {
   if (!has_kind(tree, "aggregate"))
     refuse(context, "a metric must add up, average or count lines")
   unit <- if (metric_type(tree) == "date") "date" else
-    spec$show %||% unit_of(tree, money_fields(book))
+    spec$unit %||% unit_of(tree, money_fields(book))
   c(spec[c("name", "typed", "text", "better")],
     list(tree = tree, unit = unit, adds_up = adds_up(tree), distinct = counts_distinct(tree),
          zero = zero_without_lines(tree), against = needs_against(tree)))
@@ -94,7 +94,7 @@ complete_metric <- function(spec, book, trees) {
 pick_metrics <- function(book, asked) {
   if (is.null(asked)) {
     if (!length(book$metrics))
-      ll_abort(c("The book has no metrics, so there is nothing to place by.",
+      ll_abort(c("The book has no metrics, so there is nothing to rank by.",
                  i = paste0("Give one: metrics = c(revenue = \"sum(net)\") in R, ",
                             "--define 'revenue=sum(net)' on the command.")), "argument")
     return(list(book = book, metrics = book$metrics[1]))

@@ -81,7 +81,7 @@ narrow <- function(book, where = NULL, when = NULL, against = NULL) {
        where_before = if (!is.null(before)) inside(before))
 }
 
-# The lines that are not set aside.
+# The lines that are not excluded.
 kept_lines <- function(book) {
   if (!is.null(book$aside)) unmet(book$aside)
 }

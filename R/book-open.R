@@ -21,12 +21,12 @@
 #'   list (see Fields below). Roles:
 #'   * `"identifier"`: counted, never added up; kept as text
 #'   * `"date"`
-#'   * `"dimension"`: slices, and can be placed: customer, product, rep, region
+#'   * `"dimension"`: slices, and can be ranked: customer, product, rep, region
 #'   * `"measure"`: a number that is added up
 #' @param metrics (named character or list) formulas over lines, such as
 #'   `c(revenue = "sum(net)", orders = "distinct(order_no)", average = "revenue / orders")`.
-#'   One-sided formulas serve too. A list gives more: `list(is = "sum(net)", show = "money",
-#'   better = "low")`, where `show` is `"money"`, `"percent"`, `"count"` or `"number"` and `better`
+#'   One-sided formulas serve too. A list gives more: `list(is = "sum(net)", unit = "money",
+#'   better = "low")`, where `unit` is `"money"`, `"percent"`, `"count"` or `"number"` and `better`
 #'   is `"high"` or `"low"`. See [ll_languages] for what formulas may hold.
 #' @param registers (named list) per dimension a data frame or path of all the names that should
 #'   exist, with their own fields; or a list of `table` (or `file`, with `sheet`, `range` and
@@ -36,7 +36,7 @@
 #'   is free, and always as `dimension.field`.
 #' @param parameters (named numbers) usable by name in formulas and conditions.
 #' @param date (text) the date field that periods go by; the first one if not given.
-#' @param order (text) the identifier of an order, which `at_least` counts; guessed from its name.
+#' @param order (text) the identifier of an order, which `min_orders` counts; guessed from its name.
 #' @param people (text) the dimension of the people who sell, for results per head; guessed.
 #' @param as_of (date or text) the day that "last quarter" and the like count back from; the last
 #'   date of the lines if not given.
@@ -57,13 +57,13 @@
 #'   `"4-5-4"`, `"5-4-4"`), `week_starts` (`"Monday"` and so on) and `begins`: `"nearest"` that
 #'   weekday to the first of the month, or the last one `"on or before"` it. `time_zone`, as in
 #'   `"Europe/Lisbon"`: whose days count where times carry an offset from UTC.
-#' @param set_aside (text or one-sided formula) a condition; lines that meet it are left out of
+#' @param exclude (text or one-sided formula) a condition; lines that meet it are left out of
 #'   every question and counted in every proof.
 #' @param grain (text) `"lines"`, or `"summed"` when the figures were added up before, so that
 #'   counting, averages and medians are refused.
-#' @param unfold (list or text) for a file with a column per month: `list(columns = "2026-*",
+#' @param unpivot (list or text) for a file with a column per month: `list(columns = "2026-*",
 #'   names = "month", values = "net")` turns each filled cell of those columns into a line.
-#' @param repairs (`TRUE`, `FALSE` or named list) switches of what is mended on opening, such as
+#' @param fixes (`TRUE`, `FALSE` or named list) switches of what is fixed on opening, such as
 #'   `list(total_rows = FALSE)`: `title_rows` above the header, `foot_rows` below the lines,
 #'   `total_rows` (grand totals at the foot), `numbers` (`(45.00)`, `45.00-`, `1.234,56`, `12 %`,
 #'   `EUR 9`), `dates` (`31/03/2026`, `31 Mar 2026`), `encoding` (Latin-1, UTF-16).
@@ -71,10 +71,10 @@
 #' @param sets (named list) saved sets of names, for conditions such as `account %in% gone`:
 #'   `list(gone = list(each = "account", is = "active('2025') - active('2026')"))`, in the language
 #'   of [ll_sets()]. Instead of `is`, `names` or a `file` lists names from elsewhere. They are made
-#'   of all lines that are not set aside, whatever a question asks.
+#'   of all lines that are not excluded, whatever a question asks.
 #'
 #' @param table,query (text) with a connection: the table (`"schema.table"` too), or a query in its
-#'   place. Questions run in the database, which only ever sees `SELECT`; folded rows travel.
+#'   place. Questions run in the database, which only ever sees `SELECT`; added-up rows travel.
 #'
 #' @section Fields:
 #' A list for a field may hold
@@ -82,14 +82,14 @@
 #' * `is`: a formula over lines that makes the field, such as `"ship_date - order_date"` (days),
 #'   `"month(order_date)"`, or `"ifelse(net >= 1000, \"large\", \"small\")"`
 #' * `also`: other names by which formulas and questions may call it
-#' * `same`: spellings to be folded: `"alike"` for names that differ only in case, blanks or
+#' * `same`: spellings to be merged: `"similar"` for names that differ only in case, blanks or
 #'   accents, or `list("Tamsin Orrell" = c("tamsin orrell", "T. Orrell"))`
 #' * `fill`: what stands for missing values: `"zero"`, `"mean"`, `"median"` or a value
 #' * `form`: `"day first"` or `"month first"`, for dates such as 03/04/2026; `"decimal point"` or
 #'   `"decimal comma"`, for numbers such as 1.234 where no cell of the column tells
 #' * `currency`: where a column holds several, the one that counts, or `"any"`
 #'
-#' None of this touches the file or the data frame. What was repaired or mended is reported once,
+#' None of this touches the file or the data frame. What was fixed or fixed is reported once,
 #' shown when the book is printed, and counted in every proof.
 #'
 #' @return An object of class `ll_book`. Printing it shows its lines, dates, fields with role,
@@ -108,8 +108,8 @@
 #' @export
 ll_book <- function(lines, fields = NULL, metrics = NULL, registers = NULL, parameters = NULL,
                     date = NULL, order = NULL, people = NULL, as_of = NULL, control = NULL,
-                    title = NULL, bands = NULL, calendar = NULL, set_aside = NULL,
-                    grain = "lines", unfold = NULL, repairs = TRUE, sets = NULL, table = NULL,
+                    title = NULL, bands = NULL, calendar = NULL, exclude = NULL,
+                    grain = "lines", unpivot = NULL, fixes = TRUE, sets = NULL, table = NULL,
                     query = NULL) {
   args <- check_book_args(given_args(as.list(environment())))
   finish_book(start_book(open_lines(args), args), args)
@@ -124,28 +124,28 @@ check_book_args <- function(args) {
   declared <- book_declaration()
   single <- names(declared)[vapply(declared, function(arg) arg$spec$type == "text", NA)]
   # A day or a condition need not be text.
-  single <- c(setdiff(single, c("as_of", "set_aside")), "table", "query")
-  for (name in setdiff(names(declared), c(single, "as_of", "set_aside", "grain")))
+  single <- c(setdiff(single, c("as_of", "exclude")), "table", "query")
+  for (name in setdiff(names(declared), c(single, "as_of", "exclude", "grain")))
     if (!is.null(args[[name]])) {
       refuse_objects(args[[name]], name)
       args[[name]] <- utf8_value(args[[name]])
     }
   for (name in single) if (!is.null(args[[name]])) check_words(args[[name]], name, one = TRUE)
   args$specs <- check_fields(args$fields)
-  args$switches <- check_repairs(args$repairs)
+  args$switches <- check_fixes(args$fixes)
   args$calendar <- check_calendar(args$calendar)
   args$grain <- check_choice(args$grain, "grain", declared$grain$spec)
   new_record("ll_book_args", args)
 }
 
 # The lines and registers, read or looked at where they are: list(source, fields, registers, title,
-# units, and what was removed and repaired).
+# units, and what was removed and fixed).
 open_lines <- function(args) {
   place <- lines_place(args$lines, args$table, args$query)
   far <- !is.null(place$con)
-  if (far && !is.null(args$unfold)) refuse_unfold()
+  if (far && !is.null(args$unpivot)) refuse_unpivot()
   columns <- if (far) open_database(place$con, place$table, place$query, args$specs) else
-    open_columns(place, args$specs, args$unfold, args$switches, names(args$registers))
+    open_columns(place, args$specs, args$unpivot, args$switches, names(args$registers))
   tables <- open_registers(args$registers, names(if (far) columns$columns else columns$data),
                            args$switches, columns$con)
   called <- names(tables$tables)
@@ -160,7 +160,7 @@ open_lines <- function(args) {
   if (isTRUE(place$ours)) close_with(source)
   list(source = source, fields = fields, registers = tables$tables, title = columns$title,
        removed = columns$removed, records = columns$records, units = columns$units,
-       repairs = rbind(columns$repairs, described$repairs, tables$repairs))
+       fixes = rbind(columns$fixes, described$fixes, tables$fixes))
 }
 
 # A book of lines that are open, with its calendar, orders and people.
@@ -169,7 +169,7 @@ start_book <- function(opened, args) {
                parameters = check_parameters(args$parameters, opened$fields), metrics = list(),
                only = NULL, aside = NULL, title = args$title %||% opened$title,
                lines = source_size(opened$source), removed = opened$removed,
-               records = opened$records, repairs = opened$repairs, grain = args$grain,
+               records = opened$records, fixes = opened$fixes, grain = args$grain,
                calendar = args$calendar)
   book <- set_calendar(book, args$date, args$as_of, opened$units)
   book$order <- pick_field(args$order, book, "order", "identifier", order_words)
@@ -178,17 +178,18 @@ start_book <- function(opened, args) {
   book
 }
 
-# What is made of its fields: computed ones, bands, sets, metrics; lines set aside; the ledger.
+# What is made of its fields: computed ones, bands, sets, metrics; lines excluded; the ledger.
 finish_book <- function(book, args) {
   book$set_names <- names(args$sets)
   book <- add_computed(book, args$specs, args$bands)
   book$also <- other_names(args$specs, book$fields)
+  book$plurals <- plurals_of(args$specs)
   book$sets <- declare_sets(args$sets)
   book <- add_metrics(book, args$metrics)
   book <- finish_metric_bands(book)
-  book$aside <- condition_of(book, args$set_aside, "condition 'set_aside'")
+  book$aside <- condition_of(book, args$exclude, "condition 'exclude'")
   if (length(sets_in(book$aside)))
-    ll_abort("'set_aside' cannot look into a set: sets are made of the lines that are left.",
+    ll_abort("'exclude' cannot look into a set: sets are made of the lines that are left.",
              "argument")
   book <- finish_sets(book)
   book$control <- check_control(args$control, book)
@@ -199,18 +200,18 @@ finish_book <- function(book, args) {
 # Arguments that are one text where they are given.
 # The lines as a plain list of columns of our own, under the names that the person gave; `keys` are
 # the fields that registers are keyed by.
-open_columns <- function(place, specs, unfold, switches, keys) {
+open_columns <- function(place, specs, unpivot, switches, keys) {
   if (is.null(place$file))
-    return(open_table(list(data = check_frame(place$lines, "lines")), specs, unfold, switches,
+    return(open_table(list(data = check_frame(place$lines, "lines")), specs, unpivot, switches,
                       "the data frame", FALSE))
   files <- place$file
   several <- length(files) > 1
   open <- function(file, names) {
     read <- read_lines_file(file, switches, place$spec, specs, keys, names)
-    own <- if (several) present_specs(specs, names(read$data), unfold) else specs
-    out <- open_table(read, own, unfold, switches, paste0("the file ", quoted(file)), TRUE)
-    if (several && !is.null(out$repairs))
-      out$repairs$text <- paste0(basename(file), ": ", out$repairs$text)
+    own <- if (several) present_specs(specs, names(read$data), unpivot) else specs
+    out <- open_table(read, own, unpivot, switches, paste0("the file ", quoted(file)), TRUE)
+    if (several && !is.null(out$fixes))
+      out$fixes$text <- paste0(basename(file), ": ", out$fixes$text)
     out
   }
   tables <- lapply(files, open, names = character())
@@ -247,25 +248,25 @@ open_same_kinds <- function(tables, files, open, specs) {
     if (any(vapply(mixed, function(name) identical(kind(table, name), "numbers"), NA)))
       open(file, columns) else table
   }, tables, files)
-  tables[[1]]$repairs <- rbind(tables[[1]]$repairs, do.call(rbind, lapply(mixed, function(name) {
+  tables[[1]]$fixes <- rbind(tables[[1]]$fixes, do.call(rbind, lapply(mixed, function(name) {
     of <- vapply(tables, function(t) length(t$data[[name]]), 0L)
-    repair("columns", name, sum(of), paste0(
+    fix("columns", name, sum(of), paste0(
       "the column ", name, " holds numbers and text in different files and is read as text"))
   })))
   tables
 }
 
-# A table as it was read, under the names given and with its repairs made.
-open_table <- function(read, specs, unfold, switches, where, file) {
+# A table as it was read, under the names given and with its fixes made.
+open_table <- function(read, specs, unpivot, switches, where, file) {
   data <- read$data
   names(data) <- trimmed(as_utf8(names(data)))
-  unfolded <- unfold_columns(as.list(data), unfold, where)
-  data <- rename_columns(unfolded$data, specs, where)
+  unpivoted <- unpivot_columns(as.list(data), unpivot, where)
+  data <- rename_columns(unpivoted$data, specs, where)
   made <- prepare_columns(data, specs, switches, where, file, read$total_line)
   list(data = made$data, where = where, removed = made$removed,
-       records = if (is.null(unfold)) read$records, roles = named_as(read$roles, specs),
-       units = named_as(unfolded$units, specs),
-       repairs = rbind(read$repairs, unfolded$repairs, made$repairs))
+       records = if (is.null(unpivot)) read$records, roles = named_as(read$roles, specs),
+       units = named_as(unpivoted$units, specs),
+       fixes = rbind(read$fixes, unpivoted$fixes, made$fixes))
 }
 
 # What was found of columns, under the names that the person gave.
@@ -280,8 +281,8 @@ named_as <- function(roles, specs) {
 }
 
 # Of several files each may lack some columns; none may lack in all.
-present_specs <- function(specs, names, unfold) {
-  made <- unlist(unfold[c("names", "values")])
+present_specs <- function(specs, names, unpivot) {
+  made <- unlist(unpivot[c("names", "values")])
   Filter(function(spec) !is.null(spec$is) || spec$column %in% c(names, made), Map(
     function(spec, name) {
       spec$column <- spec$column %||% name
@@ -304,7 +305,7 @@ join_tables <- function(tables, files, specs) {
        removed = sum(unlist(part("removed"))), units = tables[[1]]$units,
        roles = do.call(c, unname(part("roles"))),
        records = if (!any(vapply(records, is.null, NA))) sum(unlist(records)),
-       repairs = rbind(do.call(rbind, part("repairs")), bound$repairs))
+       fixes = rbind(do.call(rbind, part("fixes")), bound$fixes))
 }
 
 # The file that each line came from, as a field, where it was asked for.
@@ -319,23 +320,23 @@ with_source_field <- function(out, place, size) {
   out
 }
 
-# The rows of the field table for the lines, and the columns with dates read and mends made.
+# The rows of the field table for the lines, and the columns with dates read and fixes made.
 describe_fields <- function(columns, specs, tables, calendar, switches) {
   data <- columns$data
   rows <- list()
   coded <- list()
-  repairs <- NULL
+  fixes <- NULL
   for (name in names(data)) {
     role <- specs[[name]]$role
     if (is.null(role) || role == "date") {
       read <- read_date_column(data[[name]], name, columns$where, must = !is.null(role),
                                specs[[name]]$form, calendar$time_zone, switches)
       data[[name]] <- read$value
-      repairs <- rbind(repairs, read$repair)
+      fixes <- rbind(fixes, read$fix)
     }
   }
-  mended <- mend_columns(data, specs, repairs)
-  data <- mended$data
+  fixed <- fix_columns(data, specs, fixes)
+  data <- fixed$data
   for (name in names(data)) {
     role <- specs[[name]]$role
     x <- data[[name]]
@@ -345,17 +346,17 @@ describe_fields <- function(columns, specs, tables, calendar, switches) {
     rows[[name]] <- cbind(data.frame(name = guarded(name), column = name, from = "lines"),
                           describe_column(x, name, role, name %in% names(tables$tables),
                                           coded[[name]], columns$roles[[name]]))
-    mended$repairs <- rbind(mended$repairs, too_long_ids(x, rows[[name]]))
+    fixed$fixes <- rbind(fixed$fixes, too_long_ids(x, rows[[name]]))
   }
   names(coded) <- guarded(names(coded))
-  list(data = data, rows = rows, coded = coded, repairs = mended$repairs)
+  list(data = data, rows = rows, coded = coded, fixes = fixed$fixes)
 }
 
 # Whole numbers that name things, beyond those that doubles tell apart.
 too_long_ids <- function(x, row) {
   if (!is.double(x) || row$type != "text" || !any(abs(x) >= whole_limit, na.rm = TRUE)) return(NULL)
   n <- sum(abs(x) >= whole_limit, na.rm = TRUE)
-  repair("digits", row$name, n, paste0(
+  fix("digits", row$name, n, paste0(
     plural(n, "number"), " of ", row$name, " have more digits than R's numbers tell apart (over ",
     "9,007,199,254,740,992); give the column as text"))
 }

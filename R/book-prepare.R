@@ -1,8 +1,8 @@
-# From a table as it came to columns that can serve: grand-total rows set aside, numbers in ledger
-# forms read. Each repair is one line of the report.
+# From a table as it came to columns that can serve: grand-total rows excluded, numbers in ledger
+# forms read. Each fix is one line of the report.
 
-# `data` a list of columns, `file` TRUE where they come from a text table. Gives list(data, repairs,
-# removed): removed counts the rows set aside.
+# `data` a list of columns, `file` TRUE where they come from a text table. Gives list(data, fixes,
+# removed): removed counts the rows excluded.
 prepare_columns <- function(data, specs, switches, where, file, total_line = NULL) {
   labelled <- if (switches[["total_rows"]]) labelled_totals(data) else integer()
   totals <- lapply(data, function(x) as.character(x[labelled]))
@@ -15,9 +15,9 @@ prepare_columns <- function(data, specs, switches, where, file, total_line = NUL
     data <- lapply(data, function(x) x[-nameless])
   }
   removed <- length(labelled) + length(nameless)
-  list(data = data, removed = removed, repairs = rbind(
-    read$repairs, if (removed) total_repairs(totals, data, removed, read$decimals),
-    if (length(total_line)) total_line_repair(total_line, data)))
+  list(data = data, removed = removed, fixes = rbind(
+    read$fixes, if (removed) total_fixes(totals, data, removed, read$decimals),
+    if (length(total_line)) total_line_fix(total_line, data)))
 }
 
 # Rows at the foot, five at most, that call themselves a total and leave most cells blank.
@@ -62,10 +62,10 @@ holds_sum <- function(data, row) {
   any(same)
 }
 
-total_repairs <- function(totals, data, removed, decimals) {
+total_fixes <- function(totals, data, removed, decimals) {
   cells <- unlist(lapply(totals, function(x) x[!is_blank(x)][1]))
-  first <- repair("total_rows", NA, removed,
-                  paste0(plural(removed, "grand-total row"), " at the foot set aside (",
+  first <- fix("total_rows", NA, removed,
+                  paste0(plural(removed, "grand-total row"), " at the foot excluded (",
                          and_list(fit_text(one_line(cells[!is.na(cells)]), 24), 4), ")"))
   checks <- lapply(names(data), function(name) {
     if (!is.numeric(data[[name]]) || grepl("price|rate|percent|discount", tolower(name)))
@@ -73,14 +73,14 @@ total_repairs <- function(totals, data, removed, decimals) {
     value <- read_numbers(totals[[name]], decimals[[name]] %||% ".")$value
     value <- value[!is.na(value)]
     if (length(value) != 1) return(NULL)
-    repair("total_check", name, 1, paste0("the grand-total row's ", name, " = the lines'"),
+    fix("total_check", name, 1, paste0("the grand-total row's ", name, " = the lines'"),
            value, sum(as.double(data[[name]]), na.rm = TRUE))
   })
   do.call(rbind, c(list(first), checks))
 }
 
 # A total line with fewer cells tells one amount: it must be the sum of some column.
-total_line_repair <- function(cells, data) {
+total_line_fix <- function(cells, data) {
   amount <- utils::tail(cells, 1)
   values <- c(read_numbers(amount, ".")$value, read_numbers(amount, ",")$value)
   sums <- vapply(Filter(is.numeric, data), function(x) sum(as.double(x), na.rm = TRUE), 0)
@@ -90,23 +90,23 @@ total_line_repair <- function(cells, data) {
   best <- arrayInd(which.min(gaps), dim(gaps))
   near <- names(sums)[best[1]]
   value <- values[best[2]]
-  repair("total_check", near, 1,
+  fix("total_check", near, 1,
                            paste0("the total line below the lines = the sum of ", near), value,
                            sums[[near]])
 }
 
 read_number_columns <- function(data, specs, switches, where, file) {
-  repairs <- NULL
+  fixes <- NULL
   decimals <- list()
   thunks <- lapply(names(data), function(name) {
     function() {
       out <- number_column(data[[name]], name, specs[[name]], switches, where, file)
-      if (!is.null(out$repair)) repairs <<- rbind(repairs, out$repair)
+      if (!is.null(out$fix)) fixes <<- rbind(fixes, out$fix)
       decimals[[name]] <<- out$decimal
       out$value
     }
   })
-  list(data = stats::setNames(do.call(together, thunks), names(data)), repairs = repairs,
+  list(data = stats::setNames(do.call(together, thunks), names(data)), fixes = fixes,
        decimals = decimals)
 }
 
@@ -122,10 +122,10 @@ number_column <- function(x, name, spec, switches, where, file) {
   if (!must && !is_measure(value, name)) return(list(value = text))
   if (is.null(decimal_form(spec)) && length(read$doubt)) refuse_two_ways(read, name, where)
   list(value = value, decimal = read$decimal,
-       repair = if (any(read$odd)) number_repair(text, name, read, read$odd[at], at, spec$currency))
+       fix = if (any(read$odd)) number_fix(text, name, read, read$odd[at], at, spec$currency))
 }
 
-# The distinct texts of a column read as numbers, `odd` telling those that had to be repaired; NULL
+# The distinct texts of a column read as numbers, `odd` telling those that had to be fixed; NULL
 # where they are to stay text.
 number_texts <- function(x, name, spec, switches, where) {
   must <- identical(spec$role, "measure")
@@ -195,7 +195,7 @@ refuse_two_ways <- function(read, name, where) {
            "data")
 }
 
-number_repair <- function(x, name, read, odd, at, currency) {
+number_fix <- function(x, name, read, odd, at, currency) {
   held <- !read$none[at]
   left_out <- !is.null(currency) && currency != "any"
   empty <- unique(trimmed(x[read$none[at] & !is_blank(x)]))
@@ -204,7 +204,7 @@ number_repair <- function(x, name, read, odd, at, currency) {
   text <- paste0(plural(sum(odd), "cell"), " of ", name, " read as numbers",
                  if (length(forms)) paste0(" (", and_list(forms), ")"),
                  if (left_out) paste0("; other currencies than ", currency, " left out"))
-  repair("numbers", name, sum(odd), text, if (left_out) NA else sum(held),
+  fix("numbers", name, sum(odd), text, if (left_out) NA else sum(held),
          if (left_out) NA else sum(!is.na(read$value[at])))
 }
 

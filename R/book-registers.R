@@ -1,6 +1,6 @@
 # Registers: the tables of all names of a dimension that should exist, with their own fields.
 
-# list(tables, repairs)
+# list(tables, fixes)
 open_registers <- function(registers, columns, switches, con = NULL) {
   if (is.null(registers)) return(list(tables = list()))
   if (is.null(names(registers)) || any(!nzchar(names(registers))))
@@ -12,7 +12,7 @@ open_registers <- function(registers, columns, switches, con = NULL) {
   })
   tables <- stats::setNames(do.call(together, thunks), names(registers))
   check_register_keys(tables, columns)
-  list(tables = tables, repairs = do.call(rbind, lapply(tables, `[[`, "repairs")))
+  list(tables = tables, fixes = do.call(rbind, lapply(tables, `[[`, "fixes")))
 }
 
 # A register is keyed by a field of the lines, or by a field of another register that is.
@@ -38,15 +38,15 @@ open_register <- function(dimension, given, switches, con = NULL) {
                       "."), offer(unknown[1], known, "Keys")), "word")
   table <- spec$table %||% spec$file
   where <- paste("the register of", dimension)
-  repairs <- NULL
+  fixes <- NULL
   if (!is.null(spec$connect)) {
     table <- register_of_database(spec, con, where)
   } else if (is.character(table)) {
     read <- read_side_table(table, where, switches, spec[intersect(names(spec), sheet_keys)],
                             spec$key %||% dimension)
     table <- read$table
-    repairs <- read$repairs
-    if (!is.null(repairs)) repairs$text <- paste0(where, ": ", repairs$text)
+    fixes <- read$fixes
+    if (!is.null(fixes)) fixes$text <- paste0(where, ": ", fixes$text)
   }
   table <- check_frame(table, paste("register", dimension))
   key <- spec$key %||% dimension
@@ -54,7 +54,7 @@ open_register <- function(dimension, given, switches, con = NULL) {
     ll_abort(c(paste0("The register of ", dimension, " has no column ", quoted(key), "."),
                offer(key, names(table), "Columns"),
                i = "Name its key column: list(table = , key = )."), "word")
-  keyed_register(table, key, where, repairs)
+  keyed_register(table, key, where, fixes)
 }
 
 sheet_keys <- c("sheet", "range", "header_row")
@@ -75,16 +75,16 @@ register_of_database <- function(spec, con, where) {
   whole_table(own, spec$table, spec$query)
 }
 
-# A file that stands beside the lines: list(table, repairs). `key` are columns that name things.
-read_side_table <- function(file, where, switches = all_repairs, spec = list(), key = character()) {
+# A file that stands beside the lines: list(table, fixes). `key` are columns that name things.
+read_side_table <- function(file, where, switches = all_fixes, spec = list(), key = character()) {
   read <- read_file(file, "names", switches, spec, key, role_of = role_finder(list(), key))
   made <- prepare_columns(as.list(read$data), list(), switches, where, TRUE)
   table <- as.data.frame(made$data, optional = TRUE)
   names(table) <- names(read$data)
-  list(table = table, repairs = rbind(read$repairs, made$repairs))
+  list(table = table, fixes = rbind(read$fixes, made$fixes))
 }
 
-keyed_register <- function(table, key, where, repairs) {
+keyed_register <- function(table, key, where, fixes) {
   names <- as_utf8(plain_key(table[[key]]))
   blank <- is_blank(names)
   twice <- duplicated(names) & !blank
@@ -94,7 +94,7 @@ keyed_register <- function(table, key, where, repairs) {
   fields[] <- Map(function(x, n) as_dates(read_date_column(x, n, where)$value), fields,
                   names(fields))
   list(names = names[keep], table = fields, key = key, rows = nrow(table), twice = sum(twice),
-       blank = sum(blank), repairs = repairs)
+       blank = sum(blank), fixes = fixes)
 }
 
 # How lines and register agree: names on lines that the register lacks, and the reverse.

@@ -249,8 +249,8 @@ set_by_lines <- function(book, each, tree, only) {
   if (tree$kind == "first") {
     higher <- xor(tree$which == "bottom", identical(tree$better, "low"))
     value[!named] <- NA
-    place <- places(value, !higher, exact = fold$exact[[1]])
-    return(fold$keys[[1]][!is.na(place) & place <= tree$count$value])
+    rank <- ranks(value, !higher, exact = fold$exact[[1]])
+    return(fold$keys[[1]][!is.na(rank) & rank <= tree$count$value])
   }
   level <- scaled_number(tree$value$value)
   holds <- compare_scaled(tree$op, metric_value(tree$metric, fold$parts), level)

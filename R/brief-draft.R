@@ -94,9 +94,9 @@ draft_fields <- function(book, links) {
     if (own$role[i] != "dimension" || own$type[i] != "text") return("")
     names <- names_of(book, own$name[i])
     if (length(names) > 2e5 || !anyDuplicated(spelling_key(names))) return("")
-    paste0("; some are spelled alike: {role: dimension, same: alike} folds them")
+    paste0("; some have similar spellings: {role: dimension, same: similar} merges them")
   }, "")
-  c("# identifier: counted; date; dimension: slices and is placed; measure: added up", "fields:",
+  c("# identifier: counted; date; dimension: slices and is ranked; measure: added up", "fields:",
     paste0(pad(label, max(nchar(label))), "   ", one_line(why), hint), "")
 }
 
@@ -130,16 +130,16 @@ draft_metrics <- function(book) {
   revenue <- free("revenue")
   formula <- function(x) draft_quoted(x)
   c("metrics:", paste0("  ", revenue, ": {is: ", formula(paste0("sum(", name_text(money), ")")),
-                       ", show: money}"),
+                       ", unit: money}"),
     if (length(cost)) c(
       paste0("  ", free("margin"), ": {is: ", formula(paste0(revenue, " - sum(", name_text(cost),
-                                                              ")")), ", show: money}"),
+                                                              ")")), ", unit: money}"),
       paste0("  ", free("margin_rate"), ": {is: ", formula(paste(free("margin"), "/", revenue)),
-             ", show: percent}")),
+             ", unit: percent}")),
     if (!is.null(book$order)) c(
       paste0("  ", free("orders"), ": ", formula(paste0("distinct(", name_text(book$order), ")"))),
       paste0("  ", free("average_order"), ": {is: ", formula(paste(revenue, "/", free("orders"))),
-             ", show: money}")),
+             ", unit: money}")),
     if (length(quantity)) paste0("  ", free("units"), ": ",
                                  formula(paste0("sum(", name_text(quantity), ")"))), "")
 }

@@ -7,7 +7,7 @@
 #' metrics, and the pages: the studies to run. Paths in it count from the brief's own folder.
 #'
 #' Keys: `title`, `lines`, `date`, `order`, `people`, `as_of`, `fields`, `registers`, `metrics`,
-#' `parameters`, `bands`, `calendar`, `set_aside`, `grain`, `unfold`, `repairs`, `control`, `sets`
+#' `parameters`, `bands`, `calendar`, `exclude`, `grain`, `unpivot`, `fixes`, `control`, `sets`
 #' (as the arguments of [ll_book()]) and `pages`, each page a `study`, its arguments and, if wanted,
 #' a `title`. A brief is checked as a whole before anything is read. [ll_schema()] writes the keys
 #' for editors.
@@ -198,7 +198,7 @@ open_keys <- function(brief, folder, lines = NULL) {
   args <- brief[intersect(names(book_declaration()), names(brief))]
   args$registers <- if (length(registers)) registers
   args$sets <- sets
-  if (one_scalar(args$repairs)) args$repairs <- check_flag(args$repairs, "repairs")
+  if (one_scalar(args$fixes)) args$fixes <- check_flag(args$fixes, "fixes")
   book <- do.call(ll_book, c(list(lines), args))
   # What it was read from, for the record of a run.
   book$read <- c(list(lines = read_words_of(lines)), lapply(registers, read_words_of),

@@ -19,7 +19,7 @@ command_book <- function(read) {
     if (is.null(file)) plain_book(lines, options) else brief_book(file, lines, options)
   })
   if (is.null(file)) tell_roles(book)
-  tell_repairs(book)
+  tell_fixes(book)
   narrow_by_options(book, options)
 }
 
@@ -158,9 +158,9 @@ tell_roles <- function(book) {
 }
 
 # What the file needed to be read.
-tell_repairs <- function(book) {
-  done <- repairs_made(book)
-  if (NROW(done)) tell(paste0("mended: ", done$text))
+tell_fixes <- function(book) {
+  done <- fixes_made(book)
+  if (NROW(done)) tell(paste0("fixed: ", done$text))
 }
 
 # Reading a large file takes a while; on a terminal it is said.

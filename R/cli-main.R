@@ -4,11 +4,11 @@
 #' `Rscript -e 'longladder::ll_main()' <study> ...` works anywhere R does.
 #'
 #' @param args (text) the words of the command line.
-#' @return The exit status, invisibly: 0 done, 2 something that the person can mend, a proof that
+#' @return The exit status, invisibly: 0 done, 2 something that the person can fix, a proof that
 #'   does not hold included, 1 any other.
 #'   The result goes to standard output, everything else to standard error.
 #' @section Errors: None leaves the command: what went wrong is told on standard error, and the
-#' status says whose it is to mend.
+#' status says whose it is to fix.
 #' @examples
 #' ll_main(c("standings", "--help"))
 #' @export

@@ -40,7 +40,7 @@ common_options <- function() {
 replace_option <- arg("flag", paste("write over files that are there, if no earlier run wrote them",
                                    "or they were changed since; never over what was read"))
 
-repeatable <- c("define", "parameter", "only", "field", "compute", "repair", "register",
+repeatable <- c("define", "parameter", "only", "field", "compute", "fix", "register",
                 "saved_set", "sets", "set", "out")
 
 dashed <- function(name) gsub("_", "-", name, fixed = TRUE)
@@ -122,17 +122,19 @@ check_log_file <- function(file) {
                  i = "'--log' takes a new file, or one that it wrote before.")
 }
 
-option_help <- function(specs) {
-  labels <- paste0("  --", dashed(names(specs)),
-                   ifelse(vapply(specs, `[[`, "", "type") == "flag", "",
-                                                       " VALUE"))
-  labels <- pad(labels, max(nchar(labels)))
+# What options are for, a line or more each; `examples` are values in the place of VALUE.
+option_help <- function(specs, examples = rep("VALUE", length(specs))) {
+  flag <- vapply(specs, function(spec) spec$type == "flag", NA)
+  labels <- paste0("  --", dashed(names(specs)), ifelse(flag, "", paste0(" ", examples)))
+  width <- max(nchar(labels)[nchar(labels) <= 34], 20)
   unlist(Map(function(label, spec) {
     extra <- c(if (!is.null(spec$choices)) paste0("(", paste(spec$choices, collapse = ", "), ")"),
                if (!is.null(spec$default) && !is.logical(spec$default))
                  paste0("(default: ", plain_number(spec$default), ")"))
-    wrapped <- strwrap(paste(c(spec$help, extra), collapse = " "), 100 - nchar(label))
-    c(paste0(label, "  ", wrapped[1]), if (length(wrapped) > 1)
-      paste0(strrep(" ", nchar(label) + 2), wrapped[-1]))
+    text <- strwrap(paste(c(spec$help, extra), collapse = " "), 98 - width)
+    # A long one has a line of its own.
+    own <- nchar(label) > width
+    c(if (own) label, paste0(c(if (!own) pad(label, width), rep(strrep(" ", width), length(text))),
+                             "  ", text)[seq_along(text)])
   }, labels, specs), use.names = FALSE)
 }

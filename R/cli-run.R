@@ -26,7 +26,7 @@ run_brief <- function(words) {
   opened <- command_brief(given$brief, options)
   tell(paste("reading", given$brief), "debug")
   book <- narrow_by_options(open_brief_book(opened, options$lines), options)
-  tell_repairs(book)
+  tell_fixes(book)
   brief <- structure(list(book = book, pages = opened$pages, file = given$brief,
                           lines = options$lines, set = unlist(pairs_of(options[["set"]], "set")),
                           only = only_option(options)),

@@ -3,7 +3,7 @@
 run_study <- function(declaration, words) {
   read <- read_words(declaration, words, most = Inf)
   if (isTRUE(read$options$help)) {
-    writeLines(study_help(declaration))
+    writeLines(study_help(declaration, "all" %in% read$lines))
     return(0L)
   }
   begin_log(read$options)

@@ -7,7 +7,7 @@ code_column <- function(x) {
   if (!is.character(x)) return(code_values(x))
   seen <- kernel_code_text(x)
   if (seen$plain) return(seen[c("codes", "levels")])
-  # In one encoding, so that equal names fall together; repairs are made on the names.
+  # In one encoding, so that equal names fall together; fixes are made on the names.
   sort_levels(seen$codes, as_utf8(seen$levels))
 }
 

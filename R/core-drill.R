@@ -23,7 +23,7 @@
 #
 # Search. From all marginal tables the best name of each dimension; the best of these are crossed
 # with every other dimension, the best pairs once more; the highest score wins, whatever its depth
-# (scan statistics: Kulldorff 1997). What is named is set aside and the rest searched again (cover:
+# (scan statistics: Kulldorff 1997). What is named is excluded and the rest searched again (cover:
 # Friedman and Fisher 1999, Bump hunting in high-dimensional data); with two causes each is found
 # again without the other.
 

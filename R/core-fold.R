@@ -53,7 +53,7 @@ add_together <- function(parts, groups) {
   added
 }
 
-# Subtotals: rolled up from the finest table where a part can be, folded again where not.
+# Subtotals: rolled up from the finest table where a part can be, recalculated where not.
 fold_subset <- function(keys, finest, parts, keep, n) {
   coarse <- coarser_rows(Map(function(key, codes) list(codes = codes, levels = key$levels),
                              keys, finest$keys[names(keys)]), finest$lines)
@@ -289,7 +289,7 @@ fold_quantile <- function(column, groups, keep, prob) {
 }
 
 # Who holds the extreme: per group the lines (numbers from 1) that bear its highest or lowest
-# value, all of them when tied. Equal as in places: to the coin, or within a relative 1e-9.
+# value, all of them when tied. Equal as among ranks: exactly, or within a relative 1e-9.
 fold_holders <- function(keys, column, keep, n, highest = TRUE) {
   groups <- group_lines(keys, keep, n)
   best <- kernel_extreme(column$v, highest, groups$group, groups$size, groups$keep)$value

@@ -9,22 +9,22 @@ gaps_by_name <- function(column, days, keep) {
   lapply(out, `[`, -1)
 }
 
-# The usual gap of each name: its own median from three days up, else the median of those; NA where
-# nobody has one. list(gap, own)
+# The usual interval of each name: its own median from three days up, else the median of those; NA
+# where nobody has one. list(gap, own)
 usual_gaps <- function(gaps) {
   own <- gaps$days >= 3
   all <- if (any(own)) stats::median(gaps$median[own]) else NA_real_
   list(gap = ifelse(own, gaps$median, all), own = own, all = all)
 }
 
-# What the silence of a name means: "gone" when it is longer than `patience` usual gaps and than any
-# gap of its own (two days of lines have one), "late" when it has been away as long before, else
-# "waiting".
-rhythm_of <- function(since, gap, longest, patience) {
-  over <- is.na(gap) | since > patience * gap
+# What the days since a last line mean: "gone" when it is longer than `overdue_after` usual
+# intervals and than any gap of its own (two days of lines have one), "overdue" when it has been
+# away as long before, else "waiting".
+status_of <- function(since, gap, longest, overdue_after) {
+  over <- is.na(gap) | since > overdue_after * gap
   before <- !is.na(longest) & since <= longest
   out <- rep("waiting", length(since))
   out[over] <- "gone"
-  out[over & before] <- "late"
+  out[over & before] <- "overdue"
   out
 }

@@ -1,6 +1,6 @@
 # Outliers: values so far from the rest that one asks whether they were mistyped.
 #
-# A value is far out only where it is so on the plain scale and on that of logarithms: on the
+# A value is an outlier only where it is so on the plain scale and on that of logarithms: on the
 # plain scale alone every long tail is full of outliers, on the other alone every narrow spread.
 # Both count in widths of the middle half, as Tukey's fences do (Tukey, J. W. (1977) Exploratory
 # Data Analysis, Addison-Wesley, chapter 2), and further out: 20 widths plain, 3 of logarithms,
@@ -14,7 +14,7 @@ outlier_spans <- c(.5, .8, .9, .95, .98)
 plain_widths <- 20
 log_widths <- 3
 
-# c(low, high): what lies below or above is far out. `value` rises, each occurs `times` times.
+# c(low, high): what lies below or above is an outlier. `value` rises, each occurs `times` times.
 outlier_fences <- function(value, times) {
   size <- sort(unique(abs(value[value != 0])))
   if (!length(size)) return(c(-Inf, Inf))

@@ -27,9 +27,9 @@ slice_amounts <- function(value, steps) {
   vapply(seq_along(low), function(k) sum(pmin(pmax(value, low[k]), high[k]) - low[k]), 0)
 }
 
-# Half up to the coin: 0.125 is 0.13. Products of decimals come out a hair beside the half in the
+# Half up to the cent: 0.125 is 0.13. Products of decimals come out a hair beside the half in the
 # computer's fractions; the allowance is far below what any two decimal amounts can differ by.
-to_the_coin <- function(x) {
+to_the_cent <- function(x) {
   coins <- x * 100
   floor(coins + .5 + pmax(1e-7, 8 * .Machine$double.eps * abs(coins))) / 100
 }

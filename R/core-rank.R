@@ -1,12 +1,12 @@
-# Places. The rules for ties carry their names in statistics:
+# Ranks. The rules for ties carry their names in statistics:
 #
-#   shared   tied names share the best place, the next place counts them: 1 2 2 4 (standard
+#   shared   tied names share the best rank, the next rank counts them: 1 2 2 4 (standard
 #            competition ranking, R's "min")
-#   dense    tied names share, the next place follows on: 1 2 2 3
-#   average  tied names get the mean of their places: 1 2.5 2.5 4 (fractional ranking)
+#   dense    tied names share, the next rank follows on: 1 2 2 3
+#   average  tied names get the mean of their ranks: 1 2.5 2.5 4 (fractional ranking)
 #   broken   further columns, then the name, decide: 1 2 3 4
 #
-# Missing values have no place.
+# Missing values have no rank.
 
 # Where runs of equal values begin among sorted ones. Exact values must be the same; others may
 # differ by a relative tolerance.
@@ -42,19 +42,19 @@ settle_ties <- function(value, exact) {
   value
 }
 
-places <- function(value, higher = TRUE, ties = "shared", exact = TRUE, further = list()) {
+ranks <- function(value, higher = TRUE, ties = "shared", exact = TRUE, further = list()) {
   value <- settle_ties(value, exact)
   at <- best_order(value, higher, further)
   if (anyNA(value)) at <- at[!is.na(value[at])]
-  if (ties == "shared") return(kernel_shared_places(value, at))
+  if (ties == "shared") return(kernel_shared_ranks(value, at))
   out <- rep(NA_real_, length(value))
   if (!length(at)) return(out)
-  out[at] <- switch(ties, broken = seq_along(at), run_places(run_starts(value[at], TRUE), ties))
+  out[at] <- switch(ties, broken = seq_along(at), run_ranks(run_starts(value[at], TRUE), ties))
   out
 }
 
-# Places in order, from where runs of ties start.
-run_places <- function(start, ties) {
+# Ranks in order, from where runs of ties start.
+run_ranks <- function(start, ties) {
   run <- cumsum(start)
   first <- which(start)
   # Without ties all rules agree.
@@ -65,9 +65,9 @@ run_places <- function(start, ties) {
   })
 }
 
-# Shared places of values that stand best first, none missing.
-sorted_places <- function(sorted, exact) {
-  if (length(sorted)) run_places(run_starts(sorted, exact), "shared") else numeric()
+# Shared ranks of values that stand best first, none missing.
+sorted_ranks <- function(sorted, exact) {
+  if (length(sorted)) run_ranks(run_starts(sorted, exact), "shared") else numeric()
 }
 
 # Some rows (all if not given) by their group. Where there is one group, which is common, names are
@@ -77,16 +77,16 @@ rows_by_group <- function(group, rows = NULL) {
   if (length(group) && isTRUE(all(group == group[1]))) list(rows) else split(rows, group)
 }
 
-# Within groups: each group placed on its own.
-places_within <- function(value, group, ...) {
+# Within groups: each group ranked on its own.
+ranks_within <- function(value, group, ...) {
   by_group <- rows_by_group(group)
-  if (length(by_group) == 1) return(places(value, ...))
+  if (length(by_group) == 1) return(ranks(value, ...))
   out <- rep(NA_real_, length(value))
   further <- list(...)$further
   for (rows in by_group) {
     mine <- list(...)
     mine$further <- lapply(further, function(key) key[rows])
-    out[rows] <- do.call(places, c(list(value[rows]), mine))
+    out[rows] <- do.call(ranks, c(list(value[rows]), mine))
   }
   out
 }

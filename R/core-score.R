@@ -1,8 +1,8 @@
-# Composite scores: metrics put on one scale, weighted and added (or multiplied), and how far places
+# Composite scores: metrics put on one scale, weighted and added (or multiplied), and how far ranks
 # depend on the weights.
 #
 # Scalings, each so that more is better (`low` turns a metric of which less is better):
-#   rank   (n - place + 1/2) / n with averaged places: Hazen's plotting position, 0 to 1
+#   rank   (n - rank + 1/2) / n with averaged ranks: Hazen's plotting position, 0 to 1
 #   range  (x - lowest) / (highest - lowest): 0 to 1
 #   z      (x - mean) / sd, the sample's
 #   best   x / highest; where less is better lowest / x
@@ -14,7 +14,7 @@ scale_metric <- function(x, scaling, low = FALSE, goal = NULL, cap = Inf, exact 
   if (!length(known)) return(x)
   turn <- if (low) -1 else 1
   switch(scaling,
-         rank = (length(known) - places(x, !low, "average", exact) + .5) / length(known),
+         rank = (length(known) - ranks(x, !low, "average", exact) + .5) / length(known),
          range = if (max(known) > min(known))
            (turn * x - min(turn * known)) / (max(known) - min(known)) else 0 * x + .5,
          z = if (length(known) > 1 && stats::sd(known) > 0)
@@ -54,12 +54,12 @@ geometric_score <- function(scaled, weights) {
   exp(weighted_score(log(pmax(scaled[, used, drop = FALSE], 0)), weights[used]))
 }
 
-# The place that each name would have without each metric: a column for each.
-places_without <- function(scaled, weights, combine) {
+# The rank that each name would have without each metric: a column for each.
+ranks_without <- function(scaled, weights, combine) {
   out <- vapply(seq_along(weights), function(j) {
     rest <- weights[-j]
     if (sum(rest) <= 0) return(rep(NA_real_, nrow(scaled)))
-    places(combine(scaled[, -j, drop = FALSE], rest / sum(rest)), exact = FALSE)
+    ranks(combine(scaled[, -j, drop = FALSE], rest / sum(rest)), exact = FALSE)
   }, numeric(nrow(scaled)))
   matrix(out, nrow(scaled), dimnames = list(NULL, colnames(scaled)))
 }

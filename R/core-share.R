@@ -13,7 +13,7 @@ running <- function(value) {
   none <- is.na(value)
   plain <- value
   plain[none] <- 0
-  # Added as whole numbers where they are decimals: no dust in the last places.
+  # Added as whole numbers where they are decimals: no dust in the last digits.
   exact <- scaled_number(plain)
   total <- cumsum(exact$v)
   if (is_exact(exact)) total <- total / 10^exact$decimals

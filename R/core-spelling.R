@@ -13,7 +13,7 @@ spelling_key <- function(names) {
 }
 
 # Names with more than one spelling, as lists of them.
-spelled_alike <- function(names) {
+spelled_similarly <- function(names) {
   key <- spelling_key(names)
   if (!anyDuplicated(key)) return(list())
   several <- key %in% key[duplicated(key)]

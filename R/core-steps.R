@@ -76,7 +76,7 @@ ordered_product <- function(then, now) {
   diff(at)
 }
 
-# now - then as decimals where both are, so that parts add up to the coin.
+# now - then as decimals where both are, so that parts add up exactly.
 exact_change <- function(now, then) {
   both <- scaled_number(c(now, then))
   if (!is_exact(both)) return(now - then)

@@ -1,4 +1,4 @@
-# Benchmark: bars against the line; with plans a stroke of each one's own.
+# Benchmark: bars against the target; with plans a stroke of each one's own.
 
 #' @rdname ll_figures
 #' @exportS3Method ggplot2::autoplot
@@ -31,16 +31,16 @@ autoplot.ll_result_benchmark <- function(object, ...) {
                                 expand = ggplot2::expansion(mult = c(.01, .01))) +
     theme_rows(size) +
     ggplot2::theme(legend.position = "bottom") +
-    figure_words(object, c(if (is.null(common)) "stroke: the plan" else "line: the benchmark",
+    figure_words(object, c(if (is.null(common)) "stroke: the plan" else "line: the target",
                            first_of(nrow(bars), nrow(object))),
-                 paste0("Bars against a line: ", paste(utils::head(
+                 paste0("Bars against a target: ", paste(utils::head(
                    paste(bars$name, bars$label, bars$percent), 5), collapse = "; "), "."))
 }
 
-# What the shades stand for: at the line, from the next band's bound on, below that.
+# What the shades stand for: at the target, from the next band's bound on, below that.
 benchmark_words <- function(bands) {
   second <- rev(bands)[2]
-  if (is.na(second)) return(c("reached", "near", "below the line"))
+  if (is.na(second)) return(c("reached", "near", "below the target"))
   from <- format_number(second, "percent", 0)
   c("reached", paste("from", from, "on"), paste("below", from))
 }
@@ -57,7 +57,7 @@ benchmark_bars <- function(x) {
   state <- ifelse(is.na(of), word[3], ifelse(of >= 1 - 1e-9, word[1], ifelse(
     !is.na(second) & of >= second - 1e-9, word[2], word[3])))
   data.frame(row = rev(seq_len(nrow(table))), value = table[[metric]], line = table$benchmark,
-             name = place_name(table$place, fit_text(names, 30)), state = state,
+             name = rank_name(table$rank, fit_text(names, 30)), state = state,
              label = format_number(table[[metric]], unit),
              percent = ifelse(is.na(of), "", format_number(of, "percent", 0)))
 }

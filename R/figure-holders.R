@@ -41,7 +41,8 @@ holder_bars <- function(x) {
   metric <- set$metrics[1]
   unit <- column_unit(facts, metric)
   joined <- function(keys) if (length(keys)) joined_names(table[keys])
-  holder <- joined(set$each) %||% joined(utils::head(set$show, 1)) %||% paste("line", table$line)
+  holder <- joined(set$each) %||% joined(utils::head(set$with_fields, 1)) %||%
+    paste("line", table$line)
   group <- joined(set$within)
   value <- as.numeric(table[[metric]])
   after <- as.numeric(table[[paste0(metric, "_runner_up")]])

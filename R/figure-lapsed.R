@@ -1,5 +1,5 @@
-# Lapsed names as lines in time: a dot on the last order, the silence since, a mark where the next
-# order was due; what is at stake stands at the end.
+# Lapsed names as lines in time: a dot on the last order, the days since then, a mark where the
+# next order was due; what is at stake stands at the end.
 
 #' @rdname ll_figures
 #' @exportS3Method ggplot2::autoplot
@@ -10,13 +10,13 @@ autoplot.ll_result_lapsed <- function(object, ...) {
   today <- as.Date(facts(object)$settings$today)
   span <- as.numeric(today - min(rows$last))
   size <- label_size(nrow(rows), 1)
-  colour <- c(gone = house$mark, late = house$main, waiting = house$rest, back = house$rest)
-  kinds <- intersect(names(colour), rows$rhythm)
-  rows$rhythm <- factor(rows$rhythm, kinds)
-  due <- rows[!is.na(rows$due) & rows$due <= today & rows$rhythm != "back", ]
+  colour <- c(gone = house$mark, overdue = house$main, waiting = house$rest, back = house$rest)
+  kinds <- intersect(names(colour), rows$status)
+  rows$status <- factor(rows$status, kinds)
+  due <- rows[!is.na(rows$due) & rows$due <= today & rows$status != "back", ]
   ggplot2::ggplot(rows, ggplot2::aes(y = .data$row)) +
     ggplot2::geom_segment(ggplot2::aes(x = .data$last, xend = today, yend = .data$row,
-                                       colour = .data$rhythm, linetype = .data$rhythm),
+                                       colour = .data$status, linetype = .data$status),
                           linewidth = 2.2) +
     ggplot2::geom_point(ggplot2::aes(x = .data$last), size = 2.6, colour = house$lead) +
     ggplot2::geom_point(data = due, ggplot2::aes(x = .data$due), shape = 124, size = 4,
@@ -24,7 +24,7 @@ autoplot.ll_result_lapsed <- function(object, ...) {
     ggplot2::annotate("text", x = today + span * .02, y = rows$row, label = rows$label, hjust = 0,
                       size = size, colour = house$ink) +
     ggplot2::scale_colour_manual(values = colour[kinds], name = NULL) +
-    ggplot2::scale_linetype_manual(values = c(gone = "solid", late = "11", waiting = "21",
+    ggplot2::scale_linetype_manual(values = c(gone = "solid", overdue = "11", waiting = "21",
                                               back = "13")[kinds], name = NULL) +
     ggplot2::scale_y_continuous(breaks = rows$row, labels = rows$name,
                                 expand = ggplot2::expansion(add = .6)) +
@@ -38,8 +38,9 @@ autoplot.ll_result_lapsed <- function(object, ...) {
                    panel.grid.major.x = ggplot2::element_line(colour = house$line,
                                                               linewidth = .3)) +
     figure_words(object, c(paste0("dot: the last line; stroke: when the next was due; figures: ",
-                                  spoken(facts(object)$settings$metrics[1]), " at stake, silence"),
-                           first_of(nrow(rows), sum(object$rhythm != "never"))),
+                                  spoken(facts(object)$settings$metrics[1]),
+                                  " at stake, days since then"),
+                           first_of(nrow(rows), sum(object$status != "never"))),
                  paste0("Silences: ", paste(utils::head(paste(rows$name, rows$label), 5),
                                             collapse = "; "), "."))
 }
@@ -48,17 +49,18 @@ lapsed_bars <- function(x) {
   facts <- facts(x)
   set <- facts$settings
   table <- plain_frame(x)
-  table <- utils::head(table[table$rhythm != "never", ], 20)
+  table <- utils::head(table[table$status != "never", ], 20)
   if (!nrow(table)) return(table)
   name <- one_line(as.character(table[[set$each]]))
-  label_field <- set$show[vapply(set$show, function(field) is.character(table[[field]]), NA)][1]
+  label_field <- set$with_fields[vapply(set$with_fields,
+                                        function(field) is.character(table[[field]]), NA)][1]
   if (length(label_field) && !is.na(label_field))
     name <- paste(name, ifelse(is.na(table[[label_field]]), "", table[[label_field]]))
   last <- table[[intersect(c("last_order", "last_line"), names(table))[1]]]
-  gap <- ifelse(is.na(table$usual_gap), "", paste0(", usual ", format_number(
-    table$usual_gap, digits = 0)))
-  data.frame(row = rev(seq_len(nrow(table))), name = fit_text(name, 34), rhythm = table$rhythm,
-             last = last, due = last + round(table$usual_gap),
+  gap <- ifelse(is.na(table$usual_interval), "", paste0(", usual ", format_number(
+    table$usual_interval, digits = 0)))
+  data.frame(row = rev(seq_len(nrow(table))), name = fit_text(name, 34), status = table$status,
+             last = last, due = last + round(table$usual_interval),
              label = paste0(format_short(as.numeric(table$at_stake),
                                          column_unit(facts, "at_stake")),
                             "   ", format_number(table$days_since), " days", gap))

@@ -43,7 +43,7 @@ autoplot.ll_result_pareto <- function(object, ...) {
                    panel.grid.major.y = ggplot2::element_line(colour = house$line,
                                                               linewidth = .3)) +
     figure_words(object, c(paste0("across: ", plural_word(spoken(facts$settings$each[1])),
-                                  ", largest first; up: running share; broken line: all alike")),
+                                  ", largest first; up: running share; broken curve: all alike")),
                  paste0("A rising curve over ", count_text(n), " names."))
 }
 

@@ -41,8 +41,8 @@ payout_bars <- function(x) {
   names <- joined_names(table[facts$settings$each])
   unit <- column_unit(facts, metric)
   paid <- if (is.null(table$payout)) table$offer else format_number(table$payout, "money", 2)
-  other <- if (!is.null(table$payout_instead))
-    paste0(", instead ", format_number(table$payout_instead, "money", 2))
+  other <- if (!is.null(table$payout_compared))
+    paste0(", by the other rates ", format_number(table$payout_compared, "money", 2))
   data.frame(row = rev(seq_len(nrow(table))), value = value, name = fit_text(names, 30),
              paid = if (is.null(table$payout)) table$offer != "no" else table$payout > 0,
              amount = format_number(value, unit), label = paste0(one_line(paid), other))

@@ -66,7 +66,7 @@ portrait_bars <- function(x, shown) {
     rest <- grepl("^everyone else [(]", table$name[at])
     # The rest of many names would leave no room for those shown.
     most <- max(own[at][!rest], book[at][!rest], 0, na.rm = TRUE)
-    place <- function(v) if (most > 0) .47 + .39 * pmax(v, 0) / most else rep(.47, length(v))
+    rank <- function(v) if (most > 0) .47 + .39 * pmax(v, 0) / most else rep(.47, length(v))
     label <- table$name[at]
     if (!is.null(table$label))
       label <- ifelse(is.na(table$label[at]), label, table$label[at])
@@ -74,24 +74,24 @@ portrait_bars <- function(x, shown) {
     value <- own[at]
     value[is.na(value)] <- 0
     data.frame(panel = spoken(dimension), row = -seq_along(at), from = .47,
-               to = ifelse(rest, .47, place(value)), book = ifelse(rest, NA, place(book[at])),
+               to = ifelse(rest, .47, rank(value)), book = ifelse(rest, NA, rank(book[at])),
                label = fit_text(one_line(label), 19),
                figure = if (unit == "percent") format_number(own[at], "percent", 0) else
                  format_short(own[at], unit))
   }))
 }
 
-# The metrics as lines of figures: name, value, the book's, place.
+# The metrics as lines of figures: name, value, the book's, rank.
 portrait_figures <- function(x) {
   m <- utils::head(ll_part(x, "metrics"), 6)
   one <- function(v, unit) {
     if (is.na(v) || abs(v) < 1e6) format_number(v, unit) else format_short(v, unit)
   }
   own <- function(v) mapply(one, v, m$unit)
-  place <- ifelse(is.na(m$place), "-", paste(format_number(m$place, "place"), "of",
+  rank <- ifelse(is.na(m$rank), "-", paste(format_number(m$rank, "rank"), "of",
                                              count_text(m$of)))
   cells <- list(c("", spoken(m$metric)), c("value", own(m$value)), c("book", own(m$overall)),
-                c("place", place))
+                c("rank", rank))
   at <- c(0, .52, .73, 1)
   do.call(rbind, lapply(seq_along(cells), function(j) {
     data.frame(panel = "how it stands", row = -seq_len(nrow(m) + 1), x = at[j],

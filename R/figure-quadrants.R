@@ -27,7 +27,7 @@ autoplot.ll_result_quadrants <- function(object, ...) {
                                                      vjust = .data$v, label = .data$label),
                         size = 3.3, lineheight = 1, colour = house$ink, label.size = NA,
                         label.r = ggplot2::unit(0, "pt"),
-                        fontface = ifelse(corners$forward, "bold", "plain")) +
+                        fontface = ifelse(corners$highlight, "bold", "plain")) +
     quadrant_scale(axes$x, ggplot2::scale_x_continuous, .05) +
     quadrant_scale(axes$y, ggplot2::scale_y_continuous, .17) +
     theme_house() +
@@ -44,13 +44,13 @@ autoplot.ll_result_quadrants <- function(object, ...) {
 }
 
 # One axis: its values as drawn, where its line stands, how it is labelled. A log axis is symmetric
-# about zero, so that losses and zeros have a place: asinh(v / unit).
+# about zero, so that losses and zeros have a rank: asinh(v / unit).
 quadrant_axis <- function(x, which) {
   facts <- facts(x)
   name <- facts$settings$metrics[which]
   value <- as.numeric(x[[name]])
   unit <- column_unit(facts, name)
-  line <- facts$settings[[c("x_line", "y_line")[which]]]
+  line <- facts$settings[[c("x_divide", "y_divide")[which]]]
   size <- abs(value[value != 0])
   skewed <- length(size) > 10 && max(size) > 12 * stats::quantile(abs(value), .75, names = FALSE)
   log <- facts$settings$axes == "log" || facts$settings$axes == "fitting" && skewed
@@ -85,8 +85,8 @@ quadrant_points <- function(x, axes) {
   bands <- facts$parts$bands
   banded <- grep("_band$", names(table), value = TRUE)
   out <- data.frame(x = axes$x$value, y = axes$y$value, name = fit_text(names, 26),
-                    front = is.null(facts$settings$forward) |
-                      table$quadrant == (facts$settings$forward %||% ""), legend = "",
+                    front = is.null(facts$settings$highlight) |
+                      table$quadrant == (facts$settings$highlight %||% ""), legend = "",
                     band = if (is.null(bands)) "" else table[[banded[1]]])
   out$band <- factor(out$band, if (is.null(bands)) "" else c(bands$band, "no value"))
   if (!is.null(bands)) out$legend <- spoken(sub("_band$", "", banded[1]))
@@ -139,14 +139,14 @@ quadrant_corners <- function(x) {
                                         " of ", spoken(facts$settings$held)))
   data.frame(x = ifelse(high[, 1], Inf, -Inf), y = ifelse(high[, 2], Inf, -Inf),
              h = ifelse(high[, 1], 1.01, -.01), v = ifelse(high[, 2], 1.05, -.05),
-             forward = held$quadrant == (facts$settings$forward %||% ""),
+             highlight = held$quadrant == (facts$settings$highlight %||% ""),
              label = paste0(held$quadrant, "\n", vapply(held$names, count_text, ""), share))
 }
 
 quadrant_caption <- function(points, facts) {
   unit <- column_unit(facts, facts$settings$metrics)
-  paste0("lines: ", format_number(facts$settings$x_line, unit[1]), " and ",
-         format_number(facts$settings$y_line, unit[2]),
+  paste0("dividing values: ", format_number(facts$settings$x_divide, unit[1]), " and ",
+         format_number(facts$settings$y_divide, unit[2]),
          if (any(!points$labelled)) "; the farthest names bear labels",
          if (nrow(points) > points_most) "; darker: more names")
 }

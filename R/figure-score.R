@@ -1,4 +1,4 @@
-# Score as stacked points of each metric, with the range of places under other weights beside it.
+# Score as stacked points of each metric, with the range of ranks under other weights beside it.
 
 #' @rdname ll_figures
 #' @exportS3Method ggplot2::autoplot
@@ -22,7 +22,7 @@ autoplot.ll_result_score <- function(object, ...) {
     ggplot2::geom_segment(data = ranges, ggplot2::aes(x = .data$low, xend = .data$high,
                                                       y = .data$row, yend = .data$row),
                           colour = house$rest, linewidth = 2.2, lineend = "round") +
-    ggplot2::geom_point(data = ranges, ggplot2::aes(x = .data$place, y = .data$row), size = 2.4,
+    ggplot2::geom_point(data = ranges, ggplot2::aes(x = .data$rank, y = .data$row), size = 2.4,
                         colour = house$lead) +
     ggplot2::facet_wrap("panel", nrow = 1, scales = "free_x")
   colours <- stats::setNames(band_colours(length(metrics)), metrics)
@@ -35,7 +35,7 @@ autoplot.ll_result_score <- function(object, ...) {
     ggplot2::theme(axis.text.x = ggplot2::element_text(colour = house$soft),
                    legend.position = "bottom") +
     figure_words(object, c(if (!is.null(ranges)) paste(
-      "dot: the place; band: places in 5 to 95 % of the weightings"),
+      "dot: the rank; band: ranks in 5 to 95 % of the weightings"),
       first_of(n, nrow(object))),
       paste0("Stacked points: ", paste(utils::head(paste(bars$rows$name, bars$rows$label), 5),
                                        collapse = "; "), "."))
@@ -47,7 +47,7 @@ score_bars <- function(x) {
   facts <- facts(x)
   table <- utils::head(plain_frame(x), 25)
   n <- nrow(table)
-  panels <- c("points", "places under other weights")
+  panels <- c("points", "ranks under other weights")
   points <- paste0(facts$settings$metrics, "_points")
   parts <- if (all(points %in% names(table))) as.matrix(table[points]) else
     matrix(table$score, n, dimnames = list(NULL, "score"))
@@ -64,7 +64,7 @@ score_bars <- function(x) {
        parts = data.frame(row = rep(row, ncol(parts)), from = as.vector(from), to = as.vector(to),
                           metric = factor(rep(metric, each = n), metric),
                           panel = factor(panels[1], panels)),
-       rows = data.frame(row = row, name = place_name(table$place, fit_text(names, 30)),
+       rows = data.frame(row = row, name = rank_name(table$rank, fit_text(names, 30)),
                          end = pmax(to[, ncol(to)], up[, ncol(up)], 0),
                          label = format_number(table$score, digits = digits),
                          panel = factor(panels[1], panels)))
@@ -72,7 +72,7 @@ score_bars <- function(x) {
 
 score_ranges <- function(x, panels) {
   table <- utils::head(plain_frame(x), 25)
-  if (is.null(table$place_5)) return(NULL)
-  data.frame(row = rev(seq_len(nrow(table))), low = table$place_5, high = table$place_95,
-             place = table$place, panel = factor(panels[2], panels))
+  if (is.null(table$rank_p5)) return(NULL)
+  data.frame(row = rev(seq_len(nrow(table))), low = table$rank_p5, high = table$rank_p95,
+             rank = table$rank, panel = factor(panels[2], panels))
 }

@@ -9,9 +9,9 @@ bars_most <- 40   # more names than these are not legible on one picture
 #' `plot()` draws a result; `autoplot()` gives the ggplot object, to which more can be added. The
 #' title is the finding, the subtitle the reading.
 #'
-#' Standings are drawn as ranked bars: place and name, the metric with its share, tied places marked
+#' Standings are drawn as ranked bars: rank and name, the metric with its share, tied ranks marked
 #' with `=`, everyone else below. Several metrics stand in panels of their own scale, each with the
-#' place by that metric; more than three metrics stand in two rows. With `against`, a mark shows the
+#' rank by that metric; more than three metrics stand in two rows. With `against`, a mark shows the
 #' value before. At most 40 names are drawn, 20 in two rows, and 12 groups.
 #'
 #' @param object,x (`ll_result`) what a study returned.
@@ -87,7 +87,7 @@ standings_bars <- function(x) {
 
 metric_bars <- function(metric, table, names, foot, facts) {
   first <- metric == facts$settings$metrics[1]
-  place <- table[[if (first) "place" else paste0(metric, "_place")]]
+  rank <- table[[if (first) "rank" else paste0(metric, "_rank")]]
   # Shares are left to the table where several metrics need the room.
   alone <- first && length(facts$settings$metrics) == 1
   share <- if (alone) table[[paste0(metric, "_share")]]
@@ -95,12 +95,12 @@ metric_bars <- function(metric, table, names, foot, facts) {
   table[[metric]] <- as.numeric(table[[metric]])
   foot[[metric]] <- as.numeric(foot[[metric]])
   digits <- fitting_digits(table[[metric]], unit)
-  label <- bar_label(table[[metric]], unit, share, if (!first) place, digits)
-  bars <- data.frame(row = paste0("n", seq_len(nrow(table))), name = place_name(table$place, names),
+  label <- bar_label(table[[metric]], unit, share, if (!first) rank, digits)
+  bars <- data.frame(row = paste0("n", seq_len(nrow(table))), name = rank_name(table$rank, names),
                      panel = spoken(metric), value = table[[metric]], label = label,
-                     kind = ifelse(!is.na(place) & place == 1, "lead", "name"),
+                     kind = ifelse(!is.na(rank) & rank == 1, "lead", "name"),
                      before = before_of(table, metric), dated = rep(unit == "date", nrow(table)))
-  # A row without a name is not among those placed.
+  # A row without a name is not among those ranked.
   bars$kind[table[[facts$settings$each[1]]] == "(none)"] <- "rest"
   if (nrow(foot)) bars <- rbind(bars, data.frame(
     row = paste0("rest", seq_len(nrow(foot))), name = foot[[facts$settings$each[1]]],
@@ -108,7 +108,7 @@ metric_bars <- function(metric, table, names, foot, facts) {
     label = bar_label(foot[[metric]], unit, if (alone) foot[[paste0(metric, "_share")]],
                       digits = digits),
     kind = "rest", before = NA_real_, dated = unit == "date"))
-  place_bars(bars)
+  rank_bars(bars)
 }
 
 before_of <- function(table, metric) {
@@ -118,7 +118,7 @@ before_of <- function(table, metric) {
 
 # The lengths drawn. Everyone else is often far longer than any one bar; its bar is then left out,
 # since a bar cut short would lie, and its label stands alone.
-place_bars <- function(bars) {
+rank_bars <- function(bars) {
   longest <- max(abs(bars$value[bars$kind != "rest"]), 0, na.rm = TRUE)
   bars$length <- bars$value
   over <- bars$kind == "rest" & !is.na(bars$value) & abs(bars$value) > 1.05 * longest
@@ -131,26 +131,26 @@ place_bars <- function(bars) {
   bars
 }
 
-bar_label <- function(value, unit, share = NULL, place = NULL, digits = NULL) {
+bar_label <- function(value, unit, share = NULL, rank = NULL, digits = NULL) {
   out <- format_number(value, unit, digits)
   out[is.na(value)] <- "no value"
   if (!is.null(share)) out <- ifelse(is.na(share), out,
                                      paste0(out, "   ", format_number(share, "percent")))
-  if (!is.null(place)) out <- ifelse(is.na(place), out, paste0(out, "   (", mark_ties(place), ")"))
+  if (!is.null(rank)) out <- ifelse(is.na(rank), out, paste0(out, "   (", mark_ties(rank), ")"))
   out
 }
 
-# "3" or "3=" where the place is shared.
-mark_ties <- function(place) {
-  shared <- place %in% place[duplicated(place)]
-  paste0(format_number(place, "place"), ifelse(shared, "=", ""))
+# "3" or "3=" where the rank is shared.
+mark_ties <- function(rank) {
+  shared <- rank %in% rank[duplicated(rank)]
+  paste0(format_number(rank, "rank"), ifelse(shared, "=", ""))
 }
 
-place_name <- function(place, names) {
+rank_name <- function(rank, names) {
   # Two blanks are about as wide as a digit; that keeps the names in line.
-  label <- mark_ties(place)
+  label <- mark_ties(rank)
   label <- paste0(strrep("  ", max(nchar(label)) - nchar(label)), label)
-  ifelse(is.na(place), names, paste0(label, "  ", names))
+  ifelse(is.na(rank), names, paste0(label, "  ", names))
 }
 
 # Within groups: a panel each, by the first metric.
@@ -164,11 +164,11 @@ group_bars <- function(table, facts) {
     group <- groups[i]
     mine <- utils::head(table[table[[set$within]] == group, ], max(3, bars_most %/% length(groups)))
     names <- fit_text(joined_names(mine[set$each]), 20)
-    place_bars(data.frame(
-      row = paste0(group, seq_len(nrow(mine))), name = place_name(mine$place, names),
+    rank_bars(data.frame(
+      row = paste0(group, seq_len(nrow(mine))), name = rank_name(mine$rank, names),
       panel = heads[i], value = as.numeric(mine[[metric]]), label = bar_label(mine[[metric]], unit,
       if (length(groups) <= 6) mine[[paste0(metric, "_share")]]),
-      kind = ifelse(!is.na(mine$place) & mine$place == 1, "lead", "name"),
+      kind = ifelse(!is.na(mine$rank) & mine$rank == 1, "lead", "name"),
       before = before_of(mine, metric), dated = unit == "date"))
   })
   out <- do.call(rbind, out)
@@ -220,7 +220,7 @@ bars_caption <- function(x, bars) {
   set <- facts(x)$settings
   c(if (!inside_groups(x)) first_of(bars_drawn(set), rows, "rows") else
     first_of(groups_most, length(unique(plain_frame(x)[[set$within]])), "groups"),
-    if (any(grepl("=", bars$name, fixed = TRUE))) "= marks a shared place",
+    if (any(grepl("=", bars$name, fixed = TRUE))) "= marks a shared rank",
     if (any(!is.na(bars$before))) paste0("diamond: ", set$against$from, " to ", set$against$to))
 }
 

@@ -6,7 +6,7 @@
 #'
 #' @section Numbers:
 #' Decimal measures (up to six places) are added as whole numbers in 64 bits, so a total is the
-#' same to the coin whatever the order of the lines, and a tie is a tie. Other numbers are added
+#' exactly the same whatever the order of the lines, and a tie is a tie. Other numbers are added
 #' on a fixed grid of 128 bits, to the same end. Quotients count as equal
 #' within a relative 1e-9.
 #'
@@ -23,7 +23,7 @@
 #' does so.
 #'
 #' @section Errors:
-#' Every error that the person can mend has class `ll_error` and one of
+#' Every error that the person can fix has class `ll_error` and one of
 #' `ll_error_argument` (a value out of range), `ll_error_word` (an unknown field, metric, name,
 #' study or option), `ll_error_formula` (a formula or condition that cannot be read),
 #' `ll_error_data` (lines that do not allow the question), `ll_error_file` (a file that cannot be

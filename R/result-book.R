@@ -9,7 +9,7 @@ format.ll_book <- function(x, ..., width = getOption("width")) {
     paste0(if (is.null(x$title)) "A book" else x$title, ": ", plural(x$lines, "line"), dates),
     if (!is.null(x$only)) paste0("narrowed to ", tree_words(x$only)), "",
     format_fields(own, x$lines), format_registers(x, width), format_metrics(x$metrics),
-    format_uses(x, width), format_repairs(x, width)))
+    format_uses(x, width), format_fixes(x, width)))
 }
 
 #' @export
@@ -69,9 +69,9 @@ open_order <- function(book, how) {
          sub("FIELD", own$name[1], how, fixed = TRUE))
 }
 
-format_repairs <- function(book, width) {
-  done <- repairs_made(book)
-  text <- c(if (NROW(done)) paste("mended:", done$text),
-            if (!is.null(book$aside)) paste("set aside: lines where", tree_words(book$aside)))
+format_fixes <- function(book, width) {
+  done <- fixes_made(book)
+  text <- c(if (NROW(done)) paste("fixed:", done$text),
+            if (!is.null(book$aside)) paste("excluded: lines where", tree_words(book$aside)))
   if (length(text)) c("", strwrap(text, width, exdent = 2))
 }

@@ -73,7 +73,7 @@ bare_texts <- function(x) {
 # The result as its study made it.
 inner_result <- function(x) facts(x)$inner %||% x
 
-# columns: data frame of name, unit (money, count, number, percent, place, text, moved) shown
+# columns: data frame of name, unit (money, count, number, percent, rank, text, moved) shown
 # (whether print shows it) and digits (NA for as many as fit). parts: named further tables.
 # book: the book that was asked; only: the conditions, as a tree. further: columns, as above, of
 # the parts that are printed too, named; the unit "own" stands row by row in the part's column

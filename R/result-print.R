@@ -49,8 +49,8 @@ format_table <- function(table, columns, foot, width, most) {
   cut <- max(nrow(table) - most, 0)
   table <- table[seq_len(nrow(table) - cut), , drop = FALSE]
   moved <- shown$name[shown$unit == "moved"]
-  placed <- columns$name[columns$unit == "place"][1]
-  for (name in moved) table[[name]][is.na(table[[name]]) & !is.na(table[[placed]])] <- Inf
+  ranked <- columns$name[columns$unit == "rank"][1]
+  for (name in moved) table[[name]][is.na(table[[name]]) & !is.na(table[[ranked]])] <- Inf
   cells <- lapply(seq_len(nrow(shown)), function(i) {
     values <- table[[shown$name[i]]]
     if (shown$unit[i] == "own") values <- format_own(values, table$unit)
@@ -89,7 +89,7 @@ format_cells <- function(values, foot, unit, name, digits = NA) {
 
 # A column's cells, and those of its foot, in people's formats.
 cell_texts <- function(values, foot, unit, digits = NA) {
-  counted <- is.numeric(values) && !unit %in% c("moved", "place")
+  counted <- is.numeric(values) && !unit %in% c("moved", "rank")
   digits <- if (counted) if (is.na(digits)) fitting_digits(values, unit) else digits
   show <- function(x) {
     if (is.null(digits)) format_values(x, unit) else format_number(x, unit, digits)
@@ -112,11 +112,11 @@ format_own <- function(values, unit) {
 
 format_values <- function(values, unit) {
   switch(unit, own = values, text = ifelse(is.na(values), "", one_line(as.character(values))),
-         moved = format_moved(values), place = sub("^-$", "", format_number(values, "place")),
+         moved = format_moved(values), rank = sub("^-$", "", format_number(values, "rank")),
          format_number(values, unit))
 }
 
-# Places moved: up is plus. Inf marks a name that was not placed before.
+# Ranks moved: up is plus. Inf marks a name that was not ranked before.
 format_moved <- function(x) {
   ifelse(is.na(x), "", ifelse(is.infinite(x), "new", ifelse(x == 0, "=", sprintf("%+g", x))))
 }

@@ -50,7 +50,7 @@ put_table <- function(book, sheet, table, facts, top = 1) {
 
 sheet_format <- function(unit) {
   switch(unit, money = "#,##0.00", count = "#,##0", percent = "0.0%",
-         points = "0.0 \"points\"", place = "0.##",
+         points = "0.0 \"points\"", rank = "0.##",
          date = "yyyy-mm-dd", moved = "+0;-0;0", text = "@", "#,##0.####")
 }
 

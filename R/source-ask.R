@@ -26,8 +26,8 @@ ask_afresh <- function(source, sql, why, guard) {
   tell(paste0(sql, "\n-- ", why, ": ", plural(nrow(answer), "row"), " in ", round(took, 2), " s"),
        "debug")
   if (guard && nrow(answer) > most)
-    ll_abort(c(paste0("This question folds to more than ", count_text(most), " rows."),
-               i = paste0("Narrow it, place by a dimension with fewer names, or raise the limit: ",
+    ll_abort(c(paste0("This question comes to more than ", count_text(most), " rows."),
+               i = paste0("Narrow it, rank by a dimension with fewer names, or raise the limit: ",
                           "options(longladder.most_rows = 1e8).")), "data")
   answer
 }
@@ -58,7 +58,7 @@ fetch_answer <- function(con, sql) {
   out
 }
 
-# What went wrong, told as what the person can mend where it is that.
+# What went wrong, told as what the person can fix where it is that.
 refused <- function(source, e) {
   why <- fit_text(one_line(conditionMessage(e)), 300)
   if (grepl(locked_words, why)) refuse_locked(source$dialect)

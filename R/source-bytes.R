@@ -1,19 +1,19 @@
 # A file's bytes before they are a table: compression, UTF-16, byte order marks; title rows above
 # the header and notes below the lines.
 
-# What can be repaired on opening, and the state of its switch.
-all_repairs <- c(title_rows = TRUE, foot_rows = TRUE, total_rows = TRUE, numbers = TRUE,
+# What can be fixed on opening, and the state of its switch.
+all_fixes <- c(title_rows = TRUE, foot_rows = TRUE, total_rows = TRUE, numbers = TRUE,
                  dates = TRUE, encoding = TRUE)
 
 # One line of the report: kind, field (NA for the whole table), how many, what was done; expected
 # and found where there is a control.
-repair <- function(kind, field, n, text, expected = NA_real_, found = NA_real_) {
+fix <- function(kind, field, n, text, expected = NA_real_, found = NA_real_) {
   data.frame(kind = kind, field = as.character(field), n = as.double(n), text = text,
              expected = as.double(expected), found = as.double(found))
 }
 
-check_repairs <- function(given) {
-  switches <- all_repairs
+check_fixes <- function(given) {
+  switches <- all_fixes
   if (is.null(given)) return(switches)
   if (is.logical(given) && is.null(names(given)) && length(given) == 1 && !is.na(given)) {
     switches[] <- given
@@ -22,8 +22,8 @@ check_repairs <- function(given) {
   values <- as.list(given)
   unknown <- setdiff(names(values) %||% "", names(switches))
   if (length(unknown))
-    ll_abort(c(paste0("There is no repair called ", quoted(unknown[1]), "."),
-               offer(unknown[1], names(switches), "Repairs")), "word")
+    ll_abort(c(paste0("There is no fix called ", quoted(unknown[1]), "."),
+               offer(unknown[1], names(switches), "Fixes")), "word")
   for (name in names(values)) switches[[name]] <- check_flag(values[[name]], name)
   switches
 }
@@ -43,12 +43,12 @@ plain_bytes <- function(path, switches) {
   }
   if (is(0xff, 0xfe) || is(0xfe, 0xff)) {
     if (!switches[["encoding"]])
-      file_error(path, "is not in UTF-8, and the repair 'encoding' is switched off")
+      file_error(path, "is not in UTF-8, and the fix 'encoding' is switched off")
     made <- recode_utf16(path)
     return(list(path = made, made = made,
-                repairs = repair("encoding", NA, 1, "the file was turned from UTF-16 into UTF-8")))
+                fixes = fix("encoding", NA, 1, "the file was turned from UTF-16 into UTF-8")))
   }
-  list(path = path, made = character(), repairs = NULL)
+  list(path = path, made = character(), fixes = NULL)
 }
 
 gunzip <- function(path) {
@@ -183,7 +183,7 @@ table_shape <- function(lines, path, what, switches) {
   width <- found[[best]]$width
   header <- header_line(lines[sample], separator, width)
   if (header > 1 && !switches[["title_rows"]])
-    file_error(path, "has rows above its header, and the repair 'title_rows' is switched off",
+    file_error(path, "has rows above its header, and the fix 'title_rows' is switched off",
                x = paste0("Its first line is ", shown(lines[filled[1]]), "."))
   body <- utils::tail(sample, -header)
   if (!length(body) && length(lines) < 2000)
@@ -193,7 +193,7 @@ table_shape <- function(lines, path, what, switches) {
   columns <- split_cells(lines[sample[header]], separator)
   list(separator = separator, width = width, header = sample[header], columns = columns,
        zoned = zoned_columns(cells, length(columns)),
-       repairs = if (header > 1) repair(
+       fixes = if (header > 1) fix(
          "title_rows", NA, header - 1,
          paste0(plural(header - 1, "row"), " above the header skipped, beginning ",
                 shown(lines[filled[1]]))))
@@ -248,8 +248,8 @@ table_foot <- function(path, shape, switches, named) {
   }
   if (is.null(cut)) return(list())
   list(path = copy_bytes(path, cut, named), total_line = total,
-       repairs = repair("foot_rows", NA, length(notes),
-                        paste0(plural(length(notes), "row"), " below the lines set aside: ",
+       fixes = fix("foot_rows", NA, length(notes),
+                        paste0(plural(length(notes), "row"), " below the lines excluded: ",
                                fit_text(one_line(paste(notes, collapse = " / ")), 80))))
 }
 

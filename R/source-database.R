@@ -76,7 +76,7 @@ source_names.database_source <- function(source, tree) {
 }
 
 #' @export
-source_alike_names.database_source <- function(source, tree, names) spelled_alike(names)
+source_similar_names.database_source <- function(source, tree, names) spelled_similarly(names)
 
 #' @export
 source_fold.database_source <- function(source, keys, parts, where = NULL, totals = list()) {

@@ -1,11 +1,11 @@
 # Reading a text table (CSV and its kin) into columns. Only measures and dates are read as such:
-# what names things keeps the bytes of the file. What had to be repaired is reported once.
+# what names things keeps the bytes of the file. What had to be fixed is reported once.
 
-# list(data, repairs, records, total_line): records are the lines of the table that the file holds,
+# list(data, fixes, records, total_line): records are the lines of the table that the file holds,
 # counted apart from the reader. `names` are columns known to name things, `like_names` tells it of
 # a header; `role_of` tells of a column by its name and numbers what it is, list(role, why). All
 # that are no measures are given as text, with the roles that were found in `roles`.
-read_table_file <- function(path, what = "lines", switches = all_repairs, names = character(),
+read_table_file <- function(path, what = "lines", switches = all_fixes, names = character(),
                             like_names = NULL, role_of = NULL) {
   check_readable(path, what)
   plain <- plain_bytes(path, switches)
@@ -39,10 +39,10 @@ read_table_file <- function(path, what = "lines", switches = all_repairs, names 
     }, again)
     table[kept] <- text[kept]
   }
-  repairs <- rbind(plain$repairs, shape$repairs, foot$repairs, if (scan$bad_utf8)
-    repair("encoding", NA, sum(scan$bad_utf8), "bytes that are no UTF-8 were read as Latin-1"))
+  fixes <- rbind(plain$fixes, shape$fixes, foot$fixes, if (scan$bad_utf8)
+    fix("encoding", NA, sum(scan$bad_utf8), "bytes that are no UTF-8 were read as Latin-1"))
   table[] <- lapply(table, tidy_column, ascii = !scan$high, marks = shape$marks)
-  list(data = table, repairs = repairs, records = scan$records - 1, total_line = foot$total_line,
+  list(data = table, fixes = fixes, records = scan$records - 1, total_line = foot$total_line,
        roles = found)
 }
 
@@ -219,5 +219,5 @@ check_lines <- function(n, named) {
 
 check_encoding <- function(scan, switches, path) {
   if (scan$bad_utf8 && !switches[["encoding"]])
-    file_error(path, "is not in UTF-8, and the repair 'encoding' is switched off")
+    file_error(path, "is not in UTF-8, and the fix 'encoding' is switched off")
 }

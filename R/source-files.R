@@ -25,9 +25,9 @@ file_kind <- function(path) {
   "text"
 }
 
-# One file, whatever its kind: list(data, repairs, records, total_line, roles), see
+# One file, whatever its kind: list(data, fixes, records, total_line, roles), see
 # read_table_file(). `spec` holds columns, sheet, range and header_row where given.
-read_file <- function(path, what = "lines", switches = all_repairs, spec = list(),
+read_file <- function(path, what = "lines", switches = all_fixes, spec = list(),
                       names = character(), like_names = NULL, role_of = NULL) {
   check_readable(path, what)
   kind <- file_kind(path)
@@ -73,7 +73,7 @@ read_parquet_file <- function(path, what, columns = NULL) {
     if (is.factor(x)) as.character(x) else tidy_column(x)
   })
   check_read_table(table, path, what)
-  list(data = table, repairs = NULL, records = NULL)
+  list(data = table, fixes = NULL, records = NULL)
 }
 
 read_sheet_file <- function(path, what, spec) {
@@ -87,12 +87,12 @@ read_sheet_file <- function(path, what, spec) {
   }
   sheet <- asked(sheet_of(path, spec$sheet))
   skip <- 0
-  repairs <- NULL
+  fixes <- NULL
   if (is.null(spec$range)) {
     skip <- if (is.null(spec$header_row)) asked(sheet_header(path, sheet)) - 1 else
       check_whole(spec$header_row, "header_row", list(from = 1)) - 1
     if (skip && is.null(spec$header_row))
-      repairs <- repair("title_rows", NA, skip, paste0(plural(skip, "row"),
+      fixes <- fix("title_rows", NA, skip, paste0(plural(skip, "row"),
                                                        " above the header skipped"))
   }
   table <- asked(suppressMessages(suppressWarnings(as.data.frame(readxl::read_excel(
@@ -108,7 +108,7 @@ read_sheet_file <- function(path, what, spec) {
   rownames(table) <- NULL
   table[] <- lapply(table, sheet_column)
   check_read_table(table, path, what)
-  list(data = table, repairs = repairs, records = NULL)
+  list(data = table, fixes = fixes, records = NULL)
 }
 
 # A sheet by its name or number; the first if not given.
@@ -145,18 +145,18 @@ sheet_column <- function(x) {
 bind_tables <- function(tables, files) {
   names <- unique(unlist(lapply(tables, names)))
   size <- vapply(tables, function(t) length(t[[1]]), 0L)
-  repairs <- NULL
+  fixes <- NULL
   data <- lapply(stats::setNames(names, names), function(name) {
     there <- vapply(tables, function(t) name %in% names(t), NA)
     if (!all(there))
-      repairs <<- rbind(repairs, repair("columns", name, sum(size[!there]), paste0(
+      fixes <<- rbind(fixes, fix("columns", name, sum(size[!there]), paste0(
         "the column ", name, " is not in ", and_list(quoted(basename(files[!there])), 3),
         ": missing on ", plural(sum(size[!there]), "line"))))
     parts <- lapply(tables, function(t) t[[name]])
     kinds <- unique(vapply(parts[there], kind_of_column, ""))
     kinds <- setdiff(kinds, "empty")
     if (length(kinds) > 1) {
-      repairs <<- rbind(repairs, repair("columns", name, sum(size), paste0(
+      fixes <<- rbind(fixes, fix("columns", name, sum(size), paste0(
         "the column ", name, " holds ", and_list(kinds), " in different files and is read as ",
         "text")))
       parts <- lapply(parts, function(x) if (is.null(x)) x else plain_key(x))
@@ -168,7 +168,7 @@ bind_tables <- function(tables, files) {
       if (is.null(x) || kind_of_column(x) == "empty") rep(none, n) else x
     }, parts, size)))
   })
-  list(data = data, repairs = repairs)
+  list(data = data, fixes = fixes)
 }
 
 kind_of_column <- function(x) {

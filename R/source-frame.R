@@ -62,12 +62,12 @@ source_names.frame_source <- function(source, tree) coded_tree(source, tree)$lev
 
 # Spellings are compared once for all names of a field, unless they are a great many more.
 #' @export
-source_alike_names.frame_source <- function(source, tree, names) {
-  if (tree$kind != "name") return(spelled_alike(names))
+source_similar_names.frame_source <- function(source, tree, names) {
+  if (tree$kind != "name") return(spelled_similarly(names))
   if (is.null(source$alike[[tree$name]])) {
     all <- source_names(source, tree)
-    if (length(all) > 4 * length(names) + 1000) return(spelled_alike(names))
-    source$alike[[tree$name]] <- spelled_alike(all)
+    if (length(all) > 4 * length(names) + 1000) return(spelled_similarly(names))
+    source$alike[[tree$name]] <- spelled_similarly(all)
   }
   alike <- lapply(source$alike[[tree$name]], intersect, names)
   alike[lengths(alike) > 1]

@@ -1,4 +1,4 @@
-# Lines brought into memory from where they are: for what cannot be told from folded rows.
+# Lines brought into memory from where they are: for what cannot be told from added-up rows.
 
 # Brought lines have no numbers in the book; `origin` is the source that they came from.
 line_numbers <- function(source, lines) {

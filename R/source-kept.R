@@ -1,5 +1,5 @@
 # Folded tables of lines in memory that are kept. People ask one book again and again: by the same
-# names, in the same period, now for places and then for tiers. The lines of a book never change,
+# names, in the same period, now for ranks and then for tiers. The lines of a book never change,
 # so a fold is given again when exactly the same is asked: keys, parts, condition and totals.
 #
 # What a question made for itself (tables of names in keys and conditions) comes with no other one,

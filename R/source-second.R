@@ -6,12 +6,12 @@
 second_lines.frame_source <- function(source, aside, only, period) {
   asked <- Filter(Negate(is.null), list(aside, only, period))
   if (!length(asked))
-    return(list(keep = NULL, set_aside = 0, outside_conditions = 0, outside_period = 0))
+    return(list(keep = NULL, exclude = 0, outside_conditions = 0, outside_period = 0))
   left <- if (!is.null(aside)) !second_condition(source, aside)
-  out <- list(set_aside = if (is.null(aside)) 0 else source$n - sum(left), outside_conditions = 0,
+  out <- list(exclude = if (is.null(aside)) 0 else source$n - sum(left), outside_conditions = 0,
               outside_period = 0)
   # Those that each step leaves; the difference is what it puts outside.
-  count <- source$n - out$set_aside
+  count <- source$n - out$exclude
   step <- function(tree) {
     meets <- second_condition(source, tree)
     left <<- if (is.null(left)) meets else left & meets

@@ -8,7 +8,7 @@ second_lines.database_source <- function(source, aside, only, period) {
   refuse_changed(source)
   writer <- sql_writer(source, plain = TRUE)
   asked <- Filter(Negate(is.null), list(aside = aside, only = only, period = period))
-  out <- list(keep = NULL, set_aside = 0, outside_conditions = 0, outside_period = 0)
+  out <- list(keep = NULL, exclude = 0, outside_conditions = 0, outside_period = 0)
   if (!length(asked)) return(out)
   # What each step leaves; the difference is what it puts outside.
   if (!is.null(aside)) asked$aside <- pick_not(aside)
@@ -20,7 +20,7 @@ second_lines.database_source <- function(source, aside, only, period) {
   n <- as.double(unlist(answer[paste0("ll_n", seq(0, length(tests)))]))
   outside <- stats::setNames(-diff(n), names(asked))
   for (step in names(asked))
-    out[[c(aside = "set_aside", only = "outside_conditions", period = "outside_period")[[step]]]] <-
+    out[[c(aside = "exclude", only = "outside_conditions", period = "outside_period")[[step]]]] <-
       outside[[step]]
   out$keep <- left[[length(left)]]
   out

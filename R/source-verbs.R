@@ -15,7 +15,7 @@ source_days <- function(source, date) UseMethod("source_days")
 source_names <- function(source, tree) UseMethod("source_names")
 
 # Those of `names`, which the tree gives on some lines, that have more than one spelling; as lists.
-source_alike_names <- function(source, tree, names) UseMethod("source_alike_names")
+source_similar_names <- function(source, tree, names) UseMethod("source_similar_names")
 
 # keys: names of fields, or named trees that give names; parts: aggregate nodes; totals: subsets of
 # the keys' names whose subtotals are wanted too. Gives list(keys, parts, lines, totals).
@@ -54,7 +54,7 @@ source_here <- function(source, trees, where = NULL, first = NULL) UseMethod("so
 # The second route: totals again, ungrouped, with code that the fold does not use. Lines are picked
 # first (`keep`: a pick, or NULL for all).
 
-# How many lines are set aside, outside the conditions and outside the period, and the pick of
+# How many lines are excluded, outside the conditions and outside the period, and the pick of
 # those that count.
 second_lines <- function(source, aside, only, period) UseMethod("second_lines")
 

@@ -56,7 +56,7 @@ new_finding <- function(text, dated = FALSE, compared = FALSE, ...) {
 with_lead <- function(question, finding) {
   if (is.character(finding)) finding <- new_finding(finding)
   where <- if ("where" %in% names(finding)) finding$where else question$asked$only
-  least <- arg_or_null(question, "at_least")
+  least <- arg_or_null(question, "min_orders")
   lead <- c(if (!finding$dated) period_lead(question, finding$compared),
             if (!is.null(where)) paste("where", fit_text(tree_words(where), 90)),
             if (!is.null(least)) paste("of", level_words(question), "with at least",

@@ -72,7 +72,7 @@ plan_lines <- function(question, found) {
   metric <- first_metric(question)
   plan <- args$plans
   # Without lines in the question what adds up or counts is nothing; a rate has no value.
-  idle <- if (metric$zero && is.null(args$at_least))
+  idle <- if (metric$zero && is.null(args$min_orders))
     setdiff(plan$name[!is.na(plan$amount)], c(found$keys[[1]], found$unvalued))
   found$idle <- length(idle)
   found$keys[[1]] <- c(found$keys[[1]], idle)
@@ -81,7 +81,7 @@ plan_lines <- function(question, found) {
   found$keys[[1]] <- found$keys[[1]][at]
   found$value <- found$value[at]
   if (!is.null(found$orders)) found$orders <- c(found$orders, rep(0, length(idle)))[at]
-  found$place <- sorted_places(found$value, found$exact[[1]])
+  found$rank <- sorted_ranks(found$value, found$exact[[1]])
   found$line <- plan$amount[match(found$keys[[1]], plan$name)]
   found
 }

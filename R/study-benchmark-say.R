@@ -3,19 +3,19 @@
 benchmark_table <- function(question, found) {
   args <- question$args
   metric <- first_metric(question)
-  table <- data.frame(named_keys(found$keys), place = found$place, found$value,
+  table <- data.frame(named_keys(found$keys), rank = found$rank, found$value,
                       benchmark = found$line, of_benchmark = found$of,
                       to_benchmark = found$line - found$value, band = found$band,
                       check.names = FALSE)
   names(table)[seq_along(args$each)] <- args$each
   names(table)[length(args$each) + 2] <- metric$name
   own <- args$kind == "plan"
-  columns <- rbind(new_columns("place", "place"), new_columns(args$each, "text"),
+  columns <- rbind(new_columns("rank", "rank"), new_columns(args$each, "text"),
                    new_columns(c(metric$name, "benchmark", "of_benchmark", "to_benchmark", "band"),
                                c(metric$unit, metric$unit, "percent", change_unit(metric$unit),
                                  "text"),
                                c(TRUE, own, TRUE, TRUE, TRUE), c(NA, NA, 1, NA, NA)))
-  made <- with_certainty(list(table = table, columns = columns), found$certainty)
+  made <- with_resamples(list(table = table, columns = columns), found$resamples)
   c(made, list(parts = list(foot = benchmark_foot(question, found, made$table),
                             bands = found$held, best = found$best)))
 }
@@ -50,7 +50,7 @@ benchmark_settings <- function(question, found) {
   question_settings(question, each = args$each, line = args$kind, benchmark = found$shared_line,
                     best = args$best, level = if (args$kind == "best") args$level,
                     percentile = args$percentile, plan = if (args$kind == "plan") args$plans$from,
-                    bands = args$bands, at_least = args$at_least)
+                    bands = args$bands, min_orders = args$min_orders)
 }
 
 benchmark_finding <- function(question, found) {
@@ -72,7 +72,7 @@ line_words <- function(question, found) {
   args <- question$args
   metric <- first_metric(question)
   line <- said(found$shared_line, metric)
-  if (args$kind == "fixed") return(paste0("The line is ", line, " of ", spoken(metric$name)))
+  if (args$kind == "fixed") return(paste0("The target is ", line, " of ", spoken(metric$name)))
   if (args$kind == "percentile")
     return(paste0("The ", format_plain(args$percentile), " percent point of ", spoken(metric$name),
                   " is ", line))
@@ -111,18 +111,18 @@ benchmark_reading <- function(question, found) {
   args <- question$args
   metric <- first_metric(question)
   mean_of <- if (averages(metric$tree)) "all of them together" else "their mean"
-  line <- switch(args$kind, fixed = paste("a fixed line,", said(found$shared_line, metric)),
+  line <- switch(args$kind, fixed = paste("a fixed target,", said(found$shared_line, metric)),
                  percentile = paste0(
-                   "the line is the ", format_plain(args$percentile),
+                   "the target is the ", format_plain(args$percentile),
                    " percent point of the names, ", said(found$shared_line, metric)),
-                 plan = paste("each one's line is the plan,", args$plans$from),
-                 best = paste0("the line is the level of the best ", args$best, ", ",
+                 plan = paste("each one's target is the plan,", args$plans$from),
+                 best = paste0("the target is the level of the best ", args$best, ", ",
                                switch(args$level, mean = mean_of, median = "their median",
                                       lowest = "the lowest of them"), ", ",
                                said(found$shared_line, metric)))
   paste0(each_words(question), " by ", metric_words(metric), "; ", line,
-    if (metric$better == "low") ", and the percentage is the line over the value", "; ",
-    reading_tail(question, few_reading(question), certainty_reading(found$certainty)))
+    if (metric$better == "low") ", and the percentage is the target over the value", "; ",
+    reading_tail(question, few_reading(question), resamples_reading(question, found$resamples)))
 }
 
 benchmark_notes <- function(question, found) {
@@ -132,26 +132,28 @@ benchmark_notes <- function(question, found) {
     sum(found$orders[seq_len(nrow(found$best))] < few_orders)
   flat <- sum(is.na(found$of) & !is.na(found$line))
   rbind(note("ties", if (extra > 0) paste0(
-          "A tie at place ", args$best, ": the line is made of ", nrow(found$best), " names.")),
+          "A tie at rank ", args$best, ": the target is made of ", nrow(found$best), " names.")),
         note("few_orders", if (thin) paste0(
-          plural(thin, "name"), " of the best ", if (thin == 1) "has" else "have",
+          plural(thin, each_word(question)), " of the best ", if (thin == 1) "has" else "have",
           " fewer than ", few_orders, " ", plural_word(order_word(question$book)),
-          "; 'at_least' asks for more.")),
+          "; 'min_orders' asks for more.")),
         note("no_percentage", if (flat) paste0(
-          "Where the line or the value is not above zero there is no percentage: ",
-          plural(flat, "name"), ".")),
+          "Where the target or the value is not above zero there is no percentage: ",
+          plural(flat, each_word(question)), ".")),
         few_note(question, found$few, "left"),
-        if (args$kind == "plan") plan_notes(question, found), certainty_notes(found$certainty),
-        nameless_note(question, found$none), valueless_note(found$valueless),
+        if (args$kind == "plan") plan_notes(question, found), resamples_notes(question,
+                                                                              found$resamples),
+        nameless_note(question, found$none), valueless_note(question, found$valueless),
         question_notes(question))
 }
 
 plan_notes <- function(question, found) {
   plan <- question$args$plans
   without <- sum(is.na(found$line))
-  rbind(note("plan", if (without) paste0(plural(without, "name"), " without a plan: ", and_list(
+  rbind(note("plan", if (without) paste0(plural(without, each_word(question)), " without a plan: ",
+                                         and_list(
           one_line(found$keys[[1]][is.na(found$line)]), 4), ".")),
-        note("idle", if (found$idle) paste0(plural(found$idle, "name"),
+        note("idle", if (found$idle) paste0(plural(found$idle, each_word(question)),
                                             " with a plan and without lines.")),
         note("plan_period", if (plan$outside) paste0(
           plural(plan$outside, "row"), " of the plan ", if (plan$outside == 1) "lies" else "lie",
@@ -181,7 +183,7 @@ benchmark_proof <- function(question, found) {
   best <- second_pick(question$book$source, node("within", arg = key_tree(question$book, args$each),
                                                  set = node("set", values = found$best[[1]])))
   keep <- pick_both(best, plain$keep)
-  rbind(proof, proof_line("the line = the lines of the best by a second route",
+  rbind(proof, proof_line("the target = the lines of the best by a second route",
                           second_metric(question$book$source, metric$tree, keep), found$shared_line,
                           FALSE))
 }

@@ -1,16 +1,16 @@
 # Benchmark, continued: the question and what is found.
 
 benchmark_question <- function(book, args) {
-  refuse_at_least(book, args)
+  refuse_min_orders(book, args)
   kinds <- c("best", "fixed", "percentile", "plan")
   asked <- kinds[!vapply(args[kinds], is.null, NA)]
   if (length(asked) > 1)
-    ll_abort(paste0("One line at a time: ", and_list(quoted(asked)), " are given."), "argument")
+    ll_abort(paste0("One target at a time: ", and_list(quoted(asked)), " are given."), "argument")
   if (!length(asked)) args <- altered(args, best = 3)
   args <- altered(args, bands = args$bands %||% c(.5, .8, 1),
                   kind = if (length(asked)) asked else "best")
   question <- refuse_compared(ask_book(book, args, "each"), "benchmark")
-  refuse_several(question, "'benchmark' draws a line for")
+  refuse_several(question, "'benchmark' sets a target for")
   metric <- first_metric(question)
   if (metric$unit == "date")
     ll_abort(paste0("A date is no percentage of another: ", quoted(metric$name),
@@ -19,22 +19,22 @@ benchmark_question <- function(book, args) {
 }
 
 benchmark_found <- found_of(
-  "benchmark", common = found_placed,
+  "benchmark", common = found_ranked,
   orders = holds("count", "name", "their orders", absent = "where nothing asks for them"),
   few = holds("count", "one", "names with too few orders"),
   left = holds("metric", "one", "what these hold"),
   line = holds("metric", "name", "what each is measured by", missing = "without a plan"),
-  of = holds("share", "name", "the value as a share of the line", missing = "where it is none"),
+  of = holds("share", "name", "the value as a share of the target", missing = "where it is none"),
   labels = holds("text", NULL, "the bands, lowest first"),
   band = holds("text", "name", "the band of each, or no percentage"),
   held = holds("table", NULL, "band, from, names, value: highest first"),
   shared_line = holds("metric", "one", "the one line of all", missing = "without names",
                  absent = "with plans"),
-  best = holds("table", NULL, "the names that the line is drawn from",
+  best = holds("table", NULL, "the names that the target is drawn from",
                absent = "where it is not drawn from the best"),
   idle = holds("count", "one", "names with a plan and without lines", absent = "without plans"),
-  certainty = holds("list", NULL, "ranges of places, see resampled_places()",
-                    absent = "without certainty"))
+  resamples = holds("list", NULL, "ranges of ranks, see resampled_ranks()",
+                    absent = "without resamples"))
 
 benchmark_work <- function(question) {
   args <- question$args
@@ -49,9 +49,9 @@ benchmark_work <- function(question) {
   number <- findInterval(found$of + 1e-9, args$bands)
   found$band <- ifelse(is.na(found$of), "no percentage", found$labels[number + 1])
   found$held <- benchmark_bands(question, found)
-  if (!is.null(args$certainty))
-    found$certainty <- resampled_places(question, found$keys, question$metrics,
-                                        question$asked$where_now, args$certainty, args$seed,
+  if (!is.null(args$resamples))
+    found$resamples <- resampled_ranks(question, found$keys, question$metrics,
+                                        question$asked$where_now, args$resamples, args$seed,
                                         metric_scores(metric))
   do.call(benchmark_found, without(found, "unvalued"))
 }
@@ -69,12 +69,12 @@ benchmark_fold <- function(question) {
        left = exact_total(value[few & !none]),
        valueless = sum(!none & !few & is.na(value)),
        unvalued = fold$keys[[1]][!none & !few & is.na(value)],
-       place = sorted_places(value[at], fold$exact[[1]]),
+       rank = sorted_ranks(value[at], fold$exact[[1]]),
        total = fold$total,
        exact = fold$exact[names(question$metrics)], counted = sum(fold$lines))
 }
 
-# One line for all.
+# One target for all.
 own_line <- function(question, found) {
   args <- question$args
   metric <- first_metric(question)
@@ -83,7 +83,7 @@ own_line <- function(question, found) {
                      found$value, if (metric$better == "low") 1 - args$percentile / 100 else
                        args$percentile / 100, names = FALSE) else NA_real_)
   if (args$kind == "best") {
-    first <- which(found$place <= args$best)
+    first <- which(found$rank <= args$best)
     found$best <- data.frame(lapply(found$keys, `[`, first), found$value[first],
                              check.names = FALSE)
     names(found$best) <- c(args$each, metric$name)
@@ -95,7 +95,7 @@ own_line <- function(question, found) {
 
 line_of_best <- function(question, found) {
   args <- question$args
-  first <- which(found$place <= args$best)
+  first <- which(found$rank <= args$best)
   if (!length(first)) return(NA_real_)
   if (args$level == "median") return(stats::median(found$value[first]))
   if (args$level == "lowest") return(found$value[first[length(first)]])

@@ -45,8 +45,9 @@ rate_words <- function(question, found) {
   metric <- first_metric(question)
   most <- found$rows[which.max(abs(found$rows$change)), ]
   paste0(": ", said_change(found$effects[["rate"]], metric), " by the rates of ",
-         plural_word(spoken(question$args$by)), ", ", said_change(found$effects[["mix"]], metric),
-         " by their mix; the most by ", one_line(most$name), ", ", said_change(most$change, metric))
+         plural_word(noun_of(question, question$args$by)), ", ",
+         said_change(found$effects[["mix"]], metric), " by their mix; the most by ",
+         one_line(most$name), ", ", said_change(most$change, metric))
 }
 
 names_words <- function(question, found) {
@@ -57,7 +58,7 @@ names_words <- function(question, found) {
   alike <- found$like_for_like
   paste0(if (nrow(groups)) paste0(": ", and_list(text)),
          if (!is.na(alike$growth)) paste0("; like for like, the ", plural(
-           alike$name_count, spoken(question$args$by)), " of both periods ",
+           alike$name_count, noun_of(question, question$args$by)), " of both periods ",
            if (alike$growth < 0) "fell" else "grew", " by ",
            format_number(abs(alike$growth), "percent")))
 }
@@ -75,7 +76,8 @@ bridge_reading <- function(question, found) {
     args$into,
     segments = if (is.null(args$ratio)) paste("by", spoken(args$by)) else paste0(
       "by ", spoken(args$by), ", rate and mix at midpoints, mix from the whole's rate"),
-    names = paste0("by what became of ", plural_word(spoken(args$by)), "; new: no line before ",
+    names = paste0("by what became of ", plural_word(noun_of(question, args$by)),
+                   "; new: no line before ",
                    date_text(question$asked$now$from)),
     price = paste0("by price and quantity (", spoken(args$quantity),
                    ") at midpoints, at the level of ", spoken(args$by), " (",
@@ -122,7 +124,8 @@ kind_notes <- function(question, found) {
   switch(
     args$into,
     segments = note("negative", if (isTRUE(found$negative)) paste0(
-      "Some ", plural_word(spoken(args$by)), " have less than zero of ", tree_text(args$ratio$d),
+      "Some ", plural_word(noun_of(question, args$by)), " have less than zero of ",
+                                                                   tree_text(args$ratio$d),
       ", what the rate divides by; their effects add up but mean little.")),
     names = note("history", if (any(found$groups$step == "new")) paste0(
       "The book begins on ", date_text(first_day(question$book)), "; a name counted as new may ",

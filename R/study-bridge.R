@@ -2,6 +2,7 @@
 
 declared_bridge <- declare(
   "bridge", "Why a metric changed: from then to now in steps that add up",
+  answers = "What made a metric change between two periods: which names, price, volume or mix?",
   args = list(
     metrics = arg_metrics("the metric to explain (default: the book's first)"),
     by = arg("words", "the dimension whose names are the steps: territory, account, item"),
@@ -57,7 +58,7 @@ declared_bridge <- declare(
 #'   Without it no two products share one, since pieces and kilograms do not add up.
 #' @param factors (text) two to eight metrics, or named formulas, whose product is the metric.
 #' @param in_order (`TRUE` or `FALSE`) whether factors are moved one after the other as given,
-#'   instead of by Shapley's value. Each step then depends on its place.
+#'   instead of by Shapley's value. Each step then depends on its turn.
 #' @param per_day (text) `"calendar"` or `"working"` days (Monday to Friday): both periods are
 #'   divided by their days that the book covers. For metrics that add up.
 #' @param top (whole number) how many names of `by` have a step of their own.

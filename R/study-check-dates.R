@@ -1,17 +1,18 @@
-# Check, continued: dates, registers, what stops, what stands alone; its sentences and proof.
+# Check, continued: dates, registers, what has no recent lines, what stands alone; its sentences and
+# proof.
 
 # Dates far from the others, at either end of the book.
 find_far_dates <- function(question, found) {
   stray <- stray_days(question$book)
   if (!length(stray)) return(NULL)
   date <- question$book$date
-  one <- function(op, day, finding, days, mend) {
+  one <- function(op, day, finding, days, fix) {
     if (!length(days)) return(NULL)
     where <- node("compare", op = op, type = "date", args = list(
       node("name", name = date), node("date", value = as.numeric(day))))
     weighed <- weigh(question, found, where)
     one_finding("high", finding, date, weighed, format(days),
-                if (is.null(mend)) leave_out(found, where, weighed) else mend)
+                if (is.null(fix)) leave_out(found, where, weighed) else fix)
   }
   last <- max(found$days)
   rbind(one(">", last, "dates far ahead of the others", stray[stray > last],
@@ -45,14 +46,15 @@ find_unregistered <- function(question, found) {
     where <- node("within", arg = node("name", name = dimension),
                   set = node("set", values = match$unknown))
     none <- list(lines = 0)
-    unused <- paste("registered,", plural(length(match$unused), "name"), "without lines")
+    unused <- paste("registered,", plural(length(match$unused), noun_of(question, dimension)),
+                    "without lines")
     rbind(if (length(match$unknown)) one_finding(
             "high", "names not in the register", dimension, weigh(question, found, where),
-            match$unknown, "add them to the register, or fold their spelling"),
+            match$unknown, "add them to the register, or merge their spellings"),
           if (length(match$unused)) one_finding("low", unused, dimension, none, match$unused),
           if (match$twice) one_finding("middle", "register rows that repeat a name", dimension,
                                        none,
-                                   mend = "mend the register: the first row serves"))
+                                   fix = "fix the register: the first row serves"))
   }))
 }
 
@@ -94,7 +96,7 @@ find_stopped <- function(question, found) {
     if (!length(latest)) return(NULL)
     where <- node("within", arg = node("name", name = field),
                   set = node("set", values = names(latest)))
-    one_finding("middle", "stops", field, weigh(question, found, where),
+    one_finding("middle", "no recent lines", field, weigh(question, found, where),
                 paste0(names(latest), " after ", latest))
   }))
 }

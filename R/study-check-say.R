@@ -8,7 +8,7 @@ check_finding <- function(question, found) {
   high <- sum(found$findings$weight == "high")
   money <- if (!question$args$bare && !is.na(first$money))
     paste0(", ", said(first$money, metric), " of ", spoken(metric$name))
-  paste0(plural(n, "finding"), if (high) paste0(", ", high, " of weight"), "; first: ",
+  paste0(plural(n, "finding"), if (high) paste0(", ", high, " serious"), "; first: ",
          first$finding,
          if (nzchar(first$field) && !says_field(first$finding, first$field))
            paste0(" in ", spoken(first$field)),
@@ -23,12 +23,12 @@ check_reading <- function(question, found) {
 
 check_notes <- function(question, found) {
   metric <- first_metric(question)
-  mends <- found$findings[nzchar(found$findings$mend), ]
-  takes <- startsWith(mends$mend, "set_aside:")
-  rbind(note("mend", if (nrow(mends)) paste0(capital(mends$finding), ifelse(
-    nzchar(mends$field), paste0(" (", mends$field, ")"), ""), ": ", mends$mend,
-    ifelse(takes, paste0("; it leaves out ", vapply(mends$lines, plural, "", "line"),
-                         if (!question$args$bare) paste0(" and ", said(mends$money, metric), " of ",
+  fixes <- found$findings[nzchar(found$findings$fix), ]
+  takes <- startsWith(fixes$fix, "exclude:")
+  rbind(note("fix", if (nrow(fixes)) paste0(capital(fixes$finding), ifelse(
+    nzchar(fixes$field), paste0(" (", fixes$field, ")"), ""), ": ", fixes$fix,
+    ifelse(takes, paste0("; it leaves out ", vapply(fixes$lines, plural, "", "line"),
+                         if (!question$args$bare) paste0(" and ", said(fixes$money, metric), " of ",
                                                  spoken(metric$name))), ""), ".")),
     opening_notes(question$book))
 }

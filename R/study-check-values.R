@@ -1,4 +1,4 @@
-# Check, continued: measures with odd signs and values far out.
+# Check, continued: measures with odd signs and outliers.
 
 find_signs <- function(question, found) {
   own <- own_fields(question)
@@ -17,7 +17,7 @@ find_signs <- function(question, found) {
 sign_finding <- function(question, found, finding, field, where) {
   weighed <- weigh(question, found, where)
   if (weighed$lines)
-    one_finding("low", finding, field, weighed, mend = leave_out(found, where, weighed))
+    one_finding("low", finding, field, weighed, fix = leave_out(found, where, weighed))
 }
 
 # The shortest number between two values that keeps them apart; `exact` where one is infinite.
@@ -49,7 +49,7 @@ find_outlying <- function(question, found) {
     where <- if (!any(out < fences[1])) above else if (!any(out > fences[2])) below else
       node("logic", op = "|", args = list(below, above))
     weighed <- weigh(question, found, where)
-    one_finding("middle", "far out", field, weighed, format_plain(out[order(-abs(out))]),
+    one_finding("middle", "outliers", field, weighed, format_plain(out[order(-abs(out))]),
                 leave_out(found, where, weighed))
   }))
 }

@@ -1,4 +1,4 @@
-# Check, continued: how much a finding weighs, and the line of brief that mends it.
+# Check, continued: how much a finding weighs, and the line of brief that fixes it.
 
 most_left_out <- .1
 
@@ -7,7 +7,7 @@ most_left_out <- .1
 leave_out <- function(found, where, weighed) {
   much <- weighed$lines > most_left_out * found$lines$lines ||
     isTRUE(abs(weighed$money) > most_left_out * abs(found$lines$values[[1]][1]))
-  if (much) "" else paste0("set_aside: ", tree_text(where))
+  if (much) "" else paste0("exclude: ", tree_text(where))
 }
 
 # Lines and money where a condition holds.
@@ -16,11 +16,11 @@ weigh <- function(question, found, where) {
   list(lines = fold$lines, money = fold$values[[1]][1], where = where)
 }
 
-one_finding <- function(weight, finding, field, weighed, examples = character(), mend = "") {
+one_finding <- function(weight, finding, field, weighed, examples = character(), fix = "") {
   data.frame(weight = weight, finding = finding, field = field, lines = weighed$lines,
              money = as.double(weighed$money %||% NA),
              examples = paste(fit_text(show_blanks(utils::head(as.character(examples), 3)), 24),
-                              collapse = ", "), mend = mend, where = I(list(weighed$where)))
+                              collapse = ", "), fix = fix, where = I(list(weighed$where)))
 }
 
 own_fields <- function(question) question$book$fields[question$book$fields$from == "lines", ]

@@ -28,7 +28,7 @@ check_fields_table <- function(question, found) {
 
 all_findings <- function(question, found) {
   out <- rbind(find_missing(question, found), find_spellings(question, found),
-               find_twins(question, found), find_disagreeing(question, found),
+               find_duplicates(question, found), find_disagreeing(question, found),
                find_signs(question, found), find_outlying(question, found),
                find_far_dates(question, found), find_early_dates(question, found),
                find_unregistered(question, found), find_ends(question, found),
@@ -46,12 +46,12 @@ find_missing <- function(question, found) {
   do.call(rbind, lapply(which(own$missing > 0), function(i) {
     field <- own$name[i]
     weighed <- weigh(question, found, is_missing(field))
-    mend <- if (own$role[i] == "measure") paste0("fields: {", field, ": {fill: zero}}") else
+    fix <- if (own$role[i] == "measure") paste0("fields: {", field, ": {fill: zero}}") else
       if (own$role[i] == "date") leave_out(found, is_missing(field), weighed) else
         paste0("fields: {", field, ": {fill: unknown}}")
     used <- field %in% unlist(lapply(question$book$metrics, function(m) names_in(m$tree)))
     one_finding(if (used || own$role[i] == "dimension") "middle" else "low", "missing values",
-                field, weighed, mend = mend)
+                field, weighed, fix = fix)
   }))
 }
 
@@ -61,20 +61,21 @@ find_spellings <- function(question, found) {
   do.call(rbind, lapply(dims, function(field) {
     names <- names_of(question$book, field)
     if (length(names) > 2e5) return(NULL)
-    alike <- lapply(spelled_alike(names), match, names)
+    alike <- lapply(spelled_similarly(names), match, names)
     if (!length(alike)) return(NULL)
     fold <- source_fold(question$book$source, field, list())
     count <- fold$lines[match(names, fold$keys[[1]])]
     rarer <- unlist(lapply(alike, function(at) at[-which.max(count[at])]))
     where <- node("within", arg = node("name", name = field),
                   set = node("set", values = names[rarer]))
-    one_finding("high", "spelled alike", field, weigh(question, found, where), names[unlist(alike)],
-            paste0("fields: {", field, ": {same: alike}}"))
+    one_finding("high", "similar spellings", field, weigh(question, found, where),
+                names[unlist(alike)],
+            paste0("fields: {", field, ": {same: similar}}"))
   }))
 }
 
 # Lines that agree in every field, beyond the first of each.
-find_twins <- function(question, found) {
+find_duplicates <- function(question, found) {
   own <- own_fields(question)
   if (nrow(own) < 2) return(NULL)
   # Compared by name only where a first look found lines alike.
@@ -85,11 +86,11 @@ find_twins <- function(question, found) {
   if (!length(twice)) return(NULL)
   value <- fold$values[[1]][twice]
   first <- own$name[own$role == "identifier"][1]
-  one_finding("high", "lines entered twice", "", list(
+  one_finding("high", "duplicate lines", "", list(
     lines = sum(fold$lines[twice] - 1),
     money = sum(value * (1 - 1 / fold$lines[twice]), na.rm = TRUE)),
     if (!is.na(first)) unique(fold$keys[[first]][twice]),
-    "mend the export: a brief cannot tell twins apart")
+    "fix the export: a brief cannot tell duplicates apart")
 }
 
 # Orders on more than one customer or date.
@@ -128,7 +129,7 @@ check_found <- found_of(
   counted = holds("list", NULL, "of each field of numbers or dates: value, times, missing"),
   days = holds("date", NULL, "the book's days without stray ones"),
   fields = holds("table", NULL, "a row for each field of the lines"),
-  findings = holds("table", NULL, "weight, finding, field, lines, money, examples, mend, where"))
+  findings = holds("table", NULL, "weight, finding, field, lines, money, examples, fix, where"))
 
 check_work <- function(question) {
   days <- question$book$days

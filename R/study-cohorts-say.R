@@ -76,7 +76,7 @@ cohorts_finding <- function(question, found) {
   whole <- utils::tail(which(!periods$part & periods$label != cohorts$opens), 1)
   last <- nrow(found$periods)
   if (!length(whole)) whole <- last
-  what <- plural_word(spoken(args$each))
+  what <- plural_word(noun_of(question, args$each))
   if (periods$label[whole] == cohorts$opens && cohorts$unknown %in% cohorts$order)
     return(paste0("The lines begin in ", cohorts$opens, ": who is new there cannot be told."))
   brought <- function(i) {
@@ -85,7 +85,7 @@ cohorts_finding <- function(question, found) {
     n <- found$kinds$new$rows$.names[i]
     paste0(if (metric$adds_up && !is.na(share)) paste0(format_number(share, "percent", 1), " of ",
                                                        spoken(metric$name), ", "),
-           said(value, metric), " from ", plural(n, spoken(args$each)))
+           said(value, metric), " from ", plural(n, noun_of(question, args$each)))
   }
   none <- function(i) found$kinds$new$rows$.names[i] == 0
   stay <- if (whole > 1) cohort_stays(found, found$periods$label[whole - 1],
@@ -138,7 +138,8 @@ cohorts_notes <- function(question, found) {
           spoken(args$since), " of the register is not used: it tells who was there, not who ",
           "bought such lines.")),
         note("since", if (question$args$late) paste0(
-          plural(question$args$late, "name"), " had a line before the date of ", spoken(args$since),
+          plural(question$args$late, each_word(question)), " had a line before the date of ",
+                                                     spoken(args$since),
           " in the register; the line counts.")),
         note("part_period", if (nrow(parts)) paste0(
           and_list(parts$label), if (nrow(parts) == 1) " is" else " are",

@@ -94,7 +94,7 @@ crosstab_finding <- function(question, found) {
   }))
   value[!named] <- NA
   if (all(is.na(value))) return(paste0("There is no ", spoken(metric$name), " to cross."))
-  best <- which(places(value, metric$better == "high", exact = TRUE) == 1)
+  best <- which(ranks(value, metric$better == "high", exact = TRUE) == 1)
   whole <- found$values[[1]][found$down$level == 0, found$across$level == 0]
   share <- if (metric$adds_up && isTRUE(whole > 0))
     paste0(", ", format_number(value[best[1]] / whole, "percent"), " of the total")
@@ -126,7 +126,7 @@ crosstab_notes <- function(question, found) {
       " no lines and ", if (empty == 1) "is" else "are",
       " left blank (-); a 0 is a sum of lines that is zero.")),
     note("totals", if (length(not_added)) paste0(
-      capital(and_list(spoken(names(not_added)))), ": totals are folded again from the lines, not ",
+      capital(and_list(spoken(names(not_added)))), ": totals are recalculated from the lines, not ",
       "added or averaged over the cells.")),
     note_reversal(question, found), question_notes(question))
 }
@@ -147,7 +147,8 @@ note_reversal <- function(question, found) {
   led <- sum(each == overall, na.rm = TRUE)
   if (is.na(overall) || led > length(columns) / 2) return(new_notes())
   note("reversal", found$down[[1]][rows][overall], " leads overall by ", spoken(metric$name),
-       " but is first in only ", led, " of ", plural(length(columns), spoken(args$columns)), ".")
+       " but is first in only ", led, " of ", plural(length(columns), noun_of(question,
+                                                                              args$columns)), ".")
 }
 
 crosstab_proof <- function(question, found) {

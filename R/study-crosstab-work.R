@@ -119,7 +119,7 @@ gather_rows <- function(question, found) {
   fill_rest(question, found, length(before) + 1)
 }
 
-# The gathered row is folded again from its lines, at every level of the columns.
+# The gathered row is recalculated from its lines, at every level of the columns.
 fill_rest <- function(question, found, row) {
   args <- question$args
   where <- and_also(question$asked$where_now, all_but(question, args$rows[1], found$kept))

@@ -1,7 +1,8 @@
-# Crosstab: metrics by rows and columns, every total folded again from the lines.
+# Crosstab: metrics by rows and columns, every total recalculated from the lines.
 
 declared_crosstab <- declare(
-  "crosstab", "Cross dimensions: metrics by rows and columns, with totals folded again",
+  "crosstab", "Cross dimensions: metrics by rows and columns, with totals recalculated",
+  answers = "How does a metric split over rows and columns, with totals and shares?",
   args = list(
     rows = arg("words", "what the rows are: one dimension, or two, the second inside the first",
                required = TRUE),
@@ -20,7 +21,7 @@ declared_crosstab <- declare(
 #' Cross tables: metrics by rows and columns
 #'
 #' Counts, sums and rates by one or two dimensions down and one or two across. Every total, of rows,
-#' of columns, of outer dimensions and of all, is folded again from the lines, so that rates and
+#' of columns, of outer dimensions and of all, is recalculated from the lines, so that rates and
 #' distinct counts are right in the totals too.
 #'
 #' @param book (`ll_book`) the book.

@@ -3,24 +3,26 @@
 detail_table <- function(question, found) {
   args <- question$args
   money <- money_fields(question$book)
-  cells <- lapply(stats::setNames(args$show, args$show), function(field) {
+  cells <- lapply(stats::setNames(args$with_fields, args$with_fields), function(field) {
     as_dates(field_values(found$here, field, found$lines))
   })
-  unit <- vapply(args$show, function(field) {
+  unit <- vapply(args$with_fields, function(field) {
     type <- question$book$fields$type[match(field, question$book$fields$name)]
     if (field %in% money) "money" else if (type %in% c("number", "date")) type else "text"
   }, "")
   cells[unit == "text"] <- lapply(cells[unit == "text"], as.character)
   list(table = data.frame(line = line_numbers(found$here$source, found$lines), cells,
                           check.names = FALSE),
-       columns = rbind(new_columns("line", "count", FALSE), new_columns(args$show, unname(unit))),
+       columns = rbind(new_columns("line", "count", FALSE), new_columns(args$with_fields,
+                                                                        unname(unit))),
        parts = list(totals = data.frame(metric = names(question$metrics),
                                         value = unlist(found$total), row.names = NULL)))
 }
 
 detail_settings <- function(question, found) {
   args <- question$args
-  question_settings(question, show = args$show, sort_by = args$sort_by, first = args$first,
+  question_settings(question, with_fields = args$with_fields, sort_by = args$sort_by,
+                    first = args$first,
                     top = args$top)
 }
 

@@ -25,7 +25,7 @@ detail_question <- function(book, args) {
   sort_by <- if (is.null(args$sort_by)) book$date else real_name(book, args$sort_by)
   if (!is.null(sort_by)) known_field(book, sort_by, "sort_by")
   with_args(question, sort_by = sort_by,
-            show = unique(named_fields(book, args$show %||% own, "show")))
+            with_fields = unique(named_fields(book, args$with_fields %||% own, "with_fields")))
 }
 
 detail_found <- found_of(
@@ -40,7 +40,7 @@ detail_work <- function(question) {
     list(by = key_tree(question$book, args$sort_by), highest = args$first == "highest",
          n = args$top)
   book <- question$book
-  book$source <- lines_here(question, c(args$show, args$sort_by), first = first)
+  book$source <- lines_here(question, c(args$with_fields, args$sort_by), first = first)
   keep <- line_mask(book$source, question$asked$where_now)
   lines <- if (is.null(keep)) seq_len(source_size(book$source)) else which(keep)
   total <- fold_question(question, character())

@@ -2,9 +2,11 @@
 
 declared_detail <- declare(
   "detail", "The lines behind a number, with the registers' fields, as a sheet to act on",
+  answers = "Which lines are behind a number, and whom to call?",
   of_results = TRUE,
   args = list(
-    show = arg("words", "fields to show (default: all of the lines; register fields by name)"),
+    with_fields = arg("words",
+                      "fields to show (default: all of the lines; register fields by name)"),
     sort_by = arg("text", "the field to sort by (default: the date)"),
     first = arg("choice", "which end comes first", "highest", choices = c("highest", "lowest")),
     top = arg("whole", "only the first so many lines"),
@@ -14,7 +16,7 @@ declared_detail <- declare(
     column = arg("text", "in R: with 'row', the column of a table of rows and columns")),
   examples = c(
     "--only account=00251 --when 'last quarter' --top 20",
-    "--only 'rep=Maren Holt' --where 'net < 0' --show order_no,account_name,contact,net"))
+    "--only 'rep=Maren Holt' --where 'net < 0' --with-fields order_no,account_name,contact,net"))
 
 #' Detail: the lines behind a number
 #'
@@ -24,8 +26,8 @@ declared_detail <- declare(
 #' @param book (`ll_book` or `ll_result`) the book; or the result of a study whose `row` is meant:
 #'   `ll_detail(result, row = 3)`, as long as its book is still open. Rows of a check are findings,
 #'   those of a distribution bands.
-#' @param show (text) fields to show: those of the lines, of registers, and computed ones. All of
-#'   the lines' own if not given.
+#' @param with_fields (text) fields to show: those of the lines, of registers, and computed ones.
+#'   All of the lines' own if not given.
 #' @param sort_by (text) the field to sort by; the book's date if not given. Ties keep the order of
 #'   the file.
 #' @param first (text) `"highest"` (or latest) first, or `"lowest"`.
@@ -42,13 +44,13 @@ declared_detail <- declare(
 #' @section Errors: As [ll_standings()], and `ll_error_argument` for a row that the result has not.
 #' @examples
 #' book <- ll_demo()
-#' ll_detail(book, show = c("order_no", "account_name", "contact", "net"), sort_by = "net", top = 5)
-#' top <- ll_standings(book, each = "account", top = 5, when = "2026-Q2")
+#' ll_detail(book, with_fields = c("order_no", "account_name", "contact", "net"), sort_by = "net",
+#' top = 5) top <- ll_standings(book, each = "account", top = 5, when = "2026-Q2")
 #' ll_detail(top, row = 2, top = 3)
 #' cells <- ll_crosstab(book, rows = "family", columns = "territory")
 #' ll_detail(cells, row = 1, column = "Moor", top = 3)
 #' @export
-ll_detail <- function(book, show = NULL, sort_by = NULL, first = "highest", top = NULL,
+ll_detail <- function(book, with_fields = NULL, sort_by = NULL, first = "highest", top = NULL,
                       metrics = NULL, where = NULL, when = NULL, row = NULL, column = NULL) {
   answer(declared_detail, book, as.list(environment()))
 }

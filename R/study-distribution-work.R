@@ -107,7 +107,7 @@ value_bounds <- function(value, width = NULL, times = rep(1, length(value))) {
   whole <- reach(c(0, 1)) + 0:1
   ends <- whole
   if (diff(whole) > (if (given) bins_most else bins_most / 2)) {
-    # What lies far out is gathered at open ends; zero stays a bound where there are losses.
+    # What is an outlier is gathered at open ends; zero stays a bound where there are losses.
     ends <- reach(middle) + 0:1
     if (whole[1] < 0) ends[1] <- min(ends[1], 0)
     if (diff(ends) > bins_most) ends[2] <- ends[1] + bins_most

@@ -2,6 +2,7 @@
 
 declared_drill <- declare(
   "drill", "Find the segments that drove a change, beyond the growth of everything else",
+  answers = "Which segments drove the change between two periods?",
   args = list(
     metrics = arg_metrics("the metric whose change is to be explained (default: the book's first)"),
     dims = arg("words", "the dimensions to look in (default: all that tell something)"),
@@ -59,7 +60,7 @@ declared_drill <- declare(
 #'
 #' **Search.** The best name of every dimension; the four best of these crossed with every other
 #' dimension that they do not fix (an item fixes its family), the three best pairs once more; the
-#' best score at any depth wins. It is set aside and the rest searched again; with two causes each
+#' best score at any depth wins. It is excluded and the rest searched again; with two causes each
 #' is sought again without the other.
 #'
 #' @param book (`ll_book`) the book; it needs a date.

@@ -25,10 +25,10 @@ fold_question <- function(question, keys, totals = list(), extra = list(),
 }
 
 # A fold by names, with `none` (lines without a name of `each`), `orders` (where asked for), `few`
-# (fewer orders than `at_least`) and the total.
+# (fewer orders than `min_orders`) and the total.
 fold_each <- function(question, keys = question$args$each, where = question$asked$where_now,
-                      orders = !is.null(arg_or_null(question, "at_least"))) {
-  least <- arg_or_null(question, "at_least")
+                      orders = !is.null(arg_or_null(question, "min_orders"))) {
+  least <- arg_or_null(question, "min_orders")
   fold <- fold_question(question, keys, list(character()),
                         if (orders) list(.orders = order_count(question$book)) else list(), where)
   fold$none <- Reduce(`|`, lapply(fold$keys[question$args$each], is.na))
@@ -40,13 +40,13 @@ fold_each <- function(question, keys = question$args$each, where = question$aske
 
 # A quotient on few orders is pointed out.
 wants_orders <- function(question) {
-  !is.null(arg_or_null(question, "at_least")) || averages(first_metric(question)$tree) &&
+  !is.null(arg_or_null(question, "min_orders")) || averages(first_metric(question)$tree) &&
     question$book$grain != "summed"
 }
 
 # The names of `each` by the first metric, largest first (best first where `by_better`), ties in the
 # order of names; lines without a name and names without a value apart.
-placed_names <- function(question, where, by_better = FALSE) {
+ranked_names <- function(question, where, by_better = FALSE) {
   fold <- fold_metrics(question$book, question$args$each, question$metrics, where,
                        totals = list(character()))
   out <- list(total = as.list(fold$totals[[1]]$values[1, , drop = FALSE]), exact = fold$exact,
@@ -60,7 +60,7 @@ placed_names <- function(question, where, by_better = FALSE) {
   at <- named[best_order(value[named], higher)]
   out$keys <- lapply(fold$keys, `[`, at)
   out$value <- value[at]
-  out$place <- sorted_places(out$value, fold$exact[[1]])
+  out$rank <- sorted_ranks(out$value, fold$exact[[1]])
   out
 }
 

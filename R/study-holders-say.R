@@ -8,7 +8,7 @@ holders_table <- function(question, found) {
   cells <- list()
   if (!is.null(found$line)) cells$line <- line_numbers(found$book$source, found$line)
   cells[[metric$name]] <- in_unit(found$value, metric)
-  cells[args$show] <- found$held
+  cells[args$with_fields] <- found$held
   cells$runner_up <- found$runner_up
   cells[[paste0(metric$name, "_runner_up")]] <- in_unit(found$next_value, metric)
   cells$lead <- found$lead
@@ -18,7 +18,7 @@ holders_table <- function(question, found) {
   columns <- rbind(new_columns(keys, rep("text", length(keys))),
                    if (!is.null(found$line)) new_columns("line", "count"),
                    new_columns(metric$name, metric$unit),
-                   new_columns(args$show, unname(field_unit)),
+                   new_columns(args$with_fields, unname(field_unit)),
                    new_columns(c("runner_up", paste0(metric$name, "_runner_up"), "lead"),
                                c("text", metric$unit, unit)))
   list(table = table, columns = columns)
@@ -27,8 +27,8 @@ holders_table <- function(question, found) {
 holders_settings <- function(question, found) {
   args <- question$args
   question_settings(question, each = args$each, which = args$which, within = args$within,
-                    part = if (length(args$within)) args$part, show = args$show,
-                    at_least = args$at_least)
+                    part = if (length(args$within)) args$part, with_fields = args$with_fields,
+                    min_orders = args$min_orders)
 }
 
 # "largest order", "smallest line", "highest margin rate".
@@ -54,7 +54,7 @@ holder_name <- function(question, found, i, fields = TRUE) {
   args <- question$args
   name <- if (is.null(found$line)) joined_names(lapply(found$keys[args$each], `[`, i)) else
     line_label(line_numbers(found$book$source, found$line[i]))
-  held <- if (fields) vapply(args$show, function(field) {
+  held <- if (fields) vapply(args$with_fields, function(field) {
     value <- found$held[[field]][i]
     if (is.na(value)) "" else if (inherits(value, "Date")) date_text(value) else
       paste(spoken(field), one_line(as.character(value)))
@@ -83,12 +83,12 @@ holders_finding <- function(question, found) {
   if (!length(args$within))
     return(paste0("The ", holders_title(question), ": ", who, amount, lead, "."))
   groups <- length(unique(found$group[named]))
-  place <- paste(vapply(found$keys[args$within], function(key) one_line(key[at]), ""),
+  rank <- paste(vapply(found$keys[args$within], function(key) one_line(key[at]), ""),
                  collapse = ", ")
   alone <- count_leads(question, found)
-  what <- spoken(args$within[1])
+  what <- noun_of(question, args$within[1])
   paste0("Within ", if (groups == 1) paste("one", what) else plural(groups, what), ", the ",
-         holders_title(question), " of all: ", who, " in ", place, amount, alone, ".")
+         holders_title(question), " of all: ", who, " in ", rank, amount, alone, ".")
 }
 
 # Which rows stand in groups that have a name.
@@ -133,7 +133,7 @@ holders_notes <- function(question, found) {
   rbind(note("ties", several),
         note("few_orders", if (few) paste0(
           plural(few, "value"), if (few == 1) " rests" else " rest", " on fewer than ", few_orders,
-          " ", plural_word(order_word(question$book)), "; 'at_least' asks for more.")),
+          " ", plural_word(order_word(question$book)), "; 'min_orders' asks for more.")),
         note("alone", if (lone) paste0(
           if (length(args$within)) paste(plural(lone, "group"),
                                          if (lone == 1) "has" else "have") else

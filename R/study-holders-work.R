@@ -1,7 +1,7 @@
 # Holders, continued: the question and what is found.
 
 holders_question <- function(book, args) {
-  refuse_at_least(book, args)
+  refuse_min_orders(book, args)
   question <- refuse_compared(ask_book(book, args, c("each", "within")), "holders")
   refuse_several(question, "'holders' looks at")
   each <- question$args$each
@@ -10,11 +10,12 @@ holders_question <- function(book, args) {
     ll_abort("'within' must be another dimension than 'each'.", "argument")
   if (is.null(each)) {
     refuse_no_sum(first_metric(question))
-    if (!is.null(args$at_least)) ll_abort("'at_least' is for names, not for lines.", "argument")
+    if (!is.null(args$min_orders)) ll_abort("'min_orders' is for names, not for lines.", "argument")
   }
   usual <- c(book$order, book$date, book$people)
-  shown <- args$show %||% if (is.null(each) || identical(each, book$order)) usual
-  with_args(question, show = setdiff(named_fields(question$book, shown, "show"), c(each, within)))
+  shown <- args$with_fields %||% if (is.null(each) || identical(each, book$order)) usual
+  with_args(question, with_fields = setdiff(named_fields(question$book, shown, "with_fields"),
+                                            c(each, within)))
 }
 
 # Lines that hold the extreme of each group: keys, line, value; the runner-up's line and value.
@@ -53,7 +54,7 @@ line_label <- function(number) ifelse(is.na(number), "a line", paste("line", cou
 # The book with its lines in memory.
 holders_here <- function(question, where = question$asked$where_now) {
   book <- question$book
-  book$source <- lines_here(question, c(question$args$show, book$order), where)
+  book$source <- lines_here(question, c(question$args$with_fields, book$order), where)
   book
 }
 
@@ -70,12 +71,12 @@ name_holders <- function(question) {
   keys <- lapply(fold$keys, `[`, in_play)
   value <- value[in_play]
   group <- group_numbers(keys[args$within], length(value))
-  place <- places_within(value, group, higher = args$which == "highest", exact = fold$exact[[1]])
-  best <- which(place == 1)
+  rank <- ranks_within(value, group, higher = args$which == "highest", exact = fold$exact[[1]])
+  best <- which(rank == 1)
   best <- best[order(group[best])]
   ties <- tabulate(group[best], max(group, 0))
   # The runner-up comes right after those who hold it.
-  after <- which(place == ties[group] + 1)
+  after <- which(rank == ties[group] + 1)
   after <- after[!duplicated(group[after])]
   at <- match(group[best], group[after])
   names <- joined_names(named_keys(lapply(keys[args$each], `[`, after)))
@@ -106,9 +107,10 @@ held_fields <- function(question, found) {
   pick <- c("value", "group", "runner_up", "next_value", "lead", "tied", "orders", "line")
   found[pick] <- lapply(found[pick], function(x) if (!is.null(x)) x[at])
   found$keys <- lapply(found$keys, `[`, at)
-  behind <- if (length(args$show)) holder_lines(question, found)
-  found$held <- stats::setNames(lapply(args$show, show_values, question = question, found = found,
-                                       behind = behind), args$show)
+  behind <- if (length(args$with_fields)) holder_lines(question, found)
+  found$held <- stats::setNames(lapply(args$with_fields, show_values, question = question,
+                                       found = found,
+                                       behind = behind), args$with_fields)
   found
 }
 

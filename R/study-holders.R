@@ -2,6 +2,7 @@
 
 declared_holders <- declare(
   "holders", "Who holds the highest or lowest value, line or order, in each group",
+  answers = "Who holds the highest or the lowest value, of all or in each group?",
   args = list(
     each = arg("words", "whose value: a dimension, or the order's field (default: single lines)"),
     metrics = arg_metrics("the metric (default: the book's first); for lines the sum of a formula"),
@@ -9,13 +10,13 @@ declared_holders <- declare(
     within = arg("words", "one holder for each name of this dimension, or of each pair"),
     part = arg("choice", paste("with within: the value inside the group, or of the whole name",
                                "(a whole order, say)"), "inside", choices = c("inside", "whole")),
-    show = arg("words", "further fields of what they hold: rep,order_date"),
-    at_least = arg("whole", "fewest orders a name must have"),
+    with_fields = arg("words", "further fields of what they hold: rep,order_date"),
+    min_orders = arg("whole", "fewest orders a name must have"),
     where = arg_where, when = arg_when),
   examples = c(
-    "--each order_no --show rep,account_name,order_date",
-    "--each account --within territory --metrics margin_rate --at-least 10",
-    "--within family --show order_no,rep --when 2025",
+    "--each order_no --with-fields rep,account_name,order_date",
+    "--each account --within territory --metrics margin_rate --min-orders 10",
+    "--within family --with-fields order_no,rep --when 2025",
     "--each order_no --within family --part whole --which lowest"))
 
 #' Holders: who holds the extreme
@@ -26,7 +27,7 @@ declared_holders <- declare(
 #'
 #' Inside a group the value is that of the name's lines in the group. With `part = "whole"` it is
 #' the name's whole value in the question, and the group only says who is considered: the largest
-#' whole order among those with a line of the family. Equal means equal to the coin, for quotients
+#' whole order among those with a line of the family. Equal means equal to the cent, for quotients
 #' within a relative 1e-9. Lines without a name of `each` hold nothing; those without a name of
 #' `within` make the group `(none)`.
 #'
@@ -37,24 +38,25 @@ declared_holders <- declare(
 #' @param which (text) `"highest"` or `"lowest"`.
 #' @param within (text) a dimension, or several for their pairs.
 #' @param part (text) `"inside"` the group, or of the `"whole"` name.
-#' @param show (text) further fields of what they hold; where the lines of a name differ in it, the
-#'   values are listed. For lines and orders the order, date and rep, if not given.
-#' @param at_least (whole number) names with fewer orders are not considered.
+#' @param with_fields (text) further fields of what they hold; where the lines of a name differ in
+#'   it, the values are listed. For lines and orders the order, date and rep, if not given.
+#' @param min_orders (whole number) names with fewer orders are not considered.
 #' @inheritParams ll_standings
 #'
 #' @return A data frame of class `ll_result_holders`, a row for each holder, groups with the most
 #'   extreme value first: the dimensions of `within` and `each` (for lines `line`, its number in the
-#'   file), the metric, the fields of `show`, `runner_up` (one name of those next, for lines the
-#'   order), `<metric>_runner_up` and `lead` (the distance; 0 where several hold it).
+#'   file), the metric, the fields of `with_fields`, `runner_up` (one name of those next, for lines
+#'   the order), `<metric>_runner_up` and `lead` (the distance; 0 where several hold it).
 #' @section Notes given: Values held by several, groups with one name only, few orders behind a
 #' rate, names left out; part periods.
 #' @section Errors: As [ll_standings()]; `ll_error_argument` for a metric over lines that is no sum
 #' of a formula.
 #' @examples
-#' ll_holders(ll_demo(), each = "order_no", show = c("rep", "order_date"))
+#' ll_holders(ll_demo(), each = "order_no", with_fields = c("rep", "order_date"))
 #' ll_holders(ll_demo(), each = "rep", within = "territory", metrics = "margin_rate")
 #' @export
 ll_holders <- function(book, each = NULL, metrics = NULL, which = "highest", within = NULL,
-                       part = "inside", show = NULL, at_least = NULL, where = NULL, when = NULL) {
+                       part = "inside", with_fields = NULL, min_orders = NULL, where = NULL,
+                       when = NULL) {
   answer(declared_holders, book, as.list(environment()))
 }

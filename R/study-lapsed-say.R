@@ -10,15 +10,16 @@ lapsed_table <- function(question, found) {
   none <- function(x, value = NA) c(x, rep(value, n))[shown]
   fields <- shown_fields(question, names[shown])
   zero <- function(metric) if (metric$zero) 0 else NA_real_
-  before <- c(paste0(metric$name, "_before"), paste0(metric$name, "_silent"))
+  before <- c(paste0(metric$name, "_before"), paste0(metric$name, "_inactive"))
   last <- paste0("last_", order_word(question$book))
   days <- paste0(order_word(question$book), "_days")
   cells <- c(stats::setNames(list(shown_names(names[shown])), args$each), fields$cells,
-             stats::setNames(list(none(rows$rhythm, "never"), none(rows$at_stake, zero(metric)),
+             stats::setNames(list(none(rows$status, "never"), none(rows$at_stake, zero(metric)),
                                   none(rows$last_order), none(rows$days_since),
-                                  none(rows$usual_gap)),
-                             c("rhythm", "at_stake", last, "days_since", "usual_gap")),
-             stats::setNames(list(none(rows$before, zero(metric)), none(rows$silent, zero(metric))),
+                                  none(rows$usual_interval)),
+                             c("status", "at_stake", last, "days_since", "usual_interval")),
+             stats::setNames(list(none(rows$before, zero(metric)), none(rows$inactive,
+                                                                        zero(metric))),
                              before),
              lapply(question$metrics, function(one) none(found$life[[one$name]], zero(one))),
              stats::setNames(list(none(rows$order_days, 0), none(rows$longest_gap),
@@ -27,7 +28,7 @@ lapsed_table <- function(question, found) {
   for (one in question$metrics) cells[[one$name]] <- in_unit(cells[[one$name]], one)
   units <- unname(vapply(question$metrics, `[[`, "", "unit"))
   columns <- rbind(new_columns(args$each, "text"), fields$columns,
-                   new_columns(c("rhythm", "at_stake", last, "days_since", "usual_gap"),
+                   new_columns(c("status", "at_stake", last, "days_since", "usual_interval"),
                                c("text", metric$unit, "date", "count", "number"),
                                digits = c(NA, NA, NA, NA, 0)),
                    new_columns(before, metric$unit), new_columns(names(question$metrics), units),
@@ -35,7 +36,7 @@ lapsed_table <- function(question, found) {
                                c("count", "count", "text")))
   table <- as.data.frame(cells, optional = TRUE)
   list(table = table, columns = columns,
-       parts = list(rhythms = found$rhythms,
+       parts = list(statuses = found$statuses,
                     foot = lapsed_foot(question, found, table, names, shown)))
 }
 
@@ -46,8 +47,8 @@ lapsed_foot <- function(question, found, table, names, shown) {
   if (!n || !metric$adds_up) return(NULL)
   row <- function(label, at) {
     out <- foot_row(table, question$args$each, label)
-    before <- paste0(metric$name, c("_before", "_silent"))
-    out[c("at_stake", before)] <- lapply(found$rows[c("at_stake", "before", "silent")],
+    before <- paste0(metric$name, c("_before", "_inactive"))
+    out[c("at_stake", before)] <- lapply(found$rows[c("at_stake", "before", "inactive")],
                                          function(v) {
       exact_total(v[at])
     })
@@ -65,29 +66,31 @@ lapsed_settings <- function(question, found) {
   args <- question$args
   span <- function(p) list(from = format(p$from), to = format(p$to))
   question_settings(question, each = args$each, active = span(args$active),
-                    silent = span(args$silent), today = format(args$today),
-                    patience = args$patience, never = args$never, at_least = args$at_least,
-                    top = args$top, show = if (length(args$show)) args$show)
+                    inactive = span(args$inactive), today = format(args$today),
+                    overdue_after = args$overdue_after, never = args$never,
+                    min_orders = args$min_orders,
+                    top = args$top, with_fields = if (length(args$with_fields)) args$with_fields)
 }
 
 lapsed_finding <- function(question, found) {
   args <- question$args
   metric <- first_metric(question)
   n <- nrow(found$rows)
-  what <- spoken(args$each)
-  never <- length(found$never)
-  rest <- if (never) paste0("; ", count_text(never), " of the register have no lines at all")
-  if (!n) return(paste0("No ", what, " with lines ", active_words(question), " is silent ",
-                        when_words(args$silent), rest, "."))
-  kinds <- found$rhythms[found$rhythms$rhythm != "never", ]
-  stake <- if (metric$adds_up)
-    paste0(" In the 365 days up to ", if (n == 1) "its" else "their",
-           if (n == 1) " last line it" else " last lines they", " brought ",
-           said(exact_total(found$rows$at_stake), metric), " of ", spoken(metric$name), ".")
-  words <- c(gone = "gone", late = "late", waiting = "within their usual gap", back = "back since")
-  paste0(plural(n, what), if (n == 1) " is" else " are", " silent ", when_words(args$silent), ": ",
-         and_list(paste(vapply(kinds$names, count_text, ""), words[kinds$rhythm])), rest, ".",
-         stake)
+  what <- noun_of(question, args$each)
+  before <- if (args$active$text == "before") "" else paste0(" with lines ", active_words(question))
+  if (!n) return(paste0("No ", what, " with lines ", active_words(question),
+                        " is without lines ", when_words(args$inactive), "."))
+  kinds <- found$statuses[found$statuses$status != "never", ]
+  words <- c(gone = "gone", overdue = "overdue", waiting = "within the usual interval",
+             back = "back since")
+  kinds <- paste(vapply(kinds$names, count_text, ""), ifelse(kinds$names == 1, "is", "are"),
+                 words[kinds$status])
+  worth <- if (metric$adds_up)
+    paste0("; in ", if (n == 1) "its" else "their", " last 365 days ", if (n == 1) "it" else "they",
+           " brought ", said(exact_total(found$rows$at_stake), metric), " of ", spoken(metric$name))
+  paste0(plural(n, what), before, if (n == 1) " has" else " have",
+         if (before == "") " had no lines " else " none ", when_words(args$inactive), ": ",
+         and_list(kinds), worth, ".")
 }
 
 # "before 17 September 2025", "in 2025"
@@ -112,10 +115,13 @@ lapsed_reading <- function(question, found) {
   }
   active <- if (args$active$text == "before") paste("before", date_text(args$active$to + 1)) else
     span(args$active)
-  paste0(each_words(question), " with lines ", active, " and none ", span(args$silent), ", by the ",
+  paste0(each_words(question), " with lines ", active, " and none ", span(args$inactive),
+         ", by the ",
          metric_words(first_metric(question)),
-         " of the 365 days up to their last line; gone or late ", "after more than ",
-         format_number(args$patience), " usual gaps up to ", date_text(args$today), "; ",
+         " of the 365 days up to their last line; gone or overdue ", "after more than ",
+         format_number(args$overdue_after), " usual intervals between ",
+         plural_word(order_word(question$book)), ", counted to ",
+         date_text(args$today), "; ",
          reading_tail(question, few_reading(question)))
 }
 
@@ -130,27 +136,32 @@ above_zero <- function(question) {
 lapsed_notes <- function(question, found) {
   args <- question$args
   n <- length(found$credits)
-  back <- sum(found$rows$rhythm == "back")
+  back <- sum(found$rows$status == "back")
   borrowed <- sum(found$rows$gap_of == "all")
-  all <- found$rows$usual_gap[found$rows$gap_of == "all"][1]
-  rbind(note("credits", if (n) paste0(
-          plural(n, "name"), if (n == 1) " has" else " have", " no ",
+  all <- found$rows$usual_interval[found$rows$gap_of == "all"][1]
+  never <- length(found$never)
+  rbind(note("never", if (never) paste0(
+          plural(never, each_word(question)), " of the register ",
+          if (never == 1) "has" else "have", " no lines at all.")),
+        note("credits", if (n) paste0(
+          plural(n, each_word(question)), if (n == 1) " has" else " have", " no ",
           spoken(first_metric(question)$name),
-          " above zero in the silent period, and ", if (n == 1) "counts" else "count",
+          " above zero in the inactive period, and ", if (n == 1) "counts" else "count",
           " as active all the same: ", and_list(one_line(found$credits), 4), ".",
           above_zero(question))),
-        note("back", if (back) paste0(plural(back, "name"), if (back == 1) " has" else " have",
-                                      " lines again after the silent period.")),
+        note("back", if (back) paste0(plural(back, each_word(question)),
+                                      if (back == 1) " has" else " have",
+                                      " lines again after the inactive period.")),
         note("few_orders", if (borrowed) paste0(
-          plural(borrowed, "name"), " with fewer than three days of lines ",
-          if (borrowed == 1) "is" else "are", " judged by the usual gap of all",
+          plural(borrowed, each_word(question)), " with fewer than three days of lines ",
+          if (borrowed == 1) "is" else "are", " judged by the usual interval of all names",
           if (!is.na(all)) paste0(", ", format_number(all, digits = 0), " days"), ".")),
         note("register", if (found$unjudged) paste0(
           "Names without lines are not listed: the register cannot tell which of them would ",
           "meet a condition on the lines.")),
         few_note(question, found$left, "left"),
         part_period_notes(question$book, list(now = args$active)),
-        part_period_notes(question$book, list(now = args$silent)), question_notes(question))
+        part_period_notes(question$book, list(now = args$inactive)), question_notes(question))
 }
 
 lapsed_proof <- function(question, found) {
@@ -163,11 +174,11 @@ lapsed_proof <- function(question, found) {
     second_held(question$book$source, key_tree(question$book, args$each),
                 pick_both(inside, plain$keep))
   }
-  gone <- length(setdiff(seen(args$active), seen(args$silent)))
+  gone <- length(setdiff(seen(args$active), seen(args$inactive)))
   proof <- rbind(proof,
-                 proof_line("active names = silent + still active", found$active,
+                 proof_line("active names = inactive + still active", found$active,
                             found$all_lapsed + found$still),
-                 proof_line("silent names on the raw lines, by a second route", gone,
+                 proof_line("inactive names on the raw lines, by a second route", gone,
                             found$all_lapsed))
   if (!metric$adds_up || !nrow(found$rows)) return(proof)
   keep <- pick_both(second_pick(question$book$source, found$year), plain$keep)

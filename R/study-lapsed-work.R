@@ -1,42 +1,42 @@
 # Lapsed, continued: the question and what is found.
 
 lapsed_question <- function(book, args) {
-  refuse_at_least(book, args)
+  refuse_min_orders(book, args)
   question <- refuse_compared(ask_book(book, args, "each"), "lapsed")
   refuse_pairs(question, "lapsed")
   question <- check_shown(question)
   book <- question$book
   dates <- book_dates(book, "lapsed")
-  text <- args$silent %||% if (book$unit == "day") "last 365 days" else "last 12 months"
+  text <- args$inactive %||% if (book$unit == "day") "last 365 days" else "last 12 months"
   for (one in c(text, args$active)) refuse_stray_date(book, one)
   read <- function(text, name) check_whole_periods(book, read_period(text, dates, name))
-  silent <- read(text, "silent")
-  if (is.null(args$active) && silent$from <= dates$first)
-    ll_abort(c(paste0("Nothing lies before the silent period: the lines begin on ",
+  inactive <- read(text, "inactive")
+  if (is.null(args$active) && inactive$from <= dates$first)
+    ll_abort(c(paste0("Nothing lies before the inactive period: the lines begin on ",
                       date_text(dates$first), "."),
-               i = "Give a later 'silent', or say when they were active."), "data")
+               i = "Give a later 'inactive', or say when they were active."), "data")
   active <- if (is.null(args$active))
-    period(dates$first, silent$from - 1, "before", "ever before") else read(args$active, "active")
-  if (active$from <= silent$to && silent$from <= active$to)
-    ll_abort(c("'active' and 'silent' overlap: nobody is both on the same day.",
+    period(dates$first, inactive$from - 1, "before", "ever before") else read(args$active, "active")
+  if (active$from <= inactive$to && inactive$from <= active$to)
+    ll_abort(c("'active' and 'inactive' overlap: nobody is both on the same day.",
                x = paste0("They are ", span_text(active$from, active$to), " and ",
-                          span_text(silent$from, silent$to), ".")), "argument")
-  with_args(question, silent = silent, active = active, today = book_day(book))
+                          span_text(inactive$from, inactive$to), ".")), "argument")
+  with_args(question, inactive = inactive, active = active, today = book_day(book))
 }
 
 lapsed_found <- found_of(
   "lapsed",
   active = holds("count", "one", "names active in the active period"),
-  still = holds("count", "one", "those of them active in the silent one"),
+  still = holds("count", "one", "those of them active in the inactive one"),
   all_lapsed = holds("count", "one", "those who are not"),
   left = holds("count", "one", "those of these with too few orders"),
   credits = holds("text", NULL, "still active by nothing above zero"),
-  rows = holds("table", "name", "name, rhythm, at_stake, last_order, ...: most at stake first"),
+  rows = holds("table", "name", "name, status, at_stake, last_order, ...: most at stake first"),
   life = holds("table", "name", "their metrics over all lines asked for"),
   year = holds("tree", NULL, "the condition of the lines at stake"),
   never = holds("text", NULL, "names of the register without lines"),
   unjudged = holds("flag", "one", "whether conditions keep these from being told"),
-  rhythms = holds("table", NULL, "rhythm, names, at_stake"))
+  statuses = holds("table", NULL, "status, names, at_stake"))
 
 # Lapsed names by what is at stake, names without lines behind them.
 lapsed_work <- function(question) {
@@ -44,7 +44,7 @@ lapsed_work <- function(question) {
   inside <- function(p) and_also(question$asked$where_ever, in_period(question$book, p))
   life <- fold_each(question)
   then <- fold_question(first_only(question), args$each, where = inside(args$active))
-  now <- fold_question(first_only(question), args$each, where = inside(args$silent))
+  now <- fold_question(first_only(question), args$each, where = inside(args$inactive))
   # Names come in their order from each fold; a million of them are looked up once.
   was <- then$keys[[1]][!is.na(then$keys[[1]])]
   at <- match(was, now$keys[[1]])
@@ -57,14 +57,14 @@ lapsed_work <- function(question) {
   found <- lapsed_rows(question, found, lapsed[!few], then, now)
   found$life <- metrics_of_names(question, found$rows$name, life)
   found[c("never", "unjudged")] <- never_bought(question, life)
-  found$rhythms <- rhythm_counts(question, found)
+  found$statuses <- status_counts(question, found)
   do.call(lapsed_found, found)
 }
 
 # The question with its first metric alone.
 first_only <- function(question) altered(question, metrics = question$metrics[1])
 
-# Names that are active in the silent period without more than zero; `value` is theirs in it.
+# Names that are active in the inactive period without more than zero; `value` is theirs in it.
 credit_names <- function(question, names, value) {
   if (!first_metric(question)$adds_up) return(character())
   names[!is.na(value) & value <= 0]
@@ -84,12 +84,12 @@ lapsed_rows <- function(question, found, names, then, now) {
                          where = and_also(question$asked$where_now, found$year))
   value <- function(fold) metrics_of_names(question, names, fold)[[1]]
   since <- as.numeric(question$args$today) - last
-  rhythm <- rhythm_of(since, usual$gap[at], gaps$longest[at], question$args$patience)
-  rhythm[last > as.numeric(question$args$silent$to)] <- "back"
-  rows <- data.frame(name = names, rhythm = rhythm, at_stake = value(stake),
-                     last_order = as_day(last), days_since = since, usual_gap = usual$gap[at],
+  status <- status_of(since, usual$gap[at], gaps$longest[at], question$args$overdue_after)
+  status[last > as.numeric(question$args$inactive$to)] <- "back"
+  rows <- data.frame(name = names, status = status, at_stake = value(stake),
+                     last_order = as_day(last), days_since = since, usual_interval = usual$gap[at],
                      gap_of = ifelse(usual$own[at], "own", "all"), longest_gap = gaps$longest[at],
-                     order_days = gaps$days[at], before = value(then), silent = value(now))
+                     order_days = gaps$days[at], before = value(then), inactive = value(now))
   found$rows <- rows[best_order(rows$at_stake, first_metric(question)$better == "high"), ]
   found
 }
@@ -108,16 +108,16 @@ never_bought <- function(question, life) {
   list(names = sort(setdiff(names, life$keys[[1]]), method = "radix"), unjudged = FALSE)
 }
 
-# How many names of each rhythm, and what is at stake with them.
-rhythm_counts <- function(question, found) {
-  order <- c("gone", "late", "waiting", "back", "never")
-  rhythm <- c(found$rows$rhythm, rep("never", length(found$never)))
+# How many names of each status, and what is at stake with them.
+status_counts <- function(question, found) {
+  order <- c("gone", "overdue", "waiting", "back", "never")
+  status <- c(found$rows$status, rep("never", length(found$never)))
   stake <- c(found$rows$at_stake, rep(NA, length(found$never)))
   held <- vapply(order, function(one) {
-    v <- stake[rhythm == one & !is.na(stake)]
+    v <- stake[status == one & !is.na(stake)]
     if (length(v) && first_metric(question)$adds_up) exact_total(v) else NA_real_
   }, 0)
-  out <- data.frame(rhythm = order, names = tabulate(match(rhythm, order), 5),
+  out <- data.frame(status = order, names = tabulate(match(status, order), 5),
                     at_stake = unname(held))
   out[out$names > 0, ]
 }

@@ -5,15 +5,16 @@
 # line.
 check_shown <- function(question) {
   args <- question$args
-  with_args(question, show = setdiff(named_fields(question$book, args$show, "show"), args$each))
+  with_args(question, with_fields = setdiff(named_fields(question$book, args$with_fields,
+                                                         "with_fields"), args$each))
 }
 
 # list(cells, columns) for names of the first dimension of `each`.
 shown_fields <- function(question, names) {
   args <- question$args
-  if (!length(args$show)) return(list(cells = list(), columns = NULL))
+  if (!length(args$with_fields)) return(list(cells = list(), columns = NULL))
   latest <- NULL
-  cells <- lapply(stats::setNames(args$show, args$show), function(field) {
+  cells <- lapply(stats::setNames(args$with_fields, args$with_fields), function(field) {
     row <- question$book$fields[match(field, question$book$fields$name), ]
     if (row$from == args$each[1]) {
       register <- question$book$registers[[row$from]]
@@ -24,7 +25,7 @@ shown_fields <- function(question, names) {
   })
   unit <- field_units(question, cells)
   cells[unit == "text"] <- lapply(cells[unit == "text"], as.character)
-  list(cells = cells, columns = new_columns(args$show, unname(unit)))
+  list(cells = cells, columns = new_columns(args$with_fields, unname(unit)))
 }
 
 # The unit of each of several fields, by their values.
@@ -43,13 +44,13 @@ latest_lines <- function(question, names) {
   args <- question$args
   found <- source_latest(question$book$source, key_tree(question$book, args$each[1]),
                          question$book$date, kept_lines(question$book),
-                         lapply(args$show, key_tree, book = question$book))
+                         lapply(args$with_fields, key_tree, book = question$book))
   book <- question$book
   book$source <- found$source
   list(lines = rev(found$line)[match(names, rev(found$name))], book = book)
 }
 
-# The metrics of some names together, folded again from their lines.
+# The metrics of some names together, recalculated from their lines.
 total_of_names <- function(question, names, where = question$asked$where_now) {
   these <- these_names(question, stats::setNames(list(names), question$args$each[1]))
   fold <- fold_question(question, character(), where = and_also(where, these))

@@ -13,16 +13,17 @@ nameless_note <- function(question, none) {
   note("none", if (length(none)) paste0(
     "Lines without a name", if (metric$adds_up)
       paste0(" hold ", said(exact_total(none), metric), " and"),
-    " are not placed."))
+    " are not ranked."))
 }
 
 few_note <- function(question, n, kind = "few_orders", ending = "left out.") {
-  note(kind, if (n) paste0(plural(n, "name"), " with fewer than ",
-                           plural(question$args$at_least, order_word(question$book)), " ", ending))
+  note(kind, if (n) paste0(plural(n, each_word(question)), " with fewer than ",
+                           plural(question$args$min_orders, order_word(question$book)), " ",
+                           ending))
 }
 
-valueless_note <- function(n) {
-  note("missing", if (n) paste0(plural(n, "name"), " without a value left out."))
+valueless_note <- function(question, n) {
+  note("missing", if (n) paste0(plural(n, each_word(question)), " without a value left out."))
 }
 
 # Lines without a date are in no period.
@@ -82,13 +83,13 @@ part_period_notes <- function(book, asked) {
 # Names that differ only in case, blanks or accents may be one.
 spelling_notes <- function(book, names, what) {
   if (length(names) > 2e5) return(new_notes())
-  alike <- source_alike_names(book$source, key_tree(book, what), names)
+  alike <- source_similar_names(book$source, key_tree(book, what), names)
   if (!length(alike)) return(new_notes())
   pairs <- vapply(utils::head(alike, 3), function(x) and_list(quoted(show_blanks(x))), "")
   new_notes("spelling", paste0(
-    if (length(alike) == 1) paste("Spelled alike, counted apart:") else
+    if (length(alike) == 1) paste("Similar spellings, counted apart:") else
       paste0(length(alike), " sets of ", plural_word(spoken(what)),
-             " are spelled alike and counted apart:"),
+             " have similar spellings and are counted apart:"),
     " ", paste(pairs, collapse = "; "), if (length(alike) > 3) "; and more", "."))
 }
 
@@ -126,11 +127,11 @@ ratio_notes <- function(metrics) {
   new_notes(rep("mean_of_ratio", length(text)), as.character(text))
 }
 
-# What was repaired or mended when the book was opened, and what is set aside.
+# What was fixed or fixed when the book was opened, and what is excluded.
 opening_notes <- function(book) {
-  done <- repairs_made(book)
+  done <- fixes_made(book)
   text <- c(if (NROW(done)) paste0("On opening: ", paste(done$text, collapse = "; "), "."),
             if (!is.null(book$aside))
-              paste0("Set aside: lines where ", tree_words(book$aside), "."))
+              paste0("Excluded: lines where ", tree_words(book$aside), "."))
   new_notes(rep("opening", length(text)), as.character(text))
 }

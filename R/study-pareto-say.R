@@ -6,12 +6,12 @@ pareto_table <- function(question, found) {
   several <- length(args$cut) > 1
   what <- if (several) "class" else "inside"
   name <- function(ending) paste0(metric$name, ending)
-  table <- data.frame(named_keys(found$keys), place = found$place, in_unit(found$value, metric),
+  table <- data.frame(named_keys(found$keys), rank = found$rank, in_unit(found$value, metric),
                       share_of_positive(found$value), found$running$total, found$running$share,
                       found$class, check.names = FALSE)
-  names(table) <- c(args$each, "place", metric$name, name("_share"), name("_running_total"),
+  names(table) <- c(args$each, "rank", metric$name, name("_share"), name("_running_total"),
                     name("_running_share"), what)
-  columns <- rbind(new_columns("place", "place"), new_columns(args$each, "text"),
+  columns <- rbind(new_columns("rank", "rank"), new_columns(args$each, "text"),
                    new_columns(metric$name, metric$unit),
                    new_columns(c(name("_share"), name("_running_total"), name("_running_share")),
                                c("percent", metric$unit, "percent"), c(TRUE, FALSE, TRUE),
@@ -107,10 +107,10 @@ pareto_notes <- function(question, found) {
         note("large", if (large) paste0(
           one_line(found$keys[[1]][1]), " alone is more than the first cut.")),
         note("negative", if (any(below)) paste0(
-          plural(sum(below), "name"), if (sum(below) == 1) " is" else " are",
+          plural(sum(below), each_word(question)), if (sum(below) == 1) " is" else " are",
           " below zero (", said(exact_total(found$value[below]), metric),
           " in all): shares are of the positive total, and concentration is not defined.")),
-        nameless_note(question, found$none), valueless_note(found$valueless),
+        nameless_note(question, found$none), valueless_note(question, found$valueless),
         note("moves", if (!is.null(moves)) paste0("Moved: ", moves, ".")),
         question_notes(question))
 }
@@ -119,7 +119,7 @@ pareto_notes <- function(question, found) {
 tie_at_cut <- function(question, found, j) {
   last <- found$inside[j]
   if (last < 1 || last > length(found$value)) return(NULL)
-  tied <- which(found$place == found$place[last])
+  tied <- which(found$rank == found$rank[last])
   if (length(tied) < 2) return(NULL)
   paste0(and_list(one_line(found$keys[[1]][tied]), 4), " tie at ",
          said(found$value[last], first_metric(question)), " where the cut at ",

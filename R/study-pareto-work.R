@@ -13,7 +13,7 @@ pareto_question <- function(book, args) {
 }
 
 pareto_found <- found_of(
-  "pareto", common = found_placed,
+  "pareto", common = found_ranked,
   running = holds("list", NULL, "total and share: running totals, and their share of the positive"),
   inside = holds("count", "cut", "names inside each cut"),
   class = holds("text", "name", "yes or no; with several cuts A, B, ... and below zero"),
@@ -26,7 +26,7 @@ pareto_found <- found_of(
   moves = holds("table", NULL, "class_before, class, names: who went from which to which",
                 absent = "without a period compared with"))
 
-# Names in their order with place, running total and class; those of the period before beside them.
+# Names in their order with rank, running total and class; those of the period before beside them.
 pareto_work <- function(question) {
   found <- pareto_fold(question, question$asked$where_now)
   found$classes <- pareto_classes(question, found)
@@ -47,7 +47,7 @@ pareto_work <- function(question) {
 
 pareto_fold <- function(question, where) {
   args <- question$args
-  out <- placed_names(question, where)
+  out <- ranked_names(question, where)
   out$running <- running(out$value)
   out$inside <- inside_counts(out$value, args$cut, args$of, args$crossing, out$exact[[1]])
   out$class <- args$labels[1 + findInterval(seq_along(out$value) - 1, sort(out$inside))]

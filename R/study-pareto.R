@@ -2,8 +2,9 @@
 
 declared_pareto <- declare(
   "pareto", "Who brings the first 80 % of the total, in classes, and how concentrated it is",
+  answers = "Who makes up the first 80 % of a metric?",
   args = list(
-    each = arg("words", "whom to place: one dimension, or several for pairs", required = TRUE),
+    each = arg("words", "whom to rank: one dimension, or several for pairs", required = TRUE),
     metrics = arg_metrics("the metric, one that adds up (default: the book's first)"),
     cut = arg("shares", "where to cut, in percent; several give classes A, B, C (80%,95%)", .8),
     of = arg("choice", "what the cut is a share of", "total", choices = c("total", "names")),
@@ -21,13 +22,13 @@ declared_pareto <- declare(
 #' Names in order of a metric with their running total and share, cut where the running share
 #' reaches a given part of the total, or after a given part of the names.
 #'
-#' Running totals go down the order of places, whatever the order of the file. Shares are of the
+#' Running totals go down the order of ranks, whatever the order of the file. Shares are of the
 #' total of the positive values: where there are negatives the plain total would let the running
 #' share pass 100 % and come back. Names below zero are never inside a cut of the total. Tied names
 #' fall on the same side of a cut.
 #'
 #' @param book (`ll_book`) the book.
-#' @param each (text) whom to place: one dimension, or several for pairs.
+#' @param each (text) whom to rank: one dimension, or several for pairs.
 #' @param metrics (text) one metric that adds up, as in [ll_standings()].
 #' @param cut (shares above 0 up to 1; numbers above 1 and text with `%` are percent) where to cut;
 #'   several give classes A, B, C and so on.
@@ -37,7 +38,7 @@ declared_pareto <- declare(
 #' @inheritParams ll_standings
 #'
 #' @return A data frame of class `ll_result_pareto`, a row for each name, largest first: the
-#'   dimensions, `place`, the metric, `<metric>_share`, `<metric>_running_total`,
+#'   dimensions, `rank`, the metric, `<metric>_share`, `<metric>_running_total`,
 #'   `<metric>_running_share` (0 to 1), and `inside` (`"yes"` or `"no"`) for one cut, `class` for
 #'   several (`"below zero"` for negative values in a cut of the total). With `against`,
 #'   `<metric>_before` and `inside_before` or `class_before` (`"no lines"` where there were none).
@@ -46,7 +47,7 @@ declared_pareto <- declare(
 #'   values are negative, since they are defined for parts of a whole), with `against` also `moves`
 #'   (names by class then and now).
 #'
-#' Placing costs one fold over the lines and one sort of the names.
+#' Ranking costs one pass over the lines and one sort of the names.
 #' @section Notes given: Ties at the cut, a first name larger than the cut, names below zero, lines
 #' without a name, names that moved class, part periods.
 #' @section Errors: As [ll_standings()]; `ll_error_argument` for a cut of 0 or above 100 %, for a

@@ -4,10 +4,10 @@ payout_table <- function(question, found) {
   args <- question$args
   metric <- first_metric(question)
   p <- found$paid
-  table <- data.frame(named_keys(found$keys), place = found$place, in_unit(found$value, metric),
+  table <- data.frame(named_keys(found$keys), rank = found$rank, in_unit(found$value, metric),
                       ifelse(p$number == 0, NA, found$step), check.names = FALSE)
-  names(table) <- c(args$each, "place", metric$name, "step")
-  columns <- rbind(new_columns("place", "place"), new_columns(args$each, "text"),
+  names(table) <- c(args$each, "rank", metric$name, "step")
+  columns <- rbind(new_columns("rank", "rank"), new_columns(args$each, "text"),
                    new_columns(c(metric$name, "step"), c(metric$unit, "text")))
   unit <- change_unit(metric$unit)
   add <- function(name, value, unit, digits = NA) {
@@ -21,7 +21,7 @@ payout_table <- function(question, found) {
   add("to_next", p$to_next, unit)
   if (args$pay != "offer") add("next_adds", p$next_adds, "money", 2)
   for (k in seq_along(found$others))
-    add(paste0(if (args$pay == "offer") "offer" else "payout", "_instead",
+    add(paste0(if (args$pay == "offer") "offer" else "payout", "_compared",
                if (length(found$others) > 1) paste0("_", k)),
         found$others[[k]]$payout %||% found$others[[k]]$offer,
         if (args$pay == "offer") "text" else "money", if (args$pay == "offer") NA else 2)
@@ -37,7 +37,7 @@ payout_foot <- function(question, found, table) {
     out <- foot_row(table, args$each, label)
     if (!is.na(value)) out[[metric$name]] <- in_unit(value, metric)
     if (!is.null(payout)) out$payout <- payout
-    for (name in grep("^payout_instead", names(others), value = TRUE))
+    for (name in grep("^payout_compared", names(others), value = TRUE))
       out[[name]] <- exact_total(others[[name]])
     out
   }
@@ -80,7 +80,8 @@ payout_finding <- function(question, found) {
            share_of_words(question, metric, found$value, found$total[[1]])),
          if (max(paid) > 0) paste0("; ", and_list(one_line(found$keys[[1]][best]), 3),
                                    if (length(best) == 1) " gets" else " get", " most, ",
-                                   format_number(max(paid), "money", 2)), instead_words(found), ".")
+                                   format_number(max(paid), "money", 2)),
+         compared_words(found), ".")
 }
 
 offers_made <- function(question, found) {
@@ -90,7 +91,7 @@ offers_made <- function(question, found) {
 }
 
 # What the other tables would cost.
-instead_words <- function(found) {
+compared_words <- function(found) {
   other <- found$costs[-1, ]
   if (!nrow(other)) return(NULL)
   off <- other$difference
@@ -107,7 +108,7 @@ payout_reading <- function(question, found) {
            sum = ", as a fixed sum", offer = ", as an offer"),
     if (!is.null(args$cap)) paste(", at most", money(args$cap)),
     if (!is.null(args$floor)) paste(", at least", money(args$floor)),
-    if (args$pay != "offer") "; rounded half up to the coin", "; ", reading_tail(question))
+    if (args$pay != "offer") "; rounded half up to the cent", "; ", reading_tail(question))
 }
 
 payout_notes <- function(question, found) {
@@ -115,15 +116,15 @@ payout_notes <- function(question, found) {
   close <- sum(!is.na(found$paid$to_next) & found$paid$to_next <= near_bound *
                  abs(found$value + found$paid$to_next) & found$value >= 0)
   rbind(note("negative", if (any(below)) paste0(
-          plural(sum(below), "name"), " below zero (",
+          plural(sum(below), each_word(question)), " below zero (",
           said(exact_total(found$value[below]), first_metric(question)), " in all) ",
           if (sum(below) == 1) "is" else "are", " paid nothing: ",
           and_list(one_line(found$keys[[1]][below]), 6), ".")),
         note("near", if (close) paste0(
-          plural(close, "name"), if (close == 1) " lacks" else " lack",
-          " less than 5 % to the next step.")),
+          plural(close, each_word(question)), if (close == 1) " is" else " are",
+          " within 5 % of the next step.")),
         if (question$args$pay != "offer") money_notes(question, found),
-        nameless_note(question, found$none), valueless_note(found$valueless),
+        nameless_note(question, found$none), valueless_note(question, found$valueless),
         question_notes(question))
 }
 
@@ -134,7 +135,7 @@ money_notes <- function(question, found) {
   raised <- if (is.null(args$floor)) 0 else sum(bare < args$floor & found$value >= 0)
   falls <- falling_step(question)
   off <- exact_total(found$paid$payout) -
-    to_the_coin(sum(within_limits(bare, question, found$value)))
+    to_the_cent(sum(within_limits(bare, question, found$value)))
   rbind(note("cap", if (capped) paste0(plural(capped, "payout"), " capped at ",
                                        format_number(args$cap, "money"), ".")),
         note("floor", if (raised) paste0(plural(raised, "payout"), " raised to ",
@@ -175,7 +176,7 @@ payout_proof <- function(question, found) {
           payout_second_route(question, found), bare, FALSE),
         proof_line("payouts of all steps add up to the total", exact_total(found$paid$payout),
                    sum(found$steps_held$payout), TRUE),
-        proof_line("rounding moves no payout by more than half a coin", 0, apart,
+        proof_line("rounding moves no payout by more than half a cent", 0, apart,
                    holds = apart <= .00501 * length(found$value) + 1e-9 * abs(bare)))
 }
 

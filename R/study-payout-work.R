@@ -2,14 +2,14 @@
 
 payout_question <- function(book, args) {
   if (length(args$rates) > 1)
-    ll_abort("'rates' is one table; others to compare with belong in 'instead'.", "argument")
+    ll_abort("'rates' is one table; others to compare with belong in 'compare_rates'.", "argument")
   if (!is.null(args$cap) && !is.null(args$floor) && args$floor > args$cap)
     ll_abort(paste0("'floor' (", args$floor, ") is above 'cap' (", args$cap, ")."), "argument")
   if (args$pay == "offer" && !is.null(c(args$cap, args$floor)))
     ll_abort("'cap' and 'floor' are of money, and an offer is none.", "argument")
   read <- together(
     function() read_steps(args$rates[[1]], args$pay, "rates"),
-    function() lapply(args$instead, read_steps, args$pay, "instead"))
+    function() lapply(args$compare_rates, read_steps, args$pay, "compare_rates"))
   question <- refuse_compared(ask_book(book, args, "each"), "payout")
   refuse_several(question, "'payout' pays on")
   metric <- first_metric(question)
@@ -46,7 +46,7 @@ read_steps <- function(table, pay, argument) {
 }
 
 payout_found <- found_of(
-  "payout", common = found_placed,
+  "payout", common = found_ranked,
   paid = holds("list", NULL, "number (of the step), bare, payout, to_next, next_adds; or offer"),
   step = holds("text", "name", "the step each is on, in words"),
   steps_held = holds("table", NULL, "step, from, pays, names, value, payout: highest first"),
@@ -56,7 +56,7 @@ payout_found <- found_of(
 
 payout_work <- function(question) {
   args <- question$args
-  found <- placed_names(question, question$asked$where_now)
+  found <- ranked_names(question, question$asked$where_now)
   found$paid <- pay_names(question, found, args$steps)
   found$step <- step_words(question, found, args$steps)[found$paid$number + 1]
   found$steps_held <- payout_steps(question, found)
@@ -75,9 +75,9 @@ pay_names <- function(question, found, steps) {
     return(list(number = number, offer = c("no", steps$pays)[number + 1],
                 to_next = exact_change(next_bound(found, number, steps), found$value)))
   bare <- paid_by_steps(found$value, number, steps, args$pay)
-  payout <- to_the_coin(within_limits(bare, question, found$value))
+  payout <- to_the_cent(within_limits(bare, question, found$value))
   bound <- next_bound(found, number, steps)
-  then <- to_the_coin(within_limits(
+  then <- to_the_cent(within_limits(
     paid_by_steps(bound, pmin(number + 1, nrow(steps)), steps, args$pay), question, bound))
   list(number = number, bare = bare, payout = payout, to_next = exact_change(bound, found$value),
        next_adds = then - payout)
@@ -133,6 +133,6 @@ payout_costs <- function(question, found) {
   amount <- sum(found$value[found$value > 0])
   out$payout_rate <- if (first_metric(question)$adds_up && amount > 0) out$payout / amount else
     NA_real_
-  out$difference <- to_the_coin(out$payout - out$payout[1])
+  out$difference <- to_the_cent(out$payout - out$payout[1])
   out
 }

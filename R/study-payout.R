@@ -2,6 +2,7 @@
 
 declared_payout <- declare(
   "payout", "What each name earns: rates by step, graduated, fixed sums or offers",
+  answers = "What does each one earn: commission by rate, bonus, or offer?",
   args = list(
     each = arg("words", "whom to pay: one dimension, or several for pairs", required = TRUE),
     rates = arg("steps", "what is paid from which amount up: '0=2%,20000=4%', '50000=500'",
@@ -14,11 +15,11 @@ declared_payout <- declare(
                    choices = c("in", "below")),
     cap = arg("number", "no name is paid more", from = 0),
     floor = arg("number", "no name with an amount is paid less", from = 0),
-    instead = arg("steps", "other rates, to see what they would cost; several apart by ';'"),
+    compare_rates = arg("steps", "other rates, to see what they would cost; several apart by ';'"),
     where = arg_where, when = arg_when),
   examples = c(
     "--each rep --rates 0=1%,100000=2%,250000=3% --pay graduated --when 2025",
-    "--each rep --rates 100000=500,250000=2000 --pay sum --when 2025 --instead 100000=800",
+    "--each rep --rates 100000=500,250000=2000 --pay sum --when 2025 --compare-rates 100000=800",
     "--each account --rates '20000=free delivery' --pay offer --when 2025"))
 
 #' Payouts: commissions, bonuses and offers
@@ -29,7 +30,7 @@ declared_payout <- declare(
 #' A step holds from its lower bound up to the next one. Amounts below zero, and below the first
 #' step, earn nothing; those below zero are listed in the notes. `cap` and `floor` bound each
 #' payout; the floor is for names with an amount that is not below zero. Every payout is then
-#' rounded half up to the coin, and totals are those of the rounded payouts, so that the list adds
+#' rounded half up to the cent, and totals are those of the rounded payouts, so that the list adds
 #' up to what is paid. All steps come from one table: nothing can drift from row to row.
 #'
 #' @param book (`ll_book`) the book.
@@ -42,14 +43,15 @@ declared_payout <- declare(
 #' @param at_bound (text) whether a value on a bound is `"in"` the step, or still `"below"` it, so
 #'   that it pays strictly above only.
 #' @param cap,floor (number, money) the most and the least that one name is paid.
-#' @param instead (as `rates`; several as a list, or apart by `;`) other tables, paid the same way.
+#' @param compare_rates (as `rates`; several as a list, or apart by `;`) other tables, paid the same
+#'   way.
 #' @inheritParams ll_standings
 #'
 #' @return A data frame of class `ll_result_payout`, a row for each name, largest amount first: the
-#'   dimensions, `place`, the metric, `step` (missing below the first), `payout_rate` (for rates;
+#'   dimensions, `rank`, the metric, `step` (missing below the first), `payout_rate` (for rates;
 #'   the payout over the amount), `payout` (money) or `offer` (text, `"no"` where none is made),
 #'   `to_next` (how much more reaches the next step), `next_adds` (what the payout would then be
-#'   more), and `payout_instead`, numbered where there are several. Parts: `steps` (bound, what it
+#'   more), and `payout_compared`, numbered where there are several. Parts: `steps` (bound, what it
 #'   pays, names, value, payout), `costs` (names paid, payout and its difference for each table),
 #'   `foot`.
 #' @section Notes given: Amounts below zero, payouts capped or raised, names near the next step, a
@@ -61,6 +63,6 @@ declared_payout <- declare(
 #' ll_payout(ll_demo(), each = "rep", rates = c("0" = .01, "250000" = .03), pay = "graduated")
 #' @export
 ll_payout <- function(book, each, rates, pay = "whole", metrics = NULL, at_bound = "in",
-                      cap = NULL, floor = NULL, instead = NULL, where = NULL, when = NULL) {
+                      cap = NULL, floor = NULL, compare_rates = NULL, where = NULL, when = NULL) {
   answer(declared_payout, book, as.list(environment()))
 }

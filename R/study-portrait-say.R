@@ -20,8 +20,8 @@ portrait_table <- function(question, found) {
             rep("percent", length(shares)), "number")
   digits <- ifelse(names(table) == "index", 0, ifelse(unit == "percent", 1, NA))
   list(table = table, columns = new_columns(names(table), unit, digits = digits),
-       parts = list(metrics = found$placed, months = found$months, facts = found$facts),
-       further = list(metrics = placed_columns(found)))
+       parts = list(metrics = found$ranked, months = found$months, facts = found$facts),
+       further = list(metrics = ranked_columns(found)))
 }
 
 empty_profile <- function(metric) {
@@ -48,10 +48,11 @@ portrait_finding <- function(question, found) {
   args <- question$args
   metric <- first_metric(question)
   if (!found$counted) return(paste0(one_line(args$name), " has no lines in this question."))
-  first <- found$placed[1, ]
-  where <- if (is.na(first$place)) paste0(one_line(args$name), " has no ", spoken(metric$name)) else
-    paste0(one_line(args$name), if (first$tied) " shares place " else " holds place ",
-           format_number(first$place, "place"), " of ", plural(first$of, spoken(args$each)), " by ",
+  first <- found$ranked[1, ]
+  where <- if (is.na(first$rank)) paste0(one_line(args$name), " has no ", spoken(metric$name)) else
+    paste0(one_line(args$name), if (first$tied) " shares rank " else " holds rank ",
+           format_number(first$rank, "rank"), " of ", plural(first$of, noun_of(question,
+                                                                               args$each)), " by ",
            spoken(metric$name), " with ", said(first$value, metric),
            if (!is.na(first$share)) paste0(", ", format_number(first$share, "percent"),
                                            " of the total"))
@@ -65,7 +66,7 @@ best_times <- function(question, found) {
   # A rate or average of a few lines is no best.
   best <- function(value, lines) {
     value[lines < (if (metric$adds_up) 1 else 5)] <- NA
-    at <- which(places(value, metric$better == "high") == 1)
+    at <- which(ranks(value, metric$better == "high") == 1)
     if (length(at) == 1 && sum(!is.na(value)) > 1) at
   }
   month <- if (!is.null(found$months)) best(found$months[[2]], found$months$lines)
@@ -111,12 +112,12 @@ portrait_reading <- function(question, found) {
 portrait_notes <- function(question, found) {
   args <- question$args
   if (!found$counted) return(question_notes(args$own))
-  tied <- found$placed[found$placed$tied > 0 & !is.na(found$placed$place), ]
+  tied <- found$ranked[found$ranked$tied > 0 & !is.na(found$ranked$rank), ]
   behind <- order_word(question$book)
   silent <- if (!is.null(found$months) && first_metric(question)$zero)
     sum(found$months[[2]] == 0, na.rm = TRUE) else 0
   rbind(note("ties", if (nrow(tied)) paste0(
-          "Its place by ", spoken(tied$metric), " is shared with ", vapply(
+          "Its rank by ", spoken(tied$metric), " is shared with ", vapply(
             tied$tied, plural, "", "other"), ".")),
         note("few_orders", if (found$orders < 5) paste0(
           "All of this rests on ", plural(found$orders, behind), ".")),

@@ -30,7 +30,7 @@ portrait_found <- found_of(
   "portrait",
   own = holds("any", NULL, "the question of the name alone, its lines a source of their own"),
   book = holds("list", "metric", "each metric over everybody"),
-  placed = holds("table", "metric", "metric, unit, value, overall, share, place, of, tied"),
+  ranked = holds("table", "metric", "metric, unit, value, overall, share, rank, of, tied"),
   orders = holds("count", "one", "orders of the name, or lines where there are no orders"),
   months = holds("table", NULL, "the first metric by month, here and overall",
                  absent = "without dates"),
@@ -49,31 +49,31 @@ portrait_work <- function(question) {
   found$book <- as.list(fold_question(question, character())$values[1, , drop = FALSE])
   all <- fold_question(question, args$each)
   named <- !is.na(all$keys[[1]])
-  found$placed <- do.call(rbind, lapply(question$metrics, placed_metric, question = question,
+  found$ranked <- do.call(rbind, lapply(question$metrics, ranked_metric, question = question,
                                         found = found, name = all$keys[[1]][named],
                                         values = all$values[named, , drop = FALSE]))
-  rownames(found$placed) <- NULL
+  rownames(found$ranked) <- NULL
   found$orders <- own_orders(own)
   found$months <- portrait_months(question, found)
   do.call(portrait_found, portrait_profile(question, found))
 }
 
-placed_metric <- function(metric, question, found, name, values) {
+ranked_metric <- function(metric, question, found, name, values) {
   value <- found$total[[metric$name]]
   overall <- found$book[[metric$name]]
-  place <- places(values[[metric$name]], metric$better == "high",
+  rank <- ranks(values[[metric$name]], metric$better == "high",
                   exact = found$exact[[metric$name]])
   at <- match(question$args$name, name)
   data.frame(metric = metric$name, unit = metric$unit, value = value, overall = overall,
              share = if (metric$adds_up && isTRUE(overall > 0)) value / overall else NA_real_,
-             place = place[at], of = sum(!is.na(place)),
-             tied = sum(place == place[at], na.rm = TRUE) - 1)
+             rank = rank[at], of = sum(!is.na(rank)),
+             tied = sum(rank == rank[at], na.rm = TRUE) - 1)
 }
 
-placed_columns <- function(found) {
-  shared <- any(!is.na(found$placed$share))
-  new_columns(c("metric", "unit", "value", "overall", "share", "place", "of", "tied"),
-              c("text", "text", "own", "own", "percent", "place", "count", "count"),
+ranked_columns <- function(found) {
+  shared <- any(!is.na(found$ranked$share))
+  new_columns(c("metric", "unit", "value", "overall", "share", "rank", "of", "tied"),
+              c("text", "text", "own", "own", "percent", "rank", "count", "count"),
               c(TRUE, FALSE, TRUE, TRUE, shared, TRUE, TRUE, FALSE))
 }
 

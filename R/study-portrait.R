@@ -1,7 +1,8 @@
 # Portrait: one name in full, held against the book.
 
 declared_portrait <- declare(
-  "portrait", "One name in full: its metrics and places, best month and weekday, where it differs",
+  "portrait", "One name in full: its metrics and ranks, best month and weekday, where it differs",
+  answers = "What is there to know about one customer, product or rep?",
   args = list(
     each = arg("words", "the dimension the name is of", required = TRUE),
     name = arg("text", "the name", required = TRUE),
@@ -24,7 +25,7 @@ declared_portrait <- declare(
 #' @param book (`ll_book`) the book.
 #' @param each (text) the dimension the name is of.
 #' @param name (text) the name.
-#' @param metrics (text) as in [ll_standings()]; all are placed, the first is broken down. The first
+#' @param metrics (text) as in [ll_standings()]; all are ranked, the first is broken down. The first
 #'   five of the book if not given.
 #' @param by (text) the dimensions it is broken down by; parts of dates serve. If not given, all
 #'   dimensions of the lines and registers, and the weekday; those with one name only, and those
@@ -38,9 +39,9 @@ declared_portrait <- declare(
 #'   `book_share` (of the book's) and `index`, 100 x `share` / `book_share`: above 100 it weighs
 #'   more here than in the book. For other metrics `overall` is the book's value and `index` is
 #'   100 x value / overall. Shares are of positive totals. Parts: `metrics` (value, overall, share,
-#'   place, of how many), `months` (the first metric in each month, and the book's), `facts` (what
+#'   rank, of how many), `months` (the first metric in each month, and the book's), `facts` (what
 #'   is the same on all its lines).
-#' @section Notes given: Ties in place, fewer than five orders, part periods, and all that
+#' @section Notes given: Shared ranks, fewer than five orders, part periods, and all that
 #' [ll_standings()] notes of the lines.
 #' @section Errors: As [ll_standings()]; `ll_error_word` for a name that neither the lines nor the
 #' register know.

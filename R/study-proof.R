@@ -1,26 +1,26 @@
 # The proof that studies share: lines accounted for, totals by a second route, the ledger's own.
 
-# `plain` is what second_lines() found on the raw columns. Rows set aside on opening count as read.
+# `plain` is what second_lines() found on the raw columns. Rows excluded on opening count as read.
 prove_lines <- function(book, asked, counted, plain) {
-  aside <- plain$set_aside + book$removed
+  aside <- plain$exclude + book$removed
   parts <- c("counted" = counted,
              if (!is.null(asked$only)) c("outside the conditions" = plain$outside_conditions),
              if (!is.null(asked$now)) c("outside the period" = plain$outside_period),
-             if (!is.null(book$aside) || book$removed > 0) c("set aside" = aside))
+             if (!is.null(book$aside) || book$removed > 0) c("excluded" = aside))
   rbind(proof_line(paste0("lines read = ", paste(names(parts), collapse = " + ")),
                    book$lines + book$removed, sum(parts)), prove_opening(book))
 }
 
-# The file's own count of lines, and every repair that has a control.
+# The file's own count of lines, and every fix that has a control.
 prove_opening <- function(book) {
-  checked <- book$repairs[!is.null(book$repairs) & !is.na(book$repairs$expected), , drop = FALSE]
+  checked <- book$fixes[!is.null(book$fixes) & !is.na(book$fixes$expected), , drop = FALSE]
   rbind(if (!is.null(book$records))
           proof_line("lines in the file = lines read", book$records, book$lines + book$removed),
         if (NROW(checked)) do.call(rbind, lapply(seq_len(nrow(checked)), function(i) {
           held <- paste0("cells of ", checked$field[i], " that hold something = ")
           text <- switch(checked$kind[i], numbers = paste0(held, "numbers read"),
                          dates = paste0(held, "dates read"),
-                         unfold = "unfolded cells = lines + blank cells", checked$text[i])
+                         unpivot = "unpivoted cells = lines + blank cells", checked$text[i])
           proof_line(text, checked$expected[i], checked$found[i])
         })))
 }

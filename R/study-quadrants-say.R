@@ -5,9 +5,9 @@ quadrants_table <- function(question, found) {
   shown <- args$shown
   if (!is.null(args$held)) shown[[args$held$name]] <- args$held
   cells <- Map(in_unit, found$values[names(shown)], shown)
-  table <- data.frame(named_keys(found$keys), place = found$place, cells, check.names = FALSE)
-  names(table) <- c(args$each, "place", names(shown))
-  columns <- rbind(new_columns("place", "place"), new_columns(args$each, "text"),
+  table <- data.frame(named_keys(found$keys), rank = found$rank, cells, check.names = FALSE)
+  names(table) <- c(args$each, "rank", names(shown))
+  columns <- rbind(new_columns("rank", "rank"), new_columns(args$each, "text"),
                    new_columns(names(shown), vapply(shown, `[[`, "", "unit")))
   add <- function(name, value) {
     table[[name]] <<- value
@@ -15,7 +15,7 @@ quadrants_table <- function(question, found) {
   }
   if (!is.null(args$third)) add(paste0(args$third$name, "_band"), found$band)
   add("quadrant", found$quadrant)
-  add("near_line", found$near)
+  add("near_divide", found$near)
   if (!is.null(found$moves)) add("quadrant_before", found$quadrant_before)
   list(table = table, columns = columns,
        parts = list(foot = quadrants_foot(question, found, table), quadrants = found$held,
@@ -53,16 +53,17 @@ quadrants_settings <- function(question, found) {
   args <- question$args
   asked <- altered(question, metrics = args$shown)
   word <- function(line) if (is.character(line)) line else "given"
-  question_settings(asked, each = args$each, x_line = found$x_line, y_line = found$y_line,
-                    x_line_is = word(args$x_line), y_line_is = word(args$y_line), over = args$over,
-                    held = args$held$name, at_least = args$at_least,
-                    forward = forward_label(question, found), axes = args$axes)
+  question_settings(asked, each = args$each, x_divide = found$x_divide, y_divide = found$y_divide,
+                    x_divide_is = word(args$x_divide), y_divide_is = word(args$y_divide),
+                    over = args$over,
+                    held = args$held$name, min_orders = args$min_orders,
+                    highlight = forward_label(question, found), axes = args$axes)
 }
 
 # The label of the quadrant brought forward.
 forward_label <- function(question, found) {
-  if (is.null(question$args$forward)) return(NULL)
-  high <- question$args$forward == "high"
+  if (is.null(question$args$highlight)) return(NULL)
+  high <- question$args$highlight == "high"
   found$labels$label[found$labels$x == high[1] & found$labels$y == high[2]]
 }
 
@@ -94,14 +95,15 @@ quadrants_finding <- function(question, found) {
 quadrants_reading <- function(question, found) {
   args <- question$args
   line <- function(metric, wanted, value) {
-    if (is.na(value)) return(paste("no line of", spoken(metric$name)))
+    if (is.na(value)) return(paste("no dividing value of", spoken(metric$name)))
     paste0(switch(if (is.character(wanted)) wanted else "given", given = "a given ",
                   mean = "the mean ", median = "the median ", total = "all together, "),
            if (!identical(wanted, "total")) paste0(spoken(metric$name), ", "), said(value, metric))
   }
   paste0(each_words(question), " by ", metric_words(args$x), " and ",
-    metric_words(args$y), "; the lines are ", line(args$x, args$x_line, found$x_line), ", and ",
-    line(args$y, args$y_line, found$y_line), "; on a line counts as above; ",
+    metric_words(args$y), "; the dividing values are ", line(args$x, args$x_divide, found$x_divide),
+         ", and ",
+    line(args$y, args$y_divide, found$y_divide), "; on one counts as above; ",
     if (!is.null(args$third)) paste0("bands of ", spoken(args$third$name), " over ",
                                      if (args$over == "book") "the whole book" else "what is shown",
                                      "; "), reading_tail(question))
@@ -109,27 +111,32 @@ quadrants_reading <- function(question, found) {
 
 quadrants_notes <- function(question, found) {
   near <- found$near != ""
-  on <- sum(on_line(found$x, found$x_line) | on_line(found$y, found$y_line))
+  on <- sum(on_line(found$x, found$x_divide) | on_line(found$y, found$y_divide))
   turned <- if (!is.null(found$moves)) turned_words(question, found)
-  sure <- if (length(found$x) < 4) "Too few names for the lines to divide them."
+  sure <- if (length(found$x) < 4) paste("Too few", plural_word(each_word(question)),
+                                         "to be divided.")
   rbind(note("near", if (any(near)) paste0(
-          plural(sum(near), "name"), if (sum(near) == 1) " lies" else " lie",
-          " near a line and may as well be on its other side: ",
+          plural(sum(near), each_word(question)), if (sum(near) == 1) " lies" else " lie",
+          " near a dividing value and may as well be on its other side: ",
           and_list(one_line(found$keys[[1]][near]), 4), ".")),
-        note("on_line", if (on) paste0(plural(on, "name"), if (on == 1) " lies" else " lie",
-                                       " exactly on a line and counts as above it.")),
+        note("on_line", if (on) paste0(plural(on, each_word(question)),
+                                       if (on == 1) " lies" else " lie",
+                                       " exactly on a dividing value and ",
+                                       if (on == 1) "counts" else "count", " as above it.")),
         note("few", sure), few_note(question, found$few),
         note("missing", if (found$valueless) paste0(
-          plural(found$valueless, "name"), " without a value of both left out.")),
-        note("none", if (any(found$none)) "Lines without a name are not placed."),
+          plural(found$valueless, each_word(question)), " without both ",
+          spoken(question$args$x$name), " and ", spoken(question$args$y$name),
+          if (found$valueless == 1) " is" else " are", " left out.")),
+        note("none", if (any(found$none)) "Lines without a name are not ranked."),
         note("moves", if (!is.null(turned)) paste0("Moved: ", turned, ".")),
         note("line_moved", if (isTRUE(found$line_moved > 0)) paste0(
           "Of ", count_text(found$crossed), " that crossed, ", count_text(found$line_moved),
-          " would be there by the earlier values too: the line moved, not they.")),
+          " would be there by the earlier values too: the dividing value moved, not they.")),
         question_notes(question))
 }
 
-# "12 to high revenue, 3 to high revenue and low margin rate and 2 no longer placed"
+# "12 to high revenue, 3 to high revenue and low margin rate and 2 no longer ranked"
 turned_words <- function(question, found) {
   args <- question$args
   moves <- found$moves[found$moves[[1]] != found$moves[[2]], ]
@@ -143,8 +150,8 @@ turned_words <- function(question, found) {
   x <- side("x", args$x)
   y <- side("y", args$y)
   text <- paste0("to ", x, ifelse(nzchar(x) & nzchar(y), " and ", ""), y)
-  text[is.na(from)] <- "placed anew"
-  text[is.na(to)] <- "no longer placed"
+  text[is.na(from)] <- "ranked anew"
+  text[is.na(to)] <- "no longer ranked"
   count <- rowsum(moves$names, text)
   count <- count[order(-count[, 1]), , drop = FALSE]
   and_list(paste(vapply(count[, 1], count_text, ""), rownames(count)), 10)

@@ -1,12 +1,12 @@
 # Quadrants, continued: the question and what is found.
 
-near_line_part <- .05   # nearer to a line than this part of the interquartile range is doubtful
+near_divide_part <- .05   # nearer to a line than this part of the interquartile range is doubtful
 
 quadrants_question <- function(book, args) {
-  refuse_at_least(book, args)
-  if (length(args$forward) && !(length(args$forward) == 2 &&
-                                  all(args$forward %in% c("high", "low"))))
-    ll_abort(c("'forward' must be two of high and low: of the first metric, then of the second.",
+  refuse_min_orders(book, args)
+  if (length(args$highlight) && !(length(args$highlight) == 2 &&
+                                  all(args$highlight %in% c("high", "low"))))
+    ll_abort(c("'highlight' must be two of high and low: of the first metric, then of the second.",
                i = "For example high,low."), "argument")
   question <- ask_book(book, args, "each")
   shown <- question$metrics
@@ -30,8 +30,8 @@ quadrants_question <- function(book, args) {
   x <- shown[[1]]
   y <- shown[[2]]
   with_args(question, x = x, y = y, third = third, bounds = bounds, shown = shown, held = held,
-            x_line = line_wanted(x, args$x_line, "x_line"),
-            y_line = line_wanted(y, args$y_line, "y_line"),
+            x_divide = line_wanted(x, args$x_divide, "x_divide"),
+            y_divide = line_wanted(y, args$y_divide, "y_divide"),
             compares = !is.null(question$asked$before) && !x$against && !y$against)
 }
 
@@ -45,24 +45,24 @@ line_wanted <- function(metric, line, argument) {
   if (is.null(line)) return(if (averages(metric$tree)) "total" else "mean")
   if (identical(line, "total") && !averages(metric$tree))
     ll_abort(c(paste0("'", argument, "': the total of ", quoted(metric$name),
-                      " is no line for single names; all would lie below it."),
+                      " is no dividing value for single names; all would lie below it."),
                i = "Use mean, median or a number."), "argument")
   line
 }
 
 quadrants_found <- found_of(
   "quadrants",
-  keys = holds("keys", "name", "the names placed, best by the first metric first"),
+  keys = holds("keys", "name", "the names ranked, best by the first metric first"),
   values = holds("table", "name", "their metrics, and the one that the quadrants hold"),
   x = holds("metric", "name", "the first metric"),
   y = holds("number", "name", "the second metric, in its unit"),
-  place = holds("place", "name", "places by the first metric"),
+  rank = holds("rank", "name", "ranks by the first metric"),
   all = holds("table", "row", "the metrics of all names and of lines without one"),
   none = holds("flag", "row", "which of these rows have no name"),
   valueless = holds("count", "one", "names without a value of both metrics"),
   few = holds("count", "one", "names with too few orders"),
-  x_line = holds("metric", "one", "where the first metric divides", missing = "without names"),
-  y_line = holds("number", "one", "where the second metric divides", missing = "without names"),
+  x_divide = holds("metric", "one", "where the first metric divides", missing = "without names"),
+  y_divide = holds("number", "one", "where the second metric divides", missing = "without names"),
   labels = holds("table", NULL, "x, y (above the line), label: the four quadrants, best first"),
   quadrant = holds("text", "name", "the label of each name's quadrant"),
   near = holds("text", "name", "the metric whose line is near, both, or nothing"),
@@ -70,7 +70,7 @@ quadrants_found <- found_of(
   band = holds("text", "name", "the third metric's band, or no value",
                absent = "without a third metric"),
   bands = holds("table", NULL, "band, from, names", absent = "without a third metric"),
-  quadrant_before = holds("text", "name", "their quadrants then, or not placed",
+  quadrant_before = holds("text", "name", "their quadrants then, or not ranked",
                           absent = "without a period compared with"),
   crossed = holds("count", "one", "names that changed their quadrant",
                   absent = "without a period compared with"),
@@ -79,12 +79,12 @@ quadrants_found <- found_of(
   moves = holds("table", NULL, "quadrant_before, quadrant, names",
                 absent = "without a period compared with"))
 
-# Names by place with their values, quadrant and band; lines; what each quadrant holds.
+# Names by rank with their values, quadrant and band; lines; what each quadrant holds.
 quadrants_work <- function(question) {
   found <- quadrants_fold(question, question$asked$where_now)
   found$together <- NULL
   found$labels <- quadrant_labels(question)
-  found$quadrant <- quadrants_of(question, found, found$labels, found$x_line, found$y_line)
+  found$quadrant <- quadrants_of(question, found, found$labels, found$x_divide, found$y_divide)
   found$near <- near_lines(question, found)
   found <- band_names(question, found)
   found$held <- quadrants_held(question, found)
@@ -92,7 +92,7 @@ quadrants_work <- function(question) {
   do.call(quadrants_found, found)
 }
 
-# The names placed under a condition: keys, x, y, third and held values, lines; those left out.
+# The names ranked under a condition: keys, x, y, third and held values, lines; those left out.
 quadrants_fold <- function(question, where) {
   args <- question$args
   fold <- fold_each(question, where = where)
@@ -108,13 +108,13 @@ quadrants_fold <- function(question, where) {
               values = value[at, names(question$metrics), drop = FALSE], none = none)
   out$x <- out$values[[args$x$name]]
   out$y <- out$values[[args$y$name]]
-  out$place <- sorted_places(out$x, fold$exact[[args$x$name]])
+  out$rank <- sorted_ranks(out$x, fold$exact[[args$x$name]])
   # The metric of all that is shown together: lines of names left out do not count.
   out$together <- if (length(at) == fold$rows) out$total else
-    if ("total" %in% c(args$x_line, args$y_line)) as.list(fold_question(
+    if ("total" %in% c(args$x_divide, args$y_divide)) as.list(fold_question(
       question, character(), where = and_also(where, these_names(question, out$keys)))$values[1, ])
-  out$x_line <- line_over(args$x_line, out$x, out$together[[args$x$name]], args$x, "x_line")
-  out$y_line <- line_over(args$y_line, out$y, out$together[[args$y$name]], args$y, "y_line")
+  out$x_divide <- line_over(args$x_divide, out$x, out$together[[args$x$name]], args$x, "x_divide")
+  out$y_divide <- line_over(args$y_divide, out$y, out$together[[args$y$name]], args$y, "y_divide")
   out
 }
 
@@ -123,7 +123,7 @@ line_over <- function(wanted, value, together, metric, argument) {
   if (!length(value)) return(NA_real_)
   if (wanted == "total" && is.na(together))
     ll_abort(c(paste0("All names together have no ", spoken(metric$name),
-                      " (a division by zero), so there is no line."),
+                      " (a division by zero), so there is no dividing value."),
                i = paste0("Give '", argument, "' as mean, median or a number.")), "data")
   switch(wanted, mean = mean(value), median = stats::median(value), total = together)
 }
@@ -140,10 +140,10 @@ quadrant_labels <- function(question) {
                             vapply(y, side, "", metric = args$y)[c(1, 2, 1, 2)]))
 }
 
-quadrants_of <- function(question, found, labels, x_line, y_line) {
+quadrants_of <- function(question, found, labels, x_divide, y_divide) {
   side <- function(x, y) 1 + x + 2 * y
-  high <- side(above_line(found$x, x_line, found$exact[[question$args$x$name]]),
-               above_line(found$y, y_line, found$exact[[question$args$y$name]]))
+  high <- side(above_line(found$x, x_divide, found$exact[[question$args$x$name]]),
+               above_line(found$y, y_divide, found$exact[[question$args$y$name]]))
   labels$label[match(high, side(labels$x, labels$y))]
 }
 
@@ -207,11 +207,12 @@ quadrants_held <- function(question, found) {
 # The quadrants of the period before, by its own lines; and who would be elsewhere by today's.
 crossings <- function(question, found) {
   then <- quadrants_fold(question, question$asked$where_before)
-  placed <- function(x_line, y_line) quadrants_of(question, then, found$labels, x_line, y_line)
-  by_now <- placed(found$x_line, found$y_line)
+  ranked <- function(x_divide, y_divide) quadrants_of(question, then, found$labels, x_divide,
+                                                      y_divide)
+  by_now <- ranked(found$x_divide, found$y_divide)
   moved <- moves_between(list(keys = found$keys, group = found$quadrant),
-                         list(keys = then$keys, group = placed(then$x_line, then$y_line)),
-                         found$labels$label, "not placed", "quadrant")
+                         list(keys = then$keys, group = ranked(then$x_divide, then$y_divide)),
+                         found$labels$label, "not ranked", "quadrant")
   crossed <- !is.na(moved$at) & moved$was != found$quadrant
   found$quadrant_before <- moved$was
   found$line_moved <- sum(crossed & by_now[moved$at] == found$quadrant)
@@ -224,9 +225,9 @@ crossings <- function(question, found) {
 near_lines <- function(question, found) {
   near <- function(value, line) {
     if (length(value) < 4) return(logical(length(value)))
-    abs(value - line) < near_line_part * stats::IQR(value)
+    abs(value - line) < near_divide_part * stats::IQR(value)
   }
-  x <- near(found$x, found$x_line)
-  y <- near(found$y, found$y_line)
+  x <- near(found$x, found$x_divide)
+  y <- near(found$y, found$y_divide)
   c("", spoken(question$args$x$name), spoken(question$args$y$name), "both")[1 + x + 2 * y]
 }

@@ -77,9 +77,9 @@ refuse_compared <- function(question, study) {
   question
 }
 
-refuse_at_least <- function(book, args) {
-  if (!is.null(args$at_least) && book$grain == "summed")
-    ll_abort("'at_least' counts orders, and these lines were added up before (grain: summed).",
+refuse_min_orders <- function(book, args) {
+  if (!is.null(args$min_orders) && book$grain == "summed")
+    ll_abort("'min_orders' counts orders, and these lines were added up before (grain: summed).",
              "argument")
 }
 

@@ -4,12 +4,12 @@ score_table <- function(question, found) {
   args <- question$args
   n <- length(found$score)
   names <- names(question$metrics)
-  table <- data.frame(named_keys(found$keys), place = found$place, score = found$score,
+  table <- data.frame(named_keys(found$keys), rank = found$rank, score = found$score,
                       check.names = FALSE)
   names(table)[seq_along(args$each)] <- args$each
   if (!is.null(found$drawn)) {
-    table$place_5 <- found$drawn$low
-    table$place_95 <- found$drawn$high
+    table$rank_p5 <- found$drawn$low
+    table$rank_p95 <- found$drawn$high
     table$in_top <- found$drawn$inside
   }
   for (name in names) table[[name]] <- in_unit(found$value[, name], question$metrics[[name]])
@@ -17,15 +17,15 @@ score_table <- function(question, found) {
   if (!is.null(points)) for (name in names) table[[paste0(name, "_points")]] <- points[, name]
   if (!is.null(found$unbeaten)) table$unbeaten <- ifelse(found$unbeaten, "yes", "no")
   columns <- rbind(
-    new_columns("place", "place"), new_columns(args$each, "text"),
+    new_columns("rank", "rank"), new_columns(args$each, "text"),
     new_columns("score", "number", TRUE, if (args$scaling == "z") 2 else 1),
-    if (!is.null(found$drawn)) new_columns(c("place_5", "place_95", "in_top"),
-                                           c("place", "place", "percent"), TRUE, c(NA, NA, 0)),
+    if (!is.null(found$drawn)) new_columns(c("rank_p5", "rank_p95", "in_top"),
+                                           c("rank", "rank", "percent"), TRUE, c(NA, NA, 0)),
     new_columns(names, vapply(question$metrics, `[[`, "", "unit")),
     if (!is.null(points)) new_columns(paste0(names, "_points"), rep("number", length(names)), TRUE,
                                       if (args$scaling == "z") 2 else 1),
     if (!is.null(found$unbeaten)) new_columns("unbeaten", "text"))
-  made <- with_certainty(list(table = table, columns = columns), found$certainty)
+  made <- with_resamples(list(table = table, columns = columns), found$resamples)
   c(made, list(parts = score_parts(question, found)))
 }
 
@@ -52,7 +52,7 @@ score_parts <- function(question, found) {
   if (!is.null(args$goals)) weights$goal <- unname(args$goals)
   list(
     weights = weights, correlations = found$correlations,
-    without = if (!is.null(found$without)) data.frame(keys, place = found$place, found$without,
+    without = if (!is.null(found$without)) data.frame(keys, rank = found$rank, found$without,
                                                       check.names = FALSE),
     scaled = data.frame(keys, found$scaled, check.names = FALSE))
 }
@@ -67,7 +67,7 @@ score_settings <- function(question, found) {
                     cap = if (args$scaling == "goal") args$cap, combine = args$combine,
                     clip = args$clip, missing = args$missing, draws = args$draws,
                     concentration = args$concentration, seed = args$seed, in_top = args$in_top,
-                    at_least = args$at_least)
+                    min_orders = args$min_orders)
 }
 
 score_name <- function(found, i) {
@@ -79,12 +79,12 @@ score_finding <- function(question, found) {
   what <- each_word(question)
   if (!n) return(paste0("No ", what, " has all of ", and_list(spoken(names(question$metrics))),
                         " here."))
-  best <- which(found$place == 1)
+  best <- which(found$rank == 1)
   text <- paste0(and_list(vapply(best, function(i) score_name(found, i), ""), 3),
                  if (length(best) == 1) " scores highest, " else " score highest, ",
                  score_text(found$score[1], question), if (length(best) > 1) " each" else
-                   unsure_words(found$certainty$ahead[1]))
-  after <- which(found$place == min(found$place[found$place > 1], Inf))
+                   unsure_words(found$resamples$ahead[1]))
+  after <- which(found$rank == min(found$rank[found$rank > 1], Inf))
   if (length(after)) text <- paste0(
     text, "; ", next_words(vapply(after, score_name, "", found = found),
                            level_words(question)), " with ",
@@ -93,7 +93,7 @@ score_finding <- function(question, found) {
     firm <- found$drawn$high[1] == 1
     text <- paste0(text, "; with weights drawn around these ", score_name(found, 1), if (firm)
       " stays first in 19 of 20 draws" else paste0(
-        " is ", place_range(found$drawn$low[1], found$drawn$high[1]), " in 9 of 10 draws"))
+        " is ", rank_range(found$drawn$low[1], found$drawn$high[1]), " in 9 of 10 draws"))
   }
   paste0(text, ".")
 }
@@ -104,8 +104,8 @@ score_text <- function(score, question) {
          if (args$scaling != "z") " of 100")
 }
 
-place_range <- function(from, to) {
-  if (from == to) paste("on place", from) else paste0("on places ", from, " to ", to)
+rank_range <- function(from, to) {
+  if (from == to) paste("on rank", from) else paste0("on ranks ", from, " to ", to)
 }
 
 score_reading <- function(question, found) {
@@ -132,7 +132,7 @@ score_reading <- function(question, found) {
                                       " random weightings (concentration ",
                                       format_plain(args$concentration), ", seed ", args$seed, ")"),
          "; ",
-    reading_tail(question, few_reading(question), certainty_reading(found$certainty)))
+    reading_tail(question, few_reading(question), resamples_reading(question, found$resamples)))
 }
 
 score_notes <- function(question, found) {
@@ -152,18 +152,19 @@ score_notes <- function(question, found) {
           " the same for all and decides nothing.")),
         note("turned", other_leaders(question, found)), note("lead", lead_note(found)),
         note("unbeaten", if (!is.null(found$unbeaten) &&
-                             length(found$score) > 1) unbeaten_words(found)),
+                             length(found$score) > 1) unbeaten_words(question, found)),
         note("clipped", if (length(clipped)) paste0("Clipped: ", and_list(paste0(
           plural_each(clipped), " of ", spoken(names(clipped)))), ".")),
         note("missing", if (found$dropped) paste0(
-          plural(found$dropped, "name"), " without ", if (args$missing == "drop") "one" else "any",
+          plural(found$dropped, each_word(question)), " without ",
+                                                  if (args$missing == "drop") "one" else "any",
           " of the values left out.")),
         note("missing", if (found$patched) paste0(
-          plural(found$patched, "name"), " without one of the values: ",
+          plural(found$patched, each_word(question)), " without one of the values: ",
           if (args$missing == "worst") "the worst taken." else "the other weights raised.")),
         few_note(question, found$few),
-        certainty_notes(found$certainty),
-        note("none", if (found$nameless) "Lines without a name are not placed."),
+        resamples_notes(question, found$resamples),
+        note("none", if (found$nameless) "Lines without a name are not ranked."),
         note("draws", if (is.null(args$draws) && length(found$score) > names_for_draws) paste0(
           "No random weightings for more than ", count_text(names_for_draws),
           " names, unless 'draws' asks for them.")),
@@ -176,9 +177,9 @@ plural_each <- function(n) vapply(n, plural, "", word = "value")
 other_leaders <- function(question, found) {
   if (is.null(found$without) || length(found$score) < 2) return(NULL)
   text <- unlist(lapply(colnames(found$without), function(metric) {
-    place <- found$without[, metric]
-    if (all(is.na(place)) || isTRUE(place[1] == 1)) return(NULL)
-    first <- vapply(which(place == 1), score_name, "", found = found)
+    rank <- found$without[, metric]
+    if (all(is.na(rank)) || isTRUE(rank[1] == 1)) return(NULL)
+    first <- vapply(which(rank == 1), score_name, "", found = found)
     paste0("without ", spoken(metric), ", ", if (length(first) > 3)
       paste(count_text(length(first)), level_words(question)) else and_list(first))
   }))
@@ -189,14 +190,14 @@ other_leaders <- function(question, found) {
 # A lead that random weights often turn round.
 lead_note <- function(found) {
   if (is.null(found$drawn) || length(found$score) < 2 || found$drawn$high[1] == 1) return(NULL)
-  paste0("The first place hangs on the weights: with weights drawn around those given ",
-         score_name(found, 1), " is on places ", found$drawn$low[1], " to ", found$drawn$high[1],
+  paste0("The first rank hangs on the weights: with weights drawn around those given ",
+         score_name(found, 1), " is on ranks ", found$drawn$low[1], " to ", found$drawn$high[1],
          " in 9 of 10 draws.")
 }
 
-unbeaten_words <- function(found) {
+unbeaten_words <- function(question, found) {
   n <- sum(found$unbeaten)
-  paste0(plural(n, "name"), if (n == 1) " is" else " are",
+  paste0(plural(n, each_word(question)), if (n == 1) " is" else " are",
          " beaten by nobody on every metric at once",
          if (n <= 6) paste0(": ", and_list(vapply(which(found$unbeaten), score_name, "",
                                                   found = found))), ".")
@@ -206,7 +207,7 @@ score_proof <- function(question, found) {
   points <- score_points(question, found)
   rbind(prove_question(question, found$counted, found$total, found$exact),
         proof_line("weights add up to 1", 1, sum(question$args$weights), FALSE),
-        proof_line("names = placed + left out", found$named,
+        proof_line("names = ranked + left out", found$named,
                    length(found$score) + found$dropped + found$few),
         if (!is.null(points))
           proof_line("points of the metrics add up to the score, over all names", sum(found$score),

@@ -5,7 +5,7 @@ names_for_draws <- 1e5   # beyond so many names draws are made only when asked f
 twice_counted <- .9      # rank correlation from which two metrics count twice
 
 score_question <- function(book, args) {
-  refuse_at_least(book, args)
+  refuse_min_orders(book, args)
   if (!is.null(args$clip) && length(args$clip) != 2)
     ll_abort("'clip' must be two percentiles, such as 5%,95%.", "argument")
   question <- refuse_compared(ask_book(book, args, "each"), "score")
@@ -13,7 +13,7 @@ score_question <- function(book, args) {
   low <- guarded(args$low)
   if (length(names) < 2)
     ll_abort(c("'score' puts several metrics together; give two or more in 'metrics'.",
-               i = "To place by one, ask for standings."), "argument")
+               i = "To rank by one, ask for standings."), "argument")
   unknown <- setdiff(low, names)
   if (length(unknown))
     ll_abort(c(paste0("'low' names ", quoted(unknown[1]), ", which is not among the metrics."),
@@ -76,7 +76,7 @@ values_of <- function(given, names, argument) {
   given[names]
 }
 
-# Names with all they need, scaled values, score and place, best first.
+# Names with all they need, scaled values, score and rank, best first.
 score_names <- function(question) {
   fold <- fold_each(question)
   none <- fold$none
@@ -97,10 +97,10 @@ score_names <- function(question) {
   check_scaled(question, found$value, made$scaled)
   found[c("scaled", "clipped", "constant")] <- made[c("scaled", "clipped", "constant")]
   found$score <- combine_score(question, found$scaled)
-  found$place <- places(found$score, exact = FALSE)
-  best <- order(found$place, seq_along(found$place))
+  found$rank <- ranks(found$score, exact = FALSE)
+  best <- order(found$rank, seq_along(found$rank))
   found$keys <- lapply(found$keys, `[`, best)
-  for (one in c("score", "place")) found[[one]] <- found[[one]][best]
+  for (one in c("score", "rank")) found[[one]] <- found[[one]][best]
   for (one in c("value", "scaled")) found[[one]] <- found[[one]][best, , drop = FALSE]
   found
 }
@@ -162,7 +162,7 @@ combine_score <- function(question, scaled) {
     geometric_score(scaled, args$weights)
 }
 
-# How far places depend on the weights, which metrics say the same, who is beaten on everything.
+# How far ranks depend on the weights, which metrics say the same, who is beaten on everything.
 score_strength <- function(question, found) {
   args <- question$args
   n <- length(found$score)
@@ -173,13 +173,13 @@ score_strength <- function(question, found) {
     found$drawn <- kernel_weight_draws(unname(x), args$concentration * unname(args$weights),
                                        found$draws, args$seed, args$in_top, .05, .95)
   }
-  if (!is.null(args$certainty))
-    found$certainty <- resampled_places(question, found$keys, question$metrics,
-                                        question$asked$where_now, args$certainty, args$seed,
+  if (!is.null(args$resamples))
+    found$resamples <- resampled_ranks(question, found$keys, question$metrics,
+                                        question$asked$where_now, args$resamples, args$seed,
                                         resampled_scores(question, found))
   found$unbeaten <- if (n &&
                         n <= names_for_draws) kernel_unbeaten(unname(missing_lowest(found$scaled)))
-  found$without <- if (n) places_without(found$scaled, args$weights, if (args$combine == "sum")
+  found$without <- if (n) ranks_without(found$scaled, args$weights, if (args$combine == "sum")
     weighted_score else geometric_score)
   found$correlations <- if (n) rank_correlations(found$scaled)
   found
@@ -208,7 +208,7 @@ score_found <- found_of(
   value = holds("matrix", "name", "their metrics", missing = "where a name has no value"),
   scaled = holds("matrix", "name", "the metrics scaled", missing = "likewise"),
   score = holds("number", "name", "their scores", missing = "where all metrics are"),
-  place = holds("place", "name", "their places", missing = "without a score"),
+  rank = holds("rank", "name", "their ranks", missing = "without a score"),
   clipped = holds("count", "metric", "values clipped"),
   constant = holds("flag", "metric", "whether all names have the same"),
   few = holds("count", "one", "names with too few orders"),
@@ -217,15 +217,15 @@ score_found <- found_of(
   nameless = holds("flag", "one", "whether there are lines without a name"),
   named = holds("count", "one", "names in all"),
   draws = holds("count", "one", "random weightings asked for"),
-  drawn = holds("list", NULL, "low, high, inside: places under random weightings",
+  drawn = holds("list", NULL, "low, high, inside: ranks under random weightings",
                 absent = "without draws"),
   unbeaten = holds("flag", "name", "whether nobody is better on every metric",
                    absent = "without names, or with too many"),
-  without = holds("matrix", "name", "places without each metric",
+  without = holds("matrix", "name", "ranks without each metric",
                   missing = "where a name has no other", absent = "without names"),
   correlations = holds("table", NULL, "metric, with, correlation", absent = "without names"),
-  certainty = holds("list", NULL, "ranges of places, see resampled_places()",
-                    absent = "without certainty"))
+  resamples = holds("list", NULL, "ranges of ranks, see resampled_ranks()",
+                    absent = "without resamples"))
 
 score_work <- function(question) {
   do.call(score_found, score_strength(question, score_names(question)))

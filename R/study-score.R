@@ -1,9 +1,10 @@
-# Score: one number of several metrics, and how much of a place is owed to the weights.
+# Score: one number of several metrics, and how much of a rank is owed to the weights.
 
 declared_score <- declare(
-  "score", "One score of several metrics, and how far places depend on the weights",
+  "score", "One score of several metrics, and how far ranks depend on the weights",
+  answers = "Who is best on several metrics together, and how far does that hang on the weights?",
   args = list(
-    each = arg("words", "whom to place: one dimension, or several for pairs", required = TRUE),
+    each = arg("words", "whom to rank: one dimension, or several for pairs", required = TRUE),
     metrics = arg("metrics", "the metrics of the score", required = TRUE),
     weights = arg("values",
                   "weights in the order of the metrics, or named: revenue=3,margin_rate=1"),
@@ -22,9 +23,9 @@ declared_score <- declare(
     draws = arg("whole", "random weightings tried (default: 2000; 0 for none)", from = 0,
                 to = draws_most),
     concentration = arg("number", "how close random weights stay to those given", 20, from = 1e-6),
-    certainty = arg_certainty, seed = arg_seed,
+    resamples = arg_resamples, seed = arg_seed,
     in_top = arg("whole", "also how often a name is among the first so many", 10),
-    at_least = arg("whole", "fewest orders a name must have to be placed"),
+    min_orders = arg("whole", "fewest orders a name must have to be ranked"),
     where = arg_where, when = arg_when),
   examples = c(
     "--each rep --metrics revenue,margin_rate,orders --weights 3,2,1",
@@ -35,10 +36,10 @@ declared_score <- declare(
 #' Score: one number of several metrics
 #'
 #' Puts metrics of different size on one scale, weighs and adds them, and then shows how far the
-#' places depend on the weights.
+#' ranks depend on the weights.
 #'
 #' Scalings, higher always better (turned for metrics of which less is better):
-#' * `"rank"`: (n - place + 1/2) / n, tied names sharing the mean place; all equal gives 1/2
+#' * `"rank"`: (n - rank + 1/2) / n, tied names sharing the mean rank; all equal gives 1/2
 #' * `"range"`: 0 for the worst, 1 for the best; all equal gives 1/2
 #' * `"z"`: sample standard deviations from the mean; all equal gives 0
 #' * `"best"`: the value over the highest, or the lowest over the value; needs values above zero to
@@ -51,11 +52,11 @@ declared_score <- declare(
 #'
 #' Random weights are drawn from a Dirichlet distribution around those given: the standard deviation
 #' of a weight w is sqrt(w (1 - w) / (concentration + 1)), so 0.11 for w = 0.5 at the usual 20.
-#' Weights of 0 stay 0. Ranges of places are the 5th and 95th percentile over the draws, exact up to
-#' place 200, to 1 % beyond. Draws are made for up to 100,000 names unless `draws` is given.
+#' Weights of 0 stay 0. Ranges of ranks are the 5th and 95th percentile over the draws, exact up to
+#' rank 200, to 1 % beyond. Draws are made for up to 100,000 names unless `draws` is given.
 #'
 #' @param book (`ll_book`) the book.
-#' @param each (text) whom to place: one dimension, or several for pairs.
+#' @param each (text) whom to rank: one dimension, or several for pairs.
 #' @param metrics (text) two metrics or more, as in [ll_standings()].
 #' @param weights (numbers, not negative, not all 0; or a text such as `"revenue=3,orders=1"`) equal
 #'   if not given.
@@ -71,20 +72,20 @@ declared_score <- declare(
 #'   the lowest scaled value of the others, `"reweight"` raises their other weights.
 #' @param draws (whole number, 0 to 65,000) random weightings; 2000 if not given.
 #' @param concentration (number above 0) of the Dirichlet distribution.
-#' @param certainty (whole number) as in [ll_standings()]: places when orders are resampled, all
+#' @param resamples (whole number) as in [ll_standings()]: ranks when orders are resampled, all
 #'   metrics scaled and scored again in each resample.
 #' @param seed (whole number) the same seed gives the same draws on every machine.
-#' @param in_top (whole number) the places of the column `in_top`.
-#' @param at_least (whole number) names with fewer orders are not placed.
+#' @param in_top (whole number) the ranks of the column `in_top`.
+#' @param min_orders (whole number) names with fewer orders are not ranked.
 #' @inheritParams ll_standings
 #'
-#' @return A data frame of class `ll_result_score`, a row for each name placed, best first: `place`,
-#'   the dimensions, `score`, `place_5` and `place_95` (places in 5 and 95 percent of the draws),
+#' @return A data frame of class `ll_result_score`, a row for each name ranked, best first: `rank`,
+#'   the dimensions, `score`, `rank_p5` and `rank_p95` (ranks in 5 and 95 percent of the draws),
 #'   `in_top` (share of draws among the first), the metrics, `<metric>_points`, and `unbeaten`
 #'   (`"yes"` where no other name is better on every metric at once; for up to 100,000 names); with
-#'   `certainty` its columns of [ll_standings()].
+#'   `resamples` its columns of [ll_standings()].
 #'   Parts: `weights` (metric, weight as used, direction, values clipped), `without` (each name's
-#'   place without each metric), `correlations` (rank correlation of each pair), `scaled`.
+#'   rank without each metric), `correlations` (rank correlation of each pair), `scaled`.
 #' @section Notes given: Metrics so alike that they count twice, metrics without variation, names
 #' left out or given a value, clipped values, leads that other weights turn round, ties.
 #' @section Errors: As [ll_standings()]; `ll_error_argument` for fewer than two metrics, weights
@@ -98,7 +99,7 @@ declared_score <- declare(
 #' @export
 ll_score <- function(book, each, metrics, weights = NULL, low = NULL, scaling = "rank",
                      goals = NULL, cap = 1, combine = "sum", clip = NULL, missing = "drop",
-                     draws = NULL, concentration = 20, certainty = NULL, seed = 1, in_top = 10,
-                     at_least = NULL, where = NULL, when = NULL) {
+                     draws = NULL, concentration = 20, resamples = NULL, seed = 1, in_top = 10,
+                     min_orders = NULL, where = NULL, when = NULL) {
   answer(declared_score, book, as.list(environment()))
 }

@@ -41,7 +41,8 @@ sets_foot <- function(question, found, table, rest) {
 sets_settings <- function(question, found) {
   args <- question$args
   question_settings(question, each = args$each, sets = lapply(args$typed, names_text),
-                    keep = args$keep, show = if (length(args$show)) args$show, top = args$top)
+                    keep = args$keep, with_fields = if (length(args$with_fields)) args$with_fields,
+                    top = args$top)
 }
 
 # What the names listed are called.
@@ -58,7 +59,7 @@ sets_finding <- function(question, found) {
   args <- question$args
   metric <- first_metric(question)
   n <- length(found$at)
-  what <- spoken(args$each)
+  what <- noun_of(question, args$each)
   if (!n) return(paste0("No ", what, " is ", member_words(question), "."))
   part <- if (metric$adds_up && isTRUE(found$total[[metric$name]] > 0))
     paste0(", ", format_number(found$sum[[metric$name]] / found$total[[metric$name]], "percent"),
@@ -122,7 +123,8 @@ sets_notes <- function(question, found) {
   ties <- unlist(lapply(names(args$sets), function(name) {
     tree <- args$sets[[name]]
     if (tree$kind == "first" && size[[name]] > tree$count$value)
-      paste0(capital(spoken(name)), " holds ", plural(size[[name]], "name"), ": of those tied at ",
+      paste0(capital(spoken(name)), " holds ", plural(size[[name]], each_word(question)),
+                 ": of those tied at ",
              "the edge none is left out.")
   }))
   short <- unlist(lapply(names(args$sets), function(name) {
@@ -141,7 +143,8 @@ sets_notes <- function(question, found) {
       " no name.")),
     note("ties", ties), note("few", short), note("saved", unique(saved)),
     note("no_lines", if (found$idle) paste0(
-      plural(found$idle, "name"), if (found$idle == 1) " has" else " have", " no lines in ",
+      plural(found$idle, each_word(question)), if (found$idle == 1) " has" else " have",
+                                            " no lines in ",
       if (is.null(question$asked$now) && is.null(question$asked$only)) "the book." else
         "this question.")),
     do.call(rbind, periods), question_notes(question))

@@ -121,7 +121,7 @@ sets_work <- function(question) {
   do.call(sets_found, found)
 }
 
-# The metrics of some of the names together: added up where all of them add up, else folded again.
+# The metrics of some of the names together: added up where all of them add up, else recalculated.
 sum_of_names <- function(question, found, at) {
   if (all(vapply(question$metrics, function(m) m$adds_up, NA)))
     return(lapply(found$values, function(v) exact_total(v[at])))

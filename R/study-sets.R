@@ -2,17 +2,19 @@
 
 declared_sets <- declare(
   "sets", "Sets of names: combine, keep common, subtract; who is in which, and what they hold",
+  answers = "Who is in one group and not in another, or in both?",
   args = list(
     each = arg("words", "whose names: a dimension (default: that of the saved sets)"),
     sets = arg("sets", paste("a set, or NAME=SET, repeatable: 'old=active(\"2025\")',",
                              "'active(\"2025\") - active(\"2026\")'"), required = TRUE),
     keep = arg("text", "the names to list, in terms of the sets: 'old - now' (default: all)"),
     metrics = arg_metrics(),
-    show = arg("words", "further fields of the names: account_name,contact"),
+    with_fields = arg("words", "further fields of the names: account_name,contact"),
     top = arg("whole", "list only the first so many names"),
     where = arg_where, when = arg("period", "the period of the metrics (default: all dates)")),
   examples = c(
-    "--each account --sets 'active(\"2025\") - active(\"2026\")' --show account_name,contact",
+    paste("--each account --sets 'active(\"2025\") - active(\"2026\")'",
+          "--with-fields account_name,contact"),
     paste("--each account --sets 'best=top(revenue, 50, when = \"2025\")'",
           "--sets 'now=active(\"2026\")' --keep 'best - now'"),
     "--each account --sets 'registered() - active(\"all\")'"),
@@ -50,15 +52,16 @@ declared_sets <- declare(
 #' @param keep (text or formula) which names are listed, in terms of the sets; for one set its own
 #'   names, for several those in any, if not given.
 #' @param metrics (text) as in [ll_standings()].
-#' @param show (text) further fields: of the register, or of the lines as on the name's latest line.
+#' @param with_fields (text) further fields: of the register, or of the lines as on the name's
+#'   latest line.
 #' @param top (whole number) only the first so many names; the rest is gathered.
 #' @param where,when (text) as in [ll_standings()]; `when` is the period of the metrics alone.
 #'
 #' @return A data frame of class `ll_result_sets`, a row for each name, best first by the first
-#'   metric: the dimension, the fields of `show`, `in_sets` (the sets that hold it), the metrics (0
-#'   without lines, for those that add up or count). Parts: `regions` (each combination of sets:
-#'   names, and the metrics of those names), `listed` (how many of the names listed come from
-#'   each), `foot`.
+#'   metric: the dimension, the fields of `with_fields`, `in_sets` (the sets that hold it), the
+#'   metrics (0 without lines, for those that add up or count). Parts: `regions` (each combination
+#'   of sets: names, and the metrics of those names), `listed` (how many of the names listed come
+#'   from each), `foot`.
 #' @section Notes given: Empty sets, ties at the edge of a top, part periods, names without lines.
 #' @section Errors: As [ll_standings()]; `ll_error_formula` for a set that cannot be read, one that
 #' is never defined, a circle of definitions, and `registered()` without a register.
@@ -66,9 +69,10 @@ declared_sets <- declare(
 #' book <- ll_demo()
 #' ll_sets(book, "account", c(old = "active('2025')", now = "active('2026')"), keep = "old - now",
 #'         top = 5)
-#' ll_sets(book, "account", "registered() - active()", show = "account_name", top = 5)
+#' ll_sets(book, "account", "registered() - active()", with_fields = "account_name", top = 5)
 #' @export
-ll_sets <- function(book, each = NULL, sets, keep = NULL, metrics = NULL, show = NULL, top = NULL,
+ll_sets <- function(book, each = NULL, sets, keep = NULL, metrics = NULL, with_fields = NULL,
+                    top = NULL,
                     where = NULL, when = NULL) {
   answer(declared_sets, book, as.list(environment()))
 }

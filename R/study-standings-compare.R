@@ -1,7 +1,7 @@
 # Standings, continued: the period compared with, who is shown, the foot, the table.
 
-# Values and places of the period compared with, and how names moved.
-compare_places <- function(question, found) {
+# Values and ranks of the period compared with, and how names moved.
+compare_ranks <- function(question, found) {
   args <- question$args
   metric <- first_metric(question)
   # A metric that compares the two periods itself has no value in the one before.
@@ -9,11 +9,11 @@ compare_places <- function(question, found) {
   fold <- in_name_order(fold_names(question, question$asked$where_before, NULL), question)
   group <- if (length(args$within)) fold$keys[[args$within]] else rep(1L, length(fold$none))
   value <- fold$values[[metric$name]]
-  value[fold$none | if (is.null(args$at_least)) FALSE else fold$orders < args$at_least] <- NA
-  fold$shared <- places_within(value, group, higher = metric$better == "high", ties = "shared",
+  value[fold$none | if (is.null(args$min_orders)) FALSE else fold$orders < args$min_orders] <- NA
+  fold$shared <- ranks_within(value, group, higher = metric$better == "high", ties = "shared",
                                exact = fold$exact[[1]])
   at <- match_keys(found$fold$keys, fold$keys)
-  found$before <- list(fold = fold, at = at, place = fold$shared[at],
+  found$before <- list(fold = fold, at = at, rank = fold$shared[at],
                        values = lapply(fold$values, function(v) v[at]))
   # A metric that adds up or counts was 0 where a name had no lines.
   for (m in question$metrics[vapply(question$metrics, function(m) m$zero && !m$against, TRUE)])
@@ -27,24 +27,24 @@ compare_places <- function(question, found) {
 list_moves <- function(found) {
   fold <- found$fold
   now <- fold$shared
-  before <- found$before$place
+  before <- found$before$rank
   gone <- !is.na(found$before$fold$shared)
   gone[found$before$at] <- FALSE
   gone <- which(gone)
   rows <- found$order[!is.na(now[found$order]) | !is.na(before[found$order])]
   keys <- Map(function(here, there) c(here[rows], there[gone]), fold$keys, found$before$fold$keys)
-  place <- c(now[rows], rep(NA, length(gone)))
+  rank <- c(now[rows], rep(NA, length(gone)))
   was <- c(before[rows], found$before$fold$shared[gone])
-  move <- c("up", "same", "down")[sign(place - was) + 2]
-  move[is.na(place)] <- "left"
+  move <- c("up", "same", "down")[sign(rank - was) + 2]
+  move[is.na(rank)] <- "left"
   move[is.na(was)] <- "entered"
-  data.frame(keys, place = place, place_before = was, moved = was - place, move = move,
+  data.frame(keys, rank = rank, rank_before = was, moved = was - rank, move = move,
              check.names = FALSE)
 }
 
-# Which rows are shown. `top` and `bottom` always go by the shared place; a tie at the edge is kept
+# Which rows are shown. `top` and `bottom` always go by the shared rank; a tie at the edge is kept
 # whole, or cut by the order of the table when asked.
-select_places <- function(question, found) {
+select_ranks <- function(question, found) {
   args <- question$args
   picked <- found$order
   found$edge <- list()
@@ -59,17 +59,17 @@ select_places <- function(question, found) {
   found
 }
 
-edge_rows <- function(question, found, n, place, order, side) {
+edge_rows <- function(question, found, n, rank, order, side) {
   if (is.null(n)) return(list(rows = integer(), edge = list()))
-  within_n <- order[!is.na(place[order]) & place[order] <= n]
+  within_n <- order[!is.na(rank[order]) & rank[order] <= n]
   edges <- list()
   rows <- lapply(split(within_n, factor(found$group[within_n], unique(found$group[within_n]))),
                  function(mine) {
     if (length(mine) <= n) return(mine)
-    tied <- mine[place[mine] == max(place[mine])]
+    tied <- mine[rank[mine] == max(rank[mine])]
     edges[[length(edges) + 1]] <<- list(side = side, n = n, shown = length(mine), rows = tied,
                                         group = found$group[mine[1]])
-    if (question$args$at_edge == "exact") mine[seq_len(n)] else mine
+    if (question$args$last_ties == "exact") mine[seq_len(n)] else mine
   })
   list(rows = unlist(rows, use.names = FALSE), edge = edges)
 }
@@ -90,7 +90,7 @@ foot_rows <- function(question, found) {
   found
 }
 
-# Values of several names together: from their parts added up, or folded again from the lines where
+# Values of several names together: from their parts added up, or recalculated from the lines where
 # a part cannot be rolled up.
 rest_values <- function(question, found, rows) {
   at <- found$fold$at[rows]
@@ -138,14 +138,14 @@ standings_table <- function(question, found) {
     columns <<- rbind(columns, new_columns(name, unit, shown))
   }
   for (field in args$within) add(field, "text", found$fold$keys[[field]])
-  add("place", "place", found$fold$places[[1]])
-  if (length(args$within)) add("place_overall", "place", found$overall$place)
+  add("rank", "rank", found$fold$ranks[[1]])
+  if (length(args$within)) add("rank_overall", "rank", found$overall$rank)
   for (field in args$each) add(field, "text", found$fold$keys[[field]])
-  certainty_columns(found$certainty, add)
+  resamples_columns(found$resamples, add)
   for (metric in question$metrics) add_metric(question, found, metric, add)
   if (!is.null(found$before)) {
-    add("place_before", "place", found$before$place)
-    add("moved", "moved", found$before$place - found$fold$shared)
+    add("rank_before", "rank", found$before$rank)
+    add("moved", "moved", found$before$rank - found$fold$shared)
   }
   list(table = data.frame(cells, check.names = FALSE), columns = columns,
        parts = list(foot = foot_table(question, found, names(cells)), moves = found$moves,
@@ -158,7 +158,7 @@ add_metric <- function(question, found, metric, add) {
   first <- name == first_metric(question)$name
   as <- function(ending) paste0(name, "_", ending)
   add(name, metric$unit, value)
-  if (!first) add(as("place"), "place", found$fold$places[[name]])
+  if (!first) add(as("rank"), "rank", found$fold$ranks[[name]])
   if (metric$adds_up) add(as("share"), "percent", grouped(value, found$group, share_of_positive),
                           shown = first)
   if (metric$adds_up && first) {

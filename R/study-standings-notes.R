@@ -7,8 +7,9 @@ standings_notes <- function(question, found) {
   rbind(note_edges(question, found), note_ties(question, found), note_near(question, found),
         note_leaders(question, found), note_few_orders(question, found),
         note_groups(question, found), note_people(question, found), note_moves(question, found),
-        note_unplaced(question, found), note_negative(question, found), note_none(question, found),
-        note_unseen(found), certainty_notes(found$certainty), spelling_all(question, found),
+        note_unranked(question, found), note_negative(question, found), note_none(question, found),
+        note_unseen(question, found), resamples_notes(question, found$resamples),
+        spelling_all(question, found),
         question_notes(question))
 }
 
@@ -23,20 +24,20 @@ note_edges <- function(question, found) {
     value <- found$fold$values[[metric$name]][edge$rows[1]]
     value <- format_number(value, metric$unit, if (metric$unit == "money") 2)
     where <- of_group(question, edge$group)
-    if (question$args$at_edge == "keep")
-      return(paste0(and_list(names), " tie at ", value, where, " for the last place of the ",
+    if (question$args$last_ties == "keep")
+      return(paste0(and_list(names), " tie at ", value, where, " for the last rank of the ",
                     edge$side, " ", edge$n, ", so ", edge$shown, " are shown."))
     in_it <- edge$rows %in% found$rows
-    paste0("The tie at ", value, where, " for the last place of the ", edge$side, " ", edge$n,
+    paste0("The tie at ", value, where, " for the last rank of the ", edge$side, " ", edge$n,
            " was cut: ", and_list(names[in_it]), if (sum(in_it) == 1) " is" else " are", " shown, ",
            and_list(names[!in_it]), if (sum(!in_it) == 1) " is" else " are", " not.")
   }
   note("tie_edge", unlist(lapply(utils::head(found$edge, 5), one)))
 }
 
-# The places as the table has them, which `ties` decides.
-shown_place <- function(question, found, rows) {
-  format_plain(found$fold$places[[first_metric(question)$name]][rows])
+# The ranks as the table has them, which `ties` decides.
+shown_rank <- function(question, found, rows) {
+  format_plain(found$fold$ranks[[first_metric(question)$name]][rows])
 }
 
 # Ties among the rows shown, other than at the edge.
@@ -49,10 +50,10 @@ note_ties <- function(question, found) {
   edge <- unlist(lapply(found$edge, `[[`, "rows"))
   tied <- Filter(function(x) !any(x %in% edge), tied)
   text <- vapply(utils::head(tied, 5), function(x) {
-    place <- unique(shown_place(question, found, x))
-    level <- if (length(place) == 1) paste(" tie at place", place) else
-      paste0(" are level by ", spoken(first_metric(question)$name), ", at places ",
-             and_list(place, 5))
+    rank <- unique(shown_rank(question, found, x))
+    level <- if (length(rank) == 1) paste(" tie at rank", rank) else
+      paste0(" are level by ", spoken(first_metric(question)$name), ", at ranks ",
+             and_list(rank, 5))
     paste0(and_list(row_names_of(question, found, x), 5), level,
            of_group(question, found$group[x[1]]), ".")
   }, "")
@@ -70,16 +71,16 @@ note_near <- function(question, found) {
   b <- rows[-1]
   follows <- integer(length(found$order))
   follows[found$order[-length(found$order)]] <- found$order[-1]
-  next_place <- found$group[a] == found$group[b] & (follows[a] == b | follows[b] == a)
+  next_rank <- found$group[a] == found$group[b] & (follows[a] == b | follows[b] == a)
   gap <- abs(value[a] - value[b])
   size <- pmax(abs(value[a]), abs(value[b]))
-  near <- which(next_place & found$fold$shared[a] != found$fold$shared[b] & gap < near_share * size)
+  near <- which(next_rank & found$fold$shared[a] != found$fold$shared[b] & gap < near_share * size)
   show <- near[order(gap[near])][seq_len(min(3, length(near)))]
   text <- vapply(show, function(i) {
     paste0(row_names_of(question, found, a[i]), " is ahead of ",
            row_names_of(question, found, b[i]), " by only ", least_words(gap[i], metric),
-           " (places ", shown_place(question, found, a[i]), " and ",
-           shown_place(question, found, b[i]), "): not a lead to build on.")
+           " (ranks ", shown_rank(question, found, a[i]), " and ",
+           shown_rank(question, found, b[i]), "): not a lead to build on.")
   }, "")
   if (length(near) > 3)
     text <- c(text, paste0(length(near) - 3, " more neighbours are less than 0.1 % apart."))
@@ -94,14 +95,14 @@ least_words <- function(gap, metric) {
   paste0("less than ", sub("^[0-9.]+", format(.5 * 10^-digits, scientific = FALSE), text))
 }
 
-# Rows in first place by a metric.
+# Rows in first rank by a metric.
 leaders_by <- function(question, found, metric) {
   if (question$args$ties == "shared" && !length(question$args$within))
-    return(which(found$fold$places[[metric$name]] == 1))
+    return(which(found$fold$ranks[[metric$name]] == 1))
   value <- found$fold$values[[metric$name]]
   value[found$fold$none | found$fold$few] <- NA
-  place <- places(value, metric$better == "high", "shared", found$fold$exact[[metric$name]])
-  which(place == 1)
+  rank <- ranks(value, metric$better == "high", "shared", found$fold$exact[[metric$name]])
+  which(rank == 1)
 }
 
 note_leaders <- function(question, found) {
@@ -118,12 +119,12 @@ note_leaders <- function(question, found) {
 # Averages, quotients and the like among the best of their metric that rest on few orders; metrics
 # with the same names share a line.
 note_few_orders <- function(question, found) {
-  if (!is.null(question$args$at_least) || is.null(found$fold$orders)) return(new_notes())
+  if (!is.null(question$args$min_orders) || is.null(found$fold$orders)) return(new_notes())
   what <- plural_word(order_word(question$book))
   few <- lapply(question$metrics, function(m) {
-    place <- found$fold$places[[m$name]]
-    rows <- if (averages(m$tree)) which(!is.na(place) & place <= 3 & found$fold$orders < few_orders)
-    rows[order(place[rows])]
+    rank <- found$fold$ranks[[m$name]]
+    rows <- if (averages(m$tree)) which(!is.na(rank) & rank <= 3 & found$fold$orders < few_orders)
+    rows[order(rank[rows])]
   })
   few <- few[lengths(few) > 0]
   alike <- split(names(few), vapply(few, function(rows) paste(sort(rows), collapse = " "), ""))
@@ -132,8 +133,8 @@ note_few_orders <- function(question, found) {
     rows <- few[[names[1]]]
     who <- paste0(row_names_of(question, found, rows), " (", found$fold$orders[rows], ")")
     paste0(if (low) "Best by " else "High by ", and_list(spoken(names)), " on fewer than ",
-           few_orders, " ", what, ": ", and_list(who, 4), ". at_least = ", few_orders,
-           " leaves them unplaced.")
+           few_orders, " ", what, ": ", and_list(who, 4), ". min_orders = ", few_orders,
+           " leaves them not ranked.")
   }, "")
   note("few_orders", unname(text))
 }
@@ -148,7 +149,7 @@ note_groups <- function(question, found) {
   note("leader_not_in_groups", and_list(leader, 5), if (length(leader) > 1)
     " share the lead overall, but one of them is first in only " else
       " leads overall but is first in only ", n, " of ",
-       plural(length(groups), spoken(question$args$within)), ".")
+       plural(length(groups), noun_of(question, question$args$within)), ".")
 }
 
 # A lead that is owed to more people.
@@ -194,16 +195,16 @@ note_moves <- function(question, found) {
   note("moves", text)
 }
 
-note_unplaced <- function(question, found) {
+note_unranked <- function(question, found) {
   metric <- first_metric(question)
   value <- found$fold$values[[metric$name]]
   missing <- which(is.na(value) & !found$fold$none & !found$fold$few)
   few <- which(found$fold$few)
   one <- function(rows, why) {
-    if (length(rows)) paste0(plural(length(rows), "name"), " ", why, ", not placed: ",
+    if (length(rows)) paste0(plural(length(rows), each_word(question)), " ", why, ", not ranked: ",
                              and_list(row_names_of(question, found, rows), 5), ".")
   }
-  rbind(note("few_orders", one(few, paste0("with fewer than ", question$args$at_least, " ",
+  rbind(note("few_orders", one(few, paste0("with fewer than ", question$args$min_orders, " ",
                                            plural_word(order_word(question$book))))),
         note("missing", one(missing, paste("without a value of", spoken(metric$name)))))
 }
@@ -214,7 +215,8 @@ note_negative <- function(question, found) {
   below <- which(!is.na(value) & value < 0)
   if (!metric$adds_up || !length(below)) return(new_notes())
   positive <- any(value > 0, na.rm = TRUE)
-  note("negative", plural(length(below), "name"), if (length(below) == 1) " is" else " are",
+  note("negative", plural(length(below), each_word(question)),
+       if (length(below) == 1) " is" else " are",
        " below zero (", said(sum(value[below]), metric), if (length(below) > 1) " in all", "); ",
        if (positive) "shares are of the positive total." else
          "nothing is above zero, so there are no shares.")
@@ -229,14 +231,14 @@ note_none <- function(question, found) {
   worth <- if (metric$adds_up) paste0(" with ", said(sum(value, na.rm = TRUE), metric), " of ",
                                       spoken(metric$name))
   note("none", plural(n, "line"), " without ", and_list(spoken(question$args$each), last = "or"),
-       worth, if (n == 1) " is" else " are", " shown as (none) and not placed.")
+       worth, if (n == 1) " is" else " are", " shown as (none) and not ranked.")
 }
 
-note_unseen <- function(found) {
+note_unseen <- function(question, found) {
   n <- sum(found$fold$unseen)
   if (!length(n) || n == 0) return(new_notes())
-  note("no_lines", plural(n, "name"), " of the register ", if (n == 1) "has" else "have",
-       " no lines in this question.")
+  note("no_lines", plural(n, each_word(question)), " of the register ",
+       if (n == 1) "has" else "have", " no lines in this question.")
 }
 
 spelling_all <- function(question, found) {

@@ -7,34 +7,34 @@ row_names_of <- function(question, found, rows) {
                    sep = " \u00b7 "))
 }
 
-placed_rows <- function(found) found$order[!is.na(found$fold$shared[found$order])]
+ranked_rows <- function(found) found$order[!is.na(found$fold$shared[found$order])]
 
 standings_finding <- function(question, found) {
   args <- question$args
-  placed <- placed_rows(found)
-  if (!length(placed)) return(paste0("No ", spoken(args$each[1]), " could be placed by ",
+  ranked <- ranked_rows(found)
+  if (!length(ranked)) return(paste0("No ", spoken(args$each[1]), " could be ranked by ",
                                      spoken(first_metric(question)$name), "."))
   if (length(args$within)) return(finding_within(question, found))
   if (is.null(args$top) && !is.null(args$bottom)) return(finding_bottom(question, found))
-  finding_leader(question, found, placed)
+  finding_leader(question, found, ranked)
 }
 
-finding_leader <- function(question, found, placed) {
+finding_leader <- function(question, found, ranked) {
   value <- found$fold$values[[first_metric(question)$name]]
-  lead <- placed[found$fold$shared[placed] == 1]
+  lead <- ranked[found$fold$shared[ranked] == 1]
   name <- row_names_of(question, found, lead)
   metric <- spoken(first_metric(question)$name)
   amount <- said(value[lead[1]], first_metric(question))
   if (length(lead) > 1)
     return(paste0(and_list(name), " share the lead by ", metric, " with ", amount, " each."))
   share <- share_words(question, found, lead)
-  after <- placed[-1]
+  after <- ranked[-1]
   after <- after[found$fold$shared[after] == found$fold$shared[after[1]]]
-  behind <- if (!length(after)) "; no one else is placed" else
+  behind <- if (!length(after)) "; no one else is ranked" else
     paste0("; ", next_words(row_names_of(question, found, after), level_words(question)), " with ",
            said(value[after[1]], first_metric(question)), if (length(after) > 1) " each")
   paste0(name, if (first_metric(question)$better == "low") " has the lowest " else " leads by ",
-         metric, " with ", amount, share, unsure_words(found$certainty$ahead[lead]), behind, ".")
+         metric, " with ", amount, share, unsure_words(found$resamples$ahead[lead]), behind, ".")
 }
 
 share_words <- function(question, found, rows) {
@@ -67,11 +67,11 @@ finding_within <- function(question, found) {
   paste0(and_list(name, 5), if (several) " share the lead" else " leads", " overall by ",
          spoken(metric$name), " (", said(found$overall$value[1], metric), if (several) " each", ")",
          if (several) "; one of them is first in " else " and is first in ", n,
-         " of ", plural(length(groups), spoken(question$args$within)), ".")
+         " of ", plural(length(groups), noun_of(question, question$args$within)), ".")
 }
 
-# Groups with a name and somebody placed.
-named_groups <- function(found) setdiff(unique(found$group[placed_rows(found)]), "(none)")
+# Groups with a name and somebody ranked.
+named_groups <- function(found) setdiff(unique(found$group[ranked_rows(found)]), "(none)")
 
 # The groups in which a leader overall is first, each once.
 
@@ -85,13 +85,12 @@ groups_led <- function(question, found) {
 standings_reading <- function(question, found) {
   args <- question$args
   metrics <- vapply(question$metrics, metric_words, "")
-  who <- paste(vapply(args$each, function(e) plural_word(spoken(e)), ""), collapse = " by ")
   further <- if (length(metrics) > 1) paste0(", beside it ", and_list(metrics[-1], 8))
-  paste0(capital(who), if (length(args$within)) paste(" within", spoken(args$within)),
-         " placed by ", metrics[1], further, "; ",
+  paste0(each_words(question), if (length(args$within)) paste(" within", spoken(args$within)),
+         " ranked by ", metrics[1], further, "; ",
          reading_tail(question, shown_words(question), tie_words(question),
-                      at_least_words(question), certainty_reading(found$certainty),
-                      paste(count_text(length(placed_rows(found))), "placed")))
+                      min_orders_words(question), resamples_reading(question, found$resamples),
+                      paste(count_text(length(ranked_rows(found))), "ranked")))
 }
 
 shown_words <- function(question) {
@@ -103,23 +102,24 @@ shown_words <- function(question) {
 
 tie_words <- function(question) {
   args <- question$args
-  switch(args$ties, shared = "ties share a place", dense =
-         "ties share a place, the next follows on", average = "ties get the mean of their places",
+  switch(args$ties, shared = "ties share a rank", dense =
+         "ties share a rank, the next follows on", average = "ties get the mean of their ranks",
          broken = paste0("ties broken by ",
                          and_list(c(spoken(args$tie_break %||% character()), "name"))))
 }
 
-at_least_words <- function(question) {
+min_orders_words <- function(question) {
   args <- question$args
-  if (is.null(args$at_least)) return(NULL)
-  paste0("at least ", plural(args$at_least, order_word(question$book)))
+  if (is.null(args$min_orders)) return(NULL)
+  paste0("at least ", plural(args$min_orders, order_word(question$book)))
 }
 
 standings_settings <- function(question, found) {
   args <- question$args
   question_settings(question, each = args$each, within = args$within, top = args$top,
                     bottom = args$bottom, ties = args$ties, tie_break = args$tie_break,
-                    at_edge = args$at_edge, at_least = args$at_least, no_lines = args$no_lines)
+                    last_ties = args$last_ties, min_orders = args$min_orders,
+                    no_lines = args$no_lines)
 }
 
 standings_proof <- function(question, found) {

@@ -1,94 +1,95 @@
 # Standings: who stands where, by several metrics.
 
 declared_standings <- declare(
-  "standings", "Place customers, products, reps by one or several metrics",
+  "standings", "Rank customers, products, reps by one or several metrics",
+  answers = "Who is ahead, by one metric or by several?",
   args = list(
-    each = arg("words", "whom to place: one dimension, or several for pairs (rep,territory)",
+    each = arg("words", "whom to rank: one dimension, or several for pairs (rep,territory)",
                required = TRUE),
     metrics = arg("metrics",
-                  "metrics to place by; the first orders the table (default: the book's first)"),
-    top = arg("whole", "only the first so many places"),
-    bottom = arg("whole", "only the last so many places"),
-    within = arg("words", "place separately inside each name of this dimension"),
+                  "metrics to rank by; the first orders the table (default: the book's first)"),
+    top = arg("whole", "only the first so many ranks"),
+    bottom = arg("whole", "only the last so many ranks"),
+    within = arg("words", "rank separately inside each name of this dimension"),
     where = arg_where, when = arg_when,
     against = arg("period", "also show this period: previous, year before, 2025"),
-    ties = arg("choice", "how tied names share places", "shared",
+    ties = arg("choice", "how tied names share ranks", "shared",
                choices = c("shared", "dense", "average", "broken")),
     tie_break = arg("words", "metrics that decide among tied names, then the name does"),
-    at_edge = arg("choice", "a tie at the last place shown: keep all tied, or exact to cut it",
+    last_ties = arg("choice", "a tie at the last rank shown: keep all tied, or exact to cut it",
                   "keep",
                   choices = c("keep", "exact")),
-    at_least = arg("whole", "fewest orders a name must have to be placed"),
+    min_orders = arg("whole", "fewest orders a name must have to be ranked"),
     no_lines = arg("flag", "also the register's names without lines", FALSE),
-    certainty = arg_certainty, seed = arg_seed),
+    resamples = arg_resamples, seed = arg_seed),
   examples = c(
     "--each rep --metrics revenue,margin_rate,orders --top 10",
     "--each account --metrics revenue --top 10 --when 2026 --against 'year before'",
     "--each rep --within territory --top 3",
     "--each item --metrics revenue --bottom 5 --where 'quantity > 0' --when 'last quarter'",
-    "--each rep --metrics revenue --when 2026 --certainty 500"))
+    "--each rep --metrics revenue --when 2026 --resamples 500"))
 
-#' Standings: place names by one or several metrics
+#' Standings: rank names by one or several metrics
 #'
-#' Every metric gets its value and its place. The first metric orders the table; with `top` or
-#' `bottom` the rest is gathered below it, and the total is always folded again from the lines.
+#' Every metric gets its value and its rank. The first metric orders the table; with `top` or
+#' `bottom` the rest is gathered below it, and the total is always recalculated from the lines.
 #'
 #' @param book (`ll_book`) the book.
-#' @param each (text) whom to place: one dimension, or several for pairs such as
+#' @param each (text) whom to rank: one dimension, or several for pairs such as
 #'   `c("rep", "territory")`.
 #' @param metrics (text) names of metrics, or named formulas that serve this time only:
 #'   `c("revenue", average = "revenue / orders")`. The book's first metric if not given.
-#' @param top,bottom (whole number, 1 up) only the first or last so many places, counted in shared
-#'   places whatever `ties` says; with `within`, of each group.
-#' @param within (text) a dimension; places are given separately inside each of its names, with
-#'   `place_overall` beside them.
+#' @param top,bottom (whole number, 1 up) only the first or last so many ranks, counted in shared
+#'   ranks whatever `ties` says; with `within`, of each group.
+#' @param within (text) a dimension; ranks are given separately inside each of its names, with
+#'   `rank_overall` beside them.
 #' @param where (text or one-sided formula) only lines that meet this condition.
 #' @param when (text) only this period: `"2026"`, `"2026-04"`, `"2026-Q2"`, `"2026-04-01"`,
 #'   `"2026-04-01/2026-06-30"` (both ends in), `"all"`, `"last month"`, `"last quarter"`,
 #'   `"last year"` (the last whole one), `"this year to date"`, `"last 90 days"`,
 #'   `"last 12 months"`. Words count back from the book's last date.
 #' @param against (text) a period to compare with: `"previous"`, `"year before"`, or any period.
-#' @param ties (text) how equal values share places:
+#' @param ties (text) how equal values share ranks:
 #'   * `"shared"`: 1 2 2 4
 #'   * `"dense"`: 1 2 2 3
 #'   * `"average"`: 1 2.5 2.5 4
 #'   * `"broken"`: 1 2 3 4, decided by `tie_break`, then by name
 #' @param tie_break (text) metrics that order tied names, and decide under `ties = "broken"`; they
 #'   join the table.
-#' @param at_edge (text) what to do with a tie at the last place shown: `"keep"` all tied names, or
+#' @param last_ties (text) what to do with a tie at the last rank shown: `"keep"` all tied names, or
 #'   `"exact"` to show as many as asked, decided by `tie_break`, then by name. Both are noted.
-#' @param at_least (whole number) names with fewer orders stay in the table without a place.
+#' @param min_orders (whole number) names with fewer orders stay in the table without a rank.
 #' @param no_lines (`TRUE` or `FALSE`) whether the register's names without lines in the question
 #'   are shown, with 0 for metrics that add up or count.
-#' @param certainty (whole number, 50 to 65,000) so many resamples of the orders, for how far a
-#'   place is owed to which orders happened to come in; see the section below.
+#' @param resamples (whole number, 50 to 65,000) so many resamples of the orders, for how far a
+#'   rank is owed to which orders happened to come in; see the section below.
 #' @param seed (whole number) the same seed gives the same resamples on every machine.
 #'
 #' @return A data frame of class `ll_result_standings`, a row per name, best first:
-#' * the dimensions of `within` and `each`; lines without a name are the row `(none)`, not placed
-#' * `place`: by the first metric; missing where there is no value, too few orders or no name
-#' * `place_overall`: with `within`, the place by the first metric over all groups
+#' * the dimensions of `within` and `each`; lines without a name are the row `(none)`, not ranked
+#' * `rank`: by the first metric; missing where there is no value, too few orders or no name
+#' * `rank_overall`: with `within`, the rank by the first metric over all groups
 #' * each metric; missing where all its lines lack the measure or a quotient divides by zero
-#' * `<metric>_place` for the metrics after the first
+#' * `<metric>_rank` for the metrics after the first
 #' * `<metric>_share` for metrics that add up: of the total, or of the total of positive values
 #'   where some are negative; `<metric>_running_total` and `<metric>_running_share` of the first
 #'   metric, down the table
 #' * with `against`: `<metric>_before`, `<metric>_change`, `<metric>_growth` (missing unless the
-#'   value before was above zero), `place_before`, and `moved`, the places won (lost when negative)
-#' * with `certainty`: `resampled_from` and `resampled_to`, the places in 5 and 95 percent of the
+#'   value before was above zero), `rank_before`, and `moved`, the ranks won (lost when negative)
+#' * with `resamples`: `resampled_from` and `resampled_to`, the ranks in 5 and 95 percent of the
 #'   resamples, and `ahead_of_next`, the share of them in which the name is ahead of the next one
 #'
 #' Parts: `foot` (everyone else, lines without a name, total), with `against` also `moves` (who
 #' entered, left, rose, fell), with `within` also `groups` (totals of each group).
 #'
-#' Placing costs one fold over the lines and one sort of the names. Equal means equal to the coin
+#' Ranking costs one pass over the lines and one sort of the names. Equal means equal to the cent
 #' for sums of decimals, and within a relative 1e-9 for quotients.
-#' @section Places under resampled orders:
-#' With `certainty` every order counts a random number of times (Poisson with mean 1), and the names
-#' are placed again; for the people who sell it is their customers that are resampled, with all
-#' their orders. The range says how much of a place may be chance of this kind; it knows nothing of
+#' @section Ranks under resampled orders:
+#' With `resamples` every order counts a random number of times (Poisson with mean 1), and the names
+#' are ranked again; for the people who sell it is their customers that are resampled, with all
+#' their orders. The range says how much of a rank may be chance of this kind; it knows nothing of
 #' seasons, prices or faults of the data. Measured on 200 simulated books of 20 names (levels
-#' lognormal with deviation 0.5, amounts lognormal), the range held a name's true place in this
+#' lognormal with deviation 0.5, amounts lognormal), the range held a name's true rank in this
 #' share of cases:
 #'
 #' | orders a name | sums, skew 0.7 | sums, skew 1.2 | means, skew 0.7 | means, skew 1.2 |
@@ -121,7 +122,7 @@ declared_standings <- declare(
 #' @export
 ll_standings <- function(book, each, metrics = NULL, top = NULL, bottom = NULL, within = NULL,
                          where = NULL, when = NULL, against = NULL, ties = "shared",
-                         tie_break = NULL, at_edge = "keep", at_least = NULL, no_lines = FALSE,
-                         certainty = NULL, seed = 1) {
+                         tie_break = NULL, last_ties = "keep", min_orders = NULL, no_lines = FALSE,
+                         resamples = NULL, seed = 1) {
   answer(declared_standings, book, as.list(environment()))
 }

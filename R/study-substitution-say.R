@@ -9,7 +9,7 @@ substitution_table <- function(question, found) {
   foot$matched <- found$moved
   foot$old_lost <- found$lost
   foot$new_gained <- found$gained
-  # Bounds to the coin would feign a precision they have not.
+  # Bounds to the cent would feign a precision they have not.
   coins <- if (metric$unit == "money" && found$gained >= 1000) 0 else NA
   digits <- c(NA, NA, NA, rep(coins, 4), 1)
   list(table = shown, columns = new_columns(names(shown), units, digits = digits),
@@ -34,9 +34,10 @@ substitution_finding <- function(question, found) {
       " and more of another, so nothing was replaced.")))
   told <- which(!grepl(gathered_words, found$pairs$old) & !grepl(gathered_words, found$pairs$new))
   first <- found$pairs[told[which.max(found$pairs$at_most[told])], ]
-  source <- if (is.null(args$old)) paste("falling", plural_word(spoken(args$product))) else
+  source <- if (is.null(args$old)) paste("falling", plural_word(noun_of(question,
+                                                                        args$product))) else
     and_list(one_line(args$old), 3)
-  each <- plural_word(spoken(args$each))
+  each <- plural_word(noun_of(question, args$each))
   one <- length(args$new) == 1
   all <- if (one) found$new_products[1, ] else
     list(gained = found$gained, at_most = found$moved, by_chance = found$chance[["mean"]],
@@ -68,7 +69,7 @@ substitution_reading <- function(question, found) {
       and_list(one_line(given), 4)
   }
   paste0(capital(metric_words(first_metric(question))), " that each ", spoken(args$each),
-         " bought less of old ", plural_word(spoken(args$product)), " (",
+         " bought less of old ", plural_word(noun_of(question, args$product)), " (",
          names(args$old, found$old, "fell"), ") against what it bought more of new ones (",
          names(args$new, found$new, "rose"), "), matched within the ", spoken(args$each),
          " in proportion; ", reading_tail(question))
@@ -78,14 +79,14 @@ substitution_notes <- function(question, found) {
   args <- question$args
   rbind(note("bound", "These are upper bounds: who bought less of one and more of another need ",
              "not have replaced it. Chance is what would match if the gains fell to the ",
-             plural_word(spoken(args$each)), " by lot."),
+             plural_word(noun_of(question, args$each)), " by lot."),
         note("none", if (found$nameless != 0) paste0(
           "Lines without a name changed by ", said_change(found$nameless, first_metric(question)),
           " and are not matched.")),
         note("gathered", if (max(length(found$old), length(found$new)) > most_products) paste0(
           "The ", most_products, " old and the ", most_products, " new ",
-          plural_word(spoken(args$product)), " that changed most are told apart, the others ",
-          "gathered.")),
+          plural_word(noun_of(question, args$product)), " that changed most are told apart, ",
+          "the others gathered.")),
         question_notes(question))
 }
 

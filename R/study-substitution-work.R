@@ -52,7 +52,7 @@ substitution_moves <- function(question) {
   found
 }
 
-# The sum of the values at each of n places.
+# The sum of the values at each of n positions.
 sums_at <- function(x, at, n) {
   out <- numeric(n)
   if (length(x)) {
@@ -98,7 +98,7 @@ substitution_pairs <- function(question, found) {
 gathered_labels <- function(question, names) {
   rest <- length(names) - most_products
   c(utils::head(names, most_products), if (rest > 0) paste0(
-    "other ", plural_word(spoken(question$args$product)), " (", count_text(rest), ")"))
+    "other ", plural_word(noun_of(question, question$args$product)), " (", count_text(rest), ")"))
 }
 
 # Moves by the number of their customer; products gathered are one for their customers.

@@ -3,11 +3,11 @@
 tiers_table <- function(question, found) {
   args <- question$args
   metric <- first_metric(question)
-  table <- data.frame(named_keys(found$keys), place = found$place, in_unit(found$value, metric),
+  table <- data.frame(named_keys(found$keys), rank = found$rank, in_unit(found$value, metric),
                       found$tier, found$to_next, found$to_fall, check.names = FALSE)
-  names(table) <- c(args$each, "place", metric$name, "tier", "to_next", "to_fall")
+  names(table) <- c(args$each, "rank", metric$name, "tier", "to_next", "to_fall")
   unit <- change_unit(metric$unit)
-  columns <- rbind(new_columns("place", "place"), new_columns(args$each, "text"),
+  columns <- rbind(new_columns("rank", "rank"), new_columns(args$each, "text"),
                    new_columns(c(metric$name, "tier", "to_next", "to_fall"),
                                c(metric$unit, "text", unit, unit),
                                c(TRUE, TRUE, TRUE, is.null(args$groups))))
@@ -70,8 +70,8 @@ tiers_finding <- function(question, found) {
                    share_of_words(question, metric, found$value, found$total[[1]])))
   close <- sum(near_next(question, found))
   risen <- if (!is.null(found$moves)) rise_words(found)
-  finding(text, if (close) paste0("; ", count_text(close), if (close == 1) " lacks" else " lack",
-                                 " less than 5 % to the next tier"), risen, ".")
+  finding(text, if (close) paste0("; ", count_text(close), if (close == 1) " is" else " are",
+                                  " within 5 % of the next tier"), risen, ".")
 }
 
 # Names that need no more than a twentieth of the next bound to reach it.
@@ -103,7 +103,7 @@ tiers_reading <- function(question, found) {
   paste0(each_words(question), " by ", metric_words(metric), "; ",
     if (is.null(args$groups)) paste0(bounds, if (args$at_bound == "in")
       ", a value on a bound is in" else ", a value on a bound is still below") else
-      paste(args$groups, "groups of equal size by place, tied names together, group 1 best"), "; ",
+      paste(args$groups, "groups of equal size by rank, tied names together, group 1 best"), "; ",
     reading_tail(question))
 }
 
@@ -116,12 +116,13 @@ tiers_notes <- function(question, found) {
     FALSE
   moves <- if (!is.null(found$moves)) move_words(found$moves)
   rbind(note("on_bound", if (on) paste0(
-          plural(on, "name"), if (on == 1) " lies" else " lie", " exactly on a bound: ",
+          plural(on, each_word(question)), if (on == 1) " lies" else " lie",
+                                        " exactly on a bound: ",
           if (args$at_bound == "in") "in the tier above it." else "in the tier below it.")),
         note("empty", if (length(empty) && length(found$value)) paste0(
           "Without names: ", and_list(empty), ".")),
         note("ties", if (ragged) "Ties make the groups differ in size by more than one."),
-        nameless_note(question, found$none), valueless_note(found$valueless),
+        nameless_note(question, found$none), valueless_note(question, found$valueless),
         note("moves", if (!is.null(moves)) paste0("Moved: ", moves, ".")), question_notes(question))
 }
 

@@ -11,7 +11,7 @@ tiers_question <- function(book, args) {
 }
 
 tiers_found <- found_of(
-  "tiers", common = found_placed,
+  "tiers", common = found_ranked,
   tier = holds("text", "name", "their tiers"),
   to_next = holds("metric", "name", "how much more lifts it into the next tier",
                   missing = "in the last tier"),
@@ -28,10 +28,10 @@ tiers_found <- found_of(
 
 # Names best first with their tier; labels and bounds of the tiers, lowest first.
 tiers_work <- function(question) {
-  found <- tier_of_names(question, placed_names(question, question$asked$where_now, TRUE))
+  found <- tier_of_names(question, ranked_names(question, question$asked$where_now, TRUE))
   found$held <- tiers_held(question, found)
   if (!is.null(question$asked$before)) {
-    then <- tier_of_names(question, placed_names(question, question$asked$where_before, TRUE))
+    then <- tier_of_names(question, ranked_names(question, question$asked$where_before, TRUE))
     moved <- moves_between(list(keys = found$keys, group = found$tier),
                            list(keys = then$keys, group = then$tier), found$held$tier, "no lines",
                            "tier")
@@ -62,13 +62,13 @@ tier_of_names <- function(question, found) {
   found
 }
 
-# Equal numbers of names by place; tied names go with the first of them. Group 1 is best.
+# Equal numbers of names by rank; tied names go with the first of them. Group 1 is best.
 groups_of_names <- function(question, found) {
   n <- length(found$value)
   k <- question$args$groups
   # Where they cannot be equal the first ones have one more, as NTILE in SQL has it.
   group <- rep(seq_len(k), n %/% k + (seq_len(k) <= n %% k))
-  first <- match(found$place, found$place)
+  first <- match(found$rank, found$rank)
   number <- group[first]
   found$labels <- paste("group", rev(seq_len(k)))
   found$tier <- rev(found$labels)[number]

@@ -2,8 +2,9 @@
 
 declared_tiers <- declare(
   "tiers", "Sort names into tiers by lower bounds, with the way to the next one",
+  answers = "Which tier is each one in, and how far is the next?",
   args = list(
-    each = arg("words", "whom to place: one dimension, or several for pairs", required = TRUE),
+    each = arg("words", "whom to rank: one dimension, or several for pairs", required = TRUE),
     tiers = arg("bounds", "tiers with their lower bounds: 'Copper=0,Brass=5000,Silver=20000'"),
     groups = arg("whole", "instead: so many groups of equal numbers of names", from = 2, to = 100),
     metrics = arg_metrics("the metric (default: the book's first)"),
@@ -23,13 +24,13 @@ declared_tiers <- declare(
 #' of its own, and against another period who rose and fell.
 #'
 #' A tier holds what is at or above its lower bound and below the next one. Values equal to a bound
-#' to the coin (quotients within a relative 1e-9) are on it. With `groups` the names are cut by
-#' place into so many groups of equal size, tied names together in the better one; group 1 is best.
+#' to the cent (quotients within a relative 1e-9) are on it. With `groups` the names are cut by
+#' rank into so many groups of equal size, tied names together in the better one; group 1 is best.
 #' The bands of a brief, such as `account_size: {of: revenue, each: account, from: [...]}`, make the
 #' same tiers a dimension for every other study.
 #'
 #' @param book (`ll_book`) the book.
-#' @param each (text) whom to place: one dimension, or several for pairs.
+#' @param each (text) whom to rank: one dimension, or several for pairs.
 #' @param tiers (named numbers, a text such as `"Copper=0,Brass=5000"`, or a data frame of `label`,
 #'   `from` and, if wanted, `to`) the lower bounds, rising.
 #' @param groups (whole number, 2 to 100) instead of `tiers`.
@@ -39,7 +40,7 @@ declared_tiers <- declare(
 #' @inheritParams ll_standings
 #'
 #' @return A data frame of class `ll_result_tiers`, a row for each name, best first: the dimensions,
-#'   `place`, the metric, `tier`, `to_next` (how much more lifts it into the next tier; missing in
+#'   `rank`, the metric, `tier`, `to_next` (how much more lifts it into the next tier; missing in
 #'   the last), `to_fall` (how much less takes it to the bound of its own; missing in the first); in
 #'   the metric's unit. With `against`, `<metric>_before` and `tier_before` (`"no lines"` where
 #'   there were none). Parts: `tiers` (tier, lower bound, names, value and share of each, best

@@ -2,6 +2,7 @@
 
 declared_trend <- declare(
   "trend", "Follow metrics over months, quarters or years, with growth on the year before",
+  answers = "How did metrics run over months, quarters or years?",
   args = list(
     metrics = arg_metrics(),
     every = arg("choice", "how long one period is", "month",

@@ -4,8 +4,8 @@
 versus_leaders <- function(question, found) {
   metric <- first_metric(question)
   apply(found$cells[[1]], 1, function(v) {
-    place <- places(v, metric$better == "high", exact = found$exact[[1]])
-    lead <- which(place == 1)
+    rank <- ranks(v, metric$better == "high", exact = found$exact[[1]])
+    lead <- which(rank == 1)
     if (length(lead) == 1 && sum(!is.na(v)) > 1) question$args$names[lead] else ""
   })
 }
@@ -73,7 +73,7 @@ versus_finding <- function(question, found) {
   finding <- function(...) new_finding(paste0(...), where = args$only_before)
   if (!length(found$rows)) return(finding("None of ", and_list(args$names), " has lines here."))
   whole <- found$whole[[1]]
-  lead <- which(places(whole, metric$better == "high", exact = found$exact[[1]]) == 1)
+  lead <- which(ranks(whole, metric$better == "high", exact = found$exact[[1]]) == 1)
   words <- if (length(lead) > 1)
     paste0(and_list(args$names[lead]), " share the lead by ", spoken(metric$name), ", ",
            said(whole[lead[1]], metric), " each") else
@@ -93,7 +93,8 @@ contest_words <- function(question, found) {
     "two or more")
   if (!n) return(paste0("no ", spoken(args$by), " has ", held))
   level <- n - sum(contest$times)
-  paste0("of ", plural(n, spoken(args$by)), if (n < contest$of) paste0(" with ", held), ", ",
+  paste0("of ", plural(n, noun_of(question, args$by)), if (n < contest$of) paste0(" with ", held),
+         ", ",
          and_list(paste0(args$names, " leads in ", contest$times)),
          if (level) paste0("; ", level, if (level == 1) " is level" else " are level"))
 }
@@ -124,7 +125,7 @@ versus_notes <- function(question, found) {
 note_versus_reversal <- function(question, found) {
   args <- question$args
   metric <- first_metric(question)
-  lead <- which(places(found$whole[[1]], metric$better == "high", exact = found$exact[[1]]) == 1)
+  lead <- which(ranks(found$whole[[1]], metric$better == "high", exact = found$exact[[1]]) == 1)
   contest <- found$contest
   times <- contest$times
   other <- which.max(times)
@@ -139,7 +140,7 @@ note_versus_reversal <- function(question, found) {
                   " and ", share(other), " in ", args$names[other])
   }
   note("reversal", args$names[lead], " leads as a whole, but ", args$names[other], " in ",
-       times[other], " of ", plural(length(contest$rows), spoken(args$by)), why, ".")
+       times[other], " of ", plural(length(contest$rows), noun_of(question, args$by)), why, ".")
 }
 
 versus_proof <- function(question, found) {

@@ -82,7 +82,7 @@ versus_weights <- function(question, by, rival, found) {
   sweep(cells, 2, colSums(cells), "/")
 }
 
-# The rows beyond `top` as one, folded again.
+# The rows beyond `top` as one, recalculated.
 versus_rest <- function(question, found) {
   args <- question$args
   named <- found$rows != "(none)"

@@ -2,6 +2,7 @@
 
 declared_versus <- declare(
   "versus", "Set two to five names side by side across a dimension, on one scale",
+  answers = "How do two names or more compare, side by side?",
   args = list(
     each = arg("words", "the dimension the names are of", required = TRUE),
     names = arg("words", "two to five of its names", required = TRUE),
@@ -18,7 +19,7 @@ declared_versus <- declare(
 #' Versus: names side by side
 #'
 #' Compares two to five names of a dimension across another one. Names without lines in a cell count
-#' 0 for metrics that add up or count; every total is folded again.
+#' 0 for metrics that add up or count; every total is recalculated.
 #'
 #' @param book (`ll_book`) the book.
 #' @param each (text) the dimension the names are of.

@@ -43,14 +43,15 @@ whitespace_settings <- function(question, found) {
   args <- question$args
   question_settings(question, each = args$each, product = args$product, name = args$name,
                     top = args$top, like = if (length(args$like)) args$like, buyers = args$buyers,
-                    gap = found$gap, yearly = found$yearly, show = if (length(args$show)) args$show,
+                    gap = found$gap, yearly = found$yearly,
+                    with_fields = if (length(args$with_fields)) args$with_fields,
                     peers = found$peers, gaps = found$gap_count)
 }
 
 # "the 40 best accounts"
 peers_words <- function(question, found) {
   args <- question$args
-  word <- plural_word(spoken(args$each))
+  word <- plural_word(noun_of(question, args$each))
   if (found$peers == 1) return(paste("the one", spoken(args$each)))
   if (found$peers == found$all_names) paste("all", count_text(found$peers), word) else
     paste("the", count_text(found$peers), "best", word)
@@ -80,7 +81,8 @@ whitespace_finding <- function(question, found) {
                     paste0(", the most of ", plural(found$gap_count, "gap")), "."))
   lead <- found$products[1, ]
   of <- if (is.null(lead$like)) who else if (is.null(args$name))
-    paste0(count_text(lead$gaps + lead$buyers), " ", plural_word(spoken(args$each)), " (",
+    paste0(count_text(lead$gaps + lead$buyers), " ", plural_word(noun_of(question, args$each)),
+           " (",
            lead$like, ")") else paste0(who, " (", lead$like, ")")
   paste0(count_text(lead$gaps), " of ", of, if (lead$gaps == 1) " buys" else " buy", " no ",
          one_line(lead[[args$product]]), ", which ", count_text(lead$buyers), " of them do: worth ",
@@ -122,7 +124,8 @@ unsold_words <- function(question, found) {
   if (is.null(question$book$registers[[args$product]])) return(NULL)
   sold <- found$product_names[unique(found$pairs$product)]
   n <- length(setdiff(registered_names(question$book, args$product, list(where = NULL)), sold))
-  if (n) paste0(plural(n, spoken(args$product)), " of the register ", if (n == 1) "has" else "have",
+  if (n) paste0(plural(n, noun_of(question, args$product)), " of the register ",
+                if (n == 1) "has" else "have",
                 " no lines of those compared and ", if (n == 1) "is" else "are", " not judged.")
 }
 
@@ -142,16 +145,17 @@ whitespace_notes <- function(question, found) {
   }
   before <- if (!is.null(found$last)) sum(!is.na(found$last))
   ties <- if (is.numeric(args$top) && found$peers > args$top && found$peers <= found$all_names)
-    paste0(plural(found$peers, "name"),
+    paste0(plural(found$peers, each_word(question)),
            " are compared: of those tied at the edge none is left out.")
   rbind(note("worth", worth),
         note("few", if (isTRUE(unjudged > 0)) paste0(
-          plural(unjudged, spoken(args$product)), " with fewer than ", count_text(args$buyers),
+          plural(unjudged, noun_of(question, args$product)), " with fewer than ",
+                                                     count_text(args$buyers),
           " buyers in any group ", if (unjudged == 1) "is" else "are", " not judged.")),
         note("no_lines", unsold_words(question, found)),
         note("more", if (found$gap_count > nrow(found$gaps)) paste0(
           count_text(nrow(found$gaps)), " of ", plural(found$gap_count, "gap"),
-          " are listed, those worth most; 'most' lists more.")),
+          " are listed, those worth most; 'max_gaps' lists more.")),
         note("returned", if (isTRUE(returned > 0)) paste0(
           "In ", plural(returned, "gap"), " listed there are lines that come to nothing or less, ",
           "as when all was returned.")),
@@ -203,7 +207,7 @@ whitespace_cells <- function(question, found) {
   if (!nrow(found$products)) return(data.frame())
   products <- utils::head(match(found$products[[args$product]], found$product_names), 60)
   products <- utils::head(unique(products), tiles_products)
-  # Of the names those with the gaps worth most, then the best of the others, by their places.
+  # Of the names those with the gaps worth most, then the best of the others, by their ranks.
   held <- rowsum(found$gaps$worth, found$gaps$name)
   worth <- numeric(length(found$asked))
   worth[match(as.integer(rownames(held)), found$asked)] <- held

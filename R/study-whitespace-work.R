@@ -27,12 +27,12 @@ whitespace_names <- function(question) {
   metric <- first_metric(question)
   value <- fold$values[[metric$name]]
   named <- which(!fold$none & !is.na(value))
-  # A name that buys nothing has no place among those compared.
+  # A name that buys nothing has no rank among those compared.
   named <- named[value[named] > 0]
   by_name <- named[order(fold$keys[[1]][named], method = "radix")]
   best <- by_name[best_order(value[by_name])]
-  place <- sorted_places(value[best], fold$exact[[1]])
-  peers <- if (identical(args$top, "all")) best else best[place <= args$top]
+  rank <- sorted_ranks(value[best], fold$exact[[1]])
+  peers <- if (identical(args$top, "all")) best else best[rank <= args$top]
   found <- list(counted = sum(fold$lines), total = fold$total,
                 exact = fold$exact[metric$name], all_names = length(best), peers = length(peers))
   found[c("years", "yearly")] <- covered_years(question)
@@ -65,7 +65,7 @@ whitespace_names <- function(question) {
 # The group of each name by the fields of `like`, from 1.
 peer_groups <- function(question, names) {
   if (!length(question$args$like)) return(list(of = rep(1L, length(names)), labels = "all"))
-  question <- with_args(question, show = question$args$like)
+  question <- with_args(question, with_fields = question$args$like)
   fields <- lapply(shown_fields(question, names)$cells, function(v) {
     one_line(shown_names(as.character(v)))
   })
@@ -94,7 +94,7 @@ gaps_of_none <- function(question, found) {
   at <- judged_row(judged, of[found$pairs$name], found$pairs$product)
   whole <- worth_of_gaps(judged, found$pairs, at, found$in_peers, found$name_total)
   found$worth <- function(row, names) whole(row, names) / found$years
-  best <- best_gaps(judged, found$pairs, at, of, found$asked, args$most,
+  best <- best_gaps(judged, found$pairs, at, of, found$asked, args$max_gaps,
                     found$worth)
   # The others of a name that is compared are one fewer than all of them.
   members <- judged$peers
@@ -170,7 +170,8 @@ gaps_of_little <- function(question, found) {
   args <- question$args
   n <- length(found$names)
   if (n * length(found$product_names) > little_cells)
-    ll_abort(c(paste0("'gap' little holds every name against every product: ", plural(n, "name"),
+    ll_abort(c(paste0("'gap' little holds every name against every product: ",
+                      plural(n, each_word(question)),
                       " by ", count_text(length(found$product_names)), " is too many."),
                i = "Narrow with 'top' or 'where', or use gap = \"none\"."), "argument")
   if (length(found$group$labels) > 1)
@@ -180,7 +181,7 @@ gaps_of_little <- function(question, found) {
   short <- short[short$name %in% found$asked, ]
   found$short <- short
   found$gap_count <- nrow(short)
-  found$gaps <- utils::head(short, args$most)
+  found$gaps <- utils::head(short, args$max_gaps)
   found$gaps$worth <- found$gaps$short
   together <- rowsum(short$short, short$product, reorder = FALSE)
   products <- data.frame(product = found$product_names[as.integer(rownames(together))],

@@ -2,6 +2,7 @@
 
 declared_whitespace <- declare(
   "whitespace", "What names like this one buy and this one does not, by what it may be worth",
+  answers = "What do the best customers buy that this one does not?",
   args = list(
     each = arg("words", "who buys: a dimension, such as account or territory", required = TRUE),
     product = arg("words", "what is bought: a dimension, such as family or item", required = TRUE),
@@ -14,11 +15,11 @@ declared_whitespace <- declare(
     gap = arg("choice", paste("a gap is a product not bought at all (none), or less than half of",
                               "what its share elsewhere would make it (little), as for a few",
                               "territories"), "fitting", choices = c("fitting", "none", "little")),
-    most = arg("whole", "gaps listed at most", 1000),
-    show = arg("words", "further fields of the names: account_name,contact,rep"),
+    max_gaps = arg("whole", "gaps listed at most", 1000),
+    with_fields = arg("words", "further fields of the names: account_name,contact,rep"),
     where = arg_where, when = arg_when),
   examples = c(
-    "--each account --product family --show account_name,rep",
+    "--each account --product family --with-fields account_name,rep",
     "--each account --product item --name 02093 --like type --top all",
     "--each account --product family --top all --where 'account_size == \"key\"'",
     "--each territory --product item --when 2026-Q2"),
@@ -55,12 +56,12 @@ declared_whitespace <- declare(
 #'   register, or of the lines as on each name's latest line.
 #' @param buyers (whole number) fewest buyers of a product.
 #' @param gap (text) `"none"`, `"little"`, or the fitting one.
-#' @param most (whole number) how many gaps are listed.
-#' @param show (text) further fields, as in [ll_sets()].
+#' @param max_gaps (whole number) how many gaps are listed.
+#' @param with_fields (text) further fields, as in [ll_sets()].
 #' @param where,when (text) as in [ll_standings()]: a tier, a territory, a period.
 #'
 #' @return A data frame of class `ll_result_whitespace`, a row for each gap, most worth first, then
-#'   by the name's place: the dimension, the fields of `show`, the product, `worth`, `buyers`,
+#'   by the name's rank: the dimension, the fields of `with_fields`, the product, `worth`, `buyers`,
 #'   `peers` (names compared, this one left out), `common` (the share of them that buy), `typical`
 #'   (the buyers' median), `typical_share` (the median of its share of their totals),
 #'   `<metric>_all` (the name's total), and with `when` `last_bought` (the
@@ -76,11 +77,12 @@ declared_whitespace <- declare(
 #' @examples
 #' book <- ll_demo()
 #' ll_whitespace(book, "account", "family")
-#' ll_whitespace(book, "account", "item", name = "02093", most = 5)
-#' ll_whitespace(book, "territory", "item", when = "2026-Q2", most = 5)
+#' ll_whitespace(book, "account", "item", name = "02093", max_gaps = 5)
+#' ll_whitespace(book, "territory", "item", when = "2026-Q2", max_gaps = 5)
 #' @export
 ll_whitespace <- function(book, each, product, metrics = NULL, name = NULL, top = 40, like = NULL,
-                          buyers = 10, gap = "fitting", most = 1000, show = NULL, where = NULL,
+                          buyers = 10, gap = "fitting", max_gaps = 1000, with_fields = NULL,
+                          where = NULL,
                           when = NULL) {
   answer(declared_whitespace, book, as.list(environment()))
 }

@@ -67,28 +67,30 @@ band_reading <- function(trees) {
   paste(unique(text), collapse = ", ")
 }
 
-# "account", "rep and territory"
-each_word <- function(question) paste(spoken(question$args$each), collapse = " and ")
+# A field's noun: "account".
+noun_of <- function(question, field) field_noun(question$book, field)
 
-# "Accounts", "Reps by territory": how a reading begins.
-each_words <- function(question) {
-  args <- question$args
-  paste0(capital(plural_word(spoken(args$each[1]))),
-         if (length(args$each) > 1) paste(" by", and_list(spoken(args$each[-1]))))
+# The noun of what is asked for: "account", "combination of rep and territory".
+each_word <- function(question) nouns_of(question, question$args$each)
+
+nouns_of <- function(question, fields) {
+  if (length(fields) == 1) return(noun_of(question, fields))
+  fields <- paste(spoken(fields), collapse = " and ")
+  noun(paste("combination of", fields), paste("combinations of", fields))
 }
+
+# "Accounts", "Combinations of rep and territory": how a reading begins.
+each_words <- function(question) capital(plural_word(each_word(question)))
 
 # "line", "order", "account"
 level_word <- function(question) {
   each <- arg_or_null(question, "each")
   if (is.null(each)) "line" else if (identical(each, question$book$order)) "order" else
-    paste(spoken(each), collapse = " and ")
+    nouns_of(question, each)
 }
 
 # "lines", "orders", "accounts", "combinations of rep and account"
-level_words <- function(question) {
-  if (length(arg_or_null(question, "each")) > 1) paste("combinations of", level_word(question)) else
-    plural_word(level_word(question))
-}
+level_words <- function(question) plural_word(level_word(question))
 
 # The parts of a reading that every study has after its own beginning.
 reading_tail <- function(question, ...) {
@@ -100,8 +102,9 @@ reading_tail <- function(question, ...) {
 }
 
 few_reading <- function(question) {
-  least <- arg_or_null(question, "at_least")
-  if (!is.null(least)) paste("of names with at least", plural(least, order_word(question$book)))
+  least <- arg_or_null(question, "min_orders")
+  if (!is.null(least)) paste("of", level_words(question), "with at least",
+                             plural(least, order_word(question$book)))
 }
 
 # The settings every study has; empty ones are left out.

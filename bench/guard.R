@@ -37,7 +37,7 @@ subjects <- list(
                                 rival = function() table[, .(sum(net)), by = account]),
   "opening a book" = list(ours = function() ll_book(lines, metrics = metrics),
                           rival = function() table[, .N, by = order_no]),
-  "ranking values" = list(ours = function() internal("places")(value),
+  "ranking values" = list(ours = function() internal("ranks")(value),
                           rival = function() order(value, method = "radix")),
   "standings, whole call" = list(ours = function() ll_standings(book, "account", "revenue",
                                                                 top = 10), rival = function() table[, .(sum(net)), by = account]),

@@ -46,7 +46,7 @@ steps <- list(
   "score, 200 draws of weights" = c(book,
                                     "x <- ll_score(book, \"account\", c(\"revenue\", \"margin_rate\"), draws = 200)"),
   "standings, 50 resamples" = c(book,
-                                "x <- ll_standings(book, \"account\", \"revenue\", top = 10, certainty = 50)"),
+                                "x <- ll_standings(book, \"account\", \"revenue\", top = 10, resamples = 50)"),
   "crosstab" = c(book, "x <- ll_crosstab(book, \"product\", \"region\", \"revenue\")"))
 if (!has("collapse")) steps <- steps[!startsWith(names(steps), "collapse")]
 taken <- as.data.frame(do.call(rbind, lapply(steps, function(s) beyond(s[1], s[2]))))

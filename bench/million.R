@@ -12,11 +12,11 @@ book <- ll_book(lines, fields = c(account = "dimension", order_no = "identifier"
                                                 margin = "sum(net) - sum(cost)",
                                                 rate = "(sum(net) - sum(cost)) / sum(net)"))
 value <- lines$net
-places <- internal("places")
+ranks <- internal("ranks")
 order_of <- function() order(value, method = "radix")
 subjects <- list(
   "ranking values" = list(
-    ours = function() places(value),
+    ours = function() ranks(value),
     "one sort" = order_of,
     "base R, rank()" = function() rank(-value, ties.method = "min"),
     data.table = function() data.table::frank(-value, ties.method = "min")),
@@ -52,13 +52,13 @@ orders <- data.frame(account = sprintf("A%05d", sample(few, names, TRUE)),
                      order_no = lines$order_no, net = lines$net)
 orders_book <- ll_book(orders, fields = c(account = "dimension", order_no = "identifier"),
                        order = "order_no", metrics = c(revenue = "sum(net)"))
-subjects[[paste("certainty of", count(few), "names")]] <- list(
+subjects[[paste("resamples of", count(few), "names")]] <- list(
   ours = function() ll_standings(orders_book, "account", "revenue", top = 10,
-                                 certainty = 200), "one sort" = order_of)
+                                 resamples = 200), "one sort" = order_of)
 if (!has("data.table")) subjects <- lapply(subjects, function(s) s[names(s) != "data.table"])
 rows <- measure(subjects)
 write_page("million", "A million names", paste0(
-  count(names), " names with a line each (certainty: 200 resamples of the orders of ", count(few),
+  count(names), " names with a line each (resamples: 200 resamples of the orders of ", count(few),
   " names); medians of ", rounds,
   " interleaved rounds. The first three subjects are what ",
   "a study does with the values alone; the others are whole calls: the fold, the table with its names, notes, and proof. \"One sort\" is R's radix order() of the values."),

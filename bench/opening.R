@@ -48,5 +48,5 @@ write_page("opening", "Opening a book", paste0(
   " orders), a date and 2 measures; a CSV file of ",
   round(file.size(file) / 1e6), " MB; medians of ", min(rounds, 3),
   " rounds. Opening finds types and roles, codes every text column in the order of its names ",
-  "and looks for repairs. The first standings are a whole call: table, notes and proof by a second route."), "", table_of(rows), "", "![opening](opening.png)")
+  "and looks for fixes. The first standings are a whole call: table, notes and proof by a second route."), "", table_of(rows), "", "![opening](opening.png)")
 draw_rows("opening", rows, paste("Opening", count(nrow(lines)), "lines"))

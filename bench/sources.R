@@ -51,10 +51,10 @@ by_hand <- function(kind, table) {
     " THEN net ELSE 0 END) AS a, SUM(CASE WHEN ",
     between("2025-07-01", "2025-09-30"), " THEN net ELSE 0 END) AS b FROM ", table, " GROUP BY ",
     field)
-  placed <- function(from, to) paste0(
+  ranked <- function(from, to) paste0(
     "SELECT account, SUM(net) AS a, SUM(cost) AS b, COUNT(DISTINCT order_no) AS c, MAX(net) AS d FROM ", table, " WHERE ",
     between(from, to), " GROUP BY account")
-  list(standings = c(placed("2026-01-01", "2026-12-31"), placed("2025-01-01", "2025-12-01")),
+  list(standings = c(ranked("2026-01-01", "2026-12-31"), ranked("2025-01-01", "2025-12-01")),
        bridge = sums("territory"), drill = vapply(c("account", "territory", "channel", "rep",
                                                     "item"), sums, ""))
 }

@@ -12,7 +12,7 @@ best_ten <- function(from, to) {
   orders <- unique(kept, by = c("account", "order_no"))[, .(orders = .N), by = account]
   sums <- orders[sums, on = "account"]
   sums[, margin_rate := (revenue - cost_total) / revenue]
-  sums[, place := data.table::frank(-revenue, ties.method = "min")]
+  sums[, rank := data.table::frank(-revenue, ties.method = "min")]
 }
 grouping <- function() table[, .(sum(net)), by = account]
 fastest <- if (has("collapse")) function() collapse::fsum(lines$net,
@@ -24,7 +24,7 @@ subjects <- list(
     "one grouping by a text key" = fastest,
     "data.table, by hand, no notes or proof" = function() {
       sums <- table[, .(revenue = sum(net)), by = account]
-      sums[, place := data.table::frank(-revenue, ties.method = "min")][place <= 10]
+      sums[, rank := data.table::frank(-revenue, ties.method = "min")][rank <= 10]
     }),
   "standings, four metrics, condition, comparison" = list(
     ours = function() ll_standings(book, "account", names(metrics), top = 10,
@@ -34,7 +34,7 @@ subjects <- list(
     "data.table, by hand, no notes or proof" = function() {
       now <- best_ten(as.Date("2025-01-01"), as.Date("2025-12-31"))
       was <- best_ten(as.Date("2024-01-01"), as.Date("2024-12-31"))
-      merge(now, was, by = "account", all.x = TRUE)[place.x <= 10][order(place.x)]
+      merge(now, was, by = "account", all.x = TRUE)[rank.x <= 10][order(rank.x)]
     }),
   "crosstab of products by region" = list(
     ours = function() ll_crosstab(book, "product", "region", "revenue"),

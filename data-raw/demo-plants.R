@@ -161,7 +161,7 @@ plant_credits <- function(lines) {
   rbind(lines, credit)
 }
 
-# What untidy hands leave: a rep spelled two ways, no rep, no net, lines entered twice, shipment
+# What untidy hands leave: a rep spelled two ways, no rep, no net, duplicate lines, shipment
 # before order, an order under two accounts.
 plant_untidy <- function(lines) {
   plain <- which(lines$quantity > 0)
@@ -182,7 +182,7 @@ plant_untidy <- function(lines) {
   rbind(lines, lines[double, ])
 }
 
-# The accounts at tenth and eleventh place are made equal to the coin by one credit.
+# The accounts at tenth and eleventh rank are made equal to the cent by one credit.
 plant_account_tie <- function(lines) {
   total <- round(total_by(lines, "account"), 2)
   tenth <- names(total)[10]

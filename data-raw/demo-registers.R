@@ -10,8 +10,8 @@ make_registers <- function() {
 }
 
 make_accounts <- function(n) {
-  first <- c("Larkfield", "Ashby", "Thistle", "Copper", "Millbrook", "Hazel", "Oakham", "Ferny",
-             "Stony", "Willow", "Bramble", "Sorrel", "Harrow", "Quarry", "Linden", "Marsh",
+  first <- c("Larkfield", "Ashby", "Thistle", "Copper", "Millrick", "Hazel", "Oakwith", "Ferny",
+             "Stony", "Willow", "Bramble", "Sorrel", "Harlock", "Quarry", "Linden", "Marsh",
              "Foxhill", "Heron", "Juniper", "Kestrel", "Amber", "Clover", "Saffron", "Tansy",
              "Yarrow", "Barley", "Cinder", "Dapple", "Elder", "Furze", "Gorse", "Hollin")
   second <- c("Gate", "Combe", "Bank", "Ridge", "Hollow", "Green", "Lane", "Cross", "Ford",
@@ -86,7 +86,7 @@ make_reps <- function() {
             rep("Downs", 2), "Coast", "Vale")
   team <- c(Moor = "North", Fen = "North", Heath = "West", Vale = "West", Coast = "South",
             Downs = "South")[home]
-  team[rep %in% c("Jory Blackwood", "Nell Carrow")] <- "Trade desk"
+  team[rep %in% c("Jory Blackwood", "Nell Carrow")] <- "Trade counter"
   data.frame(rep = rep, team = unname(team), home = home)
 }
 

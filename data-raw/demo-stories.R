@@ -60,7 +60,7 @@ story_close_reps <- function(lines) {
   stopifnot(gap == .07, diff(at) == 1)
   rbind(row("close", "ahead", "Tobias Wren"), row("close", "behind", "Greta Lunt"),
         row("close", "ahead_revenue", total[["Tobias Wren"]]), row("close", "gap", gap),
-        row("close", "place", at[1]))
+        row("close", "rank", at[1]))
 }
 
 story_untidy <- function(lines) {
@@ -185,9 +185,9 @@ story_price <- function(lines) {
 write_readme <- function(stories, lines) {
   told <- c(
     book = "The whole book: January 2024 to mid September 2026, so that the last month and quarter are part periods.",
-    tie = "Two accounts tie to the coin at tenth place by revenue; added as plain floating point in file order their totals differ.",
+    tie = "Two accounts tie to the cent at tenth rank by revenue; added as plain floating point in file order their totals differ.",
     close = "Two reps are seven coins apart by revenue, next to each other.",
-    untidy = "A rep spelled two ways, lines with no rep or no net, lines entered twice, shipment before order, an order under two accounts.",
+    untidy = "A rep spelled two ways, lines with no rep or no net, duplicate lines, shipment before order, an order under two accounts.",
     leader = "The rep with most revenue overall leads in one territory only.",
     heads = "A territory that leads on revenue only because more reps sell in it; per rep another one leads.",
     hands = "Most revenue, most orders and the highest average order are three reps; the average rests on three orders.",

@@ -266,26 +266,26 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
-// kernel_place_ranges
-Rcpp::List kernel_place_ranges(Rcpp::NumericMatrix score, double low, double high);
-RcppExport SEXP _longladder_kernel_place_ranges(SEXP scoreSEXP, SEXP lowSEXP, SEXP highSEXP) {
+// kernel_rank_ranges
+Rcpp::List kernel_rank_ranges(Rcpp::NumericMatrix score, double low, double high);
+RcppExport SEXP _longladder_kernel_rank_ranges(SEXP scoreSEXP, SEXP lowSEXP, SEXP highSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
     Rcpp::traits::input_parameter< Rcpp::NumericMatrix >::type score(scoreSEXP);
     Rcpp::traits::input_parameter< double >::type low(lowSEXP);
     Rcpp::traits::input_parameter< double >::type high(highSEXP);
-    rcpp_result_gen = Rcpp::wrap(kernel_place_ranges(score, low, high));
+    rcpp_result_gen = Rcpp::wrap(kernel_rank_ranges(score, low, high));
     return rcpp_result_gen;
 END_RCPP
 }
-// kernel_shared_places
-Rcpp::NumericVector kernel_shared_places(Rcpp::NumericVector value, Rcpp::IntegerVector at);
-RcppExport SEXP _longladder_kernel_shared_places(SEXP valueSEXP, SEXP atSEXP) {
+// kernel_shared_ranks
+Rcpp::NumericVector kernel_shared_ranks(Rcpp::NumericVector value, Rcpp::IntegerVector at);
+RcppExport SEXP _longladder_kernel_shared_ranks(SEXP valueSEXP, SEXP atSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
     Rcpp::traits::input_parameter< Rcpp::NumericVector >::type value(valueSEXP);
     Rcpp::traits::input_parameter< Rcpp::IntegerVector >::type at(atSEXP);
-    rcpp_result_gen = Rcpp::wrap(kernel_shared_places(value, at));
+    rcpp_result_gen = Rcpp::wrap(kernel_shared_ranks(value, at));
     return rcpp_result_gen;
 END_RCPP
 }
@@ -620,8 +620,8 @@ static const R_CallMethodDef CallEntries[] = {
     {"_longladder_kernel_hurried", (DL_FUNC) &_longladder_kernel_hurried, 1},
     {"_longladder_kernel_weight_draws", (DL_FUNC) &_longladder_kernel_weight_draws, 7},
     {"_longladder_kernel_resample", (DL_FUNC) &_longladder_kernel_resample, 8},
-    {"_longladder_kernel_place_ranges", (DL_FUNC) &_longladder_kernel_place_ranges, 3},
-    {"_longladder_kernel_shared_places", (DL_FUNC) &_longladder_kernel_shared_places, 2},
+    {"_longladder_kernel_rank_ranges", (DL_FUNC) &_longladder_kernel_rank_ranges, 3},
+    {"_longladder_kernel_shared_ranks", (DL_FUNC) &_longladder_kernel_shared_ranks, 2},
     {"_longladder_kernel_unbeaten", (DL_FUNC) &_longladder_kernel_unbeaten, 1},
     {"_longladder_kernel_combine", (DL_FUNC) &_longladder_kernel_combine, 5},
     {"_longladder_kernel_cross", (DL_FUNC) &_longladder_kernel_cross, 3},

@@ -1,20 +1,20 @@
-// Places under random weights, under resampled values, and names that nobody beats.
+// Ranks under random weights, under resampled values, and names that nobody beats.
 #include <Rcpp.h>
-#include "kernels/places.h"
+#include "kernels/ranks.h"
 #include "kernels/random.h"
 #include "threads.h"
 
 namespace {
 
-// The places of all names in many draws. `score(thread, draw, out)` gives the scores of one, higher
-// is better; `after(place, name)` hears the place, 0 for none, of each name in each draw. The places
+// The ranks of all names in many draws. `score(thread, draw, out)` gives the scores of one, higher
+// is better; `after(rank, name)` hears the rank, 0 for none, of each name in each draw. The ranks
 // of a few draws are found first, then counted name by name, so that a name's counts are at hand.
 template <class Score, class After>
 ladder::PlaceCounts count_draws(std::size_t n, std::size_t draws, int threads, Score score,
                                 After after) {
   ladder::PlaceCounts counts(n, draws);
   const std::size_t step = std::max<std::size_t>(8 * threads, 100000 / (n + 1));
-  std::vector<std::uint32_t> place(n * std::min(step, draws));
+  std::vector<std::uint32_t> rank(n * std::min(step, draws));
   std::vector<std::vector<double>> scores(threads, std::vector<double>(n));
   std::vector<std::vector<ladder::Standing>> order(threads), spare(threads);
   for (std::size_t done = 0; done < draws; done += step) {
@@ -22,7 +22,7 @@ ladder::PlaceCounts count_draws(std::size_t n, std::size_t draws, int threads, S
     in_threads(now, threads, [&](int t, std::size_t from, std::size_t until) {
       for (std::size_t d = from; d < until; ++d) {
         score(t, done + d, scores[t].data());
-        ladder::shared_places(scores[t].data(), n, order[t], spare[t], &place[d * n]);
+        ladder::shared_ranks(scores[t].data(), n, order[t], spare[t], &rank[d * n]);
       }
     });
     in_threads(n, threads, [&](int, std::size_t from, std::size_t until) {
@@ -30,7 +30,7 @@ ladder::PlaceCounts count_draws(std::size_t n, std::size_t draws, int threads, S
       for (std::size_t first = from; first < until; first += block)
         for (std::size_t d = 0; d < now; ++d)
           for (std::size_t i = first; i < std::min(first + block, until); ++i) {
-            const std::uint32_t p = place[d * n + i];
+            const std::uint32_t p = rank[d * n + i];
             if (p > 0) counts.add(i, p);
             after(p, i);
           }
@@ -39,8 +39,8 @@ ladder::PlaceCounts count_draws(std::size_t n, std::size_t draws, int threads, S
   return counts;
 }
 
-// Two quantiles of each name's places.
-Rcpp::List place_range(ladder::PlaceCounts& counts, std::size_t n, double low, double high) {
+// Two quantiles of each name's ranks.
+Rcpp::List rank_range(ladder::PlaceCounts& counts, std::size_t n, double low, double high) {
   Rcpp::NumericVector from(n), to(n);
   for (std::size_t i = 0; i < n; ++i) {
     from[i] = counts.quantile(i, low);
@@ -51,7 +51,7 @@ Rcpp::List place_range(ladder::PlaceCounts& counts, std::size_t n, double low, d
 
 }  // namespace
 
-// Places of names under weights drawn from a Dirichlet distribution: `scaled` has a row for each
+// Ranks of names under weights drawn from a Dirichlet distribution: `scaled` has a row for each
 // name (names side by side in memory for each metric), `alpha` the distribution's parameters, 0 for
 // a weight that stays 0. `missing` scaled values are left out and the other weights raised.
 // Each draw has a stream of its own. Cost: draws times (names times metrics + one sort of names).
@@ -89,11 +89,11 @@ Rcpp::List kernel_weight_draws(Rcpp::NumericMatrix scaled, Rcpp::NumericVector a
       for (std::size_t i = 0; i < n; ++i) out[i] = whole[i] > 0 ? out[i] / whole[i] : NAN;
   };
   std::vector<int> inside(n);
-  const auto note = [&](std::uint32_t place, std::size_t i) {
-    inside[i] += place > 0 && place <= static_cast<std::uint32_t>(top);
+  const auto note = [&](std::uint32_t rank, std::size_t i) {
+    inside[i] += rank > 0 && rank <= static_cast<std::uint32_t>(top);
   };
   ladder::PlaceCounts counts = count_draws(n, draws, threads, score, note);
-  Rcpp::List out = place_range(counts, n, low, high);
+  Rcpp::List out = rank_range(counts, n, low, high);
   Rcpp::NumericVector share(n, NA_REAL);
   if (draws > 0)
     for (std::size_t i = 0; i < n; ++i) share[i] = static_cast<double>(inside[i]) / draws;
@@ -130,10 +130,10 @@ Rcpp::NumericMatrix kernel_resample(Rcpp::NumericMatrix parts, Rcpp::IntegerVect
   return out;
 }
 
-// Quantiles of places over resamples (columns of `score`, higher is better), and in what share of
+// Quantiles of ranks over resamples (columns of `score`, higher is better), and in what share of
 // them each name is ahead of the one after it in the order given (half where they tie).
 // [[Rcpp::export(rng = false)]]
-Rcpp::List kernel_place_ranges(Rcpp::NumericMatrix score, double low, double high) {
+Rcpp::List kernel_rank_ranges(Rcpp::NumericMatrix score, double low, double high) {
   const std::size_t n = score.nrow(), draws = score.ncol();
   const double* s = score.begin();
   const int threads = n * draws > 20000 ? thread_limit() : 1;
@@ -141,7 +141,7 @@ Rcpp::List kernel_place_ranges(Rcpp::NumericMatrix score, double low, double hig
       n, draws, threads,
       [&](int, std::size_t d, double* out) { std::copy(s + d * n, s + (d + 1) * n, out); },
       [](std::uint32_t, std::size_t) {});
-  Rcpp::List out = place_range(counts, n, low, high);
+  Rcpp::List out = rank_range(counts, n, low, high);
   Rcpp::NumericVector ahead(n, NA_REAL);
   std::vector<double> won(n, 0), met(n, 0);
   for (std::size_t d = 0; d < draws; ++d, s += n)
@@ -156,20 +156,20 @@ Rcpp::List kernel_place_ranges(Rcpp::NumericMatrix score, double low, double hig
   return out;
 }
 
-// Shared places (1 2 2 4) of values whose order, best first, is given: `at` numbers lines from 1 and
+// Shared ranks (1 2 2 4) of values whose order, best first, is given: `at` numbers lines from 1 and
 // leaves out those without a value. Only equal values tie.
 // [[Rcpp::export(rng = false)]]
-Rcpp::NumericVector kernel_shared_places(Rcpp::NumericVector value, Rcpp::IntegerVector at) {
+Rcpp::NumericVector kernel_shared_ranks(Rcpp::NumericVector value, Rcpp::IntegerVector at) {
   Rcpp::NumericVector out(value.size(), NA_REAL);
   const double* v = value.begin();
   const int* line = at.begin();
-  double* place = out.begin();
+  double* rank = out.begin();
   double last = 0, now = 0;
   for (R_xlen_t k = 0; k < at.size(); ++k) {
     const int i = line[k] - 1;
     if (k == 0 || v[i] != last) now = static_cast<double>(k + 1);
     last = v[i];
-    place[i] = now;
+    rank[i] = now;
   }
   return out;
 }

@@ -1,4 +1,4 @@
-# How often the range of places that `certainty` gives holds a name's true place, on simulated books:
+# How often the range of places that `resamples` gives holds a name's true place, on simulated books:
 # the table in ?ll_standings. Run as: R_LIBS=build/library Rscript tools/coverage.R [BOOKS]
 library(longladder)
 inner <- function(name) getFromNamespace(name, "longladder")

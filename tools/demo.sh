@@ -9,7 +9,7 @@ echo
   --weights 3,2,1 --when 2025 --width 110
 echo
 ./longladder whitespace --brief inst/extdata/longladder.yml --each account --product family \
-  --show account_name,rep --width 110
+  --with-fields account_name,rep --width 110
 echo
 ./longladder drill --brief inst/extdata/longladder.yml --metrics revenue --when 2026-Q2 --width 110
 echo

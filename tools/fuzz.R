@@ -17,7 +17,7 @@ scratch <- tempfile("fuzz-")
 dir.create(scratch)
 
 pick <- function(x) x[[sample.int(length(x), 1)]]
-some <- function(x, most = 3) x[sample.int(length(x), min(sample.int(most, 1), length(x)))]
+some <- function(x, max_gaps = 3) x[sample.int(length(x), min(sample.int(most, 1), length(x)))]
 chance <- function(p) stats::runif(1) < p
 
 odd_texts <- c("", " ", "NA", "NULL", "TRUE", "0", "-1", "1e400", "1e308", "NaN", "Inf", "-0",
@@ -355,7 +355,7 @@ sums_differ <- function(book, lines) {
                                                      as.character(lines$rep))),
                 function(x) if (all(is.na(x))) NA else sum(x, na.rm = TRUE))
   own <- own[!is.na(own) & nzchar(trimws(names(own)))]
-  ours <- ours[!is.na(ours$m) & !is.na(ours$place), ]
+  ours <- ours[!is.na(ours$m) & !is.na(ours$rank), ]
   if (nrow(ours) != length(own) || any(abs(sort(ours$m) - sort(unname(own))) > 1e-7 *
                                        pmax(1, abs(sort(ours$m))))) stop("sums differ from base R's")
 }
@@ -384,10 +384,10 @@ broken_brief <- function() {
   text <- c("title: Fuzz", "lines: plain.csv", "date: day", "order: order_no", "fields:",
             "  size: {is: 'qty * 2'}", "  net: {role: measure}",
             "registers: {rep: {file: reps.csv, key: rep}}", "metrics:",
-            "  revenue: {is: sum(net), show: money}", "  big: 'count(net[net > floor])'",
+            "  revenue: {is: sum(net), unit: money}", "  big: 'count(net[net > floor])'",
             "parameters: {floor: 20}",
             "bands: {tier: {of: net, from: [0, 50], labels: [low, high]}}",
-            "calendar: {fiscal_start: april}", "set_aside: 'net == 0'", "control: {revenue: 1}",
+            "calendar: {fiscal_start: april}", "exclude: 'net == 0'", "control: {revenue: 1}",
             "pages:", "  reps: {study: standings, each: rep, top: 2}",
             "  months: {study: trend, metrics: [revenue]}")
   for (i in seq_len(sample(3, 1))) {
@@ -482,7 +482,7 @@ table_trouble <- function(drawn) {
                                            beyond(own, want))
 }
 
-# Code during which one call of a function of ours, by its number, is another; `instead` may still make it.
+# Code during which one call of a function of ours, by its number, is another; `compare_rates` may still make it.
 at_call <- function(name, at, instead, code) {
   n <- 0
   real <- get(name, asNamespace("longladder"))

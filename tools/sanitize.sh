@@ -8,7 +8,7 @@ set -eu
 cd "$(dirname "$0")/.."
 root=$(pwd)
 what=${1:-both}
-studies="drill certainty score associations lapsed sets detail distribution holders"
+studies="drill resamples score associations lapsed sets detail distribution holders"
 words="core $studies source-file book-columns book-generated save-whole"
 folder=$root/build/sanitize
 mkdir -p "$folder"

@@ -45,13 +45,13 @@ test_that("every option comes to the argument that declares it", {
     people = list("rep", list(people = "rep")),
     as_of = list("2026-02-01", list(as_of = "2026-02-01")),
     fiscal_start = list("july", list(calendar = list(fiscal_start = "july"))),
-    set_aside = list("net < 5", list(set_aside = "net < 5")),
+    exclude = list("net < 5", list(exclude = "net < 5")),
     grain = list("summed", list(grain = "summed")),
-    unfold = list("2026-*", list(unfold = list(columns = "2026-*", names = "period",
+    unpivot = list("2026-*", list(unpivot = list(columns = "2026-*", names = "period",
                                                values = "amount"))),
-    unfold_into = list("month,net", list(unfold = list(columns = "2026-*", names = "month",
+    unpivot_into = list("month,net", list(unpivot = list(columns = "2026-*", names = "month",
                                                        values = "net"))),
-    repair = list("dates=no", list(repairs = list(dates = "no"))),
+    fix = list("dates=no", list(fixes = list(dates = "no"))),
     saved_set = list("early=rep: active(2026)",
                      list(sets = list(early = list(each = "rep", is = "active(2026)")))))
   options <- unlist(unname(lapply(declared, `[[`, "options")), recursive = FALSE)
@@ -59,10 +59,10 @@ test_that("every option comes to the argument that declares it", {
   for (name in names(cases)) {
     given <- list(cases[[name]][[1]])
     names(given) <- name
-    if (name == "unfold_into") given$unfold <- "2026-*"
+    if (name == "unpivot_into") given$unpivot <- "2026-*"
     got <- internal("book_arguments")(given)
     expect_identical(lapply(got, function(x) x), cases[[name]][[2]], info = name)
-    lines <- if (grepl("unfold", name)) wide else file
+    lines <- if (grepl("unpivot", name)) wide else file
     words <- c("check", lines, "--format", "json",
                unlist(Map(function(n, v) c(paste0("--", gsub("_", "-", n)), v), names(given),
                           given)))
@@ -78,8 +78,8 @@ test_that("every option comes to the argument that declares it", {
 })
 
 test_that("an option that only goes with another says so", {
-  expect_match(command("check", demo_path("order_lines.csv"), "--unfold-into", "a,b")$err,
-               "'--unfold-into' needs '--unfold'")
-  expect_match(command("check", demo_path("order_lines.csv"), "--unfold", "x*", "--unfold-into",
-                       "a")$err, "'--unfold-into' takes two names")
+  expect_match(command("check", demo_path("order_lines.csv"), "--unpivot-into", "a,b")$err,
+               "'--unpivot-into' needs '--unpivot'")
+  expect_match(command("check", demo_path("order_lines.csv"), "--unpivot", "x*", "--unpivot-into",
+                       "a")$err, "'--unpivot-into' takes two names")
 })

@@ -1,4 +1,4 @@
-# Exports as they come: each repair is made, told once, proven, and can be switched off.
+# Exports as they come: each fix is made, told once, proven, and can be switched off.
 
 revenue <- c(revenue = "sum(net)")
 notes_of <- function(x) paste(ll_notes(x)$text, collapse = " ")
@@ -60,9 +60,9 @@ test_that("a name that sounds like a total stays a name", {
   expect_equal(got$revenue[got$rep == "Total Garden Ltd"], 10)
 })
 
-test_that("each repair can be switched off", {
+test_that("each fix can be switched off", {
   off <- function(name, text) ll_book(write_text(text), metrics = revenue,
-                                      repairs = stats::setNames(list(FALSE), name))
+                                      fixes = stats::setNames(list(FALSE), name))
   expect_error(off("title_rows", disguises$titles$text), "switched off", class = "ll_error_file")
   expect_equal(ll_standings(off("total_rows", disguises$total$text), "rep", top = 1)$revenue,
                3734.5)
@@ -73,7 +73,7 @@ test_that("each repair can be switched off", {
   latin <- tempfile()
   writeBin(c(charToRaw("rep,net\nJos"), as.raw(0xe9), charToRaw(",1\nAnn,2\n")), latin)
   expect_match(notes_of(ll_standings(ll_book(latin, metrics = revenue), "rep")), "Latin-1")
-  expect_error(ll_book(latin, repairs = list(encoding = FALSE)), "not in UTF-8",
+  expect_error(ll_book(latin, fixes = list(encoding = FALSE)), "not in UTF-8",
                class = "ll_error_file")
 })
 
@@ -100,21 +100,21 @@ test_that("dates in doubt are read one way, told, and can be turned", {
 
 test_that("a column per month becomes lines", {
   file <- write_text("cust,area,2026-01,Feb 2026,2026-03", "x,n,1,2,", "y,s,,5,3.5")
-  book <- ll_book(file, unfold = list(columns = c("2026-*", "Feb 2026"), names = "month",
+  book <- ll_book(file, unpivot = list(columns = c("2026-*", "Feb 2026"), names = "month",
                                       values = "net"), metrics = revenue)
   got <- ll_standings(book, "cust", when = "2026-Q1")
   expect_equal(got$revenue, c(8.5, 3))
   expect_equal(ll_standings(book, "area", when = "2026-02")$revenue, c(5, 2))
   expect_true(all(ll_proof(got)$holds))
-  expect_match(notes_of(got), "3 columns .* of 2 rows unfolded into 4 lines, 2 blank cells")
+  expect_match(notes_of(got), "3 columns .* of 2 rows unpivoted into 4 lines, 2 blank cells")
   plan <- ll_book(write_text("cust,plan,actual", "x,5,4", "y,6,7"),
-                  unfold = list(columns = c("plan", "actual"), names = "kind", values = "net"),
+                  unpivot = list(columns = c("plan", "actual"), names = "kind", values = "net"),
                   metrics = revenue)
   expect_equal(ll_standings(plan, "kind")$revenue, c(11, 11))
-  expect_error(ll_book(file, unfold = "2027-*"), "matches no column", class = "ll_error_word")
-  expect_error(ll_book(file, unfold = list(columns = "2026-*", names = "area")), "second column",
+  expect_error(ll_book(file, unpivot = "2027-*"), "matches no column", class = "ll_error_word")
+  expect_error(ll_book(file, unpivot = list(columns = "2026-*", names = "area")), "second column",
                class = "ll_error_argument")
-  expect_error(ll_book(file, unfold = list(column = "2026-*")), "Nearest: 'columns'",
+  expect_error(ll_book(file, unpivot = list(column = "2026-*")), "Nearest: 'columns'",
                class = "ll_error_word")
 })
 

@@ -1,4 +1,4 @@
-# Computed fields, bands, other names, spellings, gaps, lines set aside, the calendar.
+# Computed fields, bands, other names, spellings, gaps, lines excluded, the calendar.
 
 test_that("computed fields serve as measures, dates and dimensions", {
   lines <- transform(small_lines(), shipped = day + c(1, 1, 3, 2, NA, 0, 5, 2))
@@ -14,7 +14,7 @@ test_that("computed fields serve as measures, dates and dimensions", {
   expect_true(all(ll_proof(ll_standings(book, "size", c("n", "wait")))$holds))
 })
 
-test_that("parts of dates are placed without being declared", {
+test_that("parts of dates are ranked without being declared", {
   got <- ll_standings(small_book(), "month(day)", "revenue")
   expect_identical(names(got)[2], "day_month")
   lines <- small_lines()
@@ -69,11 +69,11 @@ test_that("other names serve wherever a field is named", {
   expect_equal(nrow(ll_standings(ll_where(book, agent = "Ida"), "rep")), 1)
 })
 
-test_that("spellings are folded, gaps filled, lines set aside; each is told and proven", {
+test_that("spellings are merged, gaps filled, lines excluded; each is told and proven", {
   lines <- small_lines()
   lines$rep[c(2, 4)] <- c("ida ", "TOM")
   alike <- ll_book(lines, metrics = c(revenue = "sum(net)", n = "count(qty)", q = "sum(qty)"),
-                   fields = list(rep = list(same = "alike"), qty = list(fill = "mean")))
+                   fields = list(rep = list(same = "similar"), qty = list(fill = "mean")))
   got <- ll_standings(alike, "rep", c("revenue", "n", "q"))
   expect_equal(got$revenue, c(35.3, 35.2, 30.4, 7.5))
   expect_equal(sum(got$n), 8)
@@ -84,12 +84,12 @@ test_that("spellings are folded, gaps filled, lines set aside; each is told and 
                     fields = list(rep = list(same = list(Ida = "ida ", Tom = "TOM"),
                                              fill = "house")))
   expect_setequal(ll_standings(listed, "rep")$rep, c("Ida", "Tom", "Uma", "house"))
-  aside <- small_book(set_aside = "area == 'Fen' & net < 6", control = c(revenue = 103.3))
+  aside <- small_book(exclude = "area == 'Fen' & net < 6", control = c(revenue = 103.3))
   got <- ll_standings(aside, "rep", "revenue", where = "qty > 0")
   expect_equal(got$revenue, c(30.3, 30.3, 25.05, 7.5))
   proof <- ll_proof(got)
   expect_true(all(proof$holds))
-  expect_match(proof$check[1], "counted \\+ outside the conditions \\+ set aside")
+  expect_match(proof$check[1], "counted \\+ outside the conditions \\+ excluded")
   expect_equal(proof$expected[1], 8)
   # The lines given are as they were.
   expect_identical(lines$qty[7], NA_integer_)
@@ -102,7 +102,7 @@ test_that("lines added up before refuse to be counted", {
     expect_error(ll_standings(book, "rep", c(m = formula)), "added up before",
                  class = "ll_error_formula")
   expect_equal(ll_standings(book, "area", c(m = "distinct(rep)"))$m, c(3, 2))
-  expect_error(ll_standings(book, "rep", at_least = 2), "added up before",
+  expect_error(ll_standings(book, "rep", min_orders = 2), "added up before",
                class = "ll_error_argument")
 })
 
@@ -160,9 +160,9 @@ test_that("what cannot serve is refused with what would", {
     one(calendar = list(fiscal_start = 13))
     one(calendar = list(weeks = "4-4-4"))
     one(calendar = list(time_zone = "Europe/Lisboa"))
-    one(set_aside = "net >")
+    one(exclude = "net >")
     one(grain = "sums")
-    one(repairs = list(total_row = FALSE))
+    one(fixes = list(total_row = FALSE))
     ll_book(lines, metrics = c(m = "m + 1"))
     ll_book(lines, metrics = c(m = "sum(per(order_no, distinct()))"))
     ll_book(lines, metrics = c(m = "sum(per(order_no, net))"))
@@ -194,14 +194,14 @@ test_that("an average of single lines' ratios is pointed out, a ratio of totals 
   expect_no_match(of("mean(net / 2)"), "mean_of_ratio")
 })
 
-test_that("the change and growth of a metric place names, those that are gone included", {
+test_that("the change and growth of a metric rank names, those that are gone included", {
   got <- ll_standings(small_book(), "rep", c(shift = "change(revenue)", rate = "growth(revenue)"),
                       when = "2026-03", against = "2026-01")
   # January: Ida 30.30, Tom 30.30; March: Ida 0.10, Uma 10.15, no rep 7.50.
   expect_equal(got$shift[match(c("Uma", "Ida", "Tom", "(none)"), got$rep)],
                c(10.15, -30.2, -30.3, 7.5))
   expect_equal(got$rate[match(c("Uma", "Ida", "Tom"), got$rep)], c(NA, -30.2 / 30.3, -1))
-  expect_equal(tail(got$rep[!is.na(got$place)], 1), "Tom")
+  expect_equal(tail(got$rep[!is.na(got$rank)], 1), "Tom")
   expect_true(all(ll_proof(got)$holds))
   foot <- ll_part(ll_standings(small_book(), "rep", c(shift = "change(revenue)"), when = "2026-03",
                                against = "2026-01", top = 1), "foot")

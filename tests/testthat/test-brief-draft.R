@@ -26,7 +26,7 @@ test_that("the demo's files: lines, registers, keys, metrics; in whatever order 
   expect_equal(ll_standings(book, "territory", "revenue")$revenue[1],
                story("heads", "leader_revenue"))
   expect_match(paste(got$text, collapse = "\n"), "# not used: .*stories.csv")
-  expect_match(paste(got$text, collapse = "\n"), "rep: dimension .*spelled alike")
+  expect_match(paste(got$text, collapse = "\n"), "rep: dimension .*similar spellings")
 })
 
 test_that("files it has not seen: other names, odd names, no dates, no orders, ledger forms", {

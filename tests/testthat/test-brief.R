@@ -47,10 +47,10 @@ test_that("mistakes are named with their line", {
     "pages: {p: {study: standings, each: rep, topp: 3}}",
     "line 2, pages.p.top: 'top' must be a whole number" =
     "pages: {p: {study: standings, each: rep, top: 0}}",
-    "line 4, metrics.a.show: needs money, percent.*It is 'mony'.*Nearest: 'money'" = c("metrics:",
-                                                                                       "  a: {is: sum(net),", "    show: mony}"),
+    "line 4, metrics.a.unit: needs money, percent.*It is 'mony'.*Nearest: 'money'" = c("metrics:",
+                                                                                       "  a: {is: sum(net),", "    unit: mony}"),
     "line 3, fields.rep: needs identifier" = c("fields:", "  rep: dimensions"),
-    "line 3, repairs.total_rows: needs yes or no" = c("repairs:", "  total_rows: maybe"))
+    "line 3, fixes.total_rows: needs yes or no" = c("fixes:", "  total_rows: maybe"))
   for (pattern in names(cases)) {
     e <- expect_error(ll_brief(brief_with(cases[[pattern]])), class = "ll_error_brief",
                       info = pattern)
@@ -87,10 +87,10 @@ test_that("lines of keys: blocks, braces over lines, quotes, lists, folded text"
 })
 
 test_that("values are set beside the brief: parameters, pages, any key; what does not exist is told", {
-  file <- brief_with("metrics: {revenue: {is: sum(net), show: money}, big: 'count(net[net > floor])'}", "parameters: {floor: {is: 20, title: A big line}}",
+  file <- brief_with("metrics: {revenue: {is: sum(net), unit: money}, big: 'count(net[net > floor])'}", "parameters: {floor: {is: 20, title: A big line}}",
                      "pages: {p: {study: standings, each: rep, metrics: [revenue]}}")
   brief <- ll_brief(file, set = c(floor = 5, p.top = "2", calendar.fiscal_start = "april",
-                                  p.metrics = "[revenue, big]", metrics.revenue.show = "number"))
+                                  p.metrics = "[revenue, big]", metrics.revenue.unit = "number"))
   expect_identical(brief$book$parameters$floor, 5)
   expect_identical(brief$pages$p$top, 2)
   expect_identical(brief$pages$p$metrics, c("revenue", "big"))
@@ -114,7 +114,7 @@ test_that("a brief may hold what the book takes, key by key", {
   expect_setequal(setdiff(names(formals(ll_book)), names(spec)), c("table", "query"))
   # The book names the same keys when one is unknown.
   odd <- list(fields = list(net = list(zz = 1)), bands = list(size = list(zz = 1)),
-              calendar = list(zz = 1), unfold = list(zz = 1),
+              calendar = list(zz = 1), unpivot = list(zz = 1),
               sets = list(old = list(each = "rep", is = "active(2025)", zz = 1)),
               registers = list(area = list(zz = 1)))
   for (name in names(odd)) {
@@ -151,7 +151,7 @@ test_that("nothing in a brief is run", {
   expect_false(file.exists(trap))
 })
 
-test_that("computed fields, bands, calendar, mends and repairs are read from a brief as from R", {
+test_that("computed fields, bands, calendar, fixes and fixes are read from a brief as from R", {
   file <- brief_with(
     "fields:", "  wait: {is: day - day + qty, also: [delay]}",
     "  rep: {same: {Ida: [Tom]}, fill: house}",
@@ -159,13 +159,13 @@ test_that("computed fields, bands, calendar, mends and repairs are read from a b
     "  size: {of: net, from: [0, 10, 20], labels: [small, middle, large]}",
     "  class_of: {of: revenue, each: rep, from: [40], below: minor, labels: [major]}",
     "calendar: {fiscal_start: april}",
-    "set_aside: net < 1", "repairs: {total_rows: no}",
+    "exclude: net < 1", "fixes: {total_rows: no}",
     "metrics: {revenue: sum(net), wait_sum: sum(delay)}",
     "parameters: {big: {is: 20, title: A big line}}",
     "pages: {p: {study: standings, each: rep, metrics: [revenue, wait_sum], when: FY2026}}")
   book <- ll_brief(file)$book
   got <- ll_standings(book, "rep", c("revenue", "wait_sum"), when = "FY2026")
-  # Ida and Tom as one: 30.30 + 35.30 (0.10 set aside); the line without a rep is house's.
+  # Ida and Tom as one: 30.30 + 35.30 (0.10 excluded); the line without a rep is house's.
   expect_equal(got$revenue[match(c("Ida", "Uma", "house"), got$rep)], c(65.6, 35.2, 7.5))
   expect_equal(got$wait_sum[got$rep == "Uma"], 5)
   expect_true(all(ll_proof(got)$holds))

@@ -46,17 +46,17 @@ test_that("all options reach the study", {
                  "over_limit=count(net[net > limit])", "--define", "gap = revenue / 2",
                  "--parameter", "limit=500", "--only", "territory=Moor,Fen", "--only",
                  "channel=web", "--where", "quantity > 1", "--when", "2026-Q2", "--against",
-                 "year before", "--top", "3", "--ties", "dense", "--at-least", "2", "--tie_break",
+                 "year before", "--top", "3", "--ties", "dense", "--min-orders", "2", "--tie_break",
                  "orders", "--format", "json")
   expect_equal(got$status, 0)
   json <- jsonlite::fromJSON(got$out)
   book <- ll_where(demo_book(), territory = c("Moor", "Fen"), channel = "web")
   want <- ll_standings(book, "rep", c("revenue", over_limit = "count(net[net > 500])"), top = 3,
                        where = "quantity > 1", when = "2026-Q2", against = "year before",
-                       ties = "dense", at_least = 2, tie_break = "orders")
+                       ties = "dense", min_orders = 2, tie_break = "orders")
   expect_equal(json$rows$revenue, want$revenue)
   expect_equal(json$rows$over_limit, want$over_limit)
-  expect_equal(json$rows$orders_place, want$orders_place)
+  expect_equal(json$rows$orders_rank, want$orders_rank)
 })
 
 test_that("lines without a brief: roles guessed and said, LINES win over the brief's", {
@@ -74,7 +74,7 @@ test_that("lines without a brief: roles guessed and said, LINES win over the bri
   expect_equal(as_text$status, 0)
 })
 
-test_that("what the person can mend ends with status 2 and one clear message", {
+test_that("what the person can fix ends with status 2 and one clear message", {
   one <- write_text("order_no,day,rep,net", "1,2026-01-01,Ida,5", "2,2026-01-02,Tom,7.5")
   ask <- function(...) c("standings", one, "--define", "revenue=sum(net)", "--each", "rep", ...)
   cases <- list(
@@ -147,7 +147,7 @@ test_that("as a process: streams, files, status, and nothing heavy loaded", {
   got <- run_process("standings", brief(), "--each", "rep", "--top", "3", "--format", "csv",
                      "--out", "a.xlsx", "--out", "b.csv", folder = folder)
   expect_equal(got$status, 0)
-  expect_match(got$out[1], "^place,rep,revenue,")
+  expect_match(got$out[1], "^rank,rep,revenue,")
   expect_length(got$out, 4)
   expect_equal(got$err, c("wrote a.xlsx", "wrote b.csv"))
   expect_setequal(list.files(folder), c("a.xlsx", "b.csv"))
@@ -171,26 +171,26 @@ test_that("a fault of ours ends with status 1 and says so", {
   expect_match(got$err, "something went wrong that should not")
 })
 
-test_that("fields, periods and repairs of the book can be given as options", {
+test_that("fields, periods and fixes of the book can be given as options", {
   file <- write_text("Report;;;", "no;day;rep;net", "A1;01.04.2026;Ida;1.200,50",
                      "A2;02.05.2026;Tom;(3,00)", "Total;;;1.197,50")
   got <- command("standings", file, "--each", "size", "--define", "r=sum(net)", "--compute",
                  "size=ifelse(net > limit, 'large', 'small')", "--parameter", "limit=100",
-                 "--fiscal-start", "april", "--when", "FY2027-Q1", "--set-aside", "net < -100",
+                 "--fiscal-start", "april", "--when", "FY2027-Q1", "--exclude", "net < -100",
                  "--field", "no=identifier", "--format", "csv")
   expect_equal(got$status, 0)
   expect_match(got$out[2], "^1,large,1200.5")
-  expect_match(got$err, "mended: 1 row above the header.*mended: 1 grand-total row")
-  off <- command("standings", file, "--each", "rep", "--define", "r=sum(net)", "--repair",
+  expect_match(got$err, "fixed: 1 row above the header.*fixed: 1 grand-total row")
+  off <- command("standings", file, "--each", "rep", "--define", "r=sum(net)", "--fix",
                  "title_rows=no")
   expect_equal(off$status, 2)
   wide <- write_text("k,2026-01,2026-02", "x,1,2")
-  got <- command("standings", wide, "--each", "k", "--unfold", "2026-*", "--unfold-into",
+  got <- command("standings", wide, "--each", "k", "--unpivot", "2026-*", "--unpivot-into",
                  "month,net", "--define", "r=sum(net)", "--when", "2026-02", "--format", "csv")
   expect_match(got$out[2], "^1,x,2,")
-  bad <- list(c("--unfold", "2027-*"), c("--unfold-into", "a,b"), c("--repair", "totals=no"),
+  bad <- list(c("--unpivot", "2027-*"), c("--unpivot-into", "a,b"), c("--fix", "totals=no"),
               c("--fiscal-start", "Smarch"), c("--grain", "heap"), c("--compute", "a"),
-              c("--compute", "a=b+"), c("--set-aside", "x"))
+              c("--compute", "a=b+"), c("--exclude", "x"))
   for (words in bad) {
     got <- command("standings", wide, "--each", "k", "--define", "r=count()", words)
     expect_equal(got$status, 2, info = paste(words, collapse = " "))

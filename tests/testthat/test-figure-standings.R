@@ -2,7 +2,7 @@
 
 standings_bars <- internal("standings_bars")
 
-test_that("bars carry place, ties, value, share and the remainder", {
+test_that("bars carry rank, ties, value, share and the remainder", {
   x <- ll_standings(demo_book(), "account", c("revenue", "margin_rate"), top = 10)
   bars <- standings_bars(x)
   revenue <- bars[bars$panel == "revenue", ]

@@ -79,7 +79,7 @@ figures_of <- function(b, metrics) {
        portrait = ll_portrait(b, "k", name), trend = ll_trend(b, m),
        lines = ll_trend(b, "revenue", by = "k", every = "quarter"),
        cohorts = ll_cohorts(b, "k", every = "quarter"),
-       lapsed = ll_lapsed(b, "k", silent = "last 30 days"),
+       lapsed = ll_lapsed(b, "k", inactive = "last 30 days"),
        sets = ll_sets(b, "k", sets = c(a = "active('2024-Q1')", b = "active('2025-Q4')",
                                        cc = "top(revenue, 10)")),
        whitespace = ll_whitespace(b, "k", "p", top = "all", buyers = 2),

@@ -61,7 +61,7 @@ test_that("columns are matched by name, whatever their order; what differs is re
                "no column 'regoin' in any of the 2 files.*'region'", class = "ll_error_word")
 })
 
-test_that("decimal marks, total rows and encodings are mended in each file by itself", {
+test_that("decimal marks, total rows and encodings are fixed in each file by itself", {
   folder <- withr::local_tempdir()
   writeLines(c("rep;net", "Ida;1.234,50", "Tom;2,25", "Total;1.236,75"), file.path(folder, "a.csv"))
   writeLines(c("rep,net", "Ida,100.25", "Zo\u00eb,7"), file.path(folder, "b.csv"), useBytes = TRUE)

@@ -59,7 +59,7 @@ test_that("the caller's random numbers stay as they were", {
   book <- demo_book()
   calls <- function() {
     ll_score(book, "rep", c("revenue", "margin"))
-    ll_standings(book, "rep", certainty = 50)
+    ll_standings(book, "rep", resamples = 50)
     ll_associations(book, "account")
     for (ending in c(".png", ".xlsx", ".json")) ll_save(ll_standings(book, "rep"),
                                                         withr::local_tempfile(fileext = ending))

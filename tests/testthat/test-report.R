@@ -137,7 +137,7 @@ test_that("a result in a document is its sentences and tables, whatever its name
   expect_length(tables, 2)
   cells <- function(table, path) xml2::xml_text(xml2::xml_find_all(table, path), trim = TRUE)
   result <- ll_standings(ll_book(lines, metrics = c(revenue = "sum(net)")), "k")
-  expect_identical(cells(tables[[1]], ".//thead//th"), c("place", "k", "revenue", "revenue share",
+  expect_identical(cells(tables[[1]], ".//thead//th"), c("rank", "k", "revenue", "revenue share",
                                                          "revenue running share"))
   expect_setequal(cells(tables[[1]], ".//tbody/tr/td[2]"),
                   c("a|b", "*c* `d`", "<script>alert(1)</script>", "$x$ [l](u)", "e f", "-g",

@@ -29,8 +29,8 @@ word_questions <- list(
   distribution = function(b, e, m) ll_distribution(b, metrics = m, by = e),
   portrait = function(b, e, m) ll_portrait(b, "area", "x", m, by = e),
   versus = function(b, e, m) ll_versus(b, "area", c("x", "y"), by = e, metrics = m),
-  holders = function(b, e, m) ll_holders(b, "order_no", m, within = "area", show = e),
-  benchmark = function(b, e, m) ll_benchmark(b, e, m, certainty = 60),
+  holders = function(b, e, m) ll_holders(b, "order_no", m, within = "area", with_fields = e),
+  benchmark = function(b, e, m) ll_benchmark(b, e, m, resamples = 60),
   score = function(b, e, m) ll_score(b, e, c(m, "other_rate"), draws = 50),
   pareto = function(b, e, m) ll_pareto(b, e, m, when = "2026",
                                        against = "2025"),
@@ -40,7 +40,7 @@ word_questions <- list(
                                      when = "2026", against = "2025"),
   payout = function(b, e, m) ll_payout(b, e, metrics = m, rates = c("0" = "1%", "800" = "2%")),
   cohorts = function(b, e, m) ll_cohorts(b, e, m, every = "quarter"),
-  lapsed = function(b, e, m) ll_lapsed(b, e, m, active = "2025-Q1", silent = "2026-Q4"),
+  lapsed = function(b, e, m) ll_lapsed(b, e, m, active = "2025-Q1", inactive = "2026-Q4"),
   sets = function(b, e, m) ll_sets(b, e, c(s = "active('2026-11')"),
                                    metrics = m),
   whitespace = function(b, e, m) ll_whitespace(b, "order_no", e, m, buyers = 1),
@@ -51,7 +51,7 @@ word_questions <- list(
                                                    against = "2025"),
   associations = function(b, e, m) ll_associations(b, each = "order_no", metrics = m,
                                                    by = c(e, "area")),
-  detail = function(b, e, m) ll_detail(b, show = c(e, "area"), metrics = m,
+  detail = function(b, e, m) ll_detail(b, with_fields = c(e, "area"), metrics = m,
                                        top = 9))
 
 numbers_of <- function(x) unname(as.list(Filter(is.numeric, as.data.frame(x))))
@@ -104,7 +104,7 @@ test_that("a field or metric named like a derived column keeps its name, and for
   expect_equal(got$score, got$revenue)
   expect_true(all(ll_proof(got)$holds))
   expect_setequal(got$class, c("b", "c", "d", "e", "f"))
-  row <- ll_detail(got, row = 1, show = "class")
+  row <- ll_detail(got, row = 1, with_fields = "class")
   expect_identical(unique(row$class), got$class[1])
   cells <- ll_pareto(book, "class", "score", cut = c(.5, .8))
   expect_true(all(c("class", "pareto_class", "score") %in% names(cells)))
@@ -116,7 +116,7 @@ test_that("a book of one line, or of one left, is proven whatever conditions and
   line <- data.frame(k = "a", area = "x", net = 5, day = as.Date("2025-05-05"))
   for (lines in list(line, rbind(line, transform(line, net = -1)))) {
     book <- ll_book(lines, metrics = c(revenue = "sum(net)"),
-                    set_aside = if (nrow(lines) == 2) "net < 0")
+                    exclude = if (nrow(lines) == 2) "net < 0")
     for (where in list(NULL, "net > 10", "net > 1", "contains(k, \"n\")",
                        "k == \"a\"")) for (when in list(NULL, "2025", "2024", "2025-05-05"))
       for (study in c("standings", "distribution", "pareto", "crosstab")) {

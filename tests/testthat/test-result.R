@@ -4,7 +4,7 @@ test_that("whatever changes rows or columns gives a plain data frame", {
   x <- ll_standings(small_book(), "rep")
   plain <- as.data.frame(x)
   changes <- list(
-    x[1:2, ], x["revenue"], x[c("rep", "place")], x[x$revenue > 1, ], x[, 1:2], head(x, 2),
+    x[1:2, ], x["revenue"], x[c("rep", "rank")], x[x$revenue > 1, ], x[, 1:2], head(x, 2),
     tail(x, 1),
     rbind(x, x), cbind(x, z = 1), merge(x, data.frame(rep = "Ida", z = 1)),
     transform(x, twice = revenue * 2),
@@ -25,7 +25,7 @@ test_that("a result is taken apart by its functions", {
   x <- ll_standings(small_book(), "rep", top = 1)
   expect_s3_class(x, c("ll_result_standings", "ll_result", "data.frame"), exact = TRUE)
   expect_type(ll_finding(x), "character")
-  expect_match(ll_reading(x), "^Reps placed by revenue \\(sum\\(net\\)\\); all dates")
+  expect_match(ll_reading(x), "^Reps ranked by revenue \\(sum\\(net\\)\\); all dates")
   expect_named(ll_notes(x), c("kind", "text"))
   expect_named(ll_proof(x), c("check", "expected", "found", "holds"))
   expect_named(ll_part(x), "foot")
@@ -47,8 +47,8 @@ test_that("numbers for people", {
   expect_equal(f(c(273149.27, 273149.20), "money"), c("273,149.27", "273,149.20"))
   expect_equal(f(c(0.123, NA, -0.00001), "percent"), c("12.3 %", "-", "0.0 %"))
   expect_equal(f(numeric(), "money"), character())
-  expect_equal(f(c(1, 2.5), "place"), c("1", "2.5"))
-  expect_equal(f(c(3, 12), "place"), c("3", "12"))
+  expect_equal(f(c(1, 2.5), "rank"), c("1", "2.5"))
+  expect_equal(f(c(3, 12), "rank"), c("3", "12"))
   expect_equal(f(1e300, "number"), "1.000e+300")
   expect_equal(f(Inf, "money"), "Inf")
 })
@@ -112,7 +112,7 @@ test_that("a share in a finding says of what it is, where other lines have some 
     spent <- tapply(lines$cost, lines$k, sum)
     positive <- sum(value[value > 0])
     of <- paste0(" % of ", if (any(value < 0) || anyNA(lines$k)) "the ",
-                 if (any(value < 0)) "positive ", "revenue", if (anyNA(lines$k)) " of these ks")
+                 if (any(value < 0)) "positive ", "revenue", if (anyNA(lines$k)) " of these values of k")
     share <- function(x) sprintf("%.1f", 100 * sum(x) / positive)
     said <- function(finding) sub(paste0(".*[ (]([0-9.]+)", of, ".*"), "\\1", finding)
     tiers <- ll_tiers(book, "k", tiers = c(lo = -1000, hi = 250))

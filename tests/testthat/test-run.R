@@ -8,7 +8,7 @@ small_brief <- function(pages = c("  reps: {study: standings, each: rep, top: 2}
   utils::write.csv(lines, file.path(folder, "lines.csv"), row.names = FALSE, na = "")
   file <- file.path(folder, "longladder.yml")
   writeLines(c("title: Small", "lines: lines.csv",
-               "metrics: {revenue: {is: sum(net), show: money}, big: 'count(net[net > floor])'}",
+               "metrics: {revenue: {is: sum(net), unit: money}, big: 'count(net[net > floor])'}",
                "parameters: {floor: 20}", "pages:", pages), file)
   file
 }

@@ -51,7 +51,7 @@ test_that("a full disk: every kind says so, and the older file stays", {
 run_brief_file <- function(env = parent.frame()) {
   folder <- withr::local_tempdir(.local_envir = env)
   utils::write.csv(small_lines(), file.path(folder, "lines.csv"), row.names = FALSE, na = "")
-  writeLines(c("lines: lines.csv", "metrics: {revenue: {is: sum(net), show: money}}", "pages:",
+  writeLines(c("lines: lines.csv", "metrics: {revenue: {is: sum(net), unit: money}}", "pages:",
                "  reps: {study: standings, each: rep}", "  areas: {study: standings, each: area}"),
              file.path(folder, "longladder.yml"))
   file.path(folder, "longladder.yml")

@@ -25,14 +25,14 @@ test_that("groups are counted without the lines that have none, and each once", 
     first <- apply(cells, 2, function(v) any(names(v)[!is.na(v) & v == max(v, na.rm = TRUE)] %in%
                                              best))
     told <- ll_finding(ll_standings(claim_book(d), "k", within = "g"))
-    expect_identical(numbers_in(told, "first in ([0-9]+) of ([0-9]+) gs"),
+    expect_identical(numbers_in(told, "first in ([0-9]+) of ([0-9]+) values of g"),
                      as.numeric(c(sum(first), ncol(cells))), info = told)
     expect_match(told,
                  if (length(best) > 1) "share the lead overall .* one of them is first in" else
                  paste0("^", best, " leads overall by revenue .* and is first in"))
     held <- ll_finding(ll_holders(claim_book(d), "k", within = "g"))
     most <- max(cells, na.rm = TRUE)
-    expect_identical(numbers_in(held, "^Within ([0-9]+) gs, .* with ([0-9,]+)"),
+    expect_identical(numbers_in(held, "^Within ([0-9]+) values of g, .* with ([0-9,]+)"),
                      as.numeric(c(ncol(cells), most)), info = held)
     # Names in several groups are combinations; in one each they are names.
     expect_match(ll_finding(ll_distribution(claim_book(d), "k", by = "g")),
@@ -62,7 +62,7 @@ test_that("moves count names, whoever comes first and next is named with all tha
                            against = "2024")
     before <- ll_part(turned, "moves")
     said <- ll_notes(turned)$text[ll_notes(turned)$kind == "moves"]
-    counts <- as.numeric(unlist(regmatches(said, gregexpr("[0-9]+(?= (to|placed|no longer) )", said,
+    counts <- as.numeric(unlist(regmatches(said, gregexpr("[0-9]+(?= (to|ranked|no longer) )", said,
                                                           perl = TRUE))))
     expect_identical(sum(counts),
                      as.numeric(sum(before$names[before$quadrant != before$quadrant_before])),
@@ -80,7 +80,7 @@ test_that("moves count names, whoever comes first and next is named with all tha
                                                    sub(".*;", "", told))), info = told)
     if (length(lead) == 1 && length(after) > 3) expect_match(told,
                                                              paste0("; ", length(after),
-                                                                    " ks are next with"),
+                                                                    " values of k are next with"),
                                                              info = told)
   }
 })
@@ -93,7 +93,7 @@ test_that("a percentage is of what it says", {
     paid <- ll_finding(ll_payout(claim_book(d), "k", rates = "0=10%"))
     base <- sum(whole[whole > 0])
     expect_match(paid, paste0(" % of the ", if (any(whole < 0)) "positive ",
-                              "revenue of these ks;"))
+                              "revenue of these values of k;"))
     expect_equal(share(paid, "([0-9.]+) % of the"), sum(round(pmax(whole, 0) * .1, 2)) / base,
                  tolerance = 1e-3)
     spread <- ll_finding(ll_distribution(claim_book(d), each = "o"))
@@ -109,7 +109,7 @@ test_that("a lead that the resamples do not bear out is told as one", {
                                          day = as.Date("2025-01-01") + 0:399))
   clear <- even
   clear$net[clear$k == "b"] <- clear$net[clear$k == "b"] * 9
-  says <- function(lines) ll_standings(claim_book(transform(lines, g = "g")), "k", certainty = 200)
+  says <- function(lines) ll_standings(claim_book(transform(lines, g = "g")), "k", resamples = 200)
   unsure <- says(even)
   expect_lt(unsure$ahead_of_next[1], .8)
   expect_match(ll_finding(unsure), paste0(", yet is ahead of the next in only ",
@@ -124,11 +124,11 @@ test_that("sets in words, nobody new, farthest ahead and behind when shared", {
   book <- claim_book(d)
   expect_match(ll_finding(ll_sets(book, "k", sets = "active(2024) & active(2025)")),
                "are active in 2024 and active in 2025: over all dates revenue")
-  expect_match(ll_finding(ll_cohorts(book, "k", when = "2025")), "^In 2025: No new ks came in 2025")
+  expect_match(ll_finding(ll_cohorts(book, "k", when = "2025")), "^In 2025: No new values of k came in 2025")
   goals <- data.frame(k = paste0("k", 1:12), amount = tapply(d$net, d$k, sum)[paste0("k", 1:12)] *
                       rep(c(2, 4, 4, 8, 8, 1), 2))
   told <- ll_finding(ll_benchmark(claim_book(d[d$k %in% goals$k, ]), "k", plan = goals))
   expect_match(told,
                "k12 and k6 \\(100.0 % each\\) are farthest ahead|k6 and k12 \\(100.0 % each\\) are farthest ahead")
-  expect_match(told, "4 ks \\(12.5 % each\\) are farthest behind")
+  expect_match(told, "4 values of k \\(12.5 % each\\) are farthest behind")
 })

@@ -63,8 +63,8 @@ test_that("what cannot be opened says why and what is near", {
   expect_error(ll_book(con, table = "order_lines", fields = list(rep = "measure")),
                "measure 'rep'.*holds text.*CAST\\(rep", class = "ll_error_data")
   expect_error(ll_book(con, table = "order_lines", fields = list(net = list(fill = "zero"))),
-               "'fill' of 'net' mends lines in memory", class = "ll_error_argument")
-  expect_error(ll_book(con, table = "order_lines", unfold = "net"), "'unfold'",
+               "'fill' of 'net' fixes lines in memory", class = "ll_error_argument")
+  expect_error(ll_book(con, table = "order_lines", unpivot = "net"), "'unpivot'",
                class = "ll_error_argument")
   expect_error(ll_book(con, query = "SELECT * FROM order_lines WHERE net > 1e9"), "holds no lines",
                class = "ll_error_data")
@@ -126,7 +126,7 @@ test_that("what changes under an open book stops the question, with nothing half
 test_that("limits guard against more rows than memory", {
   book <- far_book(sqlite_file())
   withr::local_options(longladder.most_rows = 2)
-  expect_error(ll_standings(book, "rep"), "folds to more than 2 rows", class = "ll_error_data")
+  expect_error(ll_standings(book, "rep"), "comes to more than 2 rows", class = "ll_error_data")
   withr::local_options(longladder.most_rows = 1e7, longladder.most_lines = 3)
   expect_error(ll_detail(book), "8 of them would be brought", class = "ll_error_data")
   expect_equal(nrow(ll_detail(book, top = 2)), 2)
@@ -162,7 +162,7 @@ test_that("the command asks databases, prints statements, and says what is wrong
   sql <- command("sql", "standings", far, "--each", "rep", "--when", "2026-03")
   expect_equal(sql$status, 0)
   expect_match(sql$out, "GROUP BY ll_k1", all = FALSE)
-  expect_false(any(grepl("place  rep", sql$out)))
+  expect_false(any(grepl("rank  rep", sql$out)))
   # The statements printed are statements: they run, and the fold's gives the fold.
   con <- DBI::dbConnect(RSQLite::SQLite(), file)
   withr::defer(DBI::dbDisconnect(con))

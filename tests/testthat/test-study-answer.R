@@ -37,7 +37,7 @@ test_that("every study says the period, the condition and the fewest orders that
     if ("where" %in% takes) expect_match(told(study, book, where = "channel != 'fair'"),
                                          "where channel is not fair: ", info = study,
                                          ignore.case = TRUE)
-    if ("at_least" %in% takes) expect_match(told(study, book, at_least = 2),
+    if ("min_orders" %in% takes) expect_match(told(study, book, min_orders = 2),
                                             "of k[a-z]* with at least 2 orders: ", info = study,
                                             ignore.case = TRUE)
     if ("when" %in% takes) expect_match(told(study, book, when = "2025-Q1", where = "net > 5"),

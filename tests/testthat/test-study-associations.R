@@ -105,12 +105,12 @@ test_that("strength is among those where the field is known; whether it is known
     told <- notes$text[notes$kind == "known" & grepl("flag", notes$text)]
     flag <- made$register$flag[at] != ""
     said <- regmatches(told,
-                       regexec("^Ks where flag is known have a mean revenue of ([0-9.]+), the others ([0-9.]+): ([0-9.]+) % of its variation \\(strong\\)[.]$", told))[[1]]
+                       regexec("^Values of k where flag is known have a mean revenue of ([0-9.]+), the others ([0-9.]+): ([0-9.]+) % of its variation \\(strong\\)[.]$", told))[[1]]
     expect_equal(as.numeric(said[-1]), c(round(mean(value[flag]), 2), round(mean(value[!flag]), 2),
                                          round(100 * by_lm(value, flag), 1)))
     if (got$field[1] %in% c("flag", "age") && got$strength[1] %in% c("moderate", "strong"))
       expect_match(ll_finding(got), paste0("among the ", got$known[1], " of ", length(value),
-                                           " ks where it is known"))
+                                           " values of k where it is known"))
     # The order of lines does not matter.
     book <- ll_book(made$lines[rev(seq_len(nrow(made$lines))), ],
                     fields = c(k = "dimension", qty = "measure"),

@@ -12,14 +12,14 @@ test_that("every line by hand", {
   book <- bench_book(c(100, 80, 80, 40, 10, -5))
   ask <- function(...) ll_benchmark(book, "k", ...)
   line <- function(x) ll_settings(x)$benchmark
-  # A tie at place 2: three names are the best two.
+  # A tie at rank 2: three names are the best two.
   got <- ask(best = 2)
   expect_equal(line(got), 260 / 3)
   expect_equal(got$of_benchmark, c(100, 80, 80, 40, 10, -5) / (260 / 3))
   expect_identical(got$band, c("100 % and above", "80 to 100 %", "80 to 100 %", "below 50 %",
                                "below 50 %", "below 50 %"))
   expect_match(paste(ll_notes(got)$text, collapse = " "),
-               "A tie at place 2: the line is made of 3 names")
+               "A tie at rank 2: the target is made of 3 names")
   expect_equal(line(ask(best = 2, level = "median")), 80)
   expect_equal(line(ask(best = 2, level = "lowest")), 80)
   expect_equal(line(ask(fixed = 50)), 50)
@@ -28,22 +28,22 @@ test_that("every line by hand", {
   expect_identical(ask(fixed = 80, bands = "100%,120%")$band,
                    c("120 % and above", rep("100 to 120 %", 2), rep("below 100 %", 3)))
   expect_equal(ll_part(got, "bands")$names, c(1, 2, 0, 3))
-  # On the line to the coin, or a hair beside it in the computer's fractions, is reached.
+  # On the target to the cent, or a hair beside it in the computer's fractions, is reached.
   tenths <- ll_book(data.frame(k = c("a", "a", "a", "b"), net = c(.1, .1, .1, .3)),
                     fields = c(k = "dimension"), metrics = list(revenue = "sum(net)"))
   expect_true(all(ll_benchmark(tenths, "k", best = 1)$band == "100 % and above"))
 })
 
-test_that("where less is better the line is the lowest and the share is turned", {
+test_that("where less is better the target is the lowest and the share is turned", {
   book <- bench_book(rep(1, 4), c(2, 4, 8, 0))
   got <- ll_benchmark(book, "k", "slow", best = 2)
   expect_identical(got$k, c("n04", "n01", "n02", "n03"))
   expect_equal(ll_settings(got)$benchmark, 1)
   expect_equal(got$of_benchmark, c(NA, .5, .25, .125))
-  expect_match(paste(ll_notes(got)$text, collapse = " "), "there is no percentage: 1 name")
+  expect_match(paste(ll_notes(got)$text, collapse = " "), "there is no percentage: 1 value of k")
 })
 
-test_that("for a rate the best are pooled, and the line follows the filter", {
+test_that("for a rate the best are pooled, and the target follows the filter", {
   for (seed in some_of(1:5, 3)) {
     lines <- random_lines(seed, 300)
     book <- ll_book(lines, fields = c(order_no = "identifier"),
@@ -62,7 +62,7 @@ test_that("for a rate the best are pooled, and the line follows the filter", {
     expect_setequal(ll_part(got, "best")$order_no, top)
     expect_true(all(ll_proof(got)$holds))
   }
-  pairs <- ll_benchmark(demo_book(), c("rep", "territory"), "margin_rate", best = 3, at_least = 20)
+  pairs <- ll_benchmark(demo_book(), c("rep", "territory"), "margin_rate", best = 3, min_orders = 20)
   lines <- demo_lines()
   best <- ll_part(pairs, "best")
   inside <- paste(lines$rep, lines$territory) %in% paste(best$rep, best$territory)
@@ -78,8 +78,8 @@ test_that("plans from the register, from tables with periods, and who has none",
   expect_equal(got$of_benchmark, got$revenue / got$benchmark)
   expect_true(all(reps$rep %in% got$rep))
   said <- paste(ll_notes(got)$text, collapse = " ")
-  expect_match(said, "1 name without a plan: tamsin  ?orrell")
-  expect_match(said, "2 names with a plan and without lines")
+  expect_match(said, "1 rep without a plan: tamsin  ?orrell")
+  expect_match(said, "2 reps with a plan and without lines")
   small <- small_book(fields = c(rep = "dimension"))
   plan <- data.frame(rep = c("Ida", "Ida", "Tom", "Zoe", "Ida"),
                      period = c("2026-01", "2026-02", "2026-Q1", "2026-01", "2025-01"),
@@ -112,7 +112,7 @@ test_that("odd books, refusals, and what is drawn", {
   refused <- function(text, ...,
                       class = "ll_error_argument") expect_error(ll_benchmark(book, "rep", ...),
                                                                 text, class = class)
-  refused("One line at a time: 'best' and 'fixed'", best = 2, fixed = 4)
+  refused("One target at a time: 'best' and 'fixed'", best = 2, fixed = 4)
   refused("has no field called 'qouta'.*", plan = "qouta", class = "ll_error_word")
   refused("holds no numbers", plan = "team")
   refused("needs a column 'amount'", plan = data.frame(rep = "a", value = 1))

@@ -10,25 +10,25 @@ test_that("the demo's planted faults are found with their counts and money", {
   x <- ll_check(demo_book())
   lines <- demo_lines()
   told <- function(key) story("untidy", key)
-  spelled <- found(x, "spelled alike", "rep")
+  spelled <- found(x, "similar spellings", "rep")
   expect_equal(c(spelled$lines, spelled$revenue), c(told("second_spelling_lines"),
                                                     told("second_spelling_revenue")))
   gaps <- found(x, "missing values", "rep")
   expect_equal(c(gaps$lines, gaps$revenue), c(told("no_rep_lines"), told("no_rep_revenue")))
   expect_equal(found(x, "missing values", "net")$lines, told("no_net_lines"))
-  expect_equal(found(x, "lines entered twice")$lines, told("duplicate_lines"))
-  expect_equal(found(x, "lines entered twice")$revenue, sum(lines$net[duplicated(lines)]))
+  expect_equal(found(x, "duplicate lines")$lines, told("duplicate_lines"))
+  expect_equal(found(x, "duplicate lines")$revenue, sum(lines$net[duplicated(lines)]))
   expect_equal(found(x, "ship date before order date")$lines, told("ship_before_order_lines"))
   expect_equal(nrow(found(x, "orders under two accounts")), told("orders_under_two_accounts"))
-  expect_match(found(x, "stops", "channel")$examples, "^fair after 2025-10")
-  expect_match(found(x, "registered, 60 names without lines")$field, "account")
+  expect_match(found(x, "no recent lines", "channel")$examples, "^fair after 2025-10")
+  expect_match(found(x, "registered, 60 accounts without lines")$field, "account")
   expect_equal(found(x, "below zero", "quantity")$lines, sum(lines$quantity < 0, na.rm = TRUE))
   expect_equal(nrow(found(x, "the last month is a part")), 1)
   expect_true(all(ll_proof(x)$holds))
   expect_false(is.unsorted(match(x$weight, c("high", "middle", "low"))))
 })
 
-test_that("the lines of brief that mend do mend", {
+test_that("the lines of brief that fix do fix", {
   brief <- readLines(demo_path("longladder.yml"))
   folder <- withr::local_tempdir()
   for (file in c("order_lines.csv", "accounts.csv", "items.csv",
@@ -36,11 +36,11 @@ test_that("the lines of brief that mend do mend", {
   # The ledger's total is of the lines as they were.
   brief <- brief[!grepl("^control:|revenue: [0-9]", brief)]
   at <- grep("^fields:", brief)
-  mended <- append(brief, c("  rep: {same: alike, fill: unknown}", "  net: {fill: zero}"), at)
-  mended <- c("set_aside: ship_date < order_date", mended)
-  writeLines(mended, file.path(folder, "longladder.yml"))
+  fixed <- append(brief, c("  rep: {same: similar, fill: unknown}", "  net: {fill: zero}"), at)
+  fixed <- c("exclude: ship_date < order_date", fixed)
+  writeLines(fixed, file.path(folder, "longladder.yml"))
   x <- ll_check(ll_brief(file.path(folder, "longladder.yml"))$book)
-  for (gone in c("spelled alike", "ship date before order date")) expect_equal(nrow(found(x, gone)),
+  for (gone in c("similar spellings", "ship date before order date")) expect_equal(nrow(found(x, gone)),
                                                                                0)
   expect_equal(nrow(found(x, "missing values", "rep")), 0)
   expect_true(all(ll_proof(x)$holds))
@@ -59,7 +59,7 @@ test_that("each field's row is base R's", {
   expect_identical(fields$lowest[fields$field == "order_date"], "2024-01-02")
 })
 
-test_that("small books: gaps between months, names that stop, one name only, values far out", {
+test_that("small books: gaps between months, names without recent lines, one name only, outliers", {
   n <- 400
   days <- as.Date("2024-01-01") + seq(0, 899, length.out = n)
   withr::local_seed(3)
@@ -69,13 +69,13 @@ test_that("small books: gaps between months, names that stop, one name only, val
   lines$net[7] <- 99999
   lines <- lines[format(lines$day, "%Y-%m") != "2025-07", ]
   x <- ll_check(ll_book(lines, metrics = c(revenue = "sum(net)")))
-  expect_match(found(x, "stops", "k")$examples, "old after 2025-02")
+  expect_match(found(x, "no recent lines", "k")$examples, "old after 2025-02")
   expect_identical(found(x, "months without lines")$examples, "2025-07")
   expect_equal(found(x, "one name only", "only")$lines, nrow(lines))
-  expect_match(found(x, "far out", "net")$examples, "99999")
+  expect_match(found(x, "outliers", "net")$examples, "99999")
   stray <- rbind(lines, transform(lines[1, ], day = as.Date("2062-01-01"), order_no = "Z"))
   expect_match(found(ll_check(ll_book(stray, metrics = c(revenue = "sum(net)"))),
-                     "dates far ahead of the others")$mend, "^as_of: 2026")
+                     "dates far ahead of the others")$fix, "^as_of: 2026")
 })
 
 test_that("every line of brief that leaves lines out leaves out what it says, a tenth at most", {
@@ -94,23 +94,23 @@ test_that("every line of brief that leaves lines out leaves out what it says, a 
     x <- ll_check(open())
     whole <- sum(lines$net, na.rm = TRUE)
     notes <- paste(ll_notes(x)$text, collapse = " ")
-    for (i in grep("^set_aside: ", x$mend)) {
+    for (i in grep("^exclude: ", x$fix)) {
       seen <- seen + 1
-      kept <- ll_standings(open(set_aside = sub("^set_aside: ", "", x$mend[i])), "rep")
+      kept <- ll_standings(open(exclude = sub("^exclude: ", "", x$fix[i])), "rep")
       foot <- ll_part(kept, "foot")
       expect_lte(x$lines[i], 30)
       expect_lte(abs(x$revenue[i]), abs(whole) / 10 + 1e-9)
-      expect_equal(whole - foot$revenue[nrow(foot)], x$revenue[i], info = paste(seed, x$mend[i]))
-      expect_match(notes, paste0(x$mend[i], "; it leaves out ", x$lines[i], " line"), fixed = TRUE)
+      expect_equal(whole - foot$revenue[nrow(foot)], x$revenue[i], info = paste(seed, x$fix[i]))
+      expect_match(notes, paste0(x$fix[i], "; it leaves out ", x$lines[i], " line"), fixed = TRUE)
     }
     # What takes more is told without a way to leave it out.
-    much <- x$lines > 30 & x$finding %in% c("zero", "below zero", "far out")
-    expect_true(all(x$mend[much] == ""))
+    much <- x$lines > 30 & x$finding %in% c("zero", "below zero", "outliers")
+    expect_true(all(x$fix[much] == ""))
   }
   expect_gt(seen, length(seeds))
 })
 
-test_that("values far out: planted ones are found whatever the shape, and shapes alone give few", {
+test_that("outliers: planted ones are found whatever the shape, and shapes alone give few", {
   fences <- internal("outlier_fences")
   out <- function(x) {
     counted <- internal("count_values")(internal("scale_column")(x))
@@ -132,7 +132,7 @@ test_that("values far out: planted ones are found whatever the shape, and shapes
     expect_true(all(utils::tail(out(planted), 2)), label = name)
     if (any(x < 0)) expect_true(utils::tail(out(c(x, -2e6)), 1), label = name)
   })
-  # Units among ones, of which a few hundred are large: all of those are far out, the greatest too.
+  # Units among ones, of which a few hundred are large: all of those are outliers, the greatest too.
   units <- c(rep(1, 5e5), withr::with_seed(2, sample(22:32623, 693)), 32623)
   expect_equal(sum(out(units)), 694)
   expect_identical(out(-units), out(units))
@@ -151,9 +151,9 @@ test_that("mistyped dates at both ends are told, and change nothing else", {
     stray$day <- as.Date(c("2106-03-01", "1900-01-01"))
     got <- as.data.frame(ll_check(open(rbind(lines, stray))))
     expect_equal(got$lines[grepl("^dates far", got$finding)], c(1, 1))
-    expect_match(got$mend[got$finding == "dates far ahead of the others"],
+    expect_match(got$fix[got$finding == "dates far ahead of the others"],
                  paste0("as_of: ", max(lines$day)))
-    same <- function(x) x[x$finding %in% c("stops", "months without lines",
+    same <- function(x) x[x$finding %in% c("no recent lines", "months without lines",
                                            "the last month is a part", "the first month is a part"),
                           c("finding", "field", "examples")]
     expect_equal(same(got), same(plain), ignore_attr = TRUE)
@@ -163,7 +163,7 @@ test_that("mistyped dates at both ends are told, and change nothing else", {
     months <- tapply(format(lines$day, "%Y-%m"), lines$item, function(m) length(unique(m)))
     silent <- as.numeric(max(lines$day)) - last
     stopped <- names(last)[silent > pmax(92, pause) & months >= 6]
-    row <- plain[plain$finding == "stops", ]
+    row <- plain[plain$finding == "no recent lines", ]
     expect_equal(sum(row$lines), sum(lines$item %in% stopped))
   }
 })
@@ -193,10 +193,10 @@ test_that("a bare file is checked by its lines; bounds offered are round and par
                                           units = c(sample(9, 395, TRUE), rep(5000, 4), 12345.6789),
                                           net = round(rlnorm(400, 3, 1), 2)))
   got <- ll_check(ll_book(lines))
-  expect_match(ll_finding(got), "first: spelled alike in k \\([0-9]+ lines\\)\\.")
+  expect_match(ll_finding(got), "first: similar spellings in k \\([0-9]+ lines\\)\\.")
   expect_no_match(paste(ll_finding(got), ll_reading(got),
                         paste(ll_notes(got)$text, collapse = " ")), "line count")
-  far <- ll_notes(got)$text[grepl("^Far out \\(units\\)", ll_notes(got)$text)]
+  far <- ll_notes(got)$text[grepl("^Outliers \\(units\\)", ll_notes(got)$text)]
   bound <- as.numeric(sub(".*units > ([0-9.e+]+);.*", "\\1", far))
   expect_identical(signif(bound, 1), bound)
   expect_match(far, paste0("it leaves out ", sum(lines$units > bound), " lines."), fixed = TRUE)

@@ -79,10 +79,10 @@ test_that("the register's date tells who was there; by hand", {
   expect_equal(ll_part(got, "retention")[["2025"]], c(1, NA, NA, 1))
   said <- paste(ll_notes(got)$text, collapse = " ")
   expect_match(said, "names with lines there and no date in the register may be old or new")
-  expect_match(said, "1 name had a line before the date of since")
+  expect_match(said, "1 value of k had a line before the date of since")
   expect_match(said, "1 line without a name \\(1.00\\) is neither new nor existing")
   expect_match(ll_finding(got),
-               "New ks brought 12.1 % of revenue, 7.00 from 1 k, in 2025; 0 % of those new in 2024 bought again in 2025")
+               "New values of k brought 12.1 % of revenue, 7.00 from 1 value of k, in 2025; 0 % of those new in 2024 bought again in 2025")
   none <- ll_cohorts(book, "k", since = "none")
   expect_equal(none$revenue_new, c(NA, 37))
   expect_match(ll_finding(ll_cohorts(book, "k", since = "none", when = "2024")),

@@ -64,7 +64,7 @@ test_that("shares add up in their direction, unrounded, and the values stay at h
   }
 })
 
-test_that("the rest is gathered and folded again; nothing is lost; months keep their order", {
+test_that("the rest is gathered and recalculated; nothing is lost; months keep their order", {
   got <- ll_crosstab(demo_book(), "account", "quarter(order_date)", c("revenue", "orders"), top = 3,
                      when = "2025")
   expect_equal(nrow(got), 4)

@@ -28,7 +28,7 @@ test_that("every row of a result leads to the lines that make its value", {
     ll_standings(book, "weekday(order_date)", when = "2025"),
     ll_standings(ll_where(book, territory = "Fen"), "account_size"))
   for (x in results) for (row in c(1, nrow(x))) {
-    got <- ll_detail(x, show = "net", row = row)
+    got <- ll_detail(x, with_fields = "net", row = row)
     expect_equal(ll_part(got, "totals")$value, x$revenue[row])
     expect_equal(sum(got$net, na.rm = TRUE), x$revenue[row])
     expect_true(all(ll_proof(got)$holds))
@@ -41,7 +41,7 @@ test_that("rows and cells of every study lead to the lines that make their value
   agree <- function(x, value, columns = NULL, rows = seq_len(nrow(x))) {
     for (row in rows) for (column in columns %||% list(NULL)) {
       want <- x[[column %||% value]][row]
-      got <- ll_detail(x, show = "net", row = row, column = column)
+      got <- ll_detail(x, with_fields = "net", row = row, column = column)
       expect_equal(ll_part(got, "totals")$value, if (is.na(want)) 0 else want,
                    info = paste(row, column))
       expect_true(all(ll_proof(got)$holds))
@@ -62,9 +62,9 @@ test_that("rows and cells of every study lead to the lines that make their value
                  ll_distribution(book, "order_no", "revenue", when = "2026")))
     agree(x, "revenue", rows = c(1, 2, nrow(x)))
   check <- ll_check(book)
-  behind <- check$lines > 0 & !is.na(check$revenue) & check$finding != "lines entered twice"
+  behind <- check$lines > 0 & !is.na(check$revenue) & check$finding != "duplicate lines"
   agree(check, "revenue", rows = which(behind))
-  expect_error(ll_detail(check, row = which(check$finding == "lines entered twice")),
+  expect_error(ll_detail(check, row = which(check$finding == "duplicate lines")),
                "not stand for a set", class = "ll_error_argument")
   expect_error(ll_detail(ll_associations(book, "account", "revenue", shuffles = 19), row = 1),
                "do not stand for lines", class = "ll_error_argument")
@@ -100,7 +100,7 @@ test_that("a result neither holds its book open nor saves it", {
 test_that("a sheet to act on, from the command; and what is refused", {
   file <- withr::local_tempfile(fileext = ".xlsx")
   got <- command("detail", "--brief", demo_path("longladder.yml"), "--only", "account=00251",
-                 "--when", "last quarter", "--show", "order_no,order_date,account,contact,net",
+                 "--when", "last quarter", "--with-fields", "order_no,order_date,account,contact,net",
                  "--out", file, "--format", "csv")
   expect_equal(got$status, 0)
   sheet <- openxlsx::read.xlsx(file, detectDates = TRUE)

@@ -26,7 +26,7 @@ test_that("orders, lines and names by hand; ties; inside the group or whole", {
   whole <- ll_holders(book, "order_no", within = "family", part = "whole", which = "lowest")
   expect_identical(whole$order_no[whole$family == "hives"], "B")
   expect_equal(whole$revenue[whole$family == "hives"], 70)
-  line <- ll_holders(book, within = "family", show = c("rep", "day"))
+  line <- ll_holders(book, within = "family", with_fields = c("rep", "day"))
   expect_equal(line$line, c(5, 3, 6))
   expect_identical(line$rep, c("Ida", "Tom", NA))
   expect_identical(line$runner_up, c("A", "A", NA))
@@ -34,7 +34,7 @@ test_that("orders, lines and names by hand; ties; inside the group or whole", {
   all <- ll_holders(book)
   expect_identical(list(all$line, all$runner_up, all$lead), list(5, "A", 10))
   # Fields in which the lines of a name differ are listed.
-  expect_identical(ll_holders(book, "order_no", show = "rep", where = "order_no == \"B\"")$rep,
+  expect_identical(ll_holders(book, "order_no", with_fields = "rep", where = "order_no == \"B\"")$rep,
                    "Tom and Uma")
   rate <- ll_holders(book, "rep", "average")
   expect_match(ll_finding(rate), "The highest average: Ida with 66.67, 26.67 ahead of Tom")
@@ -75,7 +75,7 @@ test_that("holders are those of SQL, with the runner-up", {
 
 test_that("the demo's largest order, odd books, refusals, and what is drawn", {
   book <- demo_book()
-  got <- ll_holders(book, "order_no", show = c("rep", "account_name", "order_date"))
+  got <- ll_holders(book, "order_no", with_fields = c("rep", "account_name", "order_date"))
   lines <- demo_lines()
   sums <- sort(rowsum(lines$net, lines$order_no, na.rm = TRUE)[, 1], decreasing = TRUE)
   expect_identical(got$order_no, names(sums)[1])
@@ -86,7 +86,7 @@ test_that("the demo's largest order, odd books, refusals, and what is drawn", {
   same <- ll_book(data.frame(k = letters, net = 2), fields = c(k = "dimension"),
                   metrics = list(revenue = "sum(net)"))
   shapes <- list(got, ll_holders(book, "account", "margin_rate", within = "territory",
-                                 at_least = 10), ll_holders(book, within = "family"),
+                                 min_orders = 10), ll_holders(book, within = "family"),
                  ll_holders(book, c("rep", "territory")), ll_holders(lone, where = "k == \"a\""),
                  ll_holders(lone, "k"), ll_holders(same), ll_holders(same, "k", which = "lowest"),
                  ll_holders(book, "account", c(last = "max(order_date)")),
@@ -96,6 +96,6 @@ test_that("the demo's largest order, odd books, refusals, and what is drawn", {
                class = "ll_error_argument")
   expect_error(ll_holders(book, "rep", within = "rep"), "another dimension",
                class = "ll_error_argument")
-  expect_error(ll_holders(book, "rep", show = "teritory"), "territory", class = "ll_error_word")
-  expect_error(ll_holders(book, at_least = 3), "for names", class = "ll_error_argument")
+  expect_error(ll_holders(book, "rep", with_fields = "teritory"), "territory", class = "ll_error_word")
+  expect_error(ll_holders(book, min_orders = 3), "for names", class = "ll_error_argument")
 })

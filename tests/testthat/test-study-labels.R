@@ -26,7 +26,7 @@ label_questions <- list(
   standings = function(b) ll_standings(b, "k", c("revenue", "price"), within = "area",
                                        when = "2026", against = "2025"),
   top = function(b) ll_standings(b, "k", "price", top = 3, no_lines = TRUE),
-  pairs = function(b) ll_standings(b, c("k", "area"), "revenue", certainty = 60),
+  pairs = function(b) ll_standings(b, c("k", "area"), "revenue", resamples = 60),
   crosstab = function(b) ll_crosstab(b, "k", "area", c("revenue", "price")),
   crosstab_top = function(b) ll_crosstab(b, "k", "group", "price", top = 3),
   crosstab_two = function(b) ll_crosstab(b, c("area", "k"), "group",
@@ -44,12 +44,12 @@ label_questions <- list(
   score = function(b) ll_score(b, "k", c("revenue", "price")),
   pareto = function(b) ll_pareto(b, "k", "revenue", when = "2026",
                                  against = "2025"),
-  quadrants = function(b) ll_quadrants(b, "k", c("revenue", "price"), x_line = "median"),
+  quadrants = function(b) ll_quadrants(b, "k", c("revenue", "price"), x_divide = "median"),
   tiers = function(b) ll_tiers(b, "k", metrics = "revenue",
                                tiers = c(low = 0, high = 3000)),
   payout = function(b) ll_payout(b, "k", metrics = "revenue", rates = c("0" = "1%", "3000" = "2%")),
   cohorts = function(b) ll_cohorts(b, "k", "revenue", every = "quarter"),
-  lapsed = function(b) ll_lapsed(b, "k", "revenue", active = "2025", silent = "2026-12"),
+  lapsed = function(b) ll_lapsed(b, "k", "revenue", active = "2025", inactive = "2026-12"),
   sets = function(b) ll_sets(b, "k", c(s = "top(revenue, 3)")),
   whitespace = function(b) ll_whitespace(b, "k", "area", "revenue", buyers = 1, like = "group"),
   bridge = function(b) ll_bridge(b, "revenue", by = "k", when = "2026",
@@ -117,5 +117,5 @@ test_that("what is shown can be told apart and read back", {
   got <- ll_standings(ll_book(data.frame(k = c("(none)", NA, "a"), net = c(5, 7, 1))), "k",
                       c(revenue = "sum(net)"))
   expect_identical(got$k, c("'(none)'", "a", "(none)"))
-  expect_identical(got$place, c(1, 2, NA))
+  expect_identical(got$rank, c(1, 2, NA))
 })

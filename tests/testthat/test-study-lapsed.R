@@ -1,4 +1,4 @@
-# Lapsed: by brute force in base R, gaps by diff() and median(), rhythm by hand, odd books, pictures.
+# Lapsed: by brute force in base R, gaps by diff() and median(), status by hand, odd books, pictures.
 
 lapsed_lines <- function(seed = 1, n = 400) {
   withr::with_seed(seed, data.frame(
@@ -17,7 +17,7 @@ test_that("every column is that of a brute force over the names", {
   withr::local_seed(13)
   for (seed in some_of(1:5, 3)) {
     lines <- lapsed_lines(seed)
-    got <- ll_lapsed(lapsed_book(lines), "k", active = "2024", silent = "2025-Q2", patience = 1.5,
+    got <- ll_lapsed(lapsed_book(lines), "k", active = "2024", inactive = "2025-Q2", overdue_after = 1.5,
                      metrics = c("revenue", "rate"))
     own <- function(k, from = "2024-01-01", to = "2026-12-31") lines[lines$k %in% k &
                                                                      lines$day >= as.Date(from) &
@@ -40,25 +40,25 @@ test_that("every column is that of a brute force over the names", {
       sort(unique(own(k)$day)); if (length(d) >= 3) median(as.numeric(diff(d))) else NA }, 0),
                   na.rm = TRUE)
     want <- want[order(-want$at_stake, want$k), ]
-    listed <- got[got$rhythm != "never", ]
+    listed <- got[got$status != "never", ]
     expect_identical(listed$k, want$k)
     for (one in c("at_stake", "last_order", "days_since", "revenue_before", "revenue",
                   "rate")) expect_equal(listed[[one]], want[[one]], info = one)
     expect_equal(listed$order_days, want$n)
     expect_equal(listed$longest_gap, want$longest)
-    expect_equal(listed$usual_gap, ifelse(is.na(want$gap), all, want$gap))
+    expect_equal(listed$usual_interval, ifelse(is.na(want$gap), all, want$gap))
     expect_identical(listed$gap_of, ifelse(is.na(want$gap), "all", "own"))
-    expect_true(all(listed$revenue_silent == 0))
-    over <- want$days_since > 1.5 * listed$usual_gap
-    rhythm <- ifelse(!over, "waiting", ifelse(!is.na(want$gap) & want$days_since <= want$longest,
-                                              "late", "gone"))
-    rhythm[want$last_order > as.Date("2025-06-30")] <- "back"
-    expect_identical(listed$rhythm, rhythm)
-    expect_setequal(got$k[got$rhythm == "never"], setdiff(sprintf("k%02d", 1:66), lines$k))
+    expect_true(all(listed$revenue_inactive == 0))
+    over <- want$days_since > 1.5 * listed$usual_interval
+    status <- ifelse(!over, "waiting", ifelse(!is.na(want$gap) & want$days_since <= want$longest,
+                                              "overdue", "gone"))
+    status[want$last_order > as.Date("2025-06-30")] <- "back"
+    expect_identical(listed$status, status)
+    expect_setequal(got$k[got$status == "never"], setdiff(sprintf("k%02d", 1:66), lines$k))
     expect_true(all(ll_proof(got)$holds))
     # The order of the lines does not matter.
     again <- ll_lapsed(lapsed_book(lines[sample(nrow(lines)), ]), "k", active = "2024",
-                       silent = "2025-Q2", patience = 1.5, metrics = c("revenue", "rate"))
+                       inactive = "2025-Q2", overdue_after = 1.5, metrics = c("revenue", "rate"))
     expect_equal(as.data.frame(again), as.data.frame(got))
   }
 })
@@ -71,17 +71,17 @@ test_that("a buyer of once a year is not called gone after two months; by hand",
                                       "2025-05-08", "2025-05-15", "2025-06-30")), net = 10)
   book <- ll_book(lines, fields = c(k = "dimension"), metrics = list(revenue = "sum(net)"),
                   as_of = "2025-09-01")
-  got <- ll_lapsed(book, "k", silent = "2025-07-02/2025-09-01")
-  expect_identical(stats::setNames(got$rhythm, got$k)[c("yearly", "weekly", "season", "once")],
-                   c(yearly = "waiting", weekly = "gone", season = "late", once = "gone"))
-  expect_equal(got$usual_gap[match(c("yearly", "season", "once"), got$k)], c(365, 7, 7))
+  got <- ll_lapsed(book, "k", inactive = "2025-07-02/2025-09-01")
+  expect_identical(stats::setNames(got$status, got$k)[c("yearly", "weekly", "season", "once")],
+                   c(yearly = "waiting", weekly = "gone", season = "overdue", once = "gone"))
+  expect_equal(got$usual_interval[match(c("yearly", "season", "once"), got$k)], c(365, 7, 7))
   # Of equal stakes the name decides; the year before the last line counts.
   expect_equal(got$at_stake[got$k == "yearly"], 10)
   expect_match(ll_finding(got),
-               "4 ks are silent from 2 July 2025 to 1 September 2025: 2 gone, 1 late and 1 within")
+               "4 values of k have had no lines from 2 July 2025 to 1 September 2025: 2 are gone, 1 is overdue and 1 is within the usual interval")
   expect_match(paste(ll_notes(got)$text, collapse = " "),
-               "1 name with fewer than three days of lines is judged by the usual gap of all, 7 days")
-  expect_identical(ll_lapsed(book, "k", silent = "2025-07-02/2025-09-01", patience = 20)$rhythm,
+               "1 value of k with fewer than three days of lines is judged by the usual interval of all names, 7 days")
+  expect_identical(ll_lapsed(book, "k", inactive = "2025-07-02/2025-09-01", overdue_after = 20)$status,
                    rep("waiting", 4))
 })
 
@@ -92,20 +92,20 @@ test_that("credits, names that came back, the register under conditions, fields 
   book <- lapsed_book(lines)
   said <- paste(ll_notes(ll_lapsed(book, "k"))$text, collapse = " ")
   expect_match(said,
-               "no revenue above zero in the silent period, and counts? as active all the same:.*k07")
+               "no revenue above zero in the inactive period, and counts? as active all the same:.*k07")
   expect_true("k07" %in% ll_lapsed(book, "k", where = "net > 0")$k)
   expect_match(paste(ll_notes(ll_lapsed(book, "k", where = "net > 0"))$text, collapse = " "),
                "register cannot tell which")
-  kind <- ll_lapsed(book, "k", where = "kind == \"a\"", show = c("kind", "order_no"))
+  kind <- ll_lapsed(book, "k", where = "kind == \"a\"", with_fields = c("kind", "order_no"))
   expect_identical(unique(kind$kind), "a")
   expect_true("k63" %in% kind$k && !"k64" %in% kind$k)
-  expect_false("never" %in% ll_lapsed(book, "k", never = "leave")$rhythm)
+  expect_false("never" %in% ll_lapsed(book, "k", never = "leave")$status)
   expect_lte(nrow(ll_lapsed(book, "k", top = 2)), 2)
   expect_true(all(ll_proof(kind)$holds))
   demo <- demo_book()
-  stopped <- ll_lapsed(demo, "account", show = "account_name")
-  expect_equal(sum(stopped$rhythm == "never"), story("stopped", "never_ordered"))
-  expect_equal(sum(stopped$rhythm != "never"), story("stopped", "silent_last_12_months"))
+  stopped <- ll_lapsed(demo, "account", with_fields = "account_name")
+  expect_equal(sum(stopped$status == "never"), story("stopped", "never_ordered"))
+  expect_equal(sum(stopped$status != "never"), story("stopped", "silent_last_12_months"))
   expect_equal(sum(stopped$revenue_before), story("stopped", "silent_revenue"))
   expect_equal(nrow(ll_detail(stopped, row = 1)), sum(demo_lines()$account == stopped$account[1]))
 })
@@ -116,17 +116,17 @@ test_that("odd books, refusals, and what is drawn", {
                              net = c(1, 2)), fields = c(k = "dimension"),
                   metrics = list(r = "sum(net)", m = "median(net)"))
   expect_sound(list(ll_lapsed(book, "k"), ll_lapsed(lone, "k"), ll_lapsed(lone, "k", metrics = "m"),
-                    ll_lapsed(book, "k", at_least = 5), ll_lapsed(book, "k",
+                    ll_lapsed(book, "k", min_orders = 5), ll_lapsed(book, "k",
                                                                   where = "k == \"k02\""),
                     ll_lapsed(book, "k", where = "kind == \"b\" & kind == \"a\""),
-                    ll_lapsed(book, "k", active = "2024-01", silent = "2024-02", metrics = "rate"),
-                    ll_lapsed(demo_book(), "item", silent = "last quarter")))
+                    ll_lapsed(book, "k", active = "2024-01", inactive = "2024-02", metrics = "rate"),
+                    ll_lapsed(demo_book(), "item", inactive = "last quarter")))
   refused <- function(text, ...,
                       class = "ll_error_argument") expect_error(ll_lapsed(book, "k", ...), text,
                                                                 class = class)
-  refused("overlap: nobody is both", active = "2025", silent = "2025-Q2")
-  refused("Nothing lies before", silent = "2024", class = "ll_error_data")
-  refused("'patience' must be a number from 0.1", patience = 0)
+  refused("overlap: nobody is both", active = "2025", inactive = "2025-Q2")
+  refused("Nothing lies before", inactive = "2024", class = "ll_error_data")
+  refused("'overdue_after' must be a number from 0.1", overdue_after = 0)
   expect_error(ll_lapsed(ll_book(data.frame(k = "a", net = 1), metrics = list(r = "sum(net)")),
                          "k"), "has no date", class = "ll_error_data")
   expect_identical(command("lapsed", demo_path("order_lines.csv"), "--define", "revenue=sum(net)",

@@ -40,17 +40,17 @@ test_that("running totals and classes are those of SQL window functions", {
                       overwrite = TRUE)
     want <- DBI::dbGetQuery(con, "
       WITH t AS (SELECT k, SUM(net) AS v FROM lines GROUP BY k),
-           r AS (SELECT k, v, RANK() OVER (ORDER BY v DESC) AS place,
+           r AS (SELECT k, v, RANK() OVER (ORDER BY v DESC) AS rank,
                         SUM(v) OVER (ORDER BY v DESC RANGE UNBOUNDED PRECEDING) AS upto,
                         SUM(v) OVER (ORDER BY v DESC, k ROWS UNBOUNDED PRECEDING) AS running, SUM(v) OVER () AS whole FROM t)
-      SELECT k, place, v / 100.0 AS v, running / 100.0 AS running,
+      SELECT k, rank, v / 100.0 AS v, running / 100.0 AS running,
              CASE WHEN upto - v * COUNT(*) OVER (PARTITION BY v) >= .7 * whole THEN 'no' ELSE 'yes' END AS inside
       FROM r ORDER BY v DESC, k")
     book <- ll_book(lines, fields = c(order_no = "identifier", k = "dimension"),
                     metrics = list(revenue = "sum(net)"))
     got <- as.data.frame(ll_pareto(book, "k", cut = .7))
     expect_identical(got$k, want$k)
-    expect_equal(got$place, want$place)
+    expect_equal(got$rank, want$rank)
     expect_equal(got$revenue_running_total, want$running)
     expect_identical(got$inside, want$inside)
     mixed <- ll_book(lines[withr::with_seed(1, sample(400)), ],
@@ -103,7 +103,7 @@ test_that("concentration has its closed forms, and none with negatives", {
   expect_identical(loss$class, c("A", "B", "below zero"))
   expect_equal(loss$revenue_running_share, c(.625, 1, 1))
   expect_match(paste(ll_notes(loss)$text, collapse = " "),
-               "1 name is below zero \\(-4.00 in all\\)")
+               "1 value of k is below zero \\(-4.00 in all\\)")
 })
 
 test_that("against another period: classes then and now, names that came and left", {

@@ -26,13 +26,13 @@ test_that("every way to pay, by hand", {
                c(900, 900, 0, 0, 0, 0))
   offer <- ask(c("10000" = "a suit"), pay = "offer")
   expect_identical(offer$offer, c("a suit", "a suit", "a suit", "no", "no", "no"))
-  expect_match(ll_finding(offer), "3 of 6 ks get an offer: a suit to 3")
+  expect_match(ll_finding(offer), "3 of 6 values of k get an offer: a suit to 3")
   limited <- ask(steps, cap = 1000, floor = 50)
   expect_equal(limited$payout, c(1000, 1000, 300, 100, 50, 0))
   said <- paste(ll_notes(limited)$text, collapse = " ")
   expect_match(said, "2 payouts capped at 1,000")
   expect_match(said, "1 payout raised to 50")
-  expect_match(said, "1 name below zero (-400.00 in all) is paid nothing: n06", fixed = TRUE)
+  expect_match(said, "1 value of k below zero (-400.00 in all) is paid nothing: n06", fixed = TRUE)
   for (x in list(whole, sliced, flat, offer, limited)) expect_true(all(ll_proof(x)$holds))
 })
 
@@ -46,7 +46,7 @@ test_that("graduated and whole payouts are those of brute force and of SQL", {
     slow <- vapply(got$revenue, function(v) {
       cents <- round(v * 100)
       owed <- 0
-      # Coin by coin within each slice, in ten-thousandths of a percent of a coin.
+      # Cent by cent within each slice, in ten-thousandths of a percent of a cent.
       if (cents > 0) owed <- min(cents, 15000) * 150 + max(min(cents, 40050) - 15000, 0) * 200 +
         max(cents - 40050, 0) * 725
       (2 * owed + 10000) %/% 20000 / 100
@@ -61,7 +61,7 @@ test_that("graduated and whole payouts are those of brute force and of SQL", {
   }
 })
 
-test_that("half a coin is rounded up, and totals are those of the rounded", {
+test_that("half a cent is rounded up, and totals are those of the rounded", {
   book <- pay_book(c(12.5, 12.5, 12.5, 100.3))
   got <- ll_payout(book, "k", "0=1%")
   # 0.125 to 0.13; 1.003 to 1.00.
@@ -70,23 +70,23 @@ test_that("half a coin is rounded up, and totals are those of the rounded", {
   expect_equal(foot$payout[foot$k == "total"], 1.39)
   expect_match(paste(ll_notes(got)$text, collapse = " "),
                "0.01 more than rounding the whole at once")
-  coin <- internal("to_the_coin")
-  expect_equal(coin(c(1.005, 2.675, 1.0049999, .285, 1e7 + .005, 0)),
+  cent <- internal("to_the_cent")
+  expect_equal(cent(c(1.005, 2.675, 1.0049999, .285, 1e7 + .005, 0)),
                c(1.01, 2.68, 1, .29, 1e7 + .01, 0))
 })
 
 test_that("other tables side by side, and a step that pays less", {
   book <- pay_book(c(100, 200, 300))
-  got <- ll_payout(book, "k", "0=10%", instead = "0=20%;150=10%")
+  got <- ll_payout(book, "k", "0=10%", compare_rates = "0=20%;150=10%")
   costs <- ll_part(got, "costs")
   expect_equal(costs$payout, c(60, 120, 50))
   expect_equal(costs$difference, c(0, 60, -10))
-  expect_equal(got$payout_instead_2, c(30, 20, 0))
+  expect_equal(got$payout_compared_2, c(30, 20, 0))
   expect_match(ll_finding(got),
                "20.0 % from 0 would cost 60.00 more, 10.0 % from 150 would cost 10.00 less")
-  expect_identical(ll_payout(book, "k", "0=10%", instead = list(c("0" = .2),
-                                                                c("150" = "10%")))$payout_instead_2,
-                   got$payout_instead_2)
+  expect_identical(ll_payout(book, "k", "0=10%", compare_rates = list(c("0" = .2),
+                                                                c("150" = "10%")))$payout_compared_2,
+                   got$payout_compared_2)
   expect_match(paste(ll_notes(ll_payout(book, "k", "0=10%,150=2%"))$text, collapse = " "),
                "Reaching 150.00 pays less than staying just below it")
 })
@@ -95,7 +95,7 @@ test_that("the demo ties out; odd books; refusals say what; what is drawn", {
   book <- demo_book()
   got <- ll_payout(book, "rep", "0=1%,100000=2%,250000=3%", pay = "graduated", when = "2025")
   expect_equal(got$revenue, ll_standings(book, "rep", when = "2025")$revenue[seq_len(nrow(got))])
-  shapes <- list(got, ll_payout(book, c("rep", "territory"), "0=1%", instead = "0=2%"),
+  shapes <- list(got, ll_payout(book, c("rep", "territory"), "0=1%", compare_rates = "0=2%"),
                  ll_payout(pay_book(5), "k", "1=1%"), ll_payout(book, "account",
                                                                 "20000=free delivery",
                                                                 pay = "offer"),

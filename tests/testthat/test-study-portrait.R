@@ -1,12 +1,12 @@
 # Portrait: by hand, against base R, the planted reps and items, and what is drawn.
 
-test_that("a small book by hand: metrics, places, months, what it divides into", {
+test_that("a small book by hand: metrics, ranks, months, what it divides into", {
   got <- ll_portrait(small_book(), "rep", "Ida")
   # Ida 30.40 of 108.40; Tom 35.30, Uma 35.20, nobody 7.50.
   metrics <- ll_part(got, "metrics")
   expect_equal(metrics$value, c(30.4, 2, 15.2))
   expect_equal(metrics$overall, c(108.4, 7, 108.4 / 7))
-  expect_equal(metrics$place, c(3, 1, 3))
+  expect_equal(metrics$rank, c(3, 1, 3))
   expect_equal(metrics$of, c(3, 3, 3))
   expect_equal(metrics$tied[2], 2)
   months <- ll_part(got, "months")
@@ -19,9 +19,9 @@ test_that("a small book by hand: metrics, places, months, what it divides into",
   expect_equal(area$index, 100 * c(30.3, .1) / 30.4 / (c(62.85, 45.55) / 108.4))
   expect_true(all(ll_proof(got)$holds))
   expect_match(ll_finding(got),
-               "^Ida holds place 3 of 3 reps by revenue with 30.40, 28.0 % of the total; best month 2026-01")
+               "^Ida holds rank 3 of 3 reps by revenue with 30.40, 28.0 % of the total; best month 2026-01")
   notes <- paste(ll_notes(got)$text, collapse = " ")
-  expect_match(notes, "Its place by orders is shared with 2 others")
+  expect_match(notes, "Its rank by orders is shared with 2 others")
   expect_match(notes, "All of this rests on 2 orders")
   expect_match(notes, "No revenue in 1 of 3 months")
 })
@@ -76,7 +76,7 @@ test_that("what the demo's leader is, and how an account differs from the book",
   lines <- demo_lines()
   mine <- lines[lines$account == story("tie", "leader"), ]
   expect_equal(ll_part(got, "metrics")$value[1], story("tie", "leader_revenue"))
-  expect_equal(ll_part(got, "metrics")$place[1], 1)
+  expect_equal(ll_part(got, "metrics")$rank[1], 1)
   expect_match(ll_finding(got), "rep Bram Colley weighs 65 % here")
   facts <- ll_part(got, "facts")
   expect_equal(facts$value[facts$field == "territory"], unique(mine$territory))
@@ -88,7 +88,7 @@ test_that("what the demo's leader is, and how an account differs from the book",
 test_that("one line, a name without lines, a rate, no date, all equal", {
   one <- ll_book(data.frame(rep = "Ida", net = 5), metrics = list(revenue = "sum(net)"))
   got <- ll_portrait(one, "rep", "Ida")
-  expect_match(ll_finding(got), "Ida holds place 1 of 1 rep by revenue with 5")
+  expect_match(ll_finding(got), "Ida holds rank 1 of 1 rep by revenue with 5")
   expect_true(all(ll_proof(got)$holds))
   silent <- ll_portrait(demo_book(), "account", setdiff(
     utils::read.csv(demo_path("accounts.csv"), colClasses = "character")$account,

@@ -13,16 +13,16 @@ test_that("by hand: mean, median, total and given lines; on a line is above", {
   ask <- function(...) ll_quadrants(book, "k", c("revenue", "cost_rate"), ...)
   got <- ask()
   set <- ll_settings(got)
-  expect_equal(c(set$x_line, set$y_line), c(40, 65 / 160))
+  expect_equal(c(set$x_divide, set$y_divide), c(40, 65 / 160))
   expect_identical(got$k, c("n04", "n03", "n02", "n01"))
   # Rates .4, .5, .25, .5 against 65 / 160.
   expect_identical(got$quadrant, c("high revenue, low cost rate", "low revenue, high cost rate",
                                    "low revenue, low cost rate", "low revenue, high cost rate"))
-  expect_equal(unlist(ll_settings(ask(x_line = "median", y_line = "mean"))[c("x_line", "y_line")]),
-               c(x_line = 25, y_line = mean(c(.4, .5, .25, .5))))
-  on <- ask(x_line = 30, y_line = "50%")
+  expect_equal(unlist(ll_settings(ask(x_divide = "median", y_divide = "mean"))[c("x_divide", "y_divide")]),
+               c(x_divide = 25, y_divide = mean(c(.4, .5, .25, .5))))
+  on <- ask(x_divide = 30, y_divide = "50%")
   expect_identical(on$quadrant[2], "high revenue, high cost rate")
-  expect_match(paste(ll_notes(on)$text, collapse = " "), "exactly on a line and counts as above it")
+  expect_match(paste(ll_notes(on)$text, collapse = " "), "exactly on a dividing value and count as above it")
   # Best first: much revenue, little cost.
   held <- ll_part(got, "quadrants")
   expect_identical(held$quadrant[1], "high revenue, low cost rate")
@@ -65,14 +65,14 @@ test_that("lines follow the filter, and leave out who is left out", {
   lines <- demo_lines()
   lines <- lines[!is.na(lines$territory) & lines$territory == "Moor", ]
   by <- rowsum(cbind(lines$net, lines$net - lines$cost), lines$account, na.rm = TRUE)
-  expect_equal(ll_settings(got)$x_line, mean(by[, 1]))
-  few <- ll_quadrants(book, "account", c("revenue", "margin_rate"), at_least = 10)
+  expect_equal(ll_settings(got)$x_divide, mean(by[, 1]))
+  few <- ll_quadrants(book, "account", c("revenue", "margin_rate"), min_orders = 10)
   orders <- ll_standings(book, "account", "orders")
-  kept <- orders$account[orders$orders >= 10 & !is.na(orders$place)]
+  kept <- orders$account[orders$orders >= 10 & !is.na(orders$rank)]
   expect_setequal(few$account, kept)
   rate <- ll_standings(book, "account_name", "margin_rate")
   shown <- as.data.frame(few)
-  expect_equal(ll_settings(few)$y_line, sum(shown$margin_rate * shown$revenue) / sum(shown$revenue),
+  expect_equal(ll_settings(few)$y_divide, sum(shown$margin_rate * shown$revenue) / sum(shown$revenue),
                tolerance = 1e-9)
   expect_match(paste(ll_notes(few)$text, collapse = " "), "with fewer than 10 orders left out")
 })
@@ -106,12 +106,12 @@ test_that("growth and change, and who crossed", {
   expect_match(paste(ll_notes(got)$text, collapse = " "),
                "Of 3 that crossed, 2 would be there by the earlier values too")
   expect_equal(sum(ll_part(got, "moves")$names), 4)
-  rise <- ll_quadrants(book, "k", c("revenue", rise = "growth(revenue)"), y_line = 0, when = "2026",
+  rise <- ll_quadrants(book, "k", c("revenue", rise = "growth(revenue)"), y_divide = 0, when = "2026",
                        against = "2025")
   expect_true(all(grepl("high rise", rise$quadrant)))
   expect_null(rise$quadrant_before)
   expect_equal(ll_settings(ll_quadrants(book, "k", c("revenue", rise = "growth(revenue)"),
-                                        when = "2026", against = "2025"))$y_line, .4)
+                                        when = "2026", against = "2025"))$y_divide, .4)
 })
 
 test_that("odd books, the order of lines, refusals, and what is drawn", {
@@ -124,14 +124,14 @@ test_that("odd books, the order of lines, refusals, and what is drawn", {
   book <- demo_book()
   many <- withr::with_seed(2, quad_book(round(rlnorm(6000, 5, 2), 2), round(rlnorm(6000, 4, 1), 2)))
   shapes <- list(a, ll_quadrants(book, "account", c("revenue", "margin_rate"),
-                                 forward = c("high", "low")),
+                                 highlight = c("high", "low")),
                  ll_quadrants(book, "item", c("revenue", "units", "margin_rate"), axes = "log"),
                  ll_quadrants(quad_book(5, 1), "k", c("revenue", "cost_rate")),
                  ll_quadrants(many, "k", c("revenue", "cost_sum")),
                  ll_quadrants(quad_book(c(2, 2, 2, 2), c(1, 1, 1, 1)), "k",
                               c("revenue", "cost_rate", "cost_sum")),
                  ll_quadrants(quad_book(c(-2, 0, 2), c(1, 1, 1)), "k", c("revenue", "cost_rate"),
-                              axes = "log", y_line = "mean"),
+                              axes = "log", y_divide = "mean"),
                  ll_quadrants(quad_book(c(NA, 4), c(1, 1)), "k", c("revenue", "cost_rate"),
                               where = "k == \"n01\""), ll_quadrants(small_book(), "rep",
                                                                     c("average", "orders"),
@@ -140,9 +140,9 @@ test_that("odd books, the order of lines, refusals, and what is drawn", {
   refused <- function(text, ...) expect_error(ll_quadrants(book, "account", ...), text,
                                               class = "ll_error_argument")
   refused("takes two metrics", "revenue")
-  refused("no line for single names", c("revenue", "margin_rate"), x_line = "total")
-  refused("mean', 'median' or 'total', or a number", c("revenue", "margin_rate"), x_line = "meen")
-  refused("must be two of high and low", c("revenue", "margin_rate"), forward = "high")
+  refused("no dividing value for single names", c("revenue", "margin_rate"), x_divide = "total")
+  refused("mean', 'median' or 'total', or a number", c("revenue", "margin_rate"), x_divide = "meen")
+  refused("must be two of high and low", c("revenue", "margin_rate"), highlight = "high")
   refused("third metric", c("revenue", "margin_rate"), bands = "a=0")
   refused("must be given", NULL)
   expect_error(ll_quadrants(quad_book(c(-2, 0, 2), c(1, 1, 1)), "k", c("revenue", "cost_rate")),

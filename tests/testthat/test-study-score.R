@@ -59,7 +59,7 @@ test_that("a missing value drops, is worst, or its weight goes to the others", {
   expect_equal(ask("reweight"), c(50, 100 / 3, 50 * (2 / 3 + .5), 50))
 })
 
-test_that("places under random weights are those of brute force; seeds and threads do not matter", {
+test_that("ranks under random weights are those of brute force; seeds and threads do not matter", {
   table <- withr::with_seed(5, data.frame(k = sprintf("n%03d", 1:300), a = round(rlnorm(300, 3), 2),
                                           b = round(rnorm(300, 50, 9), 2),
                                           c = sample(20, 300, TRUE)))
@@ -67,18 +67,18 @@ test_that("places under random weights are those of brute force; seeds and threa
   got <- ll_score(book, "k", c("a_sum", "b_sum", "c_sum"), weights = c(2, 1, 1), draws = 4000,
                   in_top = 5, seed = 3)
   scaled <- as.matrix(ll_part(got, "scaled")[-1])
-  places <- withr::with_seed(9, replicate(4000, {
+  ranks <- withr::with_seed(9, replicate(4000, {
     w <- rgamma(3, 20 * c(.5, .25, .25))
     rank(-(scaled %*% w), ties.method = "min")
   }))
-  want <- apply(places, 1, quantile, c(.05, .95), type = 1)
-  # Two samples of 4,000 draws: quantiles of places within a few places of each other.
-  expect_lt(mean(abs(got$place_5 - want[1, ])), 2)
-  expect_lt(mean(abs(got$place_95 - want[2, ])), 2)
-  expect_lt(max(abs(got$in_top - rowMeans(places <= 5))), .04)
+  want <- apply(ranks, 1, quantile, c(.05, .95), type = 1)
+  # Two samples of 4,000 draws: quantiles of ranks within a few ranks of each other.
+  expect_lt(mean(abs(got$rank_p5 - want[1, ])), 2)
+  expect_lt(mean(abs(got$rank_p95 - want[2, ])), 2)
+  expect_lt(max(abs(got$in_top - rowMeans(ranks <= 5))), .04)
   again <- ll_score(book, "k", c("a_sum", "b_sum", "c_sum"), weights = c(2, 1, 1), draws = 4000,
                     in_top = 5, seed = 3)
-  expect_identical(again$place_95, got$place_95)
+  expect_identical(again$rank_p95, got$rank_p95)
   one <- withr::with_options(list(longladder.threads = 1),
                              ll_score(book, "k", c("a_sum", "b_sum", "c_sum"), weights = c(2, 1, 1),
                                       draws = 4000, in_top = 5, seed = 3))
@@ -87,15 +87,15 @@ test_that("places under random weights are those of brute force; seeds and threa
                          got$in_top))
   # A weight of nothing stays nothing; firm weights leave no range.
   firm <- ll_score(book, "k", c("a_sum", "b_sum"), weights = c(1, 0), draws = 200)
-  expect_identical(firm$place_5[1:200], firm$place[1:200])
-  expect_identical(firm$place_95[1:200], firm$place[1:200])
+  expect_identical(firm$rank_p5[1:200], firm$rank[1:200])
+  expect_identical(firm$rank_p95[1:200], firm$rank[1:200])
   # The spread of the weights themselves: Dirichlet moments, through a score that is the weight.
   kernel <- internal("kernel_weight_draws")
   share <- kernel(diag(2), c(5, 15), 20000, 1, 1, .05, .95)$inside[1]
   expect_equal(share, pbeta(.5, 5, 15, lower.tail = FALSE), tolerance = .35)
 })
 
-test_that("unbeaten names, places without a metric and correlations are those of brute force", {
+test_that("unbeaten names, ranks without a metric and correlations are those of brute force", {
   for (seed in some_of(1:6, 3)) {
     table <- withr::with_seed(seed, data.frame(k = sprintf("n%02d", 1:40), a = sample(30, 40, TRUE),
                                                b = sample(30, 40, TRUE), c = sample(30, 40, TRUE)))
@@ -114,8 +114,8 @@ test_that("unbeaten names, places without a metric and correlations are those of
   }
 })
 
-test_that("places beyond two hundred are kept to a hundredth", {
-  kernel <- internal("kernel_place_ranges")
+test_that("ranks beyond two hundred are kept to a hundredth", {
+  kernel <- internal("kernel_rank_ranges")
   n <- 5000
   out <- kernel(matrix(rep(-seq_len(n), 3), n), .05, .95)
   expect_identical(out$low[1:200], as.numeric(1:200))
@@ -135,7 +135,7 @@ test_that("the demo ties out, odd books, refusals, and what is drawn", {
                  ll_score(score_book(transform(abc(), rev = 1, late = 1)), "k",
                           c("rev_sum", "late_sum")), ll_score(book, "rep", c("revenue", "orders"),
                                                               combine = "product"),
-                 ll_score(book, "rep", c("revenue", "orders"), at_least = 1e6),
+                 ll_score(book, "rep", c("revenue", "orders"), min_orders = 1e6),
                  ll_score(small_book(), "rep", c("revenue", "orders"), when = "2030"))
   expect_sound(shapes)
   refused <- function(text, ...,

@@ -71,7 +71,7 @@ test_that("values, order, fields of names, tops, totals; metrics that do not add
   lines <- set_lines()
   book <- set_book(lines)
   got <- ll_sets(book, "k", c(old = 'active("2024")', now = 'active("2026")'), keep = "old - now",
-                 metrics = c("revenue", "rate"), show = c("kind", "item"), when = "2024")
+                 metrics = c("revenue", "rate"), with_fields = c("kind", "item"), when = "2024")
   year <- format(lines$day, "%Y")
   want <- setdiff(lines$k[year == "2024"], c(lines$k[year == "2026"], NA))
   sums <- vapply(want, function(k) sum(lines$net[lines$k %in% k & year == "2024"]), 0)
@@ -87,7 +87,7 @@ test_that("values, order, fields of names, tops, totals; metrics that do not add
   top <- ll_sets(book, "k", "registered()", top = 3)
   expect_identical(nrow(top), 3L)
   expect_match(ll_part(top, "foot")$k[1], "everyone else \\(43\\)")
-  expect_match(paste(ll_notes(top)$text, collapse = " "), "names? ha(s|ve) no lines")
+  expect_match(paste(ll_notes(top)$text, collapse = " "), "values? of k ha(s|ve) no lines")
   # Lines that stand for a name, and what can be typed again.
   expect_identical(nrow(ll_detail(got, row = 1)), sum(lines$k %in% got$k[1] & year == "2024"))
   for (text in c('active("2025", item == "pot") - (active() | registered(kind == "shop"))',
@@ -99,7 +99,7 @@ test_that("values, order, fields of names, tops, totals; metrics that do not add
                   metrics = list(r = "sum(net)", low = list(is = "sum(net)", better = "low")))
   expect_identical(ll_sets(tied, "k", "top(r, 1)")$k, c("a", "b"))
   expect_match(paste(ll_notes(ll_sets(tied, "k", "top(r, 1)"))$text, collapse = " "),
-               "holds 2 names: of those tied at the edge none is left out")
+               "holds 2 values of k: of those tied at the edge none is left out")
   expect_identical(ll_sets(tied, "k", "top(low, 1)")$k, "c")
 })
 
@@ -166,7 +166,7 @@ test_that("what cannot be meant is refused with what to do", {
   refused("No k is called 'k99'", "c('k99')", class = "ll_error_word")
   expect_error(ll_sets(book, "item", "registered()"), "needs a register of items.*--register item=",
                class = "ll_error_formula")
-  expect_error(ll_sets(book, "item", "gone"), "is one of ks, not of items",
+  expect_error(ll_sets(book, "item", "gone"), "is one of values of k, not of items",
                class = "ll_error_formula")
   expect_error(ll_standings(book, "k", where = "item %in% gone"), "is another field",
                class = "ll_error_formula")

@@ -16,7 +16,7 @@ test_that("lower bounds by hand: on a bound is in, or still below; the way up an
   expect_identical(ask(at_bound = "below")$tier, c("Brass", "Copper", "Copper", "below 0",
                                                    "below 0"))
   expect_match(paste(ll_notes(got)$text, collapse = " "),
-               "3 names lie exactly on a bound: in the tier above it")
+               "3 values of k lie exactly on a bound: in the tier above it")
   held <- ll_part(got, "tiers")
   expect_equal(held$names, c(1, 1, 2, 1))
   expect_equal(held$value, c(20000, 5000, 4999.99, -3))

@@ -29,8 +29,8 @@ test_that("months, years before and growth agree with SQL window functions", {
   DBI::dbWriteTable(db, "l", transform(lines, month = format(day, "%Y-%m"), day = format(day)))
   sql <- DBI::dbGetQuery(db, "select month, sum(net) revenue, sum(net) * 1.0 / lag(sum(net)) over (order by month) - 1 growth,
                               sum(cost) * 1.0 / sum(net) rate from l group by month")
-  book <- ll_book(lines, metrics = list(revenue = list(is = "sum(net)", show = "money"),
-                                        rate = list(is = "sum(cost) / sum(net)", show = "percent")))
+  book <- ll_book(lines, metrics = list(revenue = list(is = "sum(net)", unit = "money"),
+                                        rate = list(is = "sum(cost) / sum(net)", unit = "percent")))
   got <- ll_trend(book, c("revenue", "rate"))
   expect_equal(nrow(got), 32)
   at <- match(sql$month, got$period)

@@ -23,7 +23,7 @@ test_that("nobody is gone within the longest gap of their own, two days of lines
     lines <- data.frame(k = rep(letters[1:12], lengths(days)),
                         day = as.Date("2024-01-01") + unlist(days), net = 1)
     book <- ll_book(lines, metrics = c(revenue = "sum(net)"), as_of = "2025-09-30")
-    got <- tryCatch(ll_lapsed(book, "k", silent = "last 90 days"), ll_error = function(e) NULL)
+    got <- tryCatch(ll_lapsed(book, "k", inactive = "last 90 days"), ll_error = function(e) NULL)
     if (is.null(got) || !nrow(got)) next
     longest <- vapply(got$k, function(k) {
       gaps <- diff(sort(unique(lines$day[lines$k == k])))
@@ -38,14 +38,14 @@ test_that("nobody is gone within the longest gap of their own, two days of lines
 test_that("where no order is known, nothing is said of orders", {
   lines <- small_lines()[c("day", "rep", "area", "qty", "net")]
   book <- ll_book(lines, metrics = list(revenue = "sum(net)", each_one = "sum(net) / sum(qty)"))
-  asked <- list(ll_standings(book, "rep", "each_one", at_least = 2),
+  asked <- list(ll_standings(book, "rep", "each_one", min_orders = 2),
                 ll_standings(book, "rep", "each_one"), ll_holders(book, "rep", "each_one",
                                                                   within = "area"),
-                ll_holders(book, "rep", "each_one", at_least = 3),
+                ll_holders(book, "rep", "each_one", min_orders = 3),
                 ll_benchmark(book, "rep", "each_one"), ll_benchmark(book, "rep", "each_one",
-                                                                    at_least = 3),
-                ll_score(book, "rep", c("revenue", "each_one"), at_least = 3),
-                ll_quadrants(book, "rep", c("revenue", "each_one"), at_least = 3),
+                                                                    min_orders = 3),
+                ll_score(book, "rep", c("revenue", "each_one"), min_orders = 3),
+                ll_quadrants(book, "rep", c("revenue", "each_one"), min_orders = 3),
                 ll_portrait(book, "rep", "Ida"))
   for (x in asked) expect_no_match(c(ll_finding(x), ll_reading(x), ll_notes(x)$text), "\\border")
 })
@@ -177,21 +177,21 @@ test_that("where no order is known nothing is said of orders, in any table, sent
                   date = "day", fields = c(part = "dimension"))
   asked <- list(
     ll_standings(book, "rep", c("revenue", "average"), when = "2025-Q4", against = "previous",
-                 at_least = 2), ll_check(book), ll_crosstab(book, "rep", "area", "average"),
+                 min_orders = 2), ll_check(book), ll_crosstab(book, "rep", "area", "average"),
     ll_trend(book, "average", rolling = 2), ll_distribution(book, metrics = "revenue",
                                                             each = "rep"),
     ll_portrait(book, "rep", "Ann", c("revenue", "average")),
     ll_versus(book, "rep", c("Ann", "Cy"), "area", "average"),
     ll_holders(book, metrics = "revenue", within = "area"),
     ll_holders(book, "rep", "average", within = "area"),
-    ll_benchmark(book, "rep", "average", at_least = 2), ll_score(book, "rep",
+    ll_benchmark(book, "rep", "average", min_orders = 2), ll_score(book, "rep",
                                                                  c("revenue", "average"),
-                                                                 draws = 50, at_least = 2),
+                                                                 draws = 50, min_orders = 2),
     ll_pareto(book, "rep"),
-    ll_quadrants(book, "rep", c("revenue", "average"), at_least = 2),
+    ll_quadrants(book, "rep", c("revenue", "average"), min_orders = 2),
     ll_tiers(book, "rep", tiers = c(low = 0, high = 900)),
     ll_cohorts(book, "rep", "revenue", every = "quarter"),
-    ll_lapsed(book, "rep", silent = "last 30 days"), ll_sets(book, "rep", c(a = "active('2025')"),
+    ll_lapsed(book, "rep", inactive = "last 30 days"), ll_sets(book, "rep", c(a = "active('2025')"),
                                                              metrics = "revenue"),
     ll_whitespace(book, "rep", "part", "revenue"),
     ll_bridge(book, "revenue", by = "area", when = "2025-Q4", against = "previous"),

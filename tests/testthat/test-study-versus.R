@@ -42,7 +42,7 @@ test_that("a whole that says the reverse of its parts is pointed out with the we
                       day = as.Date("2026-01-01"), part = c(54, 2, 1, 7, 30, 2),
                       whole = c(90, 10, 10, 10, 90, 10))
   book <- ll_book(lines, fields = c(k = "dimension", part = "measure", whole = "measure"),
-                  metrics = list(rate = list(is = "sum(part) / sum(whole)", show = "percent")))
+                  metrics = list(rate = list(is = "sum(part) / sum(whole)", unit = "percent")))
   got <- ll_versus(book, "k", c("A", "B"), "area")
   expect_true(all(got$leader == "B"))
   expect_equal(unlist(ll_part(got, "foot")[c("A", "B")], use.names = FALSE), c(57 / 110, 39 / 110))

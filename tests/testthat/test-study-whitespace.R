@@ -47,8 +47,8 @@ test_that("gaps are those of a brute force over names and products", {
                    decreasing = TRUE)
     one <- stats::setNames(rep("all", 45), sprintf("k%02d", 1:45))
     kind <- stats::setNames(rep(c("a", "b", "c"), 15), names(one))
-    check <- function(got, want, places = names(totals)) {
-      want <- want[order(-want$worth, match(want$k, places), want$item), ]
+    check <- function(got, want, ranks = names(totals)) {
+      want <- want[order(-want$worth, match(want$k, ranks), want$item), ]
       same <- merge(as.data.frame(got), want, by = c("k", "item"), suffixes = c("", ".w"))
       expect_identical(nrow(got), nrow(want))
       expect_identical(nrow(same), nrow(want))
@@ -80,22 +80,22 @@ test_that("gaps are those of a brute force over names and products", {
           brute_space(lines, best, c(best[3], low), one, 10))
     again <- ll_whitespace(space_book(lines[sample(nrow(lines)), ]), "k", "item", top = "all")
     expect_equal(as.data.frame(again), as.data.frame(ll_whitespace(book, "k", "item", top = "all")))
-    expect_identical(ll_whitespace(book, "k", "item", top = "all", most = 7)$item, again$item[1:7])
+    expect_identical(ll_whitespace(book, "k", "item", top = "all", max_gaps = 7)$item, again$item[1:7])
   }
 })
 
 test_that("the demo's planted gap, one name's list, a period and what was bought before", {
   demo <- demo_book()
-  got <- ll_whitespace(demo, "account", "family", show = "account_name")
+  got <- ll_whitespace(demo, "account", "family", with_fields = "account_name")
   expect_setequal(got$account, strsplit(story("gap", "top40_without_extractors_names"), " ")[[1]])
   expect_identical(unique(got$family), "extractors")
   expect_match(ll_finding(got), "8 of the 40 best accounts buy no extractors, which 32 of them do")
-  # Drawn beside names without gaps, in the order of their places.
+  # Drawn beside names without gaps, in the order of their ranks.
   drawn <- unique(ll_part(got, "cells")$account)
   expect_identical(drawn, intersect(ll_standings(demo, "account", top = 40)$account, drawn))
   expect_identical(c(length(drawn), sum(drawn %in% got$account)), c(20L, 8L))
   one <- ll_whitespace(demo, "account", "item", name = "02093", like = "type", top = "all",
-                       most = 5)
+                       max_gaps = 5)
   expect_identical(unique(one$account), "02093")
   expect_match(ll_finding(one), "^02093 buys no")
   lines <- demo_lines()
@@ -125,7 +125,7 @@ test_that("what sells elsewhere and hardly here; by hand and against base R", {
   expect_identical(got$leader[1], "S")
   expect_match(ll_reading(got), "below 50 % of what the share of all others would make it")
   demo <- demo_book()
-  got <- ll_whitespace(demo, "territory", "item", when = "2026-Q2", most = 10)
+  got <- ll_whitespace(demo, "territory", "item", when = "2026-Q2", max_gaps = 10)
   l <- demo_lines()
   l <- l[l$order_date >= "2026-04-01" & l$order_date <= "2026-06-30" & !is.na(l$net), ]
   cells <- xtabs(net ~ territory + item, l)
@@ -147,17 +147,17 @@ test_that("odd books, refusals, and what is drawn", {
                              net = 2), fields = c(k = "dimension", item = "dimension"),
                   metrics = list(r = "sum(net)"))
   expect_match(ll_finding(ll_whitespace(same, "k", "item", top = "all")),
-               "^No gaps among all 30 ks")
+               "^No gaps among all 30 values of k")
   tied <- ll_whitespace(same, "k", "item", top = 5)
   expect_match(paste(ll_notes(tied)$text, collapse = " "),
-               "30 names are compared: of those tied at the edge none is left out")
+               "30 values of k are compared: of those tied at the edge none is left out")
   expect_sound(list(ll_whitespace(book, "k", "item"), ll_whitespace(lone, "k", "item"),
                     ll_whitespace(loss, "k", "item"), ll_whitespace(same, "k", "item",
                                                                     gap = "little"), tied,
                     ll_whitespace(book, "k", "item", where = "k == \"k01\""),
                     ll_whitespace(book, "k", "item", when = "2030"),
-                    ll_whitespace(demo_book(), "account", "item", top = "all", show = "rep",
-                                  most = 40)))
+                    ll_whitespace(demo_book(), "account", "item", top = "all", with_fields = "rep",
+                                  max_gaps = 40)))
   refused <- function(text, ...,
                       class = "ll_error_argument") expect_error(ll_whitespace(book, "k", "item",
                                                                               ...), text, class = class)

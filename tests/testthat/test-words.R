@@ -81,7 +81,7 @@ test_that("nothing typed is ever run: code is refused as a metric and as a condi
                  class = "ll_error", info = text)
     expect_error(ll_book(small_lines(), bands = list(b = list(of = text, each = "rep", from = 1))),
                  class = "ll_error", info = text)
-    expect_error(ll_book(small_lines(), set_aside = text), class = "ll_error", info = text)
+    expect_error(ll_book(small_lines(), exclude = text), class = "ll_error", info = text)
     expect_error(ll_standings(book, text), class = "ll_error", info = text)
     expect_error(ll_standings(book, "rep", when = text), class = "ll_error", info = text)
   }

@@ -1,4 +1,4 @@
-# Places under resampled orders, an option of standings, benchmark and score: how far a place is
+# Ranks under resampled orders, an option of standings, benchmark and score: how far a rank is
 # owed to which orders happened to come in.
 #
 # Each order counts 0, 1, 2, ... times, a Poisson number of mean 1 (Poisson bootstrap: Hanley and
@@ -21,12 +21,12 @@ resample_unit <- function(question) {
     if (length(customers)) return(customers[1])
   }
   if (is.null(question$book$order) || question$book$grain == "summed")
-    ll_abort(c(paste("'certainty' resamples orders, and the book does not know which lines are",
+    ll_abort(c(paste("'resamples' resamples orders, and the book does not know which lines are",
                      "one order."),
                i = "Name the order's field: order = \"order_no\" in R, --order on the command."),
              "data")
   if (question$book$order %in% args$each)
-    ll_abort("'certainty' resamples the orders of each name; orders have none.", "argument")
+    ll_abort("'resamples' resamples the orders of each name; orders have none.", "argument")
   question$book$order
 }
 
@@ -37,17 +37,17 @@ refuse_uncertain <- function(question, metrics, unit) {
       if (part$fn == "distinct") part$arg
     whole <- is.null(inner) || inner$kind == "name" && inner$name %in% c(unit, question$book$order)
     if (metric$against || !part$fn %in% c("sum", "count", "distinct") || !whole)
-      ll_abort(c(paste0("'certainty' works with sums, counts, counts of orders and their ",
+      ll_abort(c(paste0("'resamples' works with sums, counts, counts of orders and their ",
                         "quotients; ", quoted(metric$name), " is none."),
-                 i = "Leave 'certainty' out, or place by another metric."), "argument")
+                 i = "Leave 'resamples' out, or rank by another metric."), "argument")
   }
 }
 
-# Ranges of places of the names in `keys`, in the order of their places. `scores` makes of a data
+# Ranges of ranks of the names in `keys`, in the order of their ranks. `scores` makes of a data
 # frame of metric values (names times resamples, one after another) a number each, higher better.
 # Gives list(from, to, ahead, unit, resamples, thin): the first three missing for names with too few
 # units, of which there are `thin`.
-resampled_places <- function(question, keys, metrics, where, resamples, seed, scores) {
+resampled_ranks <- function(question, keys, metrics, where, resamples, seed, scores) {
   unit <- resample_unit(question)
   refuse_uncertain(question, metrics, unit)
   n <- length(keys[[1]])
@@ -55,14 +55,14 @@ resampled_places <- function(question, keys, metrics, where, resamples, seed, sc
   none <- numeric()
   if (!n) return(c(list(from = none, to = none, ahead = none), told, list(thin = 0)))
   if (n * resamples > resamples_cells)
-    ll_abort(c(paste0("'certainty' of ", plural(n, "name"), " times ", count_text(resamples),
-                      " resamples is too much to hold."),
+    ll_abort(c(paste0("'resamples' of ", plural(n, each_word(question)), " times ",
+                      count_text(resamples), " resamples is too much to hold."),
                i = "Ask for fewer resamples, or for names with at least so many orders."),
              "argument")
   fold <- fold_metrics(question$book, c(question$args$each, unit), metrics, where)
   drawn <- resampled_units(fold, question$args$each, unit, keys)
   values <- resampled_values(fold, drawn, metrics, n, resamples, seed, scores)
-  found <- kernel_place_ranges(values, .05, .95)
+  found <- kernel_rank_ranges(values, .05, .95)
   thin <- tabulate(drawn$name, n) < resample_least
   cut <- function(x) ifelse(thin, NA_real_, x)
   ahead <- ifelse(thin | c(thin[-1], TRUE), NA_real_, found$ahead)
@@ -110,9 +110,13 @@ metric_scores <- function(metric) {
   function(values, n) if (metric$better == "low") -values[[metric$name]] else values[[metric$name]]
 }
 
-certainty_reading <- function(ranges) {
+resamples_reading <- function(question, ranges) {
   if (!is.null(ranges)) paste0(count_text(ranges$resamples), " resamples of ",
-                               plural_word(spoken(ranges$unit)))
+                               plural_word(unit_noun(question, ranges$unit)))
+}
+
+unit_noun <- function(question, unit) {
+  if (identical(unit, question$book$order)) "order" else noun_of(question, unit)
 }
 
 # The lead itself, where the resamples do not bear it out.
@@ -122,13 +126,13 @@ unsure_words <- function(ahead) {
            " of the resamples")
 }
 
-certainty_notes <- function(ranges) {
+resamples_notes <- function(question, ranges) {
   if (is.null(ranges)) return(NULL)
   close <- which(ranges$ahead < sure_lead)
   rbind(note("resampled", if (ranges$thin) paste0(
-          plural(ranges$thin, "name"), " with fewer than ",
-          plural(resample_least, spoken(ranges$unit)),
-          if (ranges$thin == 1) " gets" else " get", " no range of places.")),
+          plural(ranges$thin, each_word(question)), " with fewer than ",
+          plural(resample_least, unit_noun(question, ranges$unit)),
+          if (ranges$thin == 1) " gets" else " get", " no range of ranks.")),
         note("resampled", if (length(close)) paste0(
           "Of neighbours, ", count_text(length(close)), " of ",
           count_text(sum(!is.na(ranges$ahead))),
@@ -136,9 +140,9 @@ certainty_notes <- function(ranges) {
           " ahead of the next in fewer than 80 % of the resamples: not an order to rely on.")))
 }
 
-# list(table, columns) with the columns of `certainty`, where it was asked for.
-with_certainty <- function(made, ranges) {
-  certainty_columns(ranges, function(name, unit, values) {
+# list(table, columns) with the columns of `resamples`, where it was asked for.
+with_resamples <- function(made, ranges) {
+  resamples_columns(ranges, function(name, unit, values) {
     made$table[[name]] <<- values
     made$columns <<- rbind(made$columns, new_columns(name, unit))
   })
@@ -146,9 +150,9 @@ with_certainty <- function(made, ranges) {
 }
 
 # Columns for the table, at the rows where the names stand; `add` takes name, unit and values.
-certainty_columns <- function(ranges, add) {
+resamples_columns <- function(ranges, add) {
   if (is.null(ranges)) return(invisible())
-  add("resampled_from", "place", ranges$from)
-  add("resampled_to", "place", ranges$to)
+  add("resampled_from", "rank", ranges$from)
+  add("resampled_to", "rank", ranges$to)
   add("ahead_of_next", "percent", ranges$ahead)
 }

@@ -1,7 +1,7 @@
-// Places under many draws: how often each name stood on each place.
+// Ranks under many draws: how often each name stood on each rank.
 //
-// Where there are few draws beside bins, the places themselves are kept. Else places up to 200 are
-// counted one by one, those beyond in bins that grow by a hundredth, so that a quantile of places is
+// Where there are few draws beside bins, the ranks themselves are kept. Else ranks up to 200 are
+// counted one by one, those beyond in bins that grow by a hundredth, so that a quantile of ranks is
 // exact up to 200 and within 1 % after. Memory: 4 bytes for each name and draw, or 2 for each name
 // and bin. Assumes fewer than 65,536 draws.
 #pragma once
@@ -14,42 +14,42 @@
 
 namespace ladder {
 
-constexpr std::size_t exact_places = 200;
+constexpr std::size_t exact_ranks = 200;
 
-inline std::size_t place_bin(std::size_t place) {
-  if (place <= exact_places) return place - 1;
-  return exact_places + static_cast<std::size_t>(
-    std::log(static_cast<double>(place) / exact_places) / std::log(1.01));
+inline std::size_t rank_bin(std::size_t rank) {
+  if (rank <= exact_ranks) return rank - 1;
+  return exact_ranks + static_cast<std::size_t>(
+    std::log(static_cast<double>(rank) / exact_ranks) / std::log(1.01));
 }
 
-// The middle of a bin, as a place.
-inline double bin_place(std::size_t bin) {
-  if (bin < exact_places) return static_cast<double>(bin + 1);
-  return std::round(exact_places * std::pow(1.01, static_cast<double>(bin - exact_places) + 0.5));
+// The middle of a bin, as a rank.
+inline double bin_rank(std::size_t bin) {
+  if (bin < exact_ranks) return static_cast<double>(bin + 1);
+  return std::round(exact_ranks * std::pow(1.01, static_cast<double>(bin - exact_ranks) + 0.5));
 }
 
 class PlaceCounts {
  public:
   PlaceCounts(std::size_t names, std::size_t draws) : names_(names), draws_(draws), drawn_(names, 0) {
-    bins_ = place_bin(names ? names : 1) + 1;
+    bins_ = rank_bin(names ? names : 1) + 1;
     if (2 * draws <= bins_) {
       kept_.resize(names * draws);
       return;
     }
     count_.resize(names * bins_);
     bin_of_.resize(names + 1);
-    for (std::size_t place = 1; place <= names; ++place)
-      bin_of_[place] = static_cast<std::uint16_t>(place_bin(place));
+    for (std::size_t rank = 1; rank <= names; ++rank)
+      bin_of_[rank] = static_cast<std::uint16_t>(rank_bin(rank));
   }
   // One more draw of a name.
-  void add(std::size_t name, std::uint32_t place) {
+  void add(std::size_t name, std::uint32_t rank) {
     if (count_.empty())
-      kept_[name * draws_ + drawn_[name]] = place;
+      kept_[name * draws_ + drawn_[name]] = rank;
     else
-      ++count_[name * bins_ + bin_of_[place]];
+      ++count_[name * bins_ + bin_of_[rank]];
     ++drawn_[name];
   }
-  // The lowest place that at least so many of the name's draws reach.
+  // The lowest rank that at least so many of the name's draws reach.
   double quantile(std::size_t name, double share) {
     const std::size_t total = drawn_[name];
     if (total == 0) return NAN;
@@ -62,13 +62,13 @@ class PlaceCounts {
     double run = 0;
     for (std::size_t b = 0; b < bins_; ++b) {
       run += count_[name * bins_ + b];
-      if (run >= wanted) return std::min(bin_place(b), static_cast<double>(names_));
+      if (run >= wanted) return std::min(bin_rank(b), static_cast<double>(names_));
     }
     return static_cast<double>(names_);
   }
 
  private:
-  // Where among sorted places the one stands up to which there are so many.
+  // Where among sorted ranks the one stands up to which there are so many.
   static std::size_t wanted_at(double wanted) {
     return wanted <= 1 ? 0 : static_cast<std::size_t>(std::ceil(wanted)) - 1;
   }
@@ -113,18 +113,18 @@ inline void sort_standings(std::vector<Standing>& order, std::vector<Standing>& 
   }
 }
 
-// Shared places (1 2 2 4), the highest score first; NaN has none. place: one for each name, 0 for
+// Shared ranks (1 2 2 4), the highest score first; NaN has none. rank: one for each name, 0 for
 // none. `order` and `spare` are working room.
-inline void shared_places(const double* score, std::size_t n, std::vector<Standing>& order,
-                          std::vector<Standing>& spare, std::uint32_t* place) {
+inline void shared_ranks(const double* score, std::size_t n, std::vector<Standing>& order,
+                          std::vector<Standing>& spare, std::uint32_t* rank) {
   order.clear();
-  std::fill(place, place + n, 0);
+  std::fill(rank, rank + n, 0);
   for (std::size_t i = 0; i < n; ++i)
     if (!std::isnan(score[i])) order.push_back({falling_key(score[i]), static_cast<std::uint32_t>(i)});
   sort_standings(order, spare);
   for (std::size_t k = 0; k < order.size(); ++k)
-    place[order[k].name] = k > 0 && order[k].key == order[k - 1].key
-      ? place[order[k - 1].name] : static_cast<std::uint32_t>(k + 1);
+    rank[order[k].name] = k > 0 && order[k].key == order[k - 1].key
+      ? rank[order[k - 1].name] : static_cast<std::uint32_t>(k + 1);
 }
 
 }  // namespace ladder

@@ -1,37 +1,38 @@
-# Mends that the person asks for: spellings folded, gaps filled, lines set aside. They touch the
+# Fixes that the person asks for: spellings merged, gaps filled, lines excluded. They touch the
 # book's own columns, never the file or the data frame.
 
-mend_columns <- function(data, specs, repairs) {
+fix_columns <- function(data, specs, fixes) {
   for (name in names(column_specs(specs))) {
     spec <- specs[[name]]
     if (!is.null(spec$same)) {
-      made <- fold_spellings(data[[name]], name, spec$same)
+      made <- merge_spellings(data[[name]], name, spec$same)
       data[[name]] <- made$value
-      repairs <- rbind(repairs, made$repair)
+      fixes <- rbind(fixes, made$fix)
     }
     if (!is.null(spec$fill)) {
       made <- fill_gaps(data[[name]], name, spec$fill)
       data[[name]] <- made$value
-      repairs <- rbind(repairs, made$repair)
+      fixes <- rbind(fixes, made$fix)
     }
   }
-  list(data = data, repairs = repairs)
+  list(data = data, fixes = fixes)
 }
 
-# `same`: "alike" folds names that differ only in case, blanks or accents into the commonest of
+# `same`: "similar" merges names that differ only in case, blanks or accents into the commonest of
 # them; list("Tamsin Orrell" = c("tamsin orrell", "T. Orrell")) says which.
-fold_spellings <- function(x, name, same) {
+merge_spellings <- function(x, name, same) {
   text <- plain_key(x)
-  to <- if (identical(same, "alike")) spellings_alike(text) else listed_spellings(text, name, same)
+  to <- if (identical(same, "similar")) similar_spellings(text) else listed_spellings(text, name,
+                                                                                      same)
   hit <- text %in% names(to)
   text[hit] <- unname(to[text[hit]])
   pairs <- paste0(quoted(show_blanks(names(to))), " as ", quoted(show_blanks(to)))
-  list(value = text, repair = repair("same", name, sum(hit), paste0(
+  list(value = text, fix = fix("same", name, sum(hit), paste0(
     plural(sum(hit), "line"), " of ", name, " under another spelling: ",
     if (length(pairs)) and_list(pairs, 4) else "none found")))
 }
 
-spellings_alike <- function(text) {
+similar_spellings <- function(text) {
   count <- table(text)
   names <- names(count)
   groups <- split(seq_along(names), spelling_key(names))
@@ -45,7 +46,7 @@ spellings_alike <- function(text) {
 
 listed_spellings <- function(text, name, same) {
   if (!is.list(same) && is.null(names(same)) || !length(same))
-    ll_abort(c(paste0("'same' of ", quoted(name), " must be \"alike\" or a list of spellings."),
+    ll_abort(c(paste0("'same' of ", quoted(name), " must be \"similar\" or a list of spellings."),
                x = paste0("It is ", shown(same), "."),
                i = "For example list(\"Tamsin Orrell\" = c(\"tamsin orrell\", \"T. Orrell\"))."),
              "argument")
@@ -70,7 +71,7 @@ fill_gaps <- function(x, name, fill) {
   value <- fill_value(x, name, fill)
   if (is.factor(x)) x <- as.character(x)
   x[gaps] <- value
-  list(value = x, repair = repair("fill", name, sum(gaps), paste0(
+  list(value = x, fix = fix("fill", name, sum(gaps), paste0(
     plural(sum(gaps), "gap"), " of ", name, " filled with ",
     if (is.numeric(value)) paste0(if (is.character(fill) && fill %in% c("mean", "median"))
       paste0("the ", fill, ", "), format_plain(round(value, 6))) else quoted(value))))
@@ -83,7 +84,7 @@ fill_value <- function(x, name, fill) {
   if (!is.numeric(x)) {
     if (inherits(x, c("Date", "POSIXct")))
       ll_abort(c(paste0("The date field ", quoted(name), " cannot be filled."),
-                 i = "Set those lines aside: set_aside = \"is.na(day)\"."), "argument")
+                 i = "Exclude those lines: exclude = \"is.na(day)\"."), "argument")
     return(as.character(fill))
   }
   if (all(is.na(x)) && fill %in% c("mean", "median"))
@@ -99,7 +100,7 @@ fill_value <- function(x, name, fill) {
   number
 }
 
-# The repairs and mends to tell of; checks of totals are told in the proof alone. NULL or a frame.
-repairs_made <- function(book) {
-  book$repairs[!book$repairs$kind %in% "total_check", , drop = FALSE]
+# The fixes and fixes to tell of; checks of totals are told in the proof alone. NULL or a frame.
+fixes_made <- function(book) {
+  book$fixes[!book$fixes$kind %in% "total_check", , drop = FALSE]
 }

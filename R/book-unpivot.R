@@ -1,14 +1,14 @@
 # A column per month turned into lines: one line for each cell that holds something.
 
 
-unfold_columns <- function(data, unfold, where) {
-  if (is.null(unfold)) return(list(data = data))
-  spec <- check_unfold(unfold)
+unpivot_columns <- function(data, unpivot, where) {
+  if (is.null(unpivot)) return(list(data = data))
+  spec <- check_unpivot(unpivot)
   chosen <- match_columns(spec$columns, names(data), where)
   keep <- setdiff(names(data), chosen)
   clash <- intersect(c(spec$names, spec$values), keep)
   if (length(clash))
-    ll_abort(paste0("'unfold' would make a second column ", quoted(clash[1]), "; choose another ",
+    ll_abort(paste0("'unpivot' would make a second column ", quoted(clash[1]), "; choose another ",
                     "name for 'names' or 'values'."), "argument")
   n <- length(data[[1]])
   cells <- lapply(data[chosen], function(x) if (is.factor(x)) as.character(x) else x)
@@ -21,31 +21,31 @@ unfold_columns <- function(data, unfold, where) {
   out <- lapply(data[keep], function(x) x[row])
   out[[spec$names]] <- rep(labels, each = n)[!blank]
   out[[spec$values]] <- values[!blank]
-  if (!length(row)) ll_abort(paste0("Every cell of the unfolded columns is blank (", where, ")."),
+  if (!length(row)) ll_abort(paste0("Every cell of the unpivoted columns is blank (", where, ")."),
                              "data")
   unit <- if (!anyNA(days)) header_unit(chosen)
-  list(data = out, units = stats::setNames(list(unit), spec$names), repairs = repair(
-    "unfold", spec$values, length(row),
+  list(data = out, units = stats::setNames(list(unit), spec$names), fixes = fix(
+    "unpivot", spec$values, length(row),
     paste0(plural(length(chosen), "column"), " (", and_list(chosen, 3), ") of ",
-           plural(n, "row"), " unfolded into ", plural(length(row), "line"), ", ",
+           plural(n, "row"), " unpivoted into ", plural(length(row), "line"), ", ",
            plural(sum(blank), "blank cell"), " left out"),
     n * length(chosen), length(row) + sum(blank)))
 }
 
-check_unfold <- function(unfold) {
-  if (!is.list(unfold)) unfold <- list(columns = unfold)
-  known <- book_keys("unfold")
-  unknown <- setdiff(names(unfold) %||% "", known)
+check_unpivot <- function(unpivot) {
+  if (!is.list(unpivot)) unpivot <- list(columns = unpivot)
+  known <- book_keys("unpivot")
+  unknown <- setdiff(names(unpivot) %||% "", known)
   if (length(unknown))
-    ll_abort(c(paste0("'unfold' has an unknown key ", quoted(unknown[1]), "."),
+    ll_abort(c(paste0("'unpivot' has an unknown key ", quoted(unknown[1]), "."),
                offer(unknown[1], known, "Keys")), "word")
-  if (is.null(unfold$columns))
-    ll_abort(c("'unfold' needs the columns to unfold.",
+  if (is.null(unpivot$columns))
+    ll_abort(c("'unpivot' needs the columns to unpivot.",
                i = "For example list(columns = \"2026-*\", names = \"month\", values = \"net\")."),
              "argument")
-  list(columns = check_words(unlist(unfold$columns), "columns of unfold"),
-       names = check_words(unfold$names %||% "period", "names of unfold", one = TRUE),
-       values = check_words(unfold$values %||% "amount", "values of unfold", one = TRUE))
+  list(columns = check_words(unlist(unpivot$columns), "columns of unpivot"),
+       names = check_words(unpivot$names %||% "period", "names of unpivot", one = TRUE),
+       values = check_words(unpivot$values %||% "amount", "values of unpivot", one = TRUE))
 }
 
 # Names, or patterns in which * stands for any letters and ? for one.
@@ -53,7 +53,7 @@ match_columns <- function(asked, columns, where) {
   found <- lapply(asked, function(one) {
     hit <- if (one %in% columns) one else grep(utils::glob2rx(one), columns, value = TRUE)
     if (!length(hit))
-      ll_abort(c(paste0("'unfold' matches no column: ", quoted(one), " (", where, ")."),
+      ll_abort(c(paste0("'unpivot' matches no column: ", quoted(one), " (", where, ")."),
                  offer(one, columns, "Columns")), "word")
     hit
   })
