@@ -100,7 +100,7 @@ fill_value <- function(x, name, fill) {
   number
 }
 
-# The fixes and fixes to tell of; checks of totals are told in the proof alone. NULL or a frame.
+# The fixes to tell of; checks of totals are told in the proof alone. NULL or a frame.
 fixes_made <- function(book) {
   book$fixes[!book$fixes$kind %in% "total_check", , drop = FALSE]
 }

@@ -87,10 +87,12 @@
 #' * `fill`: what stands for missing values: `"zero"`, `"mean"`, `"median"` or a value
 #' * `form`: `"day first"` or `"month first"`, for dates such as 03/04/2026; `"decimal point"` or
 #'   `"decimal comma"`, for numbers such as 1.234 where no cell of the column tells
+#' * `plural`: what several of its names are called in sentences, where English does not make it:
+#'   `"Haendler"`
 #' * `currency`: where a column holds several, the one that counts, or `"any"`
 #'
-#' None of this touches the file or the data frame. What was fixed or fixed is reported once,
-#' shown when the book is printed, and counted in every proof.
+#' None of this touches the file or the data frame. What was fixed is reported once, shown
+#' when the book is printed, and counted in every proof.
 #'
 #' @return An object of class `ll_book`. Printing it shows its lines, dates, fields with role,
 #'   reason and gaps, registers and metrics.

@@ -127,7 +127,7 @@ ratio_notes <- function(metrics) {
   new_notes(rep("mean_of_ratio", length(text)), as.character(text))
 }
 
-# What was fixed or fixed when the book was opened, and what is excluded.
+# What was fixed when the book was opened, and what is excluded.
 opening_notes <- function(book) {
   done <- fixes_made(book)
   text <- c(if (NROW(done)) paste0("On opening: ", paste(done$text, collapse = "; "), "."),

@@ -17,7 +17,7 @@ scratch <- tempfile("fuzz-")
 dir.create(scratch)
 
 pick <- function(x) x[[sample.int(length(x), 1)]]
-some <- function(x, max_gaps = 3) x[sample.int(length(x), min(sample.int(most, 1), length(x)))]
+some <- function(x, most = 3) x[sample.int(length(x), min(sample.int(most, 1), length(x)))]
 chance <- function(p) stats::runif(1) < p
 
 odd_texts <- c("", " ", "NA", "NULL", "TRUE", "0", "-1", "1e400", "1e308", "NaN", "Inf", "-0",
@@ -482,7 +482,7 @@ table_trouble <- function(drawn) {
                                            beyond(own, want))
 }
 
-# Code during which one call of a function of ours, by its number, is another; `compare_rates` may still make it.
+# Code during which one call of a function of ours, by its number, is another; `instead` may still make it.
 at_call <- function(name, at, instead, code) {
   n <- 0
   real <- get(name, asNamespace("longladder"))

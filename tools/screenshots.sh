@@ -16,7 +16,7 @@ mkdir -p $out
 ./longladder portrait --brief $brief --each account --name 03085 --out $out/portrait.png >/dev/null
 ./longladder pareto --brief $brief --each account --cut 80%,95% --when 2025 --against 'year before' --out $out/pareto.png >/dev/null
 ./longladder tiers --brief $brief --each account --tiers Copper=0,Brass=5000,Silver=20000,Gold=50000 --out $out/tiers.png >/dev/null
-./longladder quadrants --brief $brief --each account --metrics revenue,margin_rate --forward high,low --out $out/quadrants.png >/dev/null
+./longladder quadrants --brief $brief --each account --metrics revenue,margin_rate --highlight high,low --out $out/quadrants.png >/dev/null
 ./longladder substitution --brief $brief --each account --product family --when 2026-Q2 --out $out/substitution.png >/dev/null
 ./longladder drill --brief $brief --metrics revenue --when 2026-Q2 --out $out/drill.png >/dev/null
 ./longladder bridge --brief $brief --metrics revenue --by item --when 2026-Q2 --out $out/bridge.png >/dev/null

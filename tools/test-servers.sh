@@ -41,7 +41,7 @@ if [ ! -f "$duckdb" ]; then
   fi
   say "fetching DuckDB's library"
   mkdir -p build/duckdb
-  (cd build/duckdb && npm pack --inactive @duckdb/node-bindings-linux-x64 >/dev/null && tar xf ./*.tgz && rm -f ./*.tgz)
+  (cd build/duckdb && npm pack --silent @duckdb/node-bindings-linux-x64 >/dev/null && tar xf ./*.tgz && rm -f ./*.tgz)
 fi
 
 folder=$(mktemp -d -t longladder-servers.XXXXXX)

@@ -151,7 +151,7 @@ test_that("nothing in a brief is run", {
   expect_false(file.exists(trap))
 })
 
-test_that("computed fields, bands, calendar, fixes and fixes are read from a brief as from R", {
+test_that("computed fields, bands, calendar and fixes are read from a brief as from R", {
   file <- brief_with(
     "fields:", "  wait: {is: day - day + qty, also: [delay]}",
     "  rep: {same: {Ida: [Tom]}, fill: house}",
