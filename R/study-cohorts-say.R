@@ -123,16 +123,17 @@ cohorts_notes <- function(question, found) {
   metric <- first_metric(question)
   unknown <- any(found$unsplit)
   parts <- found$periods[found$periods$part, ]
+  what <- plural_word(noun_of(question, args$each))
   none <- found$kinds$none$whole[[metric$name]]
   lines <- found$kinds$none$lines
   short <- !args$every %in% c("year", "fiscal_year") && is.null(args$since)
   rbind(note("unknown", if (unknown) paste0(
           "What lies before ", question$args$cohorts$opens, " is not in the lines: ",
           if (is.null(args$since) ||
-              args$unused_since) "names with lines there may be old or new." else
-            "names with lines there and no date in the register may be old or new.")),
+              args$unused_since) paste(what, "with lines there may be old or new.") else
+            paste(what, "with lines there and no date in the register may be old or new."))),
         note("unknown", if (short) paste0(
-          "Names that seem new in the ", plural_word(spoken(sub("fiscal_", "", args$every))),
+          capital(what), " that seem new in the ", plural_word(spoken(sub("fiscal_", "", args$every))),
           " after ", question$args$cohorts$opens, " may have bought before the book begins.")),
         note("since", if (args$unused_since) paste0(
           spoken(args$since), " of the register is not used: it tells who was there, not who ",

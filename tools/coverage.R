@@ -1,4 +1,4 @@
-# How often the range of places that `resamples` gives holds a name's true place, on simulated books:
+# How often the range of ranks that `resamples` gives holds a name's true rank, on simulated books:
 # the table in ?ll_standings. Run as: R_LIBS=build/library Rscript tools/coverage.R [BOOKS]
 library(longladder)
 inner <- function(name) getFromNamespace(name, "longladder")
@@ -20,7 +20,7 @@ cover <- function(orders, skew, mean, names = 20, resamples = 400) {
     sums <- inner("kernel_resample")(matrix(amount), match(name, order) - 1L, seq_along(name) - 1L,
                                      names, length(name), 0L, resamples, book)
     score <- matrix(if (mean) sums[, 1] / sums[, 2] else sums[, 1], names)
-    range <- inner("kernel_place_ranges")(score, .05, .95)
+    range <- inner("kernel_rank_ranges")(score, .05, .95)
     true <- rank(-level)[order]
     held <- held + sum(true >= range$low & true <= range$high)
     width <- width + sum(range$high - range$low + 1)

@@ -78,7 +78,7 @@ test_that("the register's date tells who was there; by hand", {
                                                   "2024", "2025"))
   expect_equal(ll_part(got, "retention")[["2025"]], c(1, NA, NA, 1))
   said <- paste(ll_notes(got)$text, collapse = " ")
-  expect_match(said, "names with lines there and no date in the register may be old or new")
+  expect_match(said, "values of k with lines there and no date in the register may be old or new")
   expect_match(said, "1 value of k had a line before the date of since")
   expect_match(said, "1 line without a name \\(1.00\\) is neither new nor existing")
   expect_match(ll_finding(got),
