@@ -131,6 +131,7 @@ field_spec <- function() {
     is = text("a formula over lines that makes the field"),
     also = key_spec("other names for it", "texts"),
     plural = text("what several of its names are called: accounts"),
+    label = text("the field of its register that names each of its codes"),
     same = key_spec("spellings to merge: similar, or names with their spellings", "text",
                     each = key_spec("spellings of this name", "texts")),
     fill = text("what stands for missing values: zero, mean, median or a value"),

@@ -5,13 +5,19 @@ names_of <- function(book, field) {
   source_names(book$source, node("name", name = field))
 }
 
-# Names given by a person, against those the dimension may take.
+# Names given by a person, against those the dimension may take; gives them as codes, see
+# book-labels.R.
 check_names <- function(book, field, names) {
   known <- known_names(book, field)
+  names <- codes_of(book, field, names, known)
   unknown <- setdiff(names, known)
-  if (length(unknown))
-    ll_abort(c(paste0("No ", spoken(field), " is called ", shown(unknown[1]), "."),
-               offer(unknown[1], known, "Known")), "word")
+  if (length(unknown)) refuse_name(book, field, unknown[1], known)
+  names
+}
+
+refuse_name <- function(book, field, name, known) {
+  ll_abort(c(paste0("No ", spoken(field), " is called ", shown(name), "."),
+             offer(name, offered_names(book, field, known), "Known")), "word")
 }
 
 # Every name a dimension may take: those on lines, in its register, and of bands.
@@ -23,10 +29,28 @@ known_names <- function(book, field) {
 }
 
 # A name that neither the lines nor a register know is an error; one that just has no lines is not.
+# Gives the condition with codes for labels.
 check_condition_names <- function(book, tree) {
-  for (one in unknown_names(book, tree))
-    ll_abort(c(paste0("No ", spoken(one$field), " is called ", shown(one$name), "."),
-               offer(one$name, one$known, "Known")), "word")
+  unknown <- unknown_names(book, tree)
+  if (!length(unknown)) return(tree)
+  tree <- with_codes(book, tree)
+  for (one in unknown_names(book, tree)) refuse_name(book, one$field, one$name, one$known)
+  tree
+}
+
+# A condition whose names are codes, of dimensions that have labels.
+with_codes <- function(book, tree) {
+  if (!is.list(tree)) return(tree)
+  code <- function(field, names) {
+    if (field %in% names(book$label_fields))
+      codes_of(book, field, names, known_names(book, field)) else names
+  }
+  if (identical(tree$kind, "within") && names_literals(tree))
+    tree$set$values <- code(tree$arg$name, tree$set$values)
+  if (identical(tree$kind, "compare") && names_literals(tree))
+    tree$args[[2]]$value <- code(tree$args[[1]]$name, tree$args[[2]]$value)
+  if (!is.null(tree$args)) tree$args <- lapply(tree$args, with_codes, book = book)
+  if (!is.null(tree$arg)) tree$arg <- with_codes(book, tree$arg)
   tree
 }
 

@@ -87,6 +87,8 @@
 #' * `fill`: what stands for missing values: `"zero"`, `"mean"`, `"median"` or a value
 #' * `form`: `"day first"` or `"month first"`, for dates such as 03/04/2026; `"decimal point"` or
 #'   `"decimal comma"`, for numbers such as 1.234 where no cell of the column tells
+#' * `label`: the field of its register that names each of its codes, so that "Quarry Combe Garden
+#'   Centre" may be typed for 03085; not given, the first that does so for nearly each
 #' * `plural`: what several of its names are called in sentences, where English does not make it:
 #'   `"Haendler"`
 #' * `currency`: where a column holds several, the one that counts, or `"any"`
@@ -186,6 +188,7 @@ finish_book <- function(book, args) {
   book <- add_computed(book, args$specs, args$bands)
   book$also <- other_names(args$specs, book$fields)
   book$plurals <- plurals_of(args$specs)
+  book$label_fields <- naming_fields(book, args$specs)
   book$sets <- declare_sets(args$sets)
   book <- add_metrics(book, args$metrics)
   book <- finish_metric_bands(book)

@@ -106,7 +106,7 @@ resolve_set <- function(book, each, tree, context, own = list()) {
          },
          saved = saved_set(book, each, tree, context, own),
          listed = {
-           if (!isTRUE(tree$given)) check_names(book, each, tree$names)
+           if (!isTRUE(tree$given)) tree$names <- check_names(book, each, tree$names)
            tree
          },
          registered = resolve_registered(book, each, tree, context),
@@ -166,7 +166,7 @@ resolve_lines_set <- function(book, tree, context) {
   }
   if (!is.null(tree$where)) {
     tree$where <- resolve_condition(tree$where, known_to(book), context)
-    check_condition_names(book, tree$where)
+    tree$where <- check_condition_names(book, tree$where)
   }
   if (is.null(tree$metric)) return(tree)
   if (tree$metric$kind != "name") check_condition_names(book, resolve_metric(

@@ -58,6 +58,30 @@ find_unregistered <- function(question, found) {
   }))
 }
 
+# Labels that miss or repeat in a register: the one is not found, the other asked back.
+find_labels <- function(question, found) {
+  book <- question$book
+  do.call(rbind, lapply(names(book$label_fields), function(dimension) {
+    labels <- register_labels(book, dimension)
+    names <- book$registers[[dimension]]$names
+    blank <- is_blank(labels)
+    twice <- unique(labels[duplicated(labels) & !blank])
+    shared <- labels %in% twice
+    field <- book$label_fields[[dimension]]
+    touched <- function(these) {
+      weigh(question, found, node("within", arg = node("name", name = dimension),
+                                  set = node("set", values = names[these])))
+    }
+    rbind(if (any(blank)) one_finding(
+            "low", paste("no", spoken(field), "in the register"), dimension, touched(blank),
+            names[blank], "fix the register"),
+          if (length(twice)) one_finding(
+            "low", paste0("one ", spoken(field), " of several ",
+                          plural_word(noun_of(question, dimension))), dimension, touched(shared),
+            twice, "fix the register: they are asked for by their codes alone"))
+  }))
+}
+
 # Part months at both ends of the book.
 find_ends <- function(question, found) {
   days <- found$days

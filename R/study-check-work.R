@@ -31,7 +31,8 @@ all_findings <- function(question, found) {
                find_duplicates(question, found), find_disagreeing(question, found),
                find_signs(question, found), find_outlying(question, found),
                find_far_dates(question, found), find_early_dates(question, found),
-               find_unregistered(question, found), find_ends(question, found),
+               find_unregistered(question, found), find_labels(question, found), find_ends(question,
+                                                                                           found),
                find_gaps(question, found), find_stopped(question, found),
                find_single(question, found))
   if (is.null(out)) out <- one_finding("low", "", "", list(lines = 0))[0, ]

@@ -133,7 +133,8 @@ cohorts_notes <- function(question, found) {
               args$unused_since) paste(what, "with lines there may be old or new.") else
             paste(what, "with lines there and no date in the register may be old or new."))),
         note("unknown", if (short) paste0(
-          capital(what), " that seem new in the ", plural_word(spoken(sub("fiscal_", "", args$every))),
+          capital(what), " that seem new in the ", plural_word(spoken(sub("fiscal_", "",
+                                                                          args$every))),
           " after ", question$args$cohorts$opens, " may have bought before the book begins.")),
         note("since", if (args$unused_since) paste0(
           spoken(args$since), " of the register is not used: it tells who was there, not who ",

@@ -13,7 +13,8 @@ portrait_question <- function(book, args) {
   each <- question$args$each
   if (length(each) > 1) ll_abort("'each' takes one dimension.", "argument")
   if (each %in% question$args$by) ll_abort("'by' must be other dimensions than 'each'.", "argument")
-  check_names(question$book, each, args$name)
+  args <- altered(args, name = check_names(question$book, each, args$name))
+  question <- with_args(question, name = args$name)
   parts <- NULL
   if (!is.null(book$date)) {
     parts <- pick_dimensions(question$book, paste0(c("month(", "weekday("), name_text(book$date),

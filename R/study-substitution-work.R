@@ -15,9 +15,11 @@ substitution_question <- function(book, args) {
     ll_abort(c(paste0(capital(spoken(metric$name)), " does not add up, so no part of it can move ",
                       "from one product to another."),
                i = "Take a sum, such as revenue or units."), "argument")
-  for (side in c("old", "new"))
-    if (!is.null(args[[side]])) check_names(question$book, question$args$product, args[[side]])
-  both <- intersect(args$old, args$new)
+  codes <- function(names) {
+    if (!is.null(names)) check_names(question$book, question$args$product, names)
+  }
+  question <- with_args(question, old = codes(args$old), new = codes(args$new))
+  both <- intersect(question$args$old, question$args$new)
   if (length(both))
     ll_abort(paste0(quoted(both[1]), " is given as old and as new."), "argument")
   ask_two_periods(question)

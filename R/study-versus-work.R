@@ -6,7 +6,7 @@ versus_question <- function(book, args) {
   if (length(each) > 1 || length(question$args$by) > 1)
     ll_abort("'each' and 'by' take one dimension each.", "argument")
   if (each == question$args$by) ll_abort("'by' must be another dimension than 'each'.", "argument")
-  names <- args$names
+  names <- check_names(question$book, each, args$names)
   twice <- names[duplicated(names)]
   if (length(twice)) ll_abort(paste0("The name ", quoted(twice[1]), " is given twice."), "argument")
   if (length(names) < 2 || length(names) > 5)
@@ -14,7 +14,7 @@ versus_question <- function(book, args) {
                x = paste0("There ", if (length(names) == 1) "is 1" else
                  paste("are", length(names)), ".")), "argument")
   key <- bind_scope(key_tree(question$book, each), question$asked$where_now)
-  check_names(question$book, each, names)
+  question <- with_args(question, names = names)
   rivals <- node("within", arg = key, set = node("set", values = names))
   with_args(with_condition(question, rivals), rivals = rivals, only_before = question$asked$only)
 }

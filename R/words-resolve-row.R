@@ -229,15 +229,18 @@ as_iso_date <- function(x) {
   out
 }
 
+# Whether a node holds a field against names that are written out.
+names_literals <- function(t) {
+  t$kind == "within" && t$arg$kind == "name" && is.null(t$set$name) &&
+    is.character(t$set$values) ||
+    t$kind == "compare" && t$op %in% c("==", "!=") && t$args[[1]]$kind == "name" &&
+    t$args[[2]]$kind == "text"
+}
+
 # Literals that a condition compares with text fields: list of list(field, values), so that the
 # book can look whether such names exist.
 literals_in <- function(tree) {
-  named <- nodes_where(tree, function(t) {
-    t$kind == "within" && t$arg$kind == "name" && is.null(t$set$name) &&
-      is.character(t$set$values) ||
-      t$kind == "compare" && t$op %in% c("==", "!=") && t$args[[1]]$kind == "name" &&
-      t$args[[2]]$kind == "text"
-  })
+  named <- nodes_where(tree, names_literals)
   lapply(named, function(t) {
     if (t$kind == "within") list(field = t$arg$name, values = t$set$values) else
       list(field = t$args[[1]]$name, values = t$args[[2]]$value)
