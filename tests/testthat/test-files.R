@@ -13,6 +13,7 @@ ask_reps <- function(lines, ...) ll_standings(ll_book(lines, metrics = c(revenue
                                                       ...), "rep")
 
 test_that("several files and patterns are one book, with the file of each line on request", {
+  skip_unless_all()
   folder <- parts_of_demo(withr::local_tempdir(), as_csv, ".csv")
   want <- ask_reps(demo_frame())
   files <- sort(list.files(folder, full.names = TRUE))
@@ -149,6 +150,7 @@ test_that("what is wrong with files is said, with the file", {
 })
 
 test_that("the command and the brief take several files, Parquet and spreadsheets", {
+  skip_unless_all()
   folder <- parts_of_demo(withr::local_tempdir(), as_csv, ".csv")
   want <- ll_finding(ask_reps(demo_frame()))
   words <- c("--define", "revenue=sum(net)", "--each", "rep", "--format", "line")

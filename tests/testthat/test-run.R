@@ -112,6 +112,7 @@ test_that("next month: new lines and names with no edit; what is no longer made 
 })
 
 test_that("a run that is stopped midway leaves the earlier output whole", {
+  skip_unless_all()
   skip_without_pandoc()
   file <- small_brief()
   out <- file.path(dirname(file), "out")
@@ -165,6 +166,7 @@ test_that("the notebook is plain calls and renders as it is", {
 })
 
 test_that("one workbook: contents with links, sheets of odd and equal names, formats, proofs", {
+  skip_unless_all()
   book <- small_book()
   long <- strrep("a very long name ", 4)
   results <- stats::setNames(list(ll_standings(book, "rep"), ll_standings(book, "area"),
@@ -241,6 +243,7 @@ test_that("what was typed is not looked for in the brief; a computed field asks 
 
 test_that("pages come in the order of the brief, under the stages of the work where they stand so",
           {
+  skip_unless_all()
   skip_without_pandoc()
   pages <- c("  late: {study: standings, each: rep}", "  first: {study: check}",
              "  again: {study: standings, each: area}")

@@ -33,6 +33,7 @@ expect_all_refused <- function(told, folder, why) {
 }
 
 test_that("a limit of file size: every kind says so, and the older file stays", {
+  skip_unless_all()
   folder <- withr::local_tempdir()
   expect_all_refused(saved_under("ulimit -f 4;", folder), folder, "File too large")
 })
@@ -164,6 +165,7 @@ test_that("what was read is never written over: lines, registers, sets, briefs, 
 })
 
 test_that("a foreign record decides nothing, and no link is followed out", {
+  skip_unless_all()
   skip_without_pandoc()
   file <- run_brief_file()
   out <- file.path(dirname(file), "out")
@@ -300,6 +302,7 @@ test_that("a plan that came from elsewhere moves nothing", {
 })
 
 test_that("what dead processes left goes with the next; what the living hold and what is not ours stays", {
+  skip_unless_all()
   beside <- withr::local_tempdir()
   writeLines("mine", file.path(beside, ".longladder-remarks"))
   dir.create(file.path(beside, ".longladder-mine"))
