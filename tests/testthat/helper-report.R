@@ -26,9 +26,11 @@ in_browser <- function(file, script, width = 1280) {
   page <- file.path(folder, "page.html")
   text <- readLines(file, encoding = "UTF-8", warn = FALSE)
   extra <- c("<script>window.addEventListener('load', function () { var found = {};",
-             "found.requests = performance.getEntriesByType('resource').map(function (e) { return e.name; }).filter(function (n) { return !/^data:/.test(n); });", script,
+             paste0("found.requests = performance.getEntriesByType('resource').map(function (e) { ",
+                    "return e.name; }).filter(function (n) { return !/^data:/.test(n); });"), script,
              "var out = document.createElement('pre'); out.id = 'found-by-test';",
-             "out.textContent = JSON.stringify(found); document.body.innerHTML = ''; document.body.appendChild(out); });</script>")
+             paste0("out.textContent = JSON.stringify(found); document.body.innerHTML = ''; ",
+                    "document.body.appendChild(out); });</script>"))
   at <- max(grep("</body>", text, fixed = TRUE))
   writeLines(c(text[seq_len(at - 1)], extra, text[at:length(text)]), page, useBytes = TRUE)
   err <- file.path(folder, "err.txt")

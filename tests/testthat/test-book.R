@@ -70,7 +70,7 @@ test_that("registers: fields serve as if on the lines, misses are counted", {
                class = "ll_error_formula")
 })
 
-test_that("several registers, one keyed by another's field; their dates serve; the proof counts them", {
+test_that("several registers, one keyed by another's field, serve and are counted in the proof", {
   staff <- data.frame(rep = c("Ida", "Tom", "Tom", "", "Zed"), team = c("p", "q", "r", "s", "t"),
                       since = c("2025-06-01", "2026-02-01", "2020-01-01", "2020-01-01",
                                 "2020-01-01"))

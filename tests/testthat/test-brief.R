@@ -21,7 +21,8 @@ test_that("the demo's brief opens its book and its pages", {
 
 test_that("scalars stay what was typed until their declaration types them", {
   file <- brief_with("title: No", "metrics: {revenue: sum(net)}", "parameters: {big: 1e1}",
-                     "pages: {p: {study: standings, each: rep, top: 2, no_lines: no, where: net > big}}")
+                     paste0("pages: {p: {study: standings, each: rep, top: 2, no_lines: no, ",
+                            "where: net > big}}"))
   brief <- ll_brief(file)
   expect_identical(brief$book$title, "No")
   expect_identical(brief$book$parameters$big, 10)
@@ -86,8 +87,9 @@ test_that("lines of keys: blocks, braces over lines, quotes, lists, folded text"
   expect_length(lines, 17)
 })
 
-test_that("values are set beside the brief: parameters, pages, any key; what does not exist is told", {
-  file <- brief_with("metrics: {revenue: {is: sum(net), unit: money}, big: 'count(net[net > floor])'}", "parameters: {floor: {is: 20, title: A big line}}",
+test_that("values are set beside the brief: parameters, pages, any key that exists", {
+  file <- brief_with(paste0("metrics: {revenue: {is: sum(net), unit: money}, big: 'count(net[net ",
+                            "> floor])'}"), "parameters: {floor: {is: 20, title: A big line}}",
                      "pages: {p: {study: standings, each: rep, metrics: [revenue]}}")
   brief <- ll_brief(file, set = c(floor = 5, p.top = "2", calendar.fiscal_start = "april",
                                   p.metrics = "[revenue, big]", metrics.revenue.unit = "number"))

@@ -245,7 +245,7 @@ test_that("threads change nothing, to the bit, on more lines than one block", {
   }
 })
 
-test_that("however groups are numbered and counted, with many lines or few, the answer is that of base R", {
+test_that("however groups are numbered and counted, the answer is that of base R", {
   skip_unless_all()
   withr::defer(internal("kernel_threads")(1L))
   withr::local_seed(4)

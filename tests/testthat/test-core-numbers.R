@@ -58,7 +58,7 @@ test_that("dates in the usual forms, each by hand", {
                               "")))))
 })
 
-test_that("day and month: decided by the rest, doubted when nothing decides, refused when they clash", {
+test_that("day and month: decided by the rest, doubted, or refused when they clash", {
   expect_identical(read_dates(c("03/04/2026", "13/04/2026"))$form, "day first")
   expect_identical(read_dates(c("03/04/2026", "04/13/2026"))$form, "month first")
   expect_false(read_dates(c("03/04/2026", "13/04/2026"))$doubt)

@@ -2,7 +2,8 @@
 # and from what the studies say. NEWS alone tells of both.
 
 gone_words <- c(
-  "places? by|\\b(un)?placed\\b|_place\\b|place_(overall|before|5|95)|share a place|ranges of places",
+  paste0("places? by|\\b(un)?placed\\b|_place\\b|place_(overall|before|5|95)|share a place|ranges ",
+         "of places"),
   "\\bcertainty\\b", "at[_-]edge", "at[_-]least\\b", "\\b[xy][_-]line\\b|near[_ ]line", "set[_ -]aside",
   "\\bunfold(ed|ing|s)?\\b", "\\brepairs?\\b", "\\bmend(s|ed|ing)?\\b", "\\brhythm", "\\bpatience\\b",
   "usual[_ ]gap", "\\bsilen(t|ce)\\b", "--(show|most|forward|instead)\\b", "to the coin|\\bcoins?\\b",

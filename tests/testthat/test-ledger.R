@@ -40,7 +40,7 @@ test_that("periods and totals that cannot be are refused with what is wrong", {
                class = "ll_error_argument")
 })
 
-test_that("what does not hold is said first: on the terminal, by the status, in the record, on the report", {
+test_that("what does not hold is said first: on the terminal, in the record, on the report", {
   skip_without_pandoc()
   folder <- withr::local_tempdir()
   lines <- ledger_lines(2)
@@ -50,7 +50,8 @@ test_that("what does not hold is said first: on the terminal, by the status, in 
   january <- sum(lines$cents[lines$day < as.Date("2026-02-01")]) / 100
   brief <- function(total) writeLines(c("lines: l.csv", "metrics: {revenue: sum(net)}", "control:",
                                         "  revenue:", sprintf("    2026-01: %.2f", total),
-                                        "pages: {reps: {study: standings, each: rep}, months: {study: trend}}"), file.path(folder, "longladder.yml"))
+                                        paste0("pages: {reps: {study: standings, each: rep}, ",
+                                               "months: {study: trend}}")), file.path(folder, "longladder.yml"))
   withr::local_dir(folder)
   brief(january)
   expect_identical(command("standings", "--each", "rep")$status, 0L)
@@ -69,7 +70,8 @@ test_that("what does not hold is said first: on the terminal, by the status, in 
   expect_identical(got$status, 2L)
   expect_match(got$out[1], "the proof does not hold")
   expect_match(got$err,
-               "^longladder: The proof does not hold: .*pages reps and months|^longladder: The proof does not hold: .*pages months and reps")
+               paste0("^longladder: The proof does not hold: .*pages reps and months|^longladder: ",
+                      "The proof does not hold: .*pages months and reps"))
   record <- jsonlite::read_json("bad/record.json", simplifyVector = TRUE)
   expect_match(record$pages$proof, "ledger's revenue = the book's in 2026-01")
   report <- readLines("bad/report.html", encoding = "UTF-8")

@@ -62,7 +62,7 @@ test_that("nearest words: by letters and by shared words", {
   expect_equal(nearest("a(b", "a(bc"), "a(bc")
 })
 
-test_that("the change of a rate is in points wherever it stands: in tables, printed, in workbooks, in sentences", {
+test_that("the change of a rate is in points: in tables, printed, in workbooks, in sentences", {
   asked <- list(
     standings = list(each = "rep", metrics = "margin_rate", when = "2026-Q2",
                      against = "year before"), trend = list(metrics = "margin_rate",

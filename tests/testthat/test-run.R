@@ -55,7 +55,7 @@ test_that("a page that fails is told, and the others still come", {
   expect_match(contents$finding[which(contents$page == "Bad")], "could not be made")
 })
 
-test_that("one set for each name: what lies in it is that name's, odd names get folders, sums add up", {
+test_that("one set for each name holds what is its own; odd names get folders", {
   skip_without_pandoc()
   lines <- small_lines()
   lines$area[1:3] <- "../Moor & \"Fen\"?"
@@ -94,7 +94,7 @@ test_that("groups are the names on lines, of register fields and computed ones t
   expect_identical(on_lines(book, "account_size"), sort(c("small", "middle", "large", "key")))
 })
 
-test_that("next month: new lines and names with no edit; what is no longer made goes, what is not ours stays", {
+test_that("next month: new lines and names; what is no longer made goes, others' stays", {
   skip_without_pandoc()
   file <- small_brief()
   out <- file.path(dirname(file), "out")

@@ -9,11 +9,13 @@ saved_under <- function(limit, folder) {
   script <- write_text(
     "library(longladder); longladder:::kernel_outlive_writes()",
     "x <- ll_standings(ll_demo(), each = 'account')",
-    "told <- function(code) tryCatch({ suppressWarnings(code); 'written' }, ll_error_target = conditionMessage)",
+    paste0("told <- function(code) tryCatch({ suppressWarnings(code); 'written' }, ",
+           "ll_error_target = conditionMessage)"),
     "folder <- commandArgs(TRUE)[1]; kinds <- commandArgs(TRUE)[-1]",
     "for (kind in kinds) writeLines('older', file.path(folder, paste0('r.', kind)))",
     "for (kind in kinds) { file <- file.path(folder, paste0('r.', kind))",
-    "  cat(kind, if (kind == 'html') told(ll_report(list(x), file)) else told(ll_save(x, file)), sep = '\\t'); cat('\\n') }", ending = ".R")
+    paste0("  cat(kind, if (kind == 'html') told(ll_report(list(x), file)) else told(ll_save(x, ",
+           "file)), sep = '\\t'); cat('\\n') }"), ending = ".R")
   line <- paste(limit, shQuote(file.path(R.home("bin"), "Rscript")), "--no-init-file",
                 shQuote(script), shQuote(folder), paste(c(whole_kinds, "html"), collapse = " "),
                 "2>&1")
@@ -196,7 +198,8 @@ test_that("a foreign record decides nothing, and no link is followed out", {
   dir.create(file.path(out, "areas.csv"))
   got <- command("run", file, "--out", out)
   expect_match(got$err,
-               "^longladder: The file '[^\n]*/areas.csv' cannot be written.\nx a folder has that name.\ni Choose another folder.$")
+               paste0("^longladder: The file '[^\n]*/areas.csv' cannot be written.\nx a folder ",
+                      "has that name.\ni Choose another folder.$"))
   unlink(file.path(out, "areas.csv"), recursive = TRUE)
   # A folder of a group that is a link to another.
   dir.create(apart <- file.path(dirname(file), "apart"))
@@ -301,15 +304,17 @@ test_that("a plan that came from elsewhere moves nothing", {
   expect_identical(left_in(beside), "out")
 })
 
-test_that("what dead processes left goes with the next; what the living hold and what is not ours stays", {
+test_that("what dead processes left goes with the next; what is not theirs stays", {
   skip_unless_all()
   beside <- withr::local_tempdir()
   writeLines("mine", file.path(beside, ".longladder-remarks"))
   dir.create(file.path(beside, ".longladder-mine"))
   writeLines("mine", file.path(beside, ".longladder-mine", "thesis.txt"))
   living <- internal("open_stage")(beside, stop)
-  script <- write_text("x <- longladder:::open_stage(commandArgs(TRUE)[1], stop); writeLines('half', file.path(x$path, 'part.csv'))",
-                       "longladder:::mark_temporary(); writeLines('big', tempfile()); tools::pskill(Sys.getpid(), 9)", ending = ".R")
+  script <- write_text(paste0("x <- longladder:::open_stage(commandArgs(TRUE)[1], stop); ",
+                              "writeLines('half', file.path(x$path, 'part.csv'))"),
+                       paste0("longladder:::mark_temporary(); writeLines('big', tempfile()); ",
+                              "tools::pskill(Sys.getpid(), 9)"), ending = ".R")
   temporary <- withr::local_tempdir()
   withr::local_envvar(R_LIBS = paste(.libPaths(), collapse = ":"), TMPDIR = temporary)
   suppressWarnings(system2(file.path(R.home("bin"), "Rscript"),

@@ -158,7 +158,7 @@ test_that("in JSON several stay arrays, numbers are decimals, and nothing of R s
                                                                    "[0-9]e[+]")
 })
 
-test_that("a workbook prints: sheets as wide as paper, heads on each, sentences in the width, titles whole", {
+test_that("a workbook prints: sheets as wide as paper, heads on each, titles whole", {
   demo <- demo_book()
   long <- "Accounts of which the title is longer than any sheet's name may be, with \"quotes\""
   file <- withr::local_tempfile(fileext = ".xlsx")

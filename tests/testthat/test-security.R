@@ -9,7 +9,7 @@ hostile_texts <- c("a`touch RAN`b", "`r file.create('RAN')`", "$(touch RAN)", ";
                    "x`); file.create('RAN'); (`", "\"); file.create('RAN'); (\"",
                    "[a](javascript:RAN)", "$x^2$ \\input{RAN}")
 
-test_that("titles, pages, names and files of a hostile brief run nothing: report, workbook, notebook rendered", {
+test_that("titles, pages, names and files of a hostile brief run nothing when rendered", {
   skip_unless_all()
   skip_without_pandoc()
   folder <- withr::local_tempdir()
@@ -38,7 +38,8 @@ test_that("titles, pages, names and files of a hostile brief run nothing: report
     code <- knitr::purl("n.Rmd", "n.R", quiet = TRUE, documentation = 0)
     calls <- as.list(parse(code))
     expect_true(all(vapply(calls, function(x) deparse(x)[1] %in% c("result", "book") ||
-                           grepl("^(library|knitr::opts|options|autoplot|(brief|book|result) <- (ll_|brief))", deparse(x)[1]), NA)), info = text)
+                           grepl(paste0("^(library|knitr::opts|options|autoplot|(brief|book|result",
+                                        ") <- (ll_|brief))"), deparse(x)[1]), NA)), info = text)
     if (i %in% c(0:3, 8, 10)) {
       expect_false(page_says(rmarkdown::render("n.Rmd", quiet = TRUE, envir = new.env()),
                              "Error in|mathjax|<script>document"), info = text)
@@ -121,14 +122,15 @@ test_that("a query is one statement that reads, and loads no native code", {
   expect_equal(DBI::dbExecute(con, "DELETE FROM lines WHERE net = 5"), 1)
 })
 
-test_that("PostgreSQL: a function that would write does not, in connections of ours and of one's own", {
+test_that("PostgreSQL: a function that would write does not, in any connection", {
   if (!"postgres" %in% server_kinds()) return(succeed("servers are tested by make test-servers"))
   con <- connect_kind("postgres")
   withr::defer(DBI::dbDisconnect(con))
   for (sql in c("SET client_min_messages = error", "DROP TABLE IF EXISTS guarded",
                 "CREATE TABLE guarded (rep TEXT, net NUMERIC)",
                 "INSERT INTO guarded VALUES ('Ida', 1), ('Tom', 2.5)",
-                paste("CREATE OR REPLACE FUNCTION planted() RETURNS INT AS $$ BEGIN PERFORM set_config('default_transaction_read_only', 'off', false);",
+                paste(paste0("CREATE OR REPLACE FUNCTION planted() RETURNS INT AS $$ BEGIN ",
+                             "PERFORM set_config('default_transaction_read_only', 'off', false);"),
                       "INSERT INTO guarded VALUES ('PLANTED', 1); RETURN 1; END $$ LANGUAGE plpgsql"))) DBI::dbExecute(con, sql)
   ours <- list(driver = "postgres", host = "127.0.0.1", port = server_port("POSTGRES_PORT"),
                dbname = "postgres", user = "ladder", password_from = "LONGLADDER_TEST_SECRET")
@@ -221,7 +223,8 @@ test_that("an interrupt ends the command within two seconds, whatever R is at", 
     line <- paste(shQuote(file.path(R.home("bin"), "Rscript")), "--no-init-file", shQuote(script),
                   "standings", shQuote(file),
                   "--each name --define 'r=sum(net)' >/dev/null 2>&1 & p=$!; sleep", wait,
-                  "; s=$(date +%s%N); kill -INT $p 2>/dev/null; wait $p; echo $? $(( ($(date +%s%N) - s) / 1000000 ))")
+                  paste0("; s=$(date +%s%N); kill -INT $p 2>/dev/null; wait $p; echo $? $(( ",
+                         "($(date +%s%N) - s) / 1000000 ))"))
     told <- as.numeric(strsplit(system2("bash", c("-c", shQuote(line)), stdout = TRUE), " ")[[1]])
     # It may have ended before.
     expect_true(told[1] %in% c(0, 1), info = wait)

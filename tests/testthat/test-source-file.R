@@ -27,7 +27,7 @@ test_that("Latin-1 bytes become the letters they were", {
   expect_identical(read_table_file(file)$rep, c("Jos\u00e9", "Ann"))
 })
 
-test_that("quotes within cells are read alike wherever they stand, and plain bytes are known as such", {
+test_that("quotes within cells are read alike wherever they stand", {
   scan <- function(file) internal("kernel_scan")(file, ",", 0)[c("high", "inner_quotes")]
   cases <- list(
     list(cells = c("\"a\"", "b", "\"\""), read = c("a", "b", ""), high = FALSE, inner = FALSE),
@@ -74,7 +74,7 @@ test_that("each kind of bad file has its own message", {
   }
 })
 
-test_that("cells of nothing are missing however they are written, in a whole column and before its first value", {
+test_that("cells of nothing are missing however they are written and wherever they stand", {
   for (blank in c("", "\"\"", "\" \"", "\"\t\"")) {
     book <- ll_book(write_text("rep,note,net", paste0(c("a", "b", "a"), ",", blank, ",",
                                                       c(1, 2, 3))),

@@ -230,7 +230,8 @@ test_that("names are told apart by their bytes, whatever the column's collation"
                                           "CREATE EXTENSION IF NOT EXISTS citext",
                                           "DROP TABLE IF EXISTS blind_lines",
                                           "DROP COLLATION IF EXISTS blind",
-                                          "CREATE COLLATION blind (provider = icu, locale = 'und-u-ks-level1', deterministic = false)")) run(sql)
+                                          paste0("CREATE COLLATION blind (provider = icu, locale ",
+                                                 "= 'und-u-ks-level1', deterministic = false)"))) run(sql)
     want <- ll_standings(ll_book(lines, metrics = c(revenue = "sum(net)", kinds = "distinct(k)")),
                          "k", where = "k != 'moor'")
     for (type in types) {
@@ -258,7 +259,8 @@ test_that("names that would be cut at zero bytes are not read", {
   con <- local_sqlite()
   DBI::dbExecute(con, "CREATE TABLE t (k TEXT, good TEXT, net INTEGER)")
   DBI::dbExecute(con,
-                 "INSERT INTO t VALUES ('a' || CHAR(0) || 'b', 'x', 1), ('a' || CHAR(0) || 'c', 'y', 2)")
+                 paste0("INSERT INTO t VALUES ('a' || CHAR(0) || 'b', 'x', 1), ('a' || CHAR(0) || ",
+                        "'c', 'y', 2)"))
   book <- ll_book(con, table = "t", metrics = c(revenue = "sum(net)"))
   expect_match(format(book), "k holds zero bytes in 2 lines", all = FALSE)
   expect_error(ll_standings(book, "k"), "no field called 'k'", class = "ll_error_word")

@@ -87,7 +87,8 @@ test_that("a connection lost midway ends the question with status 1 and leaves n
                     ",dbname=postgres,user=ladder,password_from=LONGLADDER_TEST_SECRET")
   out <- withr::local_tempfile(fileext = ".csv")
   # The third line read ends the session that reads it.
-  query <- paste("SELECT area, net, CASE WHEN row_number() OVER () = 3 THEN pg_terminate_backend(pg_backend_pid()) END AS gone",
+  query <- paste(paste0("SELECT area, net, CASE WHEN row_number() OVER () = 3 THEN ",
+                        "pg_terminate_backend(pg_backend_pid()) END AS gone"),
                  "FROM order_lines")
   got <- command("standings", "--connect", connect, "--query", query, "--define",
                  "revenue=sum(net)", "--each", "area", "--out", out)
@@ -128,7 +129,8 @@ test_that("a person who stops a long question stops the server's work", {
   withr::defer(DBI::dbDisconnect(con))
   napping <- function() {
     DBI::dbGetQuery(con,
-                    "SELECT count(*) AS n FROM pg_stat_activity WHERE query LIKE '%pg_sleep(30)%' AND state = 'active' AND pid <> pg_backend_pid()")$n
+                    paste0("SELECT count(*) AS n FROM pg_stat_activity WHERE query LIKE ",
+                           "'%pg_sleep(30)%' AND state = 'active' AND pid <> pg_backend_pid()"))$n
   }
   waited <- function(test) {
     for (i in 1:100) {

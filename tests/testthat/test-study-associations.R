@@ -105,7 +105,9 @@ test_that("strength is among those where the field is known; whether it is known
     told <- notes$text[notes$kind == "known" & grepl("flag", notes$text)]
     flag <- made$register$flag[at] != ""
     said <- regmatches(told,
-                       regexec("^Values of k where flag is known have a mean revenue of ([0-9.]+), the others ([0-9.]+): ([0-9.]+) % of its variation \\(strong\\)[.]$", told))[[1]]
+                       regexec(paste0("^Values of k where flag is known have a mean revenue of ",
+                                      "([0-9.]+), the others ([0-9.]+): ([0-9.]+) % of its ",
+                                      "variation \\(strong\\)[.]$"), told))[[1]]
     expect_equal(as.numeric(said[-1]), c(round(mean(value[flag]), 2), round(mean(value[!flag]), 2),
                                          round(100 * by_lm(value, flag), 1)))
     if (got$field[1] %in% c("flag", "age") && got$strength[1] %in% c("moderate", "strong"))
@@ -128,11 +130,12 @@ test_that("strength is among those where the field is known; whether it is known
                          by = c("tag", "kind"), shuffles = 99)
   expect_identical(got$through[got$field == "tag"], "kind")
   expect_match(ll_finding(got),
-               "tag, [0-9.]+ %.* among the [0-9]+ of [0-9]+ lines where it is known, which runs through kind")
+               paste0("tag, [0-9.]+ %.* among the [0-9]+ of [0-9]+ lines where it is known, which ",
+                      "runs through kind"))
   expect_true(all(ll_proof(got)$holds))
 })
 
-test_that("a field of very many names does not win by chance, nor does one that only repeats orders", {
+test_that("a field of very many names, or one that repeats orders, does not win by chance", {
   false <- vapply(1:60, function(seed) {
     withr::with_seed(seed, {
       # Orders of one to six lines with a level of their own; customers drawn anew for each order.
@@ -173,11 +176,12 @@ test_that("a field that only stands for another is shown as running through it",
   expect_identical(got$strength[match(c("size", "other"), got$field)],
                    c("strong", "no more than chance"))
   expect_match(ll_finding(got),
-               "^Of 4 fields looked at, what goes most with revenue of lines is size, 7[0-9] % of its variation \\(strong\\); next")
+               paste0("^Of 4 fields looked at, what goes most with revenue of lines is size, ",
+                      "7[0-9] % of its variation \\(strong\\); next"))
   expect_match(paste(ll_notes(got)$text, collapse = " "), "Going together is no cause")
 })
 
-test_that("a seed gives the same again, threads do not show, large books are sampled by whole orders", {
+test_that("a seed gives the same again; large books are sampled by whole orders", {
   ask <- function(...) as.data.frame(ll_associations(demo_book(), metrics = "revenue",
                                                      by = c("family", "rep"), shuffles = 49, ...))
   one <- ask()

@@ -35,7 +35,8 @@ test_that("cells, row, column and outer totals of every metric agree with SQL", 
                  if (got$rep[i] != "(all)") paste0("rep = '", got$rep[i], "'"),
                  if (month != "total") paste0("month = '", month, "'"))
       sql <- DBI::dbGetQuery(db,
-                             paste("select sum(cents) / 100.0 revenue, count(distinct order_no) orders, count(*) n from l where",
+                             paste(paste0("select sum(cents) / 100.0 revenue, count(distinct ",
+                                          "order_no) orders, count(*) n from l where"),
                                        paste(where, collapse = " and ")))
       cell <- got[[paste0(month, ": orders")]][i]
       if (sql$n == 0) expect_identical(cell, NA_real_) else {

@@ -55,7 +55,9 @@ test_that("graduated and whole payouts are those of brute force and of SQL", {
     DBI::dbWriteTable(con, "lines", data.frame(k = sprintf("n%02d", seq_along(net)),
                                                c = as.integer(round(net * 100))), overwrite = TRUE)
     want <- DBI::dbGetQuery(con,
-                            "SELECT k, (2 * c * CASE WHEN c < 0 THEN 0 WHEN c >= 40050 THEN 725 WHEN c >= 15000 THEN 200 ELSE 150 END + 10000) / 20000 AS coins FROM lines ORDER BY c DESC, k")
+                            paste0("SELECT k, (2 * c * CASE WHEN c < 0 THEN 0 WHEN c >= 40050 ",
+                                   "THEN 725 WHEN c >= 15000 THEN 200 ELSE 150 END + 10000) / ",
+                                   "20000 AS coins FROM lines ORDER BY c DESC, k"))
     expect_equal(round(ll_payout(book, "k", "0=1.5%,150=2%,400.5=7.25%")$payout * 100),
                  as.numeric(want$coins))
   }

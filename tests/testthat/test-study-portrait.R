@@ -19,7 +19,8 @@ test_that("a small book by hand: metrics, ranks, months, what it divides into", 
   expect_equal(area$index, 100 * c(30.3, .1) / 30.4 / (c(62.85, 45.55) / 108.4))
   expect_true(all(ll_proof(got)$holds))
   expect_match(ll_finding(got),
-               "^Ida holds rank 3 of 3 reps by revenue with 30.40, 28.0 % of the total; best month 2026-01")
+               paste0("^Ida holds rank 3 of 3 reps by revenue with 30.40, 28.0 % of the total; ",
+                      "best month 2026-01"))
   notes <- paste(ll_notes(got)$text, collapse = " ")
   expect_match(notes, "Its rank by orders is shared with 2 others")
   expect_match(notes, "All of this rests on 2 orders")

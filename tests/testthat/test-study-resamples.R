@@ -72,7 +72,7 @@ test_that("the range holds the true rank about as often as the reference says", 
   expect_lt(mean(held), .98)
 })
 
-test_that("customers are resampled for reps; few orders get no range; benchmark and score take part", {
+test_that("customers are resampled for reps; few orders get no range", {
   book <- demo_book()
   rep <- ll_standings(book, "rep", when = "2026", resamples = 100)
   expect_match(ll_reading(rep), "100 resamples of accounts")

@@ -67,7 +67,7 @@ test_that("set algebra is that of base R on random expressions", {
   }
 })
 
-test_that("values, order, fields of names, tops, totals; metrics that do not add up; the text stands for the set", {
+test_that("values, order, fields of names, tops, totals; metrics that do not add up", {
   lines <- set_lines()
   book <- set_book(lines)
   got <- ll_sets(book, "k", c(old = 'active("2024")', now = 'active("2026")'), keep = "old - now",

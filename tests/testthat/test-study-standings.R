@@ -343,7 +343,7 @@ test_that("everyone else and the nameless are recalculated, for pairs and within
   }
 })
 
-test_that("what notes say of ties and near neighbours are the ranks of the table, by every rule of ties", {
+test_that("what notes say of ties and near neighbours are the ranks of the table", {
   for (seed in some_of(1:8, 3)) for (ties in c("shared", "dense", "average", "broken")) {
     lines <- withr::with_seed(seed, data.frame(k = letters[1:12],
                                                net = sample(c(1000, 1000.5, 40, 7, 7), 12, TRUE),

@@ -113,7 +113,7 @@ test_that("refusals, one line, and every shape draws", {
   for (x in shapes) expect_silent(plot(x))
 })
 
-test_that("where no period is whole, the finding is what there is against the same days a year before", {
+test_that("where no period is whole, the finding is against the same days a year before", {
   lines <- demo_lines()
   day <- as.Date(lines$order_date)
   asked <- list(c("2026-01-01", "2026-09-16", "this year to date", "year"),

@@ -149,7 +149,7 @@ test_that("lines without a date are told where periods are asked for", {
   expect_false(any(grepl("no period", ll_notes(ll_standings(book, "rep"))$text)))
 })
 
-test_that("a misspelt name in a formula is refused where it is typed, and told where a brief has it", {
+test_that("a misspelt name is refused where it is typed, and told where a brief has it", {
   book <- small_book(fields = list(who = list(is = "ifelse(rep == \"Idda\", \"a\", \"b\")")))
   for (formula in c("sum(net[rep == \"Idda\"])", "sum(ifelse(rep != \"Idda\", net, 0))",
                     "count(per(order_no, sum(net[rep %in% c(\"Ida\", \"Idda\")]))[it > 3])"))
