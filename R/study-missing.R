@@ -70,7 +70,9 @@ lacks_by <- function(tree, field) {
     sides <- lapply(tree$args, lacks_by, field)
     tests <- list(tree$test, unmet(tree$test))
     met <- Map(function(side, test) if (!is.null(side)) and_also(test, side), sides, tests)
-  } else met <- lapply(children(tree), lacks_by, field)
+  } else {
+    met <- lapply(children(tree), lacks_by, field)
+  }
   met <- Filter(Negate(is.null), met)
   if (length(met)) or_all(unname(met))
 }

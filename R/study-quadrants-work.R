@@ -207,8 +207,9 @@ quadrants_held <- function(question, found) {
 # The quadrants of the period before, by its own lines; and who would be elsewhere by today's.
 crossings <- function(question, found) {
   then <- quadrants_fold(question, question$asked$where_before)
-  ranked <- function(x_divide, y_divide) quadrants_of(question, then, found$labels, x_divide,
-                                                      y_divide)
+  ranked <- function(x_divide, y_divide) {
+    quadrants_of(question, then, found$labels, x_divide, y_divide)
+  }
   by_now <- ranked(found$x_divide, found$y_divide)
   moved <- moves_between(list(keys = found$keys, group = found$quadrant),
                          list(keys = then$keys, group = ranked(then$x_divide, then$y_divide)),

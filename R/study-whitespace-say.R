@@ -217,16 +217,16 @@ whitespace_cells <- function(question, found) {
   at <- match_keys(cells, lapply(found$pairs[c("name", "product")], `[`, near))
   value <- found$pairs$value[near][at]
   # Listed or not.
-  worth <- if (found$gap == "little")
-    found$short$short[match_keys(list(cells$name, cells$product),
-                                 found$short[c("name", "product")])] else {
-      row <- match_keys(list(found$group$of[cells$name], cells$product),
-                        found$judged[c("group", "product")])
-      gap <- which(!is.na(row) & !(!is.na(value) & value > 0))
-      out <- rep(NA_real_, nrow(cells))
-      for (i in gap) out[i] <- found$worth(row[i], cells$name[i])
-      out
-    }
+  worth <- rep(NA_real_, nrow(cells))
+  if (found$gap == "little") {
+    pair <- list(cells$name, cells$product)
+    worth <- found$short$short[match_keys(pair, found$short[c("name", "product")])]
+  } else {
+    row <- match_keys(list(found$group$of[cells$name], cells$product),
+                      found$judged[c("group", "product")])
+    gap <- which(!is.na(row) & !(!is.na(value) & value > 0))
+    for (i in gap) worth[i] <- found$worth(row[i], cells$name[i])
+  }
   out <- data.frame(name = found$names[cells$name], product = found$product_names[cells$product],
                     value = value, worth = worth, gap = !is.na(worth),
                     label = name_labels(question, found$names[names])[match(cells$name, names)])
