@@ -66,7 +66,8 @@ read_words <- function(declaration, words, common = common_options(), most = 1) 
       next
     }
     name <- if (startsWith(word, "--")) gsub("-", "_", sub("=.*", "", substring(word, 3)))
-    if (is.null(name) || is.null(specs[[name]])) unknown_option(sub("=.*", "", word), specs)
+    if (is.null(name) || is.null(specs[[name]]))
+      unknown_option(sub("=.*", "", word), specs, names(declaration$args))
     if (name %in% names(options) && !name %in% repeatable)
       ll_abort(paste0("The option '--", dashed(name), "' is given twice."), "argument")
     read <- option_value(name, word, words[i], specs[[name]])
@@ -96,13 +97,15 @@ option_value <- function(name, word, following, spec) {
   list(value = value, words = as.integer(takes_next))
 }
 
-unknown_option <- function(word, specs) {
+# The nearest options, or those of the study alone: all are some fifty.
+unknown_option <- function(word, specs, own) {
   known <- paste0("--", dashed(names(specs)))
+  own <- paste0("--", dashed(own), collapse = " ")
   near <- nearest(dashed(sub("^-+", "", gsub("_", "-", word))), sub("^--", "", known))
   ll_abort(c(paste0("There is no option ", quoted(word), "."),
              i = if (length(near)) paste0("Nearest: ",
                                           and_list(quoted(paste0("--", near)), last = "or"), ".")
-             else paste0("Options: ", paste(known, collapse = " "), ".")), "word")
+             else paste0("Options: ", own, "; those of every study: --help.")), "word")
 }
 
 # -v, --quiet and --log.
