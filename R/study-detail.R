@@ -45,7 +45,8 @@ declared_detail <- declare(
 #' @examples
 #' book <- ll_demo()
 #' ll_detail(book, with_fields = c("order_no", "account_name", "contact", "net"), sort_by = "net",
-#' top = 5) top <- ll_standings(book, each = "account", top = 5, when = "2026-Q2")
+#'           top = 5)
+#' top <- ll_standings(book, each = "account", top = 5, when = "2026-Q2")
 #' ll_detail(top, row = 2, top = 3)
 #' cells <- ll_crosstab(book, rows = "family", columns = "territory")
 #' ll_detail(cells, row = 1, column = "Moor", top = 3)
