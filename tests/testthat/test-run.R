@@ -56,6 +56,7 @@ test_that("a page that fails is told, and the others still come", {
 })
 
 test_that("one set for each name holds what is its own; odd names get folders", {
+  skip_unless_all()
   skip_without_pandoc()
   lines <- small_lines()
   lines$area[1:3] <- "../Moor & \"Fen\"?"
@@ -95,6 +96,7 @@ test_that("groups are the names on lines, of register fields and computed ones t
 })
 
 test_that("next month: new lines and names; what is no longer made goes, others' stays", {
+  skip_unless_all()
   skip_without_pandoc()
   file <- small_brief()
   out <- file.path(dirname(file), "out")
