@@ -48,10 +48,12 @@ format_short <- function(x, unit = "number") {
   size <- abs(x[is.finite(x) & x != 0])
   most <- max(0, size)
   least <- min(Inf, size)
-  out <- if (most >= 1e9 && least >= 1e7) paste0(formatC(x / 1e9, format = "f", digits = 2), " bn")
-    else if (most >= 1e6 && least >= 1e4) paste0(formatC(x / 1e6, format = "f", digits = 2), " m")
-    else if (most >= 1e4 && least >= 100) paste0(formatC(x / 1e3, format = "f", digits = 1), " k")
-    else format_number(x, unit)
+  by <- function(size, digits, mark) {
+    paste0(formatC(x / size, format = "f", digits = digits), mark)
+  }
+  out <- if (most >= 1e9 && least >= 1e7) by(1e9, 2, " bn") else
+    if (most >= 1e6 && least >= 1e4) by(1e6, 2, " m") else
+      if (most >= 1e4 && least >= 100) by(1e3, 1, " k") else format_number(x, unit)
   out[is.na(x)] <- "-"
   out[x %in% 0] <- "0"
   out

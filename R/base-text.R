@@ -17,24 +17,27 @@ count_text <- function(n) {
 
 # "1 line", "2 lines", "1,200 territories".
 plural <- function(n, word) {
-  many <- plural_word(word)
-  one <- if (startsWith(many, "values of ")) sub("^values", "value", many) else word
-  paste(count_text(n), if (n == 1) one else many)
+  one <- if (is_countable(word)) word else paste("value of", word)
+  paste(count_text(n), if (n == 1) one else plural_word(word))
 }
 
 # The plural: the one that a noun bears, see noun(); by the rules of English; or "values of x" where
 # the word is none that they know.
 plural_word <- function(word) {
   if (!is.null(attr(word, "plural"))) return(attr(word, "plural"))
-  last <- sub("^.* ", "", word)
-  if (!grepl("[[:alpha:]]{3}$", last) || tolower(last) %in% no_nouns) return(paste("values of",
-                                                                                   word))
-  if (grepl("[^siu]s$", last)) return(word)
-  if (grepl("person$", last)) return(sub("person$", "people", word))
-  if (grepl("[a-z]man$", last)) return(sub("man$", "men", word))
-  if (grepl("[^aeiou]y$", last)) return(sub("y$", "ies", word))
-  if (grepl("(s|x|z|ch|sh)$", last)) return(paste0(word, "es"))
+  if (!is_countable(word)) return(paste("values of", word))
+  if (grepl("[^siu]s$", word)) return(word)
+  if (grepl("person$", word)) return(sub("person$", "people", word))
+  if (grepl("[a-z]man$", word)) return(sub("man$", "men", word))
+  if (grepl("[^aeiou]y$", word)) return(sub("y$", "ies", word))
+  if (grepl("(s|x|z|ch|sh)$", word)) return(paste0(word, "es"))
   paste0(word, "s")
+}
+
+# Whether the word has a plural, as k and when have none.
+is_countable <- function(word) {
+  last <- tolower(sub("^.* ", "", word))
+  !is.null(attr(word, "plural")) || grepl("[[:alpha:]]{3}$", last) && !last %in% no_nouns
 }
 
 # A word with the plural that the person gave it.

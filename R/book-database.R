@@ -29,7 +29,7 @@ open_database <- function(con, table, query, specs) {
                i = "Give a query that turns it into text, a number or a date."), "data")
   fixes <- do.call(rbind, lapply(names(columns)[unusable], function(name) {
     fix("types", name, 1, paste0("the column ", name, " is of the type ", columns[[name]]$kind,
-                                    " and was left out"))
+                                 " and was left out"))
   }))
   if (all(unusable)) ll_abort(paste0("No column of ", where, " can be used."), "data")
   list(con = con, from = from, dialect = dialect, columns = columns[!unusable], where = where,
@@ -117,7 +117,7 @@ cut_columns <- function(told, wanted, where) {
   do.call(rbind, lapply(hit, function(name) {
     n <- told[[name]]$zero
     fix("types", name, n, paste0("the column ", name, " holds zero bytes in ", plural(n, "line"),
-                                    ", at which names would be cut, and was left out"))
+                                 ", at which names would be cut, and was left out"))
   }))
 }
 

@@ -89,7 +89,7 @@ serial_dates <- function(x, name) {
        fix = fix("dates", name, sum(!is.na(x)), paste0(
          plural(sum(!is.na(x)), "date"), " of ", name, " read from a spreadsheet's count of days: ",
          format_plain(x[first]), " as ", date_text(as.Date(value[first], tz = "UTC"))),
-         sum(!is.na(x)), sum(!is.na(value))))
+                 sum(!is.na(x)), sum(!is.na(value))))
 }
 
 check_dates <- function(dated, held, text, name, where) {
@@ -123,6 +123,6 @@ date_fix <- function(name, dated, held, odd, at, no_zone) {
     paste0(". Day and month could change places and no date decides; the day was taken first. ",
            "fields: {", name, ": {form: month first}} changes that")
   fix("dates", name, n, paste0(plural(n, "date"), " of ", name, " read from other forms: ",
-                                  shown(held[odd][1]), " as ", date_text(day), doubt),
-         sum(!is.na(at)), sum(!is.na(dated$days[at])))
+                               shown(held[odd][1]), " as ", date_text(day), doubt),
+      sum(!is.na(at)), sum(!is.na(dated$days[at])))
 }

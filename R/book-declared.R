@@ -105,15 +105,15 @@ declare_book <- function() {
         values = text("what their cells are called"))),
       options = list(
         unpivot = book_option("columns to turn into lines, as NAME,NAME or a pattern: '2026-*'",
-                             "words", "columns"),
+                              "words", "columns"),
         unpivot_into = book_option(paste("what the unpivoted columns and their cells are called",
-                                        "(default: period,amount)"),
-                                  "words", c("names", "values"), "period,amount"))),
+                                         "(default: period,amount)"),
+                                   "words", c("names", "values"), "period,amount"))),
     fixes = book_arg(
       key_spec("what is fixed on opening: yes, no, or switches", "flag",
                lapply(all_fixes, function(on) key_spec("yes or no", "flag"))), TRUE,
       list(fix = book_option("switch a fix of the file off, as NAME=no (repeatable)",
-                                "pairs"))),
+                             "pairs"))),
     sets = book_arg(
       key_spec("saved sets of names", each = key_spec("a set", keys = list(
         each = text("whose names"), is = text("its definition"),

@@ -34,7 +34,8 @@ check_field <- function(name, spec) {
                x = paste0("It is ", shown(spec$role), "."),
                if (is.character(spec$role)) near_only(spec$role, roles)), "word")
   choose("form", field_forms)
-  if (!is.null(spec$plural)) spec$plural <- check_words(spec$plural, paste("plural of", name), TRUE)
+  for (key in intersect(c("plural", "label"), names(spec)))
+    spec[[key]] <- check_words(spec[[key]], paste(key, "of", name), one = TRUE)
   further <- setdiff(names(spec), c("is", "also", "role", "plural"))
   if (!is.null(spec$is) && length(further))
     ll_abort(c(paste0("The computed field ", quoted(name),
@@ -67,9 +68,9 @@ rename_columns <- function(data, specs, where) {
   data
 }
 
-# What several names of a field are called, as c(account = "accounts"), where the person says so.
-plurals_of <- function(specs) {
-  unlist(lapply(stats::setNames(specs, guarded(names(specs))), `[[`, "plural"))
+# One key of the fields' specs, as c(account = "accounts"), of those that have it.
+spec_values <- function(specs, key) {
+  unlist(lapply(stats::setNames(specs, guarded(names(specs))), `[[`, key))
 }
 
 # A field as people speak of one of its names, and of several.

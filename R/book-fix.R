@@ -22,8 +22,8 @@ fix_columns <- function(data, specs, fixes) {
 # them; list("Tamsin Orrell" = c("tamsin orrell", "T. Orrell")) says which.
 merge_spellings <- function(x, name, same) {
   text <- plain_key(x)
-  to <- if (identical(same, "similar")) similar_spellings(text) else listed_spellings(text, name,
-                                                                                      same)
+  to <- if (identical(same, "similar")) similar_spellings(text) else
+    listed_spellings(text, name, same)
   hit <- text %in% names(to)
   text[hit] <- unname(to[text[hit]])
   pairs <- paste0(quoted(show_blanks(names(to))), " as ", quoted(show_blanks(to)))

@@ -17,7 +17,7 @@ check_names <- function(book, field, names) {
 
 refuse_name <- function(book, field, name, known) {
   ll_abort(c(paste0("No ", spoken(field), " is called ", shown(name), "."),
-             offer(name, offered_names(book, field, known), "Known")), "word")
+             offer(name, c(known, register_labels(book, field)), "Known")), "word")
 }
 
 # Every name a dimension may take: those on lines, in its register, and of bands.
@@ -38,20 +38,17 @@ check_condition_names <- function(book, tree) {
   tree
 }
 
-# A condition whose names are codes, of dimensions that have labels.
+# A condition whose names are codes.
 with_codes <- function(book, tree) {
-  if (!is.list(tree)) return(tree)
   code <- function(field, names) {
-    if (field %in% names(book$label_fields))
+    if (field %in% names(book$registers))
       codes_of(book, field, names, known_names(book, field)) else names
   }
-  if (identical(tree$kind, "within") && names_literals(tree))
-    tree$set$values <- code(tree$arg$name, tree$set$values)
-  if (identical(tree$kind, "compare") && names_literals(tree))
-    tree$args[[2]]$value <- code(tree$args[[1]]$name, tree$args[[2]]$value)
-  if (!is.null(tree$args)) tree$args <- lapply(tree$args, with_codes, book = book)
-  if (!is.null(tree$arg)) tree$arg <- with_codes(book, tree$arg)
-  tree
+  if (names_literals(tree)) {
+    if (tree$kind == "within") tree$set$values <- code(tree$arg$name, tree$set$values) else
+      tree$args[[2]]$value <- code(tree$args[[1]]$name, tree$args[[2]]$value)
+  }
+  with_children(tree, function(child) with_codes(book, child))
 }
 
 # The names in a tree's conditions that neither the lines nor a register know: a list of list(field,

@@ -65,8 +65,8 @@ holds_sum <- function(data, row) {
 total_fixes <- function(totals, data, removed, decimals) {
   cells <- unlist(lapply(totals, function(x) x[!is_blank(x)][1]))
   first <- fix("total_rows", NA, removed,
-                  paste0(plural(removed, "grand-total row"), " at the foot excluded (",
-                         and_list(fit_text(one_line(cells[!is.na(cells)]), 24), 4), ")"))
+               paste0(plural(removed, "grand-total row"), " at the foot excluded (",
+                      and_list(fit_text(one_line(cells[!is.na(cells)]), 24), 4), ")"))
   checks <- lapply(names(data), function(name) {
     if (!is.numeric(data[[name]]) || grepl("price|rate|percent|discount", tolower(name)))
       return(NULL)
@@ -74,7 +74,7 @@ total_fixes <- function(totals, data, removed, decimals) {
     value <- value[!is.na(value)]
     if (length(value) != 1) return(NULL)
     fix("total_check", name, 1, paste0("the grand-total row's ", name, " = the lines'"),
-           value, sum(as.double(data[[name]]), na.rm = TRUE))
+        value, sum(as.double(data[[name]]), na.rm = TRUE))
   })
   do.call(rbind, c(list(first), checks))
 }
@@ -205,7 +205,7 @@ number_fix <- function(x, name, read, odd, at, currency) {
                  if (length(forms)) paste0(" (", and_list(forms), ")"),
                  if (left_out) paste0("; other currencies than ", currency, " left out"))
   fix("numbers", name, sum(odd), text, if (left_out) NA else sum(held),
-         if (left_out) NA else sum(!is.na(read$value[at])))
+      if (left_out) NA else sum(!is.na(read$value[at])))
 }
 
 # Numbers that name things keep their text: by the name of the column, or by leading zeros.

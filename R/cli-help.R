@@ -34,7 +34,7 @@ study_help <- function(declaration, all = FALSE) {
 
 # The options of every study, by what they are for.
 option_groups <- function() {
-  groups <- list(
+  list(
     "which lines" = c("brief", "set", "only"),
     "what fields and metrics are" = c("field", "compute", "define", "register", "parameter",
                                       "saved_set", "date", "order", "people"),
@@ -43,7 +43,6 @@ option_groups <- function() {
                 "through"),
     "databases" = c("connect", "table", "query"),
     "output" = c("format", "out", "foot", "width", "verbose", "quiet", "log", "help"))
-  groups
 }
 
 groups_help <- function(name) {

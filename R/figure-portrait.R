@@ -66,7 +66,7 @@ portrait_bars <- function(x, shown) {
     rest <- grepl("^everyone else [(]", table$name[at])
     # The rest of many names would leave no room for those shown.
     most <- max(own[at][!rest], book[at][!rest], 0, na.rm = TRUE)
-    rank <- function(v) if (most > 0) .47 + .39 * pmax(v, 0) / most else rep(.47, length(v))
+    reach <- function(v) if (most > 0) .47 + .39 * pmax(v, 0) / most else rep(.47, length(v))
     label <- table$name[at]
     if (!is.null(table$label))
       label <- ifelse(is.na(table$label[at]), label, table$label[at])
@@ -74,7 +74,7 @@ portrait_bars <- function(x, shown) {
     value <- own[at]
     value[is.na(value)] <- 0
     data.frame(panel = spoken(dimension), row = -seq_along(at), from = .47,
-               to = ifelse(rest, .47, rank(value)), book = ifelse(rest, NA, rank(book[at])),
+               to = ifelse(rest, .47, reach(value)), book = ifelse(rest, NA, reach(book[at])),
                label = fit_text(one_line(label), 19),
                figure = if (unit == "percent") format_number(own[at], "percent", 0) else
                  format_short(own[at], unit))
@@ -89,7 +89,7 @@ portrait_figures <- function(x) {
   }
   own <- function(v) mapply(one, v, m$unit)
   rank <- ifelse(is.na(m$rank), "-", paste(format_number(m$rank, "rank"), "of",
-                                             count_text(m$of)))
+                                           count_text(m$of)))
   cells <- list(c("", spoken(m$metric)), c("value", own(m$value)), c("book", own(m$overall)),
                 c("rank", rank))
   at <- c(0, .52, .73, 1)

@@ -44,7 +44,7 @@ autoplot.ll_result_quadrants <- function(object, ...) {
 }
 
 # One axis: its values as drawn, where its line stands, how it is labelled. A log axis is symmetric
-# about zero, so that losses and zeros have a rank: asinh(v / unit).
+# about zero, so that losses and zeros have a place: asinh(v / unit).
 quadrant_axis <- function(x, which) {
   facts <- facts(x)
   name <- facts$settings$metrics[which]

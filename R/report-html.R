@@ -138,7 +138,7 @@ report_html <- function(pages, title = NULL) {
 
 stage_html <- function(part) {
   list(if (!is.null(part$stage))
-         htmltools::tags$h2(id = paste0("stage-", file_words(part$stage)), part$stage),
+       htmltools::tags$h2(id = paste0("stage-", file_words(part$stage)), part$stage),
        lapply(part$pages, function(p) page_html(p, p$id)))
 }
 

@@ -104,8 +104,8 @@ proof_html <- function(proof) {
   rows <- lapply(seq_len(nrow(proof)), function(i) {
     holds <- proof$holds[i]
     tags$tr(tags$td(class = "text", page_text(proof$check[i])), tags$td(number(proof$expected[i])),
-            tags$td(number(proof$found[i])), tags$td(class = if (!holds) "broken",
-                                                     if (holds) "holds" else "does not hold"))
+            tags$td(number(proof$found[i])),
+            tags$td(class = if (!holds) "broken", if (holds) "holds" else "does not hold"))
   })
   head <- tags$tr(tags$th(class = "text", scope = "col", "check"),
                   lapply(c("expected", "found", "holds"), tags$th, scope = "col"))

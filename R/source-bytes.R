@@ -3,7 +3,7 @@
 
 # What can be fixed on opening, and the state of its switch.
 all_fixes <- c(title_rows = TRUE, foot_rows = TRUE, total_rows = TRUE, numbers = TRUE,
-                 dates = TRUE, encoding = TRUE)
+               dates = TRUE, encoding = TRUE)
 
 # One line of the report: kind, field (NA for the whole table), how many, what was done; expected
 # and found where there is a control.
@@ -249,8 +249,8 @@ table_foot <- function(path, shape, switches, named) {
   if (is.null(cut)) return(list())
   list(path = copy_bytes(path, cut, named), total_line = total,
        fixes = fix("foot_rows", NA, length(notes),
-                        paste0(plural(length(notes), "row"), " below the lines excluded: ",
-                               fit_text(one_line(paste(notes, collapse = " / ")), 80))))
+                   paste0(plural(length(notes), "row"), " below the lines excluded: ",
+                          fit_text(one_line(paste(notes, collapse = " / ")), 80))))
 }
 
 # A line with fewer cells than the table: "total" when it says so, "note" when it is one cell.

@@ -93,7 +93,7 @@ read_sheet_file <- function(path, what, spec) {
       check_whole(spec$header_row, "header_row", list(from = 1)) - 1
     if (skip && is.null(spec$header_row))
       fixes <- fix("title_rows", NA, skip, paste0(plural(skip, "row"),
-                                                       " above the header skipped"))
+                                                  " above the header skipped"))
   }
   table <- asked(suppressMessages(suppressWarnings(as.data.frame(readxl::read_excel(
     path, sheet, range = spec$range, skip = skip, guess_max = 2^20, .name_repair = "minimal")))))

@@ -141,8 +141,8 @@ benchmark_notes <- function(question, found) {
           "Where the target or the value is not above zero there is no percentage: ",
           plural(flat, each_word(question)), ".")),
         few_note(question, found$few, "left"),
-        if (args$kind == "plan") plan_notes(question, found), resamples_notes(question,
-                                                                              found$resamples),
+        if (args$kind == "plan") plan_notes(question, found),
+        resamples_notes(question, found$resamples),
         nameless_note(question, found$none), valueless_note(question, found$valueless),
         question_notes(question))
 }

@@ -51,8 +51,8 @@ benchmark_work <- function(question) {
   found$held <- benchmark_bands(question, found)
   if (!is.null(args$resamples))
     found$resamples <- resampled_ranks(question, found$keys, question$metrics,
-                                        question$asked$where_now, args$resamples, args$seed,
-                                        metric_scores(metric))
+                                       question$asked$where_now, args$resamples, args$seed,
+                                       metric_scores(metric))
   do.call(benchmark_found, without(found, "unvalued"))
 }
 

@@ -125,7 +125,7 @@ kind_notes <- function(question, found) {
     args$into,
     segments = note("negative", if (isTRUE(found$negative)) paste0(
       "Some ", plural_word(noun_of(question, args$by)), " have less than zero of ",
-                                                                   tree_text(args$ratio$d),
+      tree_text(args$ratio$d),
       ", what the rate divides by; their effects add up but mean little.")),
     names = note("history", if (any(found$groups$step == "new")) paste0(
       "The book begins on ", date_text(first_day(question$book)), "; a name counted as new may ",

@@ -4,7 +4,7 @@ bridge_table <- function(question, found) {
   args <- question$args
   made <- switch(args$into,
                  segments = if (is.null(args$ratio)) segments_table(question, found) else
-                   rate_table(question, found),
+                 rate_table(question, found),
                  names = names_table(question, found), price = price_table(question, found),
                  factors = factors_table(question, found))
   made$parts <- c(list(steps = running_steps(found)), made$parts)
@@ -88,8 +88,8 @@ rate_table <- function(question, found) {
   units <- c("text", "percent", "percent", metric$unit, metric$unit,
              rep(change_unit(metric$unit), 3))
   digits <- c(NA, 1, 1, rep(if (metric$unit == "percent") 2 else NA, 5))
-  list(table = as_shown(found$rows[found$picked, ]), columns = new_columns(columns, units,
-                                                                           digits = digits),
+  list(table = as_shown(found$rows[found$picked, ]),
+       columns = new_columns(columns, units, digits = digits),
        parts = list(foot = as_shown(rbind(found$gathered, found$whole))))
 }
 

@@ -72,7 +72,7 @@ gathered_steps <- function(rest) {
   data.frame(name = sprintf("%s (%s)", names(groups), vapply(groups, function(g) {
     count_text(sum(g))
   }, "")), before = sums("before"), now = sums("now"), change = sums("change"),
-  row.names = NULL)
+             row.names = NULL)
 }
 
 bridge_found <- found_of(

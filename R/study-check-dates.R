@@ -61,13 +61,14 @@ find_unregistered <- function(question, found) {
 # Labels that miss or repeat in a register: the one is not found, the other asked back.
 find_labels <- function(question, found) {
   book <- question$book
-  do.call(rbind, lapply(names(book$label_fields), function(dimension) {
+  do.call(rbind, lapply(names(book$registers), function(dimension) {
     labels <- register_labels(book, dimension)
+    if (is.null(labels)) return(NULL)
     names <- book$registers[[dimension]]$names
     blank <- is_blank(labels)
     twice <- unique(labels[duplicated(labels) & !blank])
     shared <- labels %in% twice
-    field <- book$label_fields[[dimension]]
+    field <- label_column(book, dimension)
     touched <- function(these) {
       weigh(question, found, node("within", arg = node("name", name = dimension),
                                   set = node("set", values = names[these])))

@@ -11,7 +11,7 @@ check_finding <- function(question, found) {
   paste0(plural(n, "finding"), if (high) paste0(", ", high, " serious"), "; first: ",
          first$finding,
          if (nzchar(first$field) && !says_field(first$finding, first$field))
-           paste0(" in ", spoken(first$field)),
+         paste0(" in ", spoken(first$field)),
          if (first$lines) paste0(" (", plural(first$lines, "line"), money, ")"), ".")
 }
 
@@ -29,8 +29,8 @@ check_notes <- function(question, found) {
     nzchar(fixes$field), paste0(" (", fixes$field, ")"), ""), ": ", fixes$fix,
     ifelse(takes, paste0("; it leaves out ", vapply(fixes$lines, plural, "", "line"),
                          if (!question$args$bare) paste0(" and ", said(fixes$money, metric), " of ",
-                                                 spoken(metric$name))), ""), ".")),
-    opening_notes(question$book))
+                                                         spoken(metric$name))), ""), ".")),
+        opening_notes(question$book))
 }
 
 check_proof <- function(question, found) {

@@ -31,10 +31,9 @@ all_findings <- function(question, found) {
                find_duplicates(question, found), find_disagreeing(question, found),
                find_signs(question, found), find_outlying(question, found),
                find_far_dates(question, found), find_early_dates(question, found),
-               find_unregistered(question, found), find_labels(question, found), find_ends(question,
-                                                                                           found),
-               find_gaps(question, found), find_stopped(question, found),
-               find_single(question, found))
+               find_unregistered(question, found), find_labels(question, found),
+               find_ends(question, found), find_gaps(question, found),
+               find_stopped(question, found), find_single(question, found))
   if (is.null(out)) out <- one_finding("low", "", "", list(lines = 0))[0, ]
   rank <- match(out$weight, c("high", "middle", "low"))
   out <- out[order(rank, -abs(ifelse(is.na(out$money), 0, out$money)), -out$lines), ]
@@ -71,7 +70,7 @@ find_spellings <- function(question, found) {
                   set = node("set", values = names[rarer]))
     one_finding("high", "similar spellings", field, weigh(question, found, where),
                 names[unlist(alike)],
-            paste0("fields: {", field, ": {same: similar}}"))
+                paste0("fields: {", field, ": {same: similar}}"))
   }))
 }
 
@@ -90,8 +89,8 @@ find_duplicates <- function(question, found) {
   one_finding("high", "duplicate lines", "", list(
     lines = sum(fold$lines[twice] - 1),
     money = sum(value * (1 - 1 / fold$lines[twice]), na.rm = TRUE)),
-    if (!is.na(first)) unique(fold$keys[[first]][twice]),
-    "fix the export: a brief cannot tell duplicates apart")
+              if (!is.na(first)) unique(fold$keys[[first]][twice]),
+              "fix the export: a brief cannot tell duplicates apart")
 }
 
 # Orders on more than one customer or date.

@@ -133,15 +133,15 @@ cohorts_notes <- function(question, found) {
               args$unused_since) paste(what, "with lines there may be old or new.") else
             paste(what, "with lines there and no date in the register may be old or new."))),
         note("unknown", if (short) paste0(
-          capital(what), " that seem new in the ", plural_word(spoken(sub("fiscal_", "",
-                                                                          args$every))),
+          capital(what), " that seem new in the ",
+          plural_word(spoken(sub("fiscal_", "", args$every))),
           " after ", question$args$cohorts$opens, " may have bought before the book begins.")),
         note("since", if (args$unused_since) paste0(
           spoken(args$since), " of the register is not used: it tells who was there, not who ",
           "bought such lines.")),
         note("since", if (question$args$late) paste0(
           plural(question$args$late, each_word(question)), " had a line before the date of ",
-                                                     spoken(args$since),
+          spoken(args$since),
           " in the register; the line counts.")),
         note("part_period", if (nrow(parts)) paste0(
           and_list(parts$label), if (nrow(parts) == 1) " is" else " are",

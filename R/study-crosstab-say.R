@@ -22,7 +22,7 @@ crosstab_table <- function(question, found) {
   list(table = laid[-last, , drop = FALSE],
        columns = rbind(new_columns(args$rows, rep("text", length(args$rows))),
                        if (is.null(shares)) new_columns(heads$name, units) else
-                         new_columns(heads$name, rep("percent", nrow(heads)), digits = 1)),
+                       new_columns(heads$name, rep("percent", nrow(heads)), digits = 1)),
        parts = list(foot = foot, cells = found$long, values = values))
 }
 
@@ -147,8 +147,8 @@ note_reversal <- function(question, found) {
   led <- sum(each == overall, na.rm = TRUE)
   if (is.na(overall) || led > length(columns) / 2) return(new_notes())
   note("reversal", found$down[[1]][rows][overall], " leads overall by ", spoken(metric$name),
-       " but is first in only ", led, " of ", plural(length(columns), noun_of(question,
-                                                                              args$columns)), ".")
+       " but is first in only ", led, " of ",
+       plural(length(columns), noun_of(question, args$columns)), ".")
 }
 
 crosstab_proof <- function(question, found) {

@@ -13,8 +13,8 @@ detail_table <- function(question, found) {
   cells[unit == "text"] <- lapply(cells[unit == "text"], as.character)
   list(table = data.frame(line = line_numbers(found$here$source, found$lines), cells,
                           check.names = FALSE),
-       columns = rbind(new_columns("line", "count", FALSE), new_columns(args$with_fields,
-                                                                        unname(unit))),
+       columns = rbind(new_columns("line", "count", FALSE),
+                       new_columns(args$with_fields, unname(unit))),
        parts = list(totals = data.frame(metric = names(question$metrics),
                                         value = unlist(found$total), row.names = NULL)))
 }

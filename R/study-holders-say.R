@@ -83,12 +83,12 @@ holders_finding <- function(question, found) {
   if (!length(args$within))
     return(paste0("The ", holders_title(question), ": ", who, amount, lead, "."))
   groups <- length(unique(found$group[named]))
-  rank <- paste(vapply(found$keys[args$within], function(key) one_line(key[at]), ""),
+  group <- paste(vapply(found$keys[args$within], function(key) one_line(key[at]), ""),
                  collapse = ", ")
   alone <- count_leads(question, found)
   what <- noun_of(question, args$within[1])
   paste0("Within ", if (groups == 1) paste("one", what) else plural(groups, what), ", the ",
-         holders_title(question), " of all: ", who, " in ", rank, amount, alone, ".")
+         holders_title(question), " of all: ", who, " in ", group, amount, alone, ".")
 }
 
 # Which rows stand in groups that have a name.

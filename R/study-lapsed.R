@@ -11,7 +11,7 @@ declared_lapsed <- declare(
     with_fields = arg("words", "further fields of the names: account_name,contact,rep"),
     overdue_after = arg("number",
                         "after how many usual intervals between orders a name is overdue",
-                   2, from = .1),
+                        2, from = .1),
     never = arg("choice", "the register's names without lines: list them last, or leave them",
                 "list", choices = c("list", "leave")),
     min_orders = arg("whole", "fewest orders a name must have to be listed"),

@@ -5,8 +5,9 @@
 # line.
 check_shown <- function(question) {
   args <- question$args
-  with_args(question, with_fields = setdiff(named_fields(question$book, args$with_fields,
-                                                         "with_fields"), args$each))
+  with_args(question,
+            with_fields = setdiff(named_fields(question$book, args$with_fields, "with_fields"),
+                                  args$each))
 }
 
 # list(cells, columns) for names of the first dimension of `each`.
@@ -75,14 +76,10 @@ telling_dimensions <- function(book, but, own = NULL) {
   setdiff(dimensions_of(book), c(but, labels))
 }
 
-# Fields of a register that tell (nearly) every name from every other: the first is its label.
+# The fields of a register that tell (nearly) every name from every other.
 label_fields <- function(book, dimension) {
-  table <- book$registers[[dimension]]$table
-  unique_to <- vapply(table, function(x) {
-    is.character(x) && length(unique(x)) >= .9 * length(x)
-  }, NA)
   fields <- named_once(book$fields[book$fields$from == dimension, ])
-  fields$name[fields$column %in% names(table)[unique_to]]
+  fields$name[fields$column %in% naming_columns(book$registers[[dimension]])]
 }
 
 # The names of a dimension in the order people expect: parts of dates and bands in their own, others

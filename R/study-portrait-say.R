@@ -3,8 +3,8 @@
 portrait_table <- function(question, found) {
   metric <- first_metric(question)
   rows <- lapply(names(found$profile), function(dimension) {
-    data.frame(dimension = dimension, label = label_of(question, dimension,
-                                                       found$profile[[dimension]]$rows$name),
+    data.frame(dimension = dimension,
+               label = labels_of(question$book, dimension, found$profile[[dimension]]$rows$name),
                found$profile[[dimension]]$rows)
   })
   table <- if (length(rows)) do.call(rbind, rows) else empty_profile(metric)
@@ -51,8 +51,8 @@ portrait_finding <- function(question, found) {
   first <- found$ranked[1, ]
   where <- if (is.na(first$rank)) paste0(one_line(args$name), " has no ", spoken(metric$name)) else
     paste0(one_line(args$name), if (first$tied) " shares rank " else " holds rank ",
-           format_number(first$rank, "rank"), " of ", plural(first$of, noun_of(question,
-                                                                               args$each)), " by ",
+           format_number(first$rank, "rank"), " of ",
+           plural(first$of, noun_of(question, args$each)), " by ",
            spoken(metric$name), " with ", said(first$value, metric),
            if (!is.na(first$share)) paste0(", ", format_number(first$share, "percent"),
                                            " of the total"))
@@ -91,7 +91,7 @@ stands_out <- function(question, found) {
   part[all$name == "(none)" | all$share <= 0] <- NA
   at <- which.max(part)
   if (!length(at) || !isTRUE(part[at] > 0) || all$index[at] < 110) return(NULL)
-  label <- label_of(question, all$dimension[at], all$name[at])
+  label <- labels_of(question$book, all$dimension[at], all$name[at])
   share <- function(x) format_number(x, "percent", if (x < .1) 1 else 0)
   paste0(spoken(all$dimension[at]), " ", one_line(if (is.na(label)) all$name[at] else label),
          " weighs ", share(all$share[at]), " here and ", share(all$book_share[at]), " overall")

@@ -63,7 +63,7 @@ ranked_metric <- function(metric, question, found, name, values) {
   value <- found$total[[metric$name]]
   overall <- found$book[[metric$name]]
   rank <- ranks(values[[metric$name]], metric$better == "high",
-                  exact = found$exact[[metric$name]])
+                exact = found$exact[[metric$name]])
   at <- match(question$args$name, name)
   data.frame(metric = metric$name, unit = metric$unit, value = value, overall = overall,
              share = if (metric$adds_up && isTRUE(overall > 0)) value / overall else NA_real_,
@@ -188,13 +188,4 @@ profile_distance <- function(part) {
   all <- part$all
   if (is.null(all$share)) return(mean(abs(all$index / 100 - 1), na.rm = TRUE))
   sum(abs(all$share - all$book_share), na.rm = TRUE) / 2
-}
-
-# What a name of a dimension is called, where its register has a label for it.
-label_of <- function(question, dimension, name) {
-  field <- label_fields(question$book, dimension)[1]
-  if (is.na(field)) return(rep(NA_character_, length(name)))
-  register <- question$book$registers[[dimension]]
-  column <- question$book$fields$column[match(field, question$book$fields$name)]
-  register$table[[column]][match(name, register$names)]
 }

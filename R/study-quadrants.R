@@ -12,7 +12,7 @@ declared_quadrants <- declare(
                                   "mean)"),
                    choices = c("mean", "median", "total")),
     y_divide = arg("level", "the second metric's dividing value, likewise",
-                 choices = c("mean", "median", "total")),
+                   choices = c("mean", "median", "total")),
     bands = arg("bounds", "bands of the third metric: 'thin=0,fair=0.25' (default: thirds)"),
     over = arg("choice", "the third metric's bands: over the lines shown, or over the whole book",
                "shown", choices = c("shown", "book")),
@@ -53,7 +53,7 @@ declared_quadrants <- declare(
 #' @param min_orders (whole number) names with fewer orders are left out, and counted.
 #' @param highlight (two of `"high"` and `"low"`) the quadrant that finding and figure put first.
 #' @param axes (text) axes of the figure: `"plain"`, `"log"` (symmetric about zero, so that losses
-#'   have a rank), or `"fitting"`: log for a metric whose largest value is more than 12 times its
+#'   have a place), or `"fitting"`: log for a metric whose largest value is more than 12 times its
 #'   upper quartile.
 #' @inheritParams ll_standings
 #' @param against (text) a period to compare with. Where a metric is a change or growth it gives

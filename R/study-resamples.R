@@ -16,7 +16,7 @@ resample_unit <- function(question) {
   args <- question$args
   if (!is.null(question$book$people) && question$book$people %in% args$each) {
     own <- question$book$fields$name[question$book$fields$from == "lines" &
-                                question$book$fields$role %in% c("dimension", "identifier")]
+                                     question$book$fields$role %in% c("dimension", "identifier")]
     customers <- own[grepl(customer_words, tolower(own))]
     if (length(customers)) return(customers[1])
   }

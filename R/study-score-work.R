@@ -175,8 +175,8 @@ score_strength <- function(question, found) {
   }
   if (!is.null(args$resamples))
     found$resamples <- resampled_ranks(question, found$keys, question$metrics,
-                                        question$asked$where_now, args$resamples, args$seed,
-                                        resampled_scores(question, found))
+                                       question$asked$where_now, args$resamples, args$seed,
+                                       resampled_scores(question, found))
   found$unbeaten <- if (n &&
                         n <= names_for_draws) kernel_unbeaten(unname(missing_lowest(found$scaled)))
   found$without <- if (n) ranks_without(found$scaled, args$weights, if (args$combine == "sum")

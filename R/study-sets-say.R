@@ -124,7 +124,7 @@ sets_notes <- function(question, found) {
     tree <- args$sets[[name]]
     if (tree$kind == "first" && size[[name]] > tree$count$value)
       paste0(capital(spoken(name)), " holds ", plural(size[[name]], each_word(question)),
-                 ": of those tied at ",
+             ": of those tied at ",
              "the edge none is left out.")
   }))
   short <- unlist(lapply(names(args$sets), function(name) {

@@ -11,7 +11,7 @@ compare_ranks <- function(question, found) {
   value <- fold$values[[metric$name]]
   value[fold$none | if (is.null(args$min_orders)) FALSE else fold$orders < args$min_orders] <- NA
   fold$shared <- ranks_within(value, group, higher = metric$better == "high", ties = "shared",
-                               exact = fold$exact[[1]])
+                              exact = fold$exact[[1]])
   at <- match_keys(found$fold$keys, fold$keys)
   found$before <- list(fold = fold, at = at, rank = fold$shared[at],
                        values = lapply(fold$values, function(v) v[at]))

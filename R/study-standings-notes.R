@@ -219,7 +219,7 @@ note_negative <- function(question, found) {
        if (length(below) == 1) " is" else " are",
        " below zero (", said(sum(value[below]), metric), if (length(below) > 1) " in all", "); ",
        if (positive) "shares are of the positive total." else
-         "nothing is above zero, so there are no shares.")
+       "nothing is above zero, so there are no shares.")
 }
 
 note_none <- function(question, found) {

@@ -86,7 +86,7 @@ rank_names <- function(question, fold) {
     value <- fold$values[[metric$name]]
     value[out] <- NA
     ranks_within(value, group, higher = metric$better == "high", ties = ties,
-                  exact = fold$exact[[metric$name]], further = further)
+                 exact = fold$exact[[metric$name]], further = further)
   }
   fold$ranks <- lapply(question$metrics, rank, ties = args$ties)
   fold$shared <- if (args$ties == "shared") fold$ranks[[1]] else
@@ -109,8 +109,8 @@ certain_ranks <- function(question, found) {
   if (is.null(args$resamples)) return(NULL)
   ranked <- found$order[!is.na(found$fold$shared[found$order])]
   out <- resampled_ranks(question, own_keys(lapply(found$fold$keys[args$each], `[`, ranked)),
-                          question$metrics[1], question$asked$where_now, args$resamples, args$seed,
-                          metric_scores(first_metric(question)))
+                         question$metrics[1], question$asked$where_now, args$resamples, args$seed,
+                         metric_scores(first_metric(question)))
   at <- match(seq_along(found$fold$none), ranked)
   out[c("from", "to", "ahead")] <- lapply(out[c("from", "to", "ahead")], `[`, at)
   out

@@ -34,8 +34,8 @@ substitution_finding <- function(question, found) {
       " and more of another, so nothing was replaced.")))
   told <- which(!grepl(gathered_words, found$pairs$old) & !grepl(gathered_words, found$pairs$new))
   first <- found$pairs[told[which.max(found$pairs$at_most[told])], ]
-  source <- if (is.null(args$old)) paste("falling", plural_word(noun_of(question,
-                                                                        args$product))) else
+  source <- if (is.null(args$old))
+    paste("falling", plural_word(noun_of(question, args$product))) else
     and_list(one_line(args$old), 3)
   each <- plural_word(noun_of(question, args$each))
   one <- length(args$new) == 1

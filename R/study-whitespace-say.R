@@ -150,7 +150,7 @@ whitespace_notes <- function(question, found) {
   rbind(note("worth", worth),
         note("few", if (isTRUE(unjudged > 0)) paste0(
           plural(unjudged, noun_of(question, args$product)), " with fewer than ",
-                                                     count_text(args$buyers),
+          count_text(args$buyers),
           " buyers in any group ", if (unjudged == 1) "is" else "are", " not judged.")),
         note("no_lines", unsold_words(question, found)),
         note("more", if (found$gap_count > nrow(found$gaps)) paste0(

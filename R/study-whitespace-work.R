@@ -17,8 +17,8 @@ whitespace_question <- function(book, args) {
   if (is.numeric(args$top) && (args$top < 1 || args$top != round(args$top)))
     ll_abort("'top' must be a whole number of names, or all.", "argument")
   if (!is.null(args$name))
-    question <- with_args(question, name = check_names(question$book, question$args$each,
-                                                       args$name))
+    question <- with_args(
+      question, name = check_names(question$book, question$args$each, args$name))
   check_shown(with_args(question, like = named_fields(question$book, args$like, "like")))
 }
 

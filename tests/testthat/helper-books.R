@@ -3,16 +3,17 @@
 # What a study found is held against its declaration (R/base-found.R).
 options(longladder.strict = TRUE)
 
+# Whether all tests run, the long ones too.
+all_tests <- function() nzchar(Sys.getenv("LONGLADDER_TEST_ALL")) || nzchar(Sys.getenv("CI"))
+
 # Long tests are for CI and `make test-all`.
 skip_unless_all <- function() {
-  skip_if(!nzchar(Sys.getenv("LONGLADDER_TEST_ALL")) && !nzchar(Sys.getenv("CI")),
-          "a long test: make test-all")
+  skip_if(!all_tests(), "a long test: make test-all")
 }
 
 # Every `nth` of many cases in the everyday run, all of them in CI and by make test-all.
 some_of <- function(all, nth) {
-  whole <- nzchar(Sys.getenv("LONGLADDER_TEST_ALL")) || nzchar(Sys.getenv("CI"))
-  if (whole) all else all[seq(1, length(all), nth)]
+  if (all_tests()) all else all[seq(1, length(all), nth)]
 }
 
 # The demo book is opened once for all tests.

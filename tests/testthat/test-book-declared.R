@@ -48,9 +48,9 @@ test_that("every option comes to the argument that declares it", {
     exclude = list("net < 5", list(exclude = "net < 5")),
     grain = list("summed", list(grain = "summed")),
     unpivot = list("2026-*", list(unpivot = list(columns = "2026-*", names = "period",
-                                               values = "amount"))),
+                                                 values = "amount"))),
     unpivot_into = list("month,net", list(unpivot = list(columns = "2026-*", names = "month",
-                                                       values = "net"))),
+                                                         values = "net"))),
     fix = list("dates=no", list(fixes = list(dates = "no"))),
     saved_set = list("early=rep: active(2026)",
                      list(sets = list(early = list(each = "rep", is = "active(2026)")))))

@@ -101,7 +101,7 @@ test_that("dates in doubt are read one way, told, and can be turned", {
 test_that("a column per month becomes lines", {
   file <- write_text("cust,area,2026-01,Feb 2026,2026-03", "x,n,1,2,", "y,s,,5,3.5")
   book <- ll_book(file, unpivot = list(columns = c("2026-*", "Feb 2026"), names = "month",
-                                      values = "net"), metrics = revenue)
+                                       values = "net"), metrics = revenue)
   got <- ll_standings(book, "cust", when = "2026-Q1")
   expect_equal(got$revenue, c(8.5, 3))
   expect_equal(ll_standings(book, "area", when = "2026-02")$revenue, c(5, 2))

@@ -14,18 +14,18 @@ shop_book <- function(register = label_register, ...) {
 }
 
 test_that("the label is the first field that names nearly each, or the one given", {
-  fields <- function(...) shop_book(...)$label_fields
-  expect_null(fields())
+  fields <- function(...) internal("label_column")(shop_book(...), "account")
+  expect_identical(fields(), NA_character_)
   whole <- transform(label_register, called = c("Hale Farm", "Moor Barn", "Low Moor", "Fen End",
                                                 "Top Yard"))
-  expect_identical(fields(whole), c(account = "called"))
-  expect_identical(fields(label = "called"), c(account = "called"))
-  expect_identical(fields(whole[c(1, 3, 2)])[["account"]], "called")
+  expect_identical(fields(whole), "called")
+  expect_identical(fields(label = "called"), "called")
+  expect_identical(fields(whole[c(1, 3, 2)]), "called")
   expect_error(fields(label = "caled"), "Nearest: 'called'", class = "ll_error_word")
   expect_error(ll_book(label_lines, fields = list(account = list(label = "called"))),
                "needs a register", class = "ll_error_argument")
-  expect_identical(demo_book()$label_fields[c("account", "item")],
-                   c(account = "account_name", item = "item_name"))
+  demo <- vapply(c("account", "item"), internal("label_column"), "", book = demo_book())
+  expect_identical(demo, c(account = "account_name", item = "item_name"))
 })
 
 test_that("a label typed is its code: in studies, conditions, sets and narrowed books", {

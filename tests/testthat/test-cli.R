@@ -197,3 +197,9 @@ test_that("fields, periods and fixes of the book can be given as options", {
     expect_match(got$err, "^longladder: ", info = paste(words, collapse = " "))
   }
 })
+
+test_that("the help names every option of every study once, in its group", {
+  named <- unlist(internal("option_groups")(), use.names = FALSE)
+  expect_setequal(named, names(internal("common_options")()))
+  expect_false(anyDuplicated(named) > 0)
+})

@@ -63,7 +63,7 @@ test_that("all rules of ties agree with base R on long vectors with missing valu
                  numeric())) {
     for (ties in c("shared", "average"))
       expect_equal(ranks(x, TRUE, ties), rank(-x, na.last = "keep",
-                                               ties.method = if (ties == "shared") "min" else ties))
+                                              ties.method = if (ties == "shared") "min" else ties))
     expect_equal(ranks(x, FALSE, "dense"), match(x, sort(unique(x))) + 0)
     expect_equal(ranks(x, TRUE, "broken"), rank(-x, na.last = "keep", ties.method = "first") + 0)
   }

@@ -38,8 +38,8 @@ test_that("every study says the period, the condition and the fewest orders that
                                          "where channel is not fair: ", info = study,
                                          ignore.case = TRUE)
     if ("min_orders" %in% takes) expect_match(told(study, book, min_orders = 2),
-                                            "of k[a-z]* with at least 2 orders: ", info = study,
-                                            ignore.case = TRUE)
+                                              "of k[a-z]* with at least 2 orders: ", info = study,
+                                              ignore.case = TRUE)
     if ("when" %in% takes) expect_match(told(study, book, when = "2025-Q1", where = "net > 5"),
                                         if (study == "trend") "^Where net above 5: Revenue in 2025-03" else "^In quarter 1 of 2025, (against .*, )?where net above 5: ", info = study)
   }

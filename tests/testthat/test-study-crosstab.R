@@ -37,7 +37,7 @@ test_that("cells, row, column and outer totals of every metric agree with SQL", 
       sql <- DBI::dbGetQuery(db,
                              paste(paste0("select sum(cents) / 100.0 revenue, count(distinct ",
                                           "order_no) orders, count(*) n from l where"),
-                                       paste(where, collapse = " and ")))
+                                   paste(where, collapse = " and ")))
       cell <- got[[paste0(month, ": orders")]][i]
       if (sql$n == 0) expect_identical(cell, NA_real_) else {
         expect_equal(cell, as.numeric(sql$orders))

@@ -120,7 +120,7 @@ test_that("odd books, refusals, and what is drawn", {
                   metrics = list(r = "sum(net)", m = "median(net)"))
   expect_sound(list(ll_lapsed(book, "k"), ll_lapsed(lone, "k"), ll_lapsed(lone, "k", metrics = "m"),
                     ll_lapsed(book, "k", min_orders = 5), ll_lapsed(book, "k",
-                                                                  where = "k == \"k02\""),
+                                                                    where = "k == \"k02\""),
                     ll_lapsed(book, "k", where = "kind == \"b\" & kind == \"a\""),
                     ll_lapsed(book, "k", active = "2024-01", inactive = "2024-02", metrics = "rate"),
                     ll_lapsed(demo_book(), "item", inactive = "last quarter")))
