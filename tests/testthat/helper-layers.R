@@ -1,6 +1,6 @@
 # The call graph between the files of R/, from the parsed code: who uses a name that another file
-# defines. Names that a function binds itself (arguments, variables) are not the package's; calling a
-# generic reaches its methods; a declared study reaches its rooms.
+# defines. Names that a function binds itself (arguments, variables) are not the package's; calling
+# a generic reaches its methods; a declared study reaches its rooms.
 
 layers <- c("base", "core", "words", "source", "book", "result", "study", "figure", "save", "brief",
             "report", "cli")
@@ -35,8 +35,8 @@ definition <- function(e) {
   list(name = "", value = e)
 }
 
-# Names that code uses (without what follows `$` and `@`, and without other packages' names) and does
-# not bind itself, as argument or variable.
+# Names that code uses (without what follows `$` and `@`, and without other packages' names) and
+# does not bind itself, as argument or variable.
 free_names <- function(code) {
   used <- new.env()
   bound <- new.env()
@@ -54,8 +54,8 @@ free_names <- function(code) {
   setdiff(ls(used, all.names = TRUE), ls(bound, all.names = TRUE))
 }
 
-# A data frame of from, to (files), by (the definition), name (what it uses) and dispatch (whether it
-# is a method that may be reached).
+# A data frame of from, to (files), by (the definition), name (what it uses) and dispatch (whether
+# it is a method that may be reached).
 call_graph <- function(files) {
   defined <- do.call(rbind, unlist(lapply(files, function(file) {
     lapply(as.list(parse(file)), function(e) {

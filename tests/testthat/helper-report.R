@@ -19,15 +19,17 @@ skip_without_pandoc <- function() {
   testthat::skip("no pandoc is installed")
 }
 
-# Appends `script` to a copy of the page, which fills the object `found`. list(found, console): what the console said; found$requests is
-# every address that the page asked for beside itself and what it holds.
+# Appends `script` to a copy of the page, which fills the object `found`. list(found, console): what
+# the console said; found$requests is every address that the page asked for beside itself and what
+# it holds.
 in_browser <- function(file, script, width = 1280) {
   folder <- withr::local_tempdir()
   page <- file.path(folder, "page.html")
   text <- readLines(file, encoding = "UTF-8", warn = FALSE)
   extra <- c("<script>window.addEventListener('load', function () { var found = {};",
              paste0("found.requests = performance.getEntriesByType('resource').map(function (e) { ",
-                    "return e.name; }).filter(function (n) { return !/^data:/.test(n); });"), script,
+                    "return e.name; }).filter(function (n) { return !/^data:/.test(n); });"),
+             script,
              "var out = document.createElement('pre'); out.id = 'found-by-test';",
              paste0("out.textContent = JSON.stringify(found); document.body.innerHTML = ''; ",
                     "document.body.appendChild(out); });</script>"))
@@ -50,7 +52,7 @@ in_browser <- function(file, script, width = 1280) {
        console = grep("CONSOLE", readLines(err, warn = FALSE), value = TRUE))
 }
 
-# Whether a page holds a pattern. testthat's own expectations take more than a minute on the text of a
-# rendered notebook, since they lay out their message first.
+# Whether a page holds a pattern. testthat's own expectations take more than a minute on the text of
+# a rendered notebook, since they lay out their message first.
 page_says <- function(file, pattern) grepl(pattern, paste(readLines(file, encoding = "UTF-8",
                                                                     warn = FALSE), collapse = "\n"))

@@ -72,10 +72,10 @@ lines_in_file <- function(kind, data, env) {
 # Half of the lines on each of two servers, and a table over both.
 write_shards <- function(con, data, table) {
   type <- function(x) {
-    if (inherits(x, "Date")) "Nullable(Date)" else if (inherits(x,
-                                                                "POSIXct")) "Nullable(DateTime)" else
-      if (is.integer(x)) "Nullable(Int32)" else if (is.numeric(x)) "Nullable(Float64)" else
-        "Nullable(String)"
+    if (inherits(x, "Date")) "Nullable(Date)" else
+      if (inherits(x, "POSIXct")) "Nullable(DateTime)" else
+        if (is.integer(x)) "Nullable(Int32)" else
+          if (is.numeric(x)) "Nullable(Float64)" else "Nullable(String)"
   }
   own <- paste0(table, "_own")
   second <- connect_kind("clickhouse", second = TRUE)
@@ -272,5 +272,6 @@ odd_questions <- list(
                                dims = c("account", "area", "kind", "code")),
   substitution = function(b) ll_substitution(b, "account", "code", "revenue", when = "2025-Q3",
                                              against = "2025-Q2"),
-  detail = function(b) ll_detail(b, with_fields = c("order_no", "account", "kind", "net", "late", "size"),
+  detail = function(b) ll_detail(b, with_fields = c("order_no", "account", "kind", "net", "late",
+                                                    "size"),
                                  where = "qty > 2"))

@@ -3,8 +3,8 @@
 test_that("computed fields serve as measures, dates and dimensions", {
   lines <- transform(small_lines(), shipped = day + c(1, 1, 3, 2, NA, 0, 5, 2))
   book <- ll_book(lines, metrics = c(n = "count()", wait = "mean(days)"), fields = list(
-    days = list(is = "shipped - day"), due = list(is = ~ day +
-                                                  30), size = list(is = "ifelse(net >= 10, \"large\", \"small\")"),
+    days = list(is = "shipped - day"), due = list(is = ~ day + 30),
+    size = list(is = "ifelse(net >= 10, \"large\", \"small\")"),
     when = list(is = "month(day)")))
   # Waits: Ida 1 1 0, Tom 3 2, Uma NA 5, none 2.
   expect_equal(ll_standings(book, "rep", "wait")$wait, c(5, 2.5, 2 / 3, 2))

@@ -1,6 +1,6 @@
 # Exports drawn at random: every way of writing numbers crossed with blanks, quotes, line breaks,
-# separators, line ends, encodings, title rows, totals and several files, each held against the values
-# that it was made from.
+# separators, line ends, encodings, title rows, totals and several files, each held against the
+# values that it was made from.
 
 export_names <- c("Ida", "Tom ", "O'Brien", "say \"hi\"", "two\nlines", "a;b,c|d\te", "\"quoted\"",
                   "Jos\u00e9", "5\" pipe", "1.10", "1.1", "00123", "1E5", "total war", "=1+1",
@@ -8,13 +8,13 @@ export_names <- c("Ida", "Tom ", "O'Brien", "say \"hi\"", "two\nlines", "a;b,c|d
 
 draw_export <- function() {
   n <- sample(c(1:6, 40), 1)
-  list(rep = sample(export_names, n, TRUE), note = sample(c(NA, export_names, "a\n\n\"b\", c\n"), n,
-                                                          TRUE),
+  list(rep = sample(export_names, n, TRUE),
+       note = sample(c(NA, export_names, "a\n\n\"b\", c\n"), n, TRUE),
        cents = sample(c(NA, -99999:999999, 5, 0, 100000 * 1:9), n, TRUE),
        qty = sample(c(NA, 0:12), n, TRUE), day = as.Date("2026-01-01") + sample(400, n, TRUE),
-       style = list(decimal = sample(c(".", ","), 1), group = sample(c("", "", "mark", " ", "'"),
-                                                                     1), negative = sample(c("-",
-                                                                                             "()", "late", "CR"), 1),
+       style = list(decimal = sample(c(".", ","), 1),
+                    group = sample(c("", "", "mark", " ", "'"), 1),
+                    negative = sample(c("-", "()", "late", "CR"), 1),
                     currency = sample(c("", "", "EUR ", " EUR", "$", "\u00a3"), 1),
                     none = sample(c("", "n/a", "-", "NA", "--"), 1),
                     quote = sample(c("needed", "all", "text"), 1),

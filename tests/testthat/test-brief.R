@@ -48,8 +48,8 @@ test_that("mistakes are named with their line", {
     "pages: {p: {study: standings, each: rep, topp: 3}}",
     "line 2, pages.p.top: 'top' must be a whole number" =
     "pages: {p: {study: standings, each: rep, top: 0}}",
-    "line 4, metrics.a.unit: needs money, percent.*It is 'mony'.*Nearest: 'money'" = c("metrics:",
-                                                                                       "  a: {is: sum(net),", "    unit: mony}"),
+    "line 4, metrics.a.unit: needs money, percent.*It is 'mony'.*Nearest: 'money'" =
+      c("metrics:", "  a: {is: sum(net),", "    unit: mony}"),
     "line 3, fields.rep: needs identifier" = c("fields:", "  rep: dimensions"),
     "line 3, fixes.total_rows: needs yes or no" = c("fixes:", "  total_rows: maybe"))
   for (pattern in names(cases)) {

@@ -81,14 +81,15 @@ test_that("what the person can fix ends with status 2 and one clear message", {
     "no study called 'standing'.*Nearest: 'standings'" = "standing",
     "A study comes first" = "--each", "There is no option '--eech'.*'--each'" = c("standings",
                                                                                   "--eech", "rep"),
-    "There is no option '-x'" = ask("-x"), "'--top' is given twice" = ask("--top", "1", "--top",
-                                                                          "2"),
-    "'--top' needs a value" = ask("--top"), "'--source-field' needs a value" =
-    ask("--source-field=="), "'--where' needs a value" = ask("--where", " "),
-    "no set called 'x'" = c("sets", one, "--define", "revenue=sum(net)", "--each", "rep", "--sets",
-                            "x"),
-    "no field called 'revenu'.*Nearest: the metric 'revenue'.*Fields: " = c("standings", one,
-                                                                            "--define", "revenue=sum(net)", "--each", "revenu"),
+    "There is no option '-x'" = ask("-x"),
+    "'--top' is given twice" = ask("--top", "1", "--top", "2"),
+    "'--top' needs a value" = ask("--top"),
+    "'--source-field' needs a value" = ask("--source-field=="),
+    "'--where' needs a value" = ask("--where", " "),
+    "no set called 'x'" =
+      c("sets", one, "--define", "revenue=sum(net)", "--each", "rep", "--sets", "x"),
+    "no field called 'revenu'.*Nearest: the metric 'revenue'.*Fields: " =
+      c("standings", one, "--define", "revenue=sum(net)", "--each", "revenu"),
     "no metric called 'dayy'.*Nearest: the field 'day'" = ask("--metrics", "dayy"),
     "'top' must be a whole number.*'0'" = ask("--top", "0"),
     "'top' must be a whole number.*'-3'" = ask("--top", "-3"),
@@ -127,8 +128,8 @@ test_that("two fields that could count orders are told with how to choose", {
                                                        ",5"))
   roles <- c("--field", "serial=identifier", "--field", "slip=identifier", "--define",
              "revenue=sum(net)")
-  expect_match(command("check", file, roles)$err,
-               "orders are not counted: serial and slip could tell them; choose with --order serial", fixed = TRUE)
+  expect_match(command("check", file, roles)$err, paste0("orders are not counted: serial and ",
+               "slip could tell them; choose with --order serial"), fixed = TRUE)
   expect_no_match(command("check", file, roles, "--order", "slip")$err, "not counted")
   book <- ll_book(file, fields = c(serial = "identifier", slip = "identifier"))
   expect_match(format(book, width = 120), "choose with order = \"serial\"", all = FALSE)

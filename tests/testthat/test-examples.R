@@ -1,4 +1,5 @@
-# Every example that a reader is shown runs: the lines of the README and of the articles, what the README prints, the reference pages.
+# Every example that a reader is shown runs: the lines of the README and of the articles, what the
+# README prints, the reference pages.
 
 shown_in <- function(file, language) {
   text <- readLines(file)
@@ -71,7 +72,7 @@ test_that("every example of the reference pages runs", {
     code <- withr::local_tempfile(fileext = ".R")
     tools::Rd2ex(page, code)
     if (!file.exists(code)) next
-    expect_error(utils::capture.output(suppressMessages(source(code,
-                                                               local = new.env(parent = globalenv()), echo = FALSE))), NA, info = basename(page))
+    run <- function() source(code, local = new.env(parent = globalenv()), echo = FALSE)
+    expect_error(utils::capture.output(suppressMessages(run())), NA, info = basename(page))
   }
 })

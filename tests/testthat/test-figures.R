@@ -1,4 +1,5 @@
-# Pictures, measured: every text of every figure as a box, none over another, none beyond the edge. Drawn as SVG, whose texts tell place, size and length.
+# Pictures, measured: every text of every figure as a box, none over another, none beyond the edge.
+# Drawn as SVG, whose texts tell place, size and length.
 
 text_boxes <- function(file) {
   page <- xml2::xml_ns_strip(xml2::read_xml(file))

@@ -1,5 +1,5 @@
-# The layers and the contract of a study, by test: who may call whom, what the core may not use, what
-# loading may not load. Each check first goes red on a bad sample.
+# The layers and the contract of a study, by test: who may call whom, what the core may not use,
+# what loading may not load. Each check first goes red on a bad sample.
 
 namespace <- asNamespace("longladder")
 
@@ -43,8 +43,9 @@ test_that("a file calls only its own layer and those above it", {
   expect_identical(breaches_of(graph_once()), character())
 })
 
-# A condition stands inside a row (a choice asks one) and rows inside a condition (it compares them):
-# reading them, adding them up by base R and writing them as SQL call each other for that alone.
+# A condition stands inside a row (a choice asks one) and rows inside a condition (it compares
+# them): reading them, adding them up by base R and writing them as SQL call each other for that
+# alone.
 recursion <- c("words-row.R > words-condition.R", "source-second.R > source-second-where.R",
                "source-sql.R > source-sql-where.R")
 

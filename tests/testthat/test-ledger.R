@@ -48,10 +48,12 @@ test_that("what does not hold is said first: on the terminal, in the record, on 
   utils::write.csv(lines[c("order_no", "day", "rep", "net")], file.path(folder, "l.csv"),
                    row.names = FALSE)
   january <- sum(lines$cents[lines$day < as.Date("2026-02-01")]) / 100
-  brief <- function(total) writeLines(c("lines: l.csv", "metrics: {revenue: sum(net)}", "control:",
-                                        "  revenue:", sprintf("    2026-01: %.2f", total),
-                                        paste0("pages: {reps: {study: standings, each: rep}, ",
-                                               "months: {study: trend}}")), file.path(folder, "longladder.yml"))
+  brief <- function(total) {
+    writeLines(c("lines: l.csv", "metrics: {revenue: sum(net)}", "control:", "  revenue:",
+                 sprintf("    2026-01: %.2f", total),
+                 "pages: {reps: {study: standings, each: rep}, months: {study: trend}}"),
+               file.path(folder, "longladder.yml"))
+  }
   withr::local_dir(folder)
   brief(january)
   expect_identical(command("standings", "--each", "rep")$status, 0L)

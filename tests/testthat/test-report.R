@@ -92,7 +92,8 @@ test_that("a page that fails is shown with its reason; a broken proof is seen", 
   lines <- withr::local_tempfile(fileext = ".csv")
   utils::write.csv(small_lines(), lines, row.names = FALSE)
   writeLines(c(paste0("lines: ", lines), "metrics: {revenue: sum(net)}", "control: {revenue: 1}",
-               "pages: {good: {study: standings, each: rep}, bad: {study: standings, each: nobody}}"), file)
+               "pages:", "  good: {study: standings, each: rep}",
+               "  bad: {study: standings, each: nobody}"), file)
   html <- withr::local_tempfile(fileext = ".html")
   ll_report(ll_brief(file), html)
   text <- paste(readLines(html), collapse = "\n")

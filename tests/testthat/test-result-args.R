@@ -1,5 +1,5 @@
-# Whatever is given as an argument of a study ends in an answer whose proof holds or in words of ours
-# that name the argument.
+# Whatever is given as an argument of a study ends in an answer whose proof holds or in words of
+# ours that name the argument.
 
 bad_values <- list(na = NA, na_text = NA_character_, none = character(), empty = list(),
                    blank = "  ", fun = function(x) x, env = new.env(), call = quote(x + 1),

@@ -1,5 +1,5 @@
-# No header is refused: every word that a study uses for a column of its own, as the name of a field, of
-# a metric, and as a name on the lines, gives the same numbers as a plain word does.
+# No header is refused: every word that a study uses for a column of its own, as the name of a
+# field, of a metric, and as a name on the lines, gives the same numbers as a plain word does.
 
 word_lines <- function(field) {
   withr::with_seed(9, {
@@ -59,8 +59,8 @@ numbers_of <- function(x) unname(as.list(Filter(is.numeric, as.data.frame(x))))
 expect_stepped_aside <- function(study, got, want, word, info) {
   expect_identical(numbers_of(got), numbers_of(want), info = info)
   expect_true(all(ll_proof(got)$holds), info = info)
-  for (part in c(list(as.data.frame(got)), Filter(is.data.frame,
-                                                  ll_part(got)))) expect_false(anyDuplicated(names(part)) > 0, info = info)
+  for (part in c(list(as.data.frame(got)), Filter(is.data.frame, ll_part(got))))
+    expect_false(anyDuplicated(names(part)) > 0, info = info)
   expect_no_match(c(names(got), ll_finding(got), ll_reading(got), ll_notes(got)$text,
                     internal("as_json")(got)), "\u2060", info = info)
   aside <- c(word, paste0(study, "_", word)) %in% names(got)
@@ -121,8 +121,9 @@ test_that("a book of one line, or of one left, is proven whatever conditions and
                        "k == \"a\"")) for (when in list(NULL, "2025", "2024", "2025-05-05"))
       for (study in c("standings", "distribution", "pareto", "crosstab")) {
         args <- list(book, where = where, when = when)
-        if (study != "distribution") args <- c(args, if (study == "crosstab") list(rows = "k",
-                                                                                   columns = "area") else list(each = "k"))
+        by <- switch(study, crosstab = list(rows = "k", columns = "area"), distribution = NULL,
+                     list(each = "k"))
+        args <- c(args, by)
         got <- tryCatch(do.call(paste0("ll_", study), args), ll_error = identity)
         if (!inherits(got, "ll_error")) expect_true(all(ll_proof(got)$holds),
                                                     info = paste(study, where, when))

@@ -87,9 +87,8 @@ test_that("the change of a rate is in points: in tables, printed, in workbooks, 
     change <- grepl("(_change|_effect|excess|difference|to_next|to_fall|^lead|to_benchmark)$",
                     columns$name)
     expect_true(any(change), info = study)
-    expect_true(all(columns$unit[change] == "points"), info = paste(study,
-                                                                    columns$name[change &
-                                                                                 columns$unit != "points"]))
+    expect_true(all(columns$unit[change] == "points"),
+                info = paste(study, columns$name[change & columns$unit != "points"]))
     expect_match(paste(format(got), collapse = " "), "[0-9] points", info = study)
     # In a workbook the cell holds the points themselves.
     file <- withr::local_tempfile(fileext = ".xlsx")
@@ -112,7 +111,8 @@ test_that("a share in a finding says of what it is, where other lines have some 
     spent <- tapply(lines$cost, lines$k, sum)
     positive <- sum(value[value > 0])
     of <- paste0(" % of ", if (any(value < 0) || anyNA(lines$k)) "the ",
-                 if (any(value < 0)) "positive ", "revenue", if (anyNA(lines$k)) " of these values of k")
+                 if (any(value < 0)) "positive ", "revenue",
+                 if (anyNA(lines$k)) " of these values of k")
     share <- function(x) sprintf("%.1f", 100 * sum(x) / positive)
     said <- function(finding) sub(paste0(".*[ (]([0-9.]+)", of, ".*"), "\\1", finding)
     tiers <- ll_tiers(book, "k", tiers = c(lo = -1000, hi = 250))

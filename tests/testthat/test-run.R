@@ -137,9 +137,10 @@ test_that("what cannot be run is told, with status 2 and nothing written", {
                 "does not exist" = c(file, "--out", file.path(out, "a", "b")),
                 "lines.csv|gone.csv" = c(file, "--lines", "gone.csv", "--out", out),
                 "takes one brief" = c(file, file, "--out", out),
-                "no option '--fro-each'(.|\n)*--for-each" = c(file, "--fro-each", "area", "--out",
-                                                              out), "exclude each other" = c(file,
-                                                                                             "--out", out, "--quiet", "-v"), "no pages" = c(small_brief("  # none"), "--out", out))
+                "no option '--fro-each'(.|\n)*--for-each" =
+                  c(file, "--fro-each", "area", "--out", out),
+                "exclude each other" = c(file, "--out", out, "--quiet", "-v"),
+                "no pages" = c(small_brief("  # none"), "--out", out))
   for (pattern in names(cases)) {
     got <- command("run", cases[[pattern]])
     expect_equal(got$status, 2, info = pattern)
@@ -153,11 +154,13 @@ test_that("what cannot be run is told, with status 2 and nothing written", {
 test_that("the notebook is plain calls and renders as it is", {
   skip_unless_all()
   skip_without_pandoc()
-  file <- small_brief(c("  reps: {study: standings, each: rep, top: 2, no_lines: no, where: 'area == \"Fen\"'}", "  'odd *name*': {title: 'Odd *title*', study: tiers, each: rep,",
+  file <- small_brief(c("  reps: {study: standings, each: rep, top: 2, no_lines: no,",
+                        "    where: 'area == \"Fen\"'}",
+                        "  'odd *name*': {title: 'Odd *title*', study: tiers, each: rep,",
                         "    tiers: {Low: 0, High: 30}}"))
   text <- ll_notebook(ll_brief(file, set = c(floor = 7)))
-  expect_true(any(text ==
-                  "result <- ll_standings(book, each = \"rep\", top = 2, no_lines = FALSE, where = \"area == \\\"Fen\\\"\")"))
+  expect_true(paste0("result <- ll_standings(book, each = \"rep\", top = 2, no_lines = FALSE, ",
+                     "where = \"area == \\\"Fen\\\"\")") %in% text)
   expect_true(any(grepl("set = c(floor = 7)", text, fixed = TRUE)))
   expect_true("## Odd \\*title\\*" %in% text)
   made <- file.path(dirname(file), "notebook.Rmd")

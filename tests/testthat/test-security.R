@@ -129,9 +129,11 @@ test_that("PostgreSQL: a function that would write does not, in any connection",
   for (sql in c("SET client_min_messages = error", "DROP TABLE IF EXISTS guarded",
                 "CREATE TABLE guarded (rep TEXT, net NUMERIC)",
                 "INSERT INTO guarded VALUES ('Ida', 1), ('Tom', 2.5)",
-                paste(paste0("CREATE OR REPLACE FUNCTION planted() RETURNS INT AS $$ BEGIN ",
-                             "PERFORM set_config('default_transaction_read_only', 'off', false);"),
-                      "INSERT INTO guarded VALUES ('PLANTED', 1); RETURN 1; END $$ LANGUAGE plpgsql"))) DBI::dbExecute(con, sql)
+                paste("CREATE OR REPLACE FUNCTION planted() RETURNS INT AS $$ BEGIN PERFORM",
+                      "set_config('default_transaction_read_only', 'off', false);",
+                      "INSERT INTO guarded VALUES ('PLANTED', 1); RETURN 1; END $$",
+                      "LANGUAGE plpgsql")))
+    DBI::dbExecute(con, sql)
   ours <- list(driver = "postgres", host = "127.0.0.1", port = server_port("POSTGRES_PORT"),
                dbname = "postgres", user = "ladder", password_from = "LONGLADDER_TEST_SECRET")
   for (connect in list(con, ours)) {

@@ -1,10 +1,11 @@
-# Sentences are claims: what they count is worked out again from the lines by base R, over books with lines without names, ties and losses.
+# Sentences are claims: what they count is worked out again from the lines by base R, over books
+# with lines without names, ties and losses.
 
 claim_lines <- function(seed, n = 400) withr::with_seed(seed, data.frame(
-  o = sample(150, n, TRUE), k = sample(c(paste0("k", 1:12), NA), n,
-                                       TRUE), g = sample(c(paste0("g", 1:5), NA), n,
-                                                         TRUE), net = sample(c(round(rnorm(n, 20,
-                                                                                           25)), 10, 10), n), day = as.Date("2024-01-01") + sample(730, n, TRUE)))
+  o = sample(150, n, TRUE), k = sample(c(paste0("k", 1:12), NA), n, TRUE),
+  g = sample(c(paste0("g", 1:5), NA), n, TRUE),
+  net = sample(c(round(rnorm(n, 20, 25)), 10, 10), n),
+  day = as.Date("2024-01-01") + sample(730, n, TRUE)))
 claim_book <- function(lines) ll_book(lines, date = "day", order = "o",
                                       fields = list(o = "identifier", k = "dimension",
                                                     g = "dimension"),
@@ -124,11 +125,11 @@ test_that("sets in words, nobody new, farthest ahead and behind when shared", {
   book <- claim_book(d)
   expect_match(ll_finding(ll_sets(book, "k", sets = "active(2024) & active(2025)")),
                "are active in 2024 and active in 2025: over all dates revenue")
-  expect_match(ll_finding(ll_cohorts(book, "k", when = "2025")), "^In 2025: No new values of k came in 2025")
+  expect_match(ll_finding(ll_cohorts(book, "k", when = "2025")),
+               "^In 2025: No new values of k came in 2025")
   goals <- data.frame(k = paste0("k", 1:12), amount = tapply(d$net, d$k, sum)[paste0("k", 1:12)] *
                       rep(c(2, 4, 4, 8, 8, 1), 2))
   told <- ll_finding(ll_benchmark(claim_book(d[d$k %in% goals$k, ]), "k", plan = goals))
-  expect_match(told,
-               "k12 and k6 \\(100.0 % each\\) are farthest ahead|k6 and k12 \\(100.0 % each\\) are farthest ahead")
+  expect_match(told, "k(12 and k6|6 and k12) \\(100.0 % each\\) are farthest ahead")
   expect_match(told, "4 values of k \\(12.5 % each\\) are farthest behind")
 })

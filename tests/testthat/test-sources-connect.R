@@ -231,7 +231,8 @@ test_that("names are told apart by their bytes, whatever the column's collation"
                                           "DROP TABLE IF EXISTS blind_lines",
                                           "DROP COLLATION IF EXISTS blind",
                                           paste0("CREATE COLLATION blind (provider = icu, locale ",
-                                                 "= 'und-u-ks-level1', deterministic = false)"))) run(sql)
+                                                 "= 'und-u-ks-level1', deterministic = false)")))
+      run(sql)
     want <- ll_standings(ll_book(lines, metrics = c(revenue = "sum(net)", kinds = "distinct(k)")),
                          "k", where = "k != 'moor'")
     for (type in types) {

@@ -1,7 +1,8 @@
 # The same result from wherever the lines are: every kind of source at hand against the data frame.
 
 test_that("servers are there where they were promised", {
-  if (!nzchar(Sys.getenv("LONGLADDER_TEST_SERVERS"))) return(succeed("servers are tested by make test-servers"))
+  if (!nzchar(Sys.getenv("LONGLADDER_TEST_SERVERS")))
+    return(succeed("servers are tested by make test-servers"))
   expect_setequal(server_kinds(), c("postgres", "duckdb", "clickhouse"))
 })
 

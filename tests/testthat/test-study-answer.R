@@ -40,8 +40,10 @@ test_that("every study says the period, the condition and the fewest orders that
     if ("min_orders" %in% takes) expect_match(told(study, book, min_orders = 2),
                                               "of k[a-z]* with at least 2 orders: ", info = study,
                                               ignore.case = TRUE)
-    if ("when" %in% takes) expect_match(told(study, book, when = "2025-Q1", where = "net > 5"),
-                                        if (study == "trend") "^Where net above 5: Revenue in 2025-03" else "^In quarter 1 of 2025, (against .*, )?where net above 5: ", info = study)
+    if ("when" %in% takes)
+      expect_match(told(study, book, when = "2025-Q1", where = "net > 5"),
+                   if (study == "trend") "^Where net above 5: Revenue in 2025-03" else
+                     "^In quarter 1 of 2025, (against .*, )?where net above 5: ", info = study)
   }
   # The names that are held against each other are in the finding already.
   expect_no_match(told("versus", book, where = "net > 5"), "p is p1")

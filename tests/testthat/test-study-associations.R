@@ -69,7 +69,8 @@ test_that("strength is among those where the field is known; whether it is known
   for (seed in some_of(1:8, 2)) {
     made <- names_book(seed)
     few <- made$register$a
-    # Known for few and telling nothing; known for the larger ones; a number; blank on some lines only.
+    # Known for few and telling nothing; known for the larger ones; a number; blank on some lines
+    # only.
     sizes <- tapply(made$lines$net, made$lines$k, sum)[made$register$k]
     withr::with_seed(seed, {
       made$register$rare <- ifelse(runif(90) < .2, sample(c("u", "v"), 90, TRUE), NA)

@@ -1,4 +1,5 @@
-# Benchmark: by hand and against base R, pooled rates, plans with periods, lines under a filter, odd books.
+# Benchmark: by hand and against base R, pooled rates, plans with periods, lines under a filter, odd
+# books.
 
 bench_book <- function(net, cost = rep(1, length(net)), ...) {
   ll_book(data.frame(k = sprintf("n%02d", seq_along(net)), day = as.Date("2026-01-10"), net = net,
@@ -62,7 +63,8 @@ test_that("for a rate the best are pooled, and the target follows the filter", {
     expect_setequal(ll_part(got, "best")$order_no, top)
     expect_true(all(ll_proof(got)$holds))
   }
-  pairs <- ll_benchmark(demo_book(), c("rep", "territory"), "margin_rate", best = 3, min_orders = 20)
+  pairs <- ll_benchmark(demo_book(), c("rep", "territory"), "margin_rate", best = 3,
+                        min_orders = 20)
   lines <- demo_lines()
   best <- ll_part(pairs, "best")
   inside <- paste(lines$rep, lines$territory) %in% paste(best$rep, best$territory)

@@ -1,4 +1,5 @@
-# Bridge: every split against base R or a brute force, swapped periods, worked examples, odd books, pictures.
+# Bridge: every split against base R or a brute force, swapped periods, worked examples, odd books,
+# pictures.
 
 bridge_lines <- function(seed = 1, n = 400) {
   withr::with_seed(seed, {
@@ -203,7 +204,8 @@ test_that("price, volume and mix: a worked example, and steps for what has no pr
       expect_equal(sum(parts), sum(priced$revenue_change))
     expect_true(all(ll_proof(both[[1]])$holds))
   }
-  # Products of unlike units: volumes are shared within units only, so prices and quantities of one do not reach the other.
+  # Products of unlike units: volumes are shared within units only, so prices and quantities of one
+  # do not reach the other.
   apart <- ll_bridge(bridge_book(bridge_lines(1)), "revenue", "k", "price", quantity = "qty",
                      alike = "unit", when = "2025", against = "2024", where = "unit == 'kg'")
   alone <- ll_bridge(bridge_book(bridge_lines(1)), "revenue", "k", "price", quantity = "qty",

@@ -40,8 +40,8 @@ test_that("the lines of brief that fix do fix", {
   fixed <- c("exclude: ship_date < order_date", fixed)
   writeLines(fixed, file.path(folder, "longladder.yml"))
   x <- ll_check(ll_brief(file.path(folder, "longladder.yml"))$book)
-  for (gone in c("similar spellings", "ship date before order date")) expect_equal(nrow(found(x, gone)),
-                                                                                   0)
+  for (gone in c("similar spellings", "ship date before order date"))
+    expect_equal(nrow(found(x, gone)), 0)
   expect_equal(nrow(found(x, "missing values", "rep")), 0)
   expect_true(all(ll_proof(x)$holds))
 })

@@ -1,4 +1,5 @@
-# Cohorts: against SQL for periods and triangle, since dates by hand, what cannot be known, odd books, pictures.
+# Cohorts: against SQL for periods and triangle, since dates by hand, what cannot be known, odd
+# books, pictures.
 
 cohort_lines <- function(seed = 1, n = 300) {
   withr::with_seed(seed, {
@@ -28,9 +29,13 @@ test_that("periods and triangle are those of SQL", {
     got <- ll_cohorts(cohort_book(lines), "k", c("revenue", "rate"))
     want <- DBI::dbGetQuery(con, "
       WITH f AS (SELECT k, MIN(year) AS c FROM lines WHERE k IS NOT NULL GROUP BY k)
-      SELECT l.year, SUM(cents) / 100.0 AS revenue, SUM(CASE WHEN f.c = l.year THEN cents END) / 100.0 AS new, SUM(CASE WHEN f.c < l.year THEN cents END) / 100.0 AS old,
-             AVG(CASE WHEN f.c < l.year THEN net END) AS old_rate, COUNT(DISTINCT l.k) AS names, COUNT(DISTINCT CASE WHEN f.c = l.year THEN l.k END) AS names_new,
-             COUNT(DISTINCT order_no) AS orders, COUNT(DISTINCT CASE WHEN f.c = l.year THEN order_no END) AS orders_new
+      SELECT l.year, SUM(cents) / 100.0 AS revenue,
+             SUM(CASE WHEN f.c = l.year THEN cents END) / 100.0 AS new,
+             SUM(CASE WHEN f.c < l.year THEN cents END) / 100.0 AS old,
+             AVG(CASE WHEN f.c < l.year THEN net END) AS old_rate, COUNT(DISTINCT l.k) AS names,
+             COUNT(DISTINCT CASE WHEN f.c = l.year THEN l.k END) AS names_new,
+             COUNT(DISTINCT order_no) AS orders,
+             COUNT(DISTINCT CASE WHEN f.c = l.year THEN order_no END) AS orders_new
       FROM lines l LEFT JOIN f ON l.k = f.k GROUP BY l.year ORDER BY l.year")
     expect_identical(got$period, want$year)
     later <- want$year > opens
@@ -45,9 +50,12 @@ test_that("periods and triangle are those of SQL", {
     expect_equal(got$revenue_unknown[!later], want$new[!later])
     expect_equal(got$new_share[later], want$new[later] / want$revenue[later])
     triangle <- DBI::dbGetQuery(con, "
-      WITH f AS (SELECT k, MIN(year) AS c FROM lines WHERE k IS NOT NULL GROUP BY k), s AS (SELECT c, COUNT(*) AS size FROM f GROUP BY c)
-      SELECT f.c, l.year, size, COUNT(DISTINCT l.k) AS names, SUM(cents) / 100.0 AS revenue, COUNT(DISTINCT order_no) AS orders
-      FROM lines l JOIN f ON l.k = f.k JOIN s ON s.c = f.c GROUP BY f.c, l.year ORDER BY f.c, l.year")
+      WITH f AS (SELECT k, MIN(year) AS c FROM lines WHERE k IS NOT NULL GROUP BY k),
+           s AS (SELECT c, COUNT(*) AS size FROM f GROUP BY c)
+      SELECT f.c, l.year, size, COUNT(DISTINCT l.k) AS names, SUM(cents) / 100.0 AS revenue,
+             COUNT(DISTINCT order_no) AS orders
+      FROM lines l JOIN f ON l.k = f.k JOIN s ON s.c = f.c
+      GROUP BY f.c, l.year ORDER BY f.c, l.year")
     made <- ll_part(got, "triangle")
     expect_identical(made$cohort, ifelse(triangle$c == opens, paste(opens, "or before"),
                                          triangle$c))
@@ -82,7 +90,8 @@ test_that("the register's date tells who was there; by hand", {
   expect_match(said, "1 value of k had a line before the date of since")
   expect_match(said, "1 line without a name \\(1.00\\) is neither new nor existing")
   expect_match(ll_finding(got),
-               "New values of k brought 12.1 % of revenue, 7.00 from 1 value of k, in 2025; 0 % of those new in 2024 bought again in 2025")
+               paste("New values of k brought 12.1 % of revenue, 7.00 from 1 value of k, in 2025;",
+                     "0 % of those new in 2024 bought again in 2025"))
   none <- ll_cohorts(book, "k", since = "none")
   expect_equal(none$revenue_new, c(NA, 37))
   expect_match(ll_finding(ll_cohorts(book, "k", since = "none", when = "2024")),

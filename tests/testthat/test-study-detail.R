@@ -100,7 +100,8 @@ test_that("a result neither holds its book open nor saves it", {
 test_that("a sheet to act on, from the command; and what is refused", {
   file <- withr::local_tempfile(fileext = ".xlsx")
   got <- command("detail", "--brief", demo_path("longladder.yml"), "--only", "account=00251",
-                 "--when", "last quarter", "--with-fields", "order_no,order_date,account,contact,net",
+                 "--when", "last quarter", "--with-fields",
+                 "order_no,order_date,account,contact,net",
                  "--out", file, "--format", "csv")
   expect_equal(got$status, 0)
   sheet <- openxlsx::read.xlsx(file, detectDates = TRUE)

@@ -1,4 +1,5 @@
-# Holders: by hand, against SQL window functions, ties, runner-up, whole orders, odd books, pictures.
+# Holders: by hand, against SQL window functions, ties, runner-up, whole orders, odd books,
+# pictures.
 
 holder_lines <- function() {
   data.frame(order_no = c("A", "A", "B", "B", "C", "D"), day = as.Date("2026-01-01") + 0:5,
@@ -34,7 +35,8 @@ test_that("orders, lines and names by hand; ties; inside the group or whole", {
   all <- ll_holders(book)
   expect_identical(list(all$line, all$runner_up, all$lead), list(5, "A", 10))
   # Fields in which the lines of a name differ are listed.
-  expect_identical(ll_holders(book, "order_no", with_fields = "rep", where = "order_no == \"B\"")$rep,
+  expect_identical(ll_holders(book, "order_no", with_fields = "rep",
+                              where = "order_no == \"B\"")$rep,
                    "Tom and Uma")
   rate <- ll_holders(book, "rep", "average")
   expect_match(ll_finding(rate), "The highest average: Ida with 66.67, 26.67 ahead of Tom")
@@ -55,9 +57,12 @@ test_that("holders are those of SQL, with the runner-up", {
     book <- ll_book(lines[1:6], fields = c(order_no = "identifier"), order = "order_no",
                     metrics = list(revenue = "sum(net)"))
     want <- DBI::dbGetQuery(con, "
-      WITH n AS (SELECT coalesce(area, '(none)') AS area, order_no, SUM(cents) AS v FROM lines GROUP BY 1, 2 HAVING v IS NOT NULL),
-           r AS (SELECT *, RANK() OVER (PARTITION BY area ORDER BY v DESC) AS p, DENSE_RANK() OVER (PARTITION BY area ORDER BY v DESC) AS d FROM n)
-      SELECT a.area, a.order_no, a.v / 100.0 AS v, (SELECT MAX(b.v) / 100.0 FROM r b WHERE b.area = a.area AND b.d = 2) AS second,
+      WITH n AS (SELECT coalesce(area, '(none)') AS area, order_no, SUM(cents) AS v FROM lines
+                 GROUP BY 1, 2 HAVING v IS NOT NULL),
+           r AS (SELECT *, RANK() OVER (PARTITION BY area ORDER BY v DESC) AS p,
+                        DENSE_RANK() OVER (PARTITION BY area ORDER BY v DESC) AS d FROM n)
+      SELECT a.area, a.order_no, a.v / 100.0 AS v,
+             (SELECT MAX(b.v) / 100.0 FROM r b WHERE b.area = a.area AND b.d = 2) AS second,
              (SELECT COUNT(*) FROM r b WHERE b.area = a.area AND b.p = 1) AS tied
       FROM r a WHERE p = 1 ORDER BY a.v DESC, a.area, a.order_no")
     got <- ll_holders(book, "order_no", within = "area")
@@ -65,8 +70,11 @@ test_that("holders are those of SQL, with the runner-up", {
     expect_identical(got$order_no, want$order_no)
     expect_equal(got$revenue, want$v)
     expect_equal(got$revenue_runner_up, ifelse(want$tied > 1, NA, want$second))
-    line <- DBI::dbGetQuery(con,
-                            "SELECT coalesce(area, '(none)') AS area, no FROM (SELECT *, RANK() OVER (PARTITION BY area ORDER BY cents) AS p FROM lines WHERE cents IS NOT NULL) WHERE p = 1 ORDER BY area, no")
+    line <- DBI::dbGetQuery(con, "
+      SELECT coalesce(area, '(none)') AS area, no
+      FROM (SELECT *, RANK() OVER (PARTITION BY area ORDER BY cents) AS p FROM lines
+            WHERE cents IS NOT NULL)
+      WHERE p = 1 ORDER BY area, no")
     low <- as.data.frame(ll_holders(book, which = "lowest", within = "area"))
     low <- low[order(low$area, low$line), ]
     expect_equal(low$line, line$no)
@@ -96,6 +104,7 @@ test_that("the demo's largest order, odd books, refusals, and what is drawn", {
                class = "ll_error_argument")
   expect_error(ll_holders(book, "rep", within = "rep"), "another dimension",
                class = "ll_error_argument")
-  expect_error(ll_holders(book, "rep", with_fields = "teritory"), "territory", class = "ll_error_word")
+  expect_error(ll_holders(book, "rep", with_fields = "teritory"), "territory",
+               class = "ll_error_word")
   expect_error(ll_holders(book, min_orders = 3), "for names", class = "ll_error_argument")
 })

@@ -1,4 +1,5 @@
-# Lapsed: by brute force in base R, gaps by diff() and median(), status by hand, odd books, pictures.
+# Lapsed: by brute force in base R, gaps by diff() and median(), status by hand, odd books,
+# pictures.
 
 lapsed_lines <- function(seed = 1, n = 400) {
   withr::with_seed(seed, data.frame(
@@ -17,7 +18,8 @@ test_that("every column is that of a brute force over the names", {
   withr::local_seed(13)
   for (seed in some_of(1:5, 3)) {
     lines <- lapsed_lines(seed)
-    got <- ll_lapsed(lapsed_book(lines), "k", active = "2024", inactive = "2025-Q2", overdue_after = 1.5,
+    got <- ll_lapsed(lapsed_book(lines), "k", active = "2024", inactive = "2025-Q2",
+                     overdue_after = 1.5,
                      metrics = c("revenue", "rate"))
     own <- function(k, from = "2024-01-01", to = "2026-12-31") lines[lines$k %in% k &
                                                                      lines$day >= as.Date(from) &
@@ -83,7 +85,8 @@ test_that("a buyer of once a year is not called gone after two months; by hand",
   expect_match(paste(ll_notes(got)$text, collapse = " "),
                paste0("1 value of k with fewer than three days of lines is judged by the usual ",
                       "interval of all names, 7 days"))
-  expect_identical(ll_lapsed(book, "k", inactive = "2025-07-02/2025-09-01", overdue_after = 20)$status,
+  expect_identical(ll_lapsed(book, "k", inactive = "2025-07-02/2025-09-01",
+                             overdue_after = 20)$status,
                    rep("waiting", 4))
 })
 
@@ -119,14 +122,15 @@ test_that("odd books, refusals, and what is drawn", {
                              net = c(1, 2)), fields = c(k = "dimension"),
                   metrics = list(r = "sum(net)", m = "median(net)"))
   expect_sound(list(ll_lapsed(book, "k"), ll_lapsed(lone, "k"), ll_lapsed(lone, "k", metrics = "m"),
-                    ll_lapsed(book, "k", min_orders = 5), ll_lapsed(book, "k",
-                                                                    where = "k == \"k02\""),
+                    ll_lapsed(book, "k", min_orders = 5),
+                    ll_lapsed(book, "k", where = "k == \"k02\""),
                     ll_lapsed(book, "k", where = "kind == \"b\" & kind == \"a\""),
-                    ll_lapsed(book, "k", active = "2024-01", inactive = "2024-02", metrics = "rate"),
+                    ll_lapsed(book, "k", active = "2024-01", inactive = "2024-02",
+                              metrics = "rate"),
                     ll_lapsed(demo_book(), "item", inactive = "last quarter")))
-  refused <- function(text, ...,
-                      class = "ll_error_argument") expect_error(ll_lapsed(book, "k", ...), text,
-                                                                class = class)
+  refused <- function(text, ..., class = "ll_error_argument") {
+    expect_error(ll_lapsed(book, "k", ...), text, class = class)
+  }
   refused("overlap: nobody is both", active = "2025", inactive = "2025-Q2")
   refused("Nothing lies before", inactive = "2024", class = "ll_error_data")
   refused("'overdue_after' must be a number from 0.1", overdue_after = 0)

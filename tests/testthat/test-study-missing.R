@@ -14,7 +14,10 @@ gappy <- function(seed, n = 240) withr::with_seed(seed, {
 gappy_book <- function(lines) {
   ll_book(lines, date = "day", order = "o", metrics = c(revenue = "sum(net)"),
           fields = list(o = "identifier",
-                        speed = list(is = 'ifelse(days > 5, "late", ifelse(days > 2, "on time", "early"))'), known = list(is = 'ifelse(is.na(days), "unknown", ifelse(days > 5, "late", "on time"))')))
+                        speed = list(is = paste('ifelse(days > 5, "late",',
+                                                'ifelse(days > 2, "on time", "early"))')),
+                        known = list(is = paste('ifelse(is.na(days), "unknown",',
+                                                'ifelse(days > 5, "late", "on time"))'))))
 }
 
 said_missing <- function(...) {
@@ -87,14 +90,15 @@ test_that("computed fields, conditions and the period before", {
     book <- gappy_book(d)
     n <- sum(is.na(d$days))
     expect_setequal(said_missing(book, "speed", c(m = "count()")),
-                    paste(n, "lines have no days; speed takes them for 'early', as if days > 2 were false."))
+                    paste(n, "lines have no days; speed takes them for 'early',",
+                          "as if days > 2 were false."))
     expect_identical(said_missing(book, "known", c(m = "count()")), character())
     narrowed <- said_missing(book, "rep", c(m = "sum(ifelse(is.na(net), 0, net))"),
                              where = "!(days > 5)", when = "2025", against = "2026")
     year <- format(d$day, "%Y")
     expect_setequal(narrowed, paste0(sum(is.na(d$days) & year == 2025), " lines and ",
-                                     sum(is.na(d$days) & year == 2026),
-                                     " of the period before have no days and meet the condition !(days > 5)."))
+                                     sum(is.na(d$days) & year == 2026), " of the period before ",
+                                     "have no days and meet the condition !(days > 5)."))
     expect_identical(said_missing(book, "rep", c(m = "count()"), where = "days > 5"), character())
     expect_identical(said_missing(book, "rep", c(m = "count()"),
                                   where = "!(days > 5) & !is.na(days)"), character())

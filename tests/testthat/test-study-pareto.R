@@ -42,9 +42,11 @@ test_that("running totals and classes are those of SQL window functions", {
       WITH t AS (SELECT k, SUM(net) AS v FROM lines GROUP BY k),
            r AS (SELECT k, v, RANK() OVER (ORDER BY v DESC) AS rank,
                         SUM(v) OVER (ORDER BY v DESC RANGE UNBOUNDED PRECEDING) AS upto,
-                        SUM(v) OVER (ORDER BY v DESC, k ROWS UNBOUNDED PRECEDING) AS running, SUM(v) OVER () AS whole FROM t)
+                        SUM(v) OVER (ORDER BY v DESC, k ROWS UNBOUNDED PRECEDING) AS running,
+                        SUM(v) OVER () AS whole FROM t)
       SELECT k, rank, v / 100.0 AS v, running / 100.0 AS running,
-             CASE WHEN upto - v * COUNT(*) OVER (PARTITION BY v) >= .7 * whole THEN 'no' ELSE 'yes' END AS inside
+             CASE WHEN upto - v * COUNT(*) OVER (PARTITION BY v) >= .7 * whole
+                  THEN 'no' ELSE 'yes' END AS inside
       FROM r ORDER BY v DESC, k")
     book <- ll_book(lines, fields = c(order_no = "identifier", k = "dimension"),
                     metrics = list(revenue = "sum(net)"))

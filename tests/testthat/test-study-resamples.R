@@ -1,4 +1,5 @@
-# Ranks under resampled orders: the resampling itself, ranges against brute force, coverage, refusals.
+# Ranks under resampled orders: the resampling itself, ranges against brute force, coverage,
+# refusals.
 
 certain_lines <- function(seed, orders = 40, names = 8) {
   withr::with_seed(seed, {

@@ -138,9 +138,9 @@ test_that("the demo ties out, odd books, refusals, and what is drawn", {
                  ll_score(book, "rep", c("revenue", "orders"), min_orders = 1e6),
                  ll_score(small_book(), "rep", c("revenue", "orders"), when = "2030"))
   expect_sound(shapes)
-  refused <- function(text, ...,
-                      class = "ll_error_argument") expect_error(ll_score(book, "rep",
-                                                                         c("revenue", "margin_rate"), ...), text, class = class)
+  refused <- function(text, ..., class = "ll_error_argument") {
+    expect_error(ll_score(book, "rep", c("revenue", "margin_rate"), ...), text, class = class)
+  }
   refused("weights are all 0", weights = c(0, 0))
   refused("may not be negative: margin_rate has -1", weights = c(1, -1))
   refused("must be 2 numbers", weights = 1)

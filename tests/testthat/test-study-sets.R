@@ -1,4 +1,5 @@
-# Sets: their language, algebra against base R, saved sets in conditions, circles, odd books, pictures.
+# Sets: their language, algebra against base R, saved sets in conditions, circles, odd books,
+# pictures.
 
 set_lines <- function(seed = 1, n = 300) {
   withr::with_seed(seed, data.frame(
@@ -27,14 +28,17 @@ plain_leaves <- function(lines) {
   }
   total <- sums(rep(TRUE, nrow(lines)))
   in_2025 <- sums(year == "2025")
+  schools <- set_register$kind == "school" & set_register$since > as.Date("2024-01-10")
+  low_2025 <- rank(in_2025, ties.method = "min")
   list('active("2025")' = named(lines$k[year == "2025"]),
        'active("2026", item == "pot")' = named(lines$k[year == "2026" & lines$item == "pot"]),
        'active(item == "lid")' = named(lines$k[lines$item == "lid"]),
        "registered()" = set_register$k,
-       'registered(kind == "school" & since > "2024-01-10")' = set_register$k[set_register$kind ==
-                                                                              "school" & set_register$since > as.Date("2024-01-10")], "having(revenue >= much)" = names(total)[total >= 10000], 'having(sum(net) < 0, when = "2025")' = names(in_2025)[in_2025 < 0], "top(revenue, 7)" = names(total)[rank(-total, ties.method = "min") <= 7],
-       'bottom(revenue, 5, when = "2025")' = names(in_2025)[rank(in_2025,
-                                                                 ties.method = "min") <= 5],
+       'registered(kind == "school" & since > "2024-01-10")' = set_register$k[schools],
+       "having(revenue >= much)" = names(total)[total >= 10000],
+       'having(sum(net) < 0, when = "2025")' = names(in_2025)[in_2025 < 0],
+       "top(revenue, 7)" = names(total)[rank(-total, ties.method = "min") <= 7],
+       'bottom(revenue, 5, when = "2025")' = names(in_2025)[low_2025 <= 5],
        'c("k03", "k45")' = c("k03", "k45"))
 }
 
@@ -91,7 +95,8 @@ test_that("values, order, fields of names, tops, totals; metrics that do not add
   # Lines that stand for a name, and what can be typed again.
   expect_identical(nrow(ll_detail(got, row = 1)), sum(lines$k %in% got$k[1] & year == "2024"))
   for (text in c('active("2025", item == "pot") - (active() | registered(kind == "shop"))',
-                 'having(sum(net) / 2 >= much, when = "2025") & top(revenue, 3, where = item == "pot")')) {
+                 paste('having(sum(net) / 2 >= much, when = "2025") &',
+                       'top(revenue, 3, where = item == "pot")'))) {
     tree <- internal("read_set")(text, "set")
     expect_identical(internal("read_set")(internal("names_text")(tree), "set"), tree)
   }

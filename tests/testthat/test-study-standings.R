@@ -81,7 +81,8 @@ test_that("ties at the edge of the top are kept and said, or cut and said", {
   expect_equal(kept$k, c("a", "b", "c", "d"))
   expect_match(ll_notes(kept)$text[1],
                "b, c and d tie at 8.00 for the last rank of the top 2, so 4")
-  cut <- ll_standings(tied_book(), "k", "revenue", top = 2, last_ties = "exact", tie_break = "second")
+  cut <- ll_standings(tied_book(), "k", "revenue", top = 2, last_ties = "exact",
+                      tie_break = "second")
   expect_equal(cut$k, c("a", "d"))
   expect_match(ll_notes(cut)$text[1], "was cut: d is shown, b and c are not")
   expect_equal(ll_part(cut, "foot")$revenue, c(22, 40))

@@ -1,4 +1,5 @@
-# Substitution: against a brute force over customers, a worked example, the demo's hive, odd books, pictures.
+# Substitution: against a brute force over customers, a worked example, the demo's hive, odd books,
+# pictures.
 
 swap_lines <- function(seed = 1, n = 500) {
   withr::with_seed(seed, data.frame(
@@ -48,7 +49,8 @@ test_that("pairs are those of a brute force over customers", {
     expect_equal(products$gained, colSums(gain)[at])
     expect_equal(products$at_most, colSums(pmin(gain, rowSums(loss)))[at])
     expect_equal(products$not_matched, products$gained - products$at_most)
-    # Chance: all orders of the gains among the customers, its mean from all pairs, its deviation by lot.
+    # Chance: all orders of the gains among the customers, its mean from all pairs, its deviation by
+    # lot.
     by_lot <- function(a, b) {
       drawn <- withr::with_seed(seed, replicate(4000, sum(pmin(a, sample(b)))))
       c(sum(outer(a, b, pmin)) / length(a), stats::sd(drawn))
@@ -70,7 +72,8 @@ test_that("a worked example", {
                       k = c("a", "a", "b", "c", "a", "a", "b", "d"),
                       p = c("x", "y", "x", "x", "z", "y", "x", "z"),
                       net = c(100, 50, 30, 20, 80, 50, 60, 40))
-  # a drops x (100) and takes z (80); c drops x (20) and takes nothing; d takes z (40) and dropped nothing; b buys 30 more of x.
+  # a drops x (100) and takes z (80); c drops x (20) and takes nothing; d takes z (40) and dropped
+  # nothing; b buys 30 more of x.
   got <- swapped(swap_book(lines), old = "x", new = "z")
   expect_equal(got$matched, 80)
   expect_equal(got$at_most, 80)

@@ -34,7 +34,8 @@ test_that("tiers and equal groups are those of SQL", {
     DBI::dbWriteTable(con, "lines", data.frame(k = lines$k, net = round(lines$net * 100)),
                       overwrite = TRUE)
     want <- DBI::dbGetQuery(con, "
-      SELECT k, CASE WHEN v >= 50000 THEN 'c' WHEN v >= 20000 THEN 'b' WHEN v >= 0 THEN 'a' ELSE 'under' END AS tier,
+      SELECT k, CASE WHEN v >= 50000 THEN 'c' WHEN v >= 20000 THEN 'b' WHEN v >= 0 THEN 'a'
+                     ELSE 'under' END AS tier,
              'group ' || NTILE(5) OVER (ORDER BY v DESC, k) AS tile
       FROM (SELECT k, SUM(net) AS v FROM lines GROUP BY k) ORDER BY v DESC, k")
     book <- ll_book(lines, fields = c(k = "dimension"), metrics = list(revenue = "sum(net)"))
@@ -78,8 +79,9 @@ test_that("the demo ties out and agrees with its bands; odd books; refusals name
   expect_equal(ll_part(got, "tiers")$value, bands$revenue[match(ll_part(got, "tiers")$tier,
                                                                 bands$account_size)])
   shapes <- list(got, ll_tiers(book, c("rep", "territory"), groups = 3, metrics = "margin_rate"),
-                 ll_tiers(tiers_book(5), "k", "a=1"), ll_tiers(tiers_book(c(2, 2, 2)), "k",
-                                                               groups = 3), ll_tiers(tiers_book(c(-1, -2)), "k", "a=0"),
+                 ll_tiers(tiers_book(5), "k", "a=1"),
+                 ll_tiers(tiers_book(c(2, 2, 2)), "k", groups = 3),
+                 ll_tiers(tiers_book(c(-1, -2)), "k", "a=0"),
                  ll_tiers(tiers_book(c(NA, 4)), "k", "a=0", where = "k == \"n01\""),
                  ll_tiers(small_book(), "rep", groups = 2, when = "2030"))
   expect_sound(shapes)

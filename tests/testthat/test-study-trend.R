@@ -27,8 +27,10 @@ test_that("months, years before and growth agree with SQL window functions", {
   db <- DBI::dbConnect(RSQLite::SQLite(), ":memory:")
   withr::defer(DBI::dbDisconnect(db))
   DBI::dbWriteTable(db, "l", transform(lines, month = format(day, "%Y-%m"), day = format(day)))
-  sql <- DBI::dbGetQuery(db, "select month, sum(net) revenue, sum(net) * 1.0 / lag(sum(net)) over (order by month) - 1 growth,
-                              sum(cost) * 1.0 / sum(net) rate from l group by month")
+  sql <- DBI::dbGetQuery(db, "
+    SELECT month, SUM(net) AS revenue,
+           SUM(net) * 1.0 / LAG(SUM(net)) OVER (ORDER BY month) - 1 AS growth,
+           SUM(cost) * 1.0 / SUM(net) AS rate FROM l GROUP BY month")
   book <- ll_book(lines, metrics = list(revenue = list(is = "sum(net)", unit = "money"),
                                         rate = list(is = "sum(cost) / sum(net)", unit = "percent")))
   got <- ll_trend(book, c("revenue", "rate"))

@@ -164,8 +164,8 @@ test_that("a misspelt name is refused where it is typed, and told where a brief 
   writeLines(c("lines: l.csv", "metrics: {m: 'sum(net[rep == \"Idda\"])', revenue: sum(net)}",
                "pages: {reps: {study: standings, each: rep}}"), brief)
   told <- function(metric) ll_notes(ll_standings(ll_brief(brief)$book, "rep", metric))$text
-  expect_match(told("m"),
-               "No rep is called 'Idda' (nearest: 'Ida'), which a formula names: it counts no line.", fixed = TRUE, all = FALSE)
+  expect_match(told("m"), paste("No rep is called 'Idda' (nearest: 'Ida'), which a formula names:",
+                                "it counts no line."), fixed = TRUE, all = FALSE)
   expect_no_match(told("revenue"), "Idda")
 })
 
