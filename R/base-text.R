@@ -70,6 +70,13 @@ seen_text <- function(x) {
   gsub("[\u0001-\u0008\u000b-\u001f\u007f-\u009f\u202a-\u202e\u2066-\u2069]", "\ufffd", x)
 }
 
+# Codes with what they are called: "Quarry Combe Garden Centre (03085)"; the code where nothing is.
+labelled_text <- function(code, label) {
+  known <- which(!is.na(label))
+  code[known] <- paste0(label[known], " (", code[known], ")")
+  code
+}
+
 # Names of several dimensions as one: "Maren Holt \u00b7 Fen".
 joined_names <- function(keys) do.call(paste, c(unname(lapply(keys, one_line)), sep = " \u00b7 "))
 

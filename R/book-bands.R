@@ -115,7 +115,7 @@ band_rows <- function(name, spec) {
 add_band <- function(book, name, table, context) {
   known <- known_to(book, lapply(table$metrics, `[[`, "typed"))
   if (is.null(table$each)) {
-    tree <- resolve_row(table$tree, known, context)
+    tree <- with_codes(book, resolve_row(table$tree, known, context))
     if (row_type(tree, known) != "number")
       refuse(context, "bands are made of numbers",
              c(i = "The band of a metric also says whose: each = \"account\"."))
@@ -156,7 +156,7 @@ finish_metric_band <- function(book, name, waiting) {
   table <- book$waiting[[name]]
   context <- list(label = paste0("band ", quoted(name)), text = table$of_text)
   table$each <- check_dimension(book, table$each, paste("each of", name))
-  metric <- resolve_metric(table$tree, known_to(book), context)
+  metric <- with_codes(book, resolve_metric(table$tree, known_to(book), context))
   if (needs_against(metric)) refuse(context, "change() and growth() make no bands")
   if (length(intersect(c(names_in(metric), table$each), waiting))) return(NULL)
   node("banded", name = name, each = key_tree(book, table$each), metric = metric,

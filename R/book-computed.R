@@ -48,7 +48,7 @@ add_row_field <- function(book, name, tree, spec, context) {
   known <- known_to(book)
   size <- written_out(tree, function(n) known$computed[[field_called(n, known) %||% n]]$size)
   refuse_overgrown(size, context)
-  tree <- resolve_row(tree, known, context)
+  tree <- with_codes(book, resolve_row(tree, known, context))
   if (!length(names_in(tree)))
     refuse(context, "a field must be made from other fields")
   type <- row_type(tree, known)

@@ -9,7 +9,8 @@ book_arg <- function(spec, default = NULL, options = list()) {
 
 # An option that tells the argument, or a part of it. `as` is how: a plain value, pairs of
 # NAME=VALUE, formulas (pairs whose values are formulas of fields), sets (NAME=EACH: DEFINITION),
-# words (a list with commas, for each key of `key`), or entry, the value of the key `key` of a list.
+# words (a list with commas, for each key of `key`), key (pairs of NAME=VALUE, the value that of the
+# key `key` of NAME), or entry, the value of the key `key` of a list.
 # One with a default goes with another one.
 book_option <- function(help, as = "value", key = NULL, default = NULL) {
   list(help = help, as = as, key = key, default = default)
@@ -50,7 +51,11 @@ declare_book <- function() {
         "NAME='decimal comma' (repeatable)"), "pairs"),
       compute = book_option(paste(
         "a field made from others, as NAME=FORMULA: 'days=ship_date - order_date' (repeatable)"),
-        "formulas"))),
+        "formulas"),
+      label = book_option(paste("the field that tells what a dimension's codes are called, as",
+                                "NAME=FIELD (repeatable)"), "key", "label"),
+      plural = book_option("what several of a field's names are called, as NAME=WORD (repeatable)",
+                           "key", "plural"))),
     metrics = book_arg(
       key_spec("named formulas over lines", each = key_spec("a formula, or more", "text", list(
         is = text("the formula"), unit = one_of("its unit", metric_units),
@@ -131,7 +136,7 @@ field_spec <- function() {
     is = text("a formula over lines that makes the field"),
     also = key_spec("other names for it", "texts"),
     plural = text("what several of its names are called: accounts"),
-    label = text("the field of its register that names each of its codes"),
+    label = text("the field, of its register or of the lines, that names each of its codes"),
     same = key_spec("spellings to merge: similar, or names with their spellings", "text",
                     each = key_spec("spellings of this name", "texts")),
     fill = text("what stands for missing values: zero, mean, median or a value"),

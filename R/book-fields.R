@@ -15,10 +15,7 @@ check_fields <- function(fields) {
 }
 
 check_field <- function(name, spec) {
-  if (inherits(spec, "formula")) spec <- list(is = spec)
-  # A word alone is a role, or how the field is written.
-  if (!is.list(spec)) spec <- if (length(spec) == 1 && spec %in% field_forms) list(form = spec) else
-    list(role = spec)
+  spec <- as_field_spec(spec)
   known <- book_keys("fields")
   unknown <- setdiff(names(spec), known)
   if (length(unknown))
@@ -42,6 +39,13 @@ check_field <- function(name, spec) {
                       " takes only 'is', 'also', 'plural' and 'role'."),
                x = paste0("It also has ", and_list(quoted(further)), ".")), "argument")
   spec
+}
+
+# A word alone is a role, or how the field is written.
+as_field_spec <- function(spec) {
+  if (inherits(spec, "formula")) return(list(is = spec))
+  if (is.list(spec)) return(spec)
+  if (length(spec) == 1 && spec %in% field_forms) list(form = spec) else list(role = spec)
 }
 
 computed_specs <- function(specs) Filter(function(spec) !is.null(spec$is), specs)

@@ -80,6 +80,7 @@ metric_context <- function(spec) {
 complete_metric <- function(spec, book, trees) {
   context <- metric_context(spec)
   tree <- resolve_metric(spec$typed, known_to(book, trees), context, trail = spec$name)
+  tree <- with_codes(book, tree)
   if (!has_kind(tree, "aggregate"))
     refuse(context, "a metric must add up, average or count lines")
   unit <- if (metric_type(tree) == "date") "date" else

@@ -17,7 +17,7 @@ check_names <- function(book, field, names) {
 
 refuse_name <- function(book, field, name, known) {
   ll_abort(c(paste0("No ", spoken(field), " is called ", shown(name), "."),
-             offer(name, c(known, register_labels(book, field)), "Known")), "word")
+             offer(name, c(known, label_table(book, field)$labels), "Known")), "word")
 }
 
 # Every name a dimension may take: those on lines, in its register, and of bands.
@@ -29,26 +29,43 @@ known_names <- function(book, field) {
 }
 
 # A name that neither the lines nor a register know is an error; one that just has no lines is not.
-# Gives the condition with codes for labels.
+# Gives the condition with codes for labels, which it is told in words by.
 check_condition_names <- function(book, tree) {
-  unknown <- unknown_names(book, tree)
-  if (!length(unknown)) return(tree)
-  tree <- with_codes(book, tree)
-  for (one in unknown_names(book, tree)) refuse_name(book, one$field, one$name, one$known)
-  tree
+  if (length(unknown_names(book, tree))) {
+    tree <- with_codes(book, tree)
+    for (one in unknown_names(book, tree)) refuse_name(book, one$field, one$name, one$known)
+  }
+  if (length(labelled(book))) with_labels(book, tree) else tree
 }
 
 # A condition whose names are codes.
 with_codes <- function(book, tree) {
-  code <- function(field, names) {
-    if (field %in% names(book$registers))
-      codes_of(book, field, names, known_names(book, field)) else names
-  }
+  change_names(tree, function(field, set) {
+    table <- label_table(book, field)
+    if (!is.null(table) && !all(set$values %in% table$names))
+      set$values <- codes_of(book, field, set$values, known_names(book, field))
+    set
+  })
+}
+
+# A condition whose codes know what they are called.
+with_labels <- function(book, tree) {
+  change_names(tree, function(field, set) {
+    labels <- labels_of(book, field, set$values)
+    if (!all(is.na(labels))) set$labels <- labels
+    set
+  })
+}
+
+# A condition with the names of each field changed: change() takes the field and a list of values.
+change_names <- function(tree, change) {
   if (names_literals(tree)) {
-    if (tree$kind == "within") tree$set$values <- code(tree$arg$name, tree$set$values) else
-      tree$args[[2]]$value <- code(tree$args[[1]]$name, tree$args[[2]]$value)
+    if (tree$kind == "within") tree$set <- change(tree$arg$name, tree$set) else {
+      made <- change(tree$args[[1]]$name, list(values = tree$args[[2]]$value))
+      tree$args[[2]][c("value", "label")] <- list(made$values, made$labels)
+    }
   }
-  with_children(tree, function(child) with_codes(book, child))
+  with_children(tree, function(child) change_names(child, change))
 }
 
 # The names in a tree's conditions that neither the lines nor a register know: a list of list(field,

@@ -87,8 +87,11 @@
 #' * `fill`: what stands for missing values: `"zero"`, `"mean"`, `"median"` or a value
 #' * `form`: `"day first"` or `"month first"`, for dates such as 03/04/2026; `"decimal point"` or
 #'   `"decimal comma"`, for numbers such as 1.234 where no cell of the column tells
-#' * `label`: the field of its register that names each of its codes, so that "Quarry Combe Garden
-#'   Centre" may be typed for 03085; not given, the first that does so for nearly each
+#' * `label`: the field that tells what each of its codes is called, of its register or of the
+#'   lines: "Quarry Combe Garden Centre (03085)". Sentences, pages and pictures show both, tables
+#'   have a column for each (`account`, `account_label`), and either may be typed. Not given, the
+#'   first field of the register that names nearly each code serves; names that are words already
+#'   need none
 #' * `plural`: what several of its names are called in sentences, where English does not make it:
 #'   `"Haendler"`
 #' * `currency`: where a column holds several, the one that counts, or `"any"`
@@ -185,10 +188,10 @@ start_book <- function(opened, args) {
 # What is made of its fields: computed ones, bands, sets, metrics; lines excluded; the ledger.
 finish_book <- function(book, args) {
   book$set_names <- names(args$sets)
+  book$labels <- given_labels(book, args$specs)
   book <- add_computed(book, args$specs, args$bands)
   book$also <- other_names(args$specs, book$fields)
   book$plurals <- spec_values(args$specs, "plural")
-  book$labels <- given_labels(book, args$specs)
   book$sets <- declare_sets(args$sets)
   book <- add_metrics(book, args$metrics)
   book <- finish_metric_bands(book)

@@ -169,12 +169,12 @@ resolve_lines_set <- function(book, tree, context) {
     tree$where <- check_condition_names(book, tree$where)
   }
   if (is.null(tree$metric)) return(tree)
-  if (tree$metric$kind != "name") check_condition_names(book, resolve_metric(
-    tree$metric, known_to(book), context))
+  named <- tree$metric$kind == "name"
   tree$text <- tree_text(tree$metric)
   # Which of two is better belongs to a metric of the book.
-  tree$better <- if (tree$metric$kind == "name") book$metrics[[guarded(tree$metric$name)]]$better
-  tree$metric <- resolve_metric(tree$metric, known_to(book), context)
+  tree$better <- if (named) book$metrics[[guarded(tree$metric$name)]]$better
+  metric <- resolve_metric(tree$metric, known_to(book), context)
+  tree$metric <- if (named) with_codes(book, metric) else check_condition_names(book, metric)
   if (!has_kind(tree$metric, "aggregate"))
     refuse(context, "a metric must add up, average or count lines")
   if (needs_against(tree$metric))

@@ -60,7 +60,7 @@ book_arguments <- function(options) {
     if (length(given) && !length(setdiff(given, beside)))
       ll_abort(paste0("'--", dashed(given), "' needs '--",
                       dashed(setdiff(names(arg$options), beside)), "'."), "argument")
-    do.call(c, lapply(if (length(given)) union(given, beside), function(name) {
+    Reduce(join_entries, lapply(if (length(given)) union(given, beside), function(name) {
       option <- arg$options[[name]]
       option_as_argument(name, options[[name]] %||% option$default, option)
     }))
@@ -68,10 +68,18 @@ book_arguments <- function(options) {
   Filter(function(x) length(x) > 0, args)
 }
 
+# What two options say of one argument; of the same entry both hold.
+join_entries <- function(one, other) {
+  both <- intersect(names(one), names(other))
+  one[both] <- Map(function(a, b) c(as_field_spec(a), as_field_spec(b)), one[both], other[both])
+  c(one, other[setdiff(names(other), both)])
+}
+
 option_as_argument <- function(name, value, option) {
   pairs <- function(read = identity) lapply(pairs_of(value, dashed(name)), read)
   switch(option$as, value = value, pairs = pairs(),
          formulas = pairs(function(formula) list(is = formula)), sets = pairs(set_option),
+         key = pairs(function(value) stats::setNames(list(value), option$key)),
          entry = stats::setNames(list(value), option$key),
          words = words_as_entries(name, split_list(value, name), option$key))
 }

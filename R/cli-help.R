@@ -36,8 +36,8 @@ study_help <- function(declaration, all = FALSE) {
 option_groups <- function() {
   list(
     "which lines" = c("brief", "set", "only"),
-    "what fields and metrics are" = c("field", "compute", "define", "register", "parameter",
-                                      "saved_set", "date", "order", "people"),
+    "what fields and metrics are" = c("field", "compute", "label", "plural", "define", "register",
+                                      "parameter", "saved_set", "date", "order", "people"),
     "how lines count" = c("as_of", "fiscal_start", "exclude", "grain"),
     "files" = c("unpivot", "unpivot_into", "fix", "source_field", "sheet", "range", "header_row",
                 "through"),

@@ -40,8 +40,8 @@ common_options <- function() {
 replace_option <- arg("flag", paste("write over files that are there, if no earlier run wrote them",
                                    "or they were changed since; never over what was read"))
 
-repeatable <- c("define", "parameter", "only", "field", "compute", "fix", "register",
-                "saved_set", "sets", "set", "out")
+repeatable <- c("define", "parameter", "only", "field", "compute", "label", "plural", "fix",
+                "register", "saved_set", "sets", "set", "out")
 
 dashed <- function(name) gsub("_", "-", name, fixed = TRUE)
 

@@ -50,7 +50,7 @@ benchmark_bars <- function(x) {
   table <- utils::head(plain_frame(x), bars_most)
   metric <- facts$settings$metrics[1]
   unit <- column_unit(facts, metric)
-  names <- joined_names(table[facts$settings$each])
+  names <- drawn_names(table, facts$settings$each)
   of <- table$of_benchmark
   second <- rev(facts$settings$bands)[2]
   word <- benchmark_words(facts$settings$bands)

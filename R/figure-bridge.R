@@ -50,7 +50,8 @@ bridge_rows <- function(x) {
   size <- abs(steps$change)
   text <- format_short(size, unit)
   # Many steps have a line each.
-  name <- if (nrow(steps) > 9) fit_text(one_line(steps$step), 34) else wrap_labels(steps$step, 30)
+  step <- drawn_names(steps, "step")
+  name <- if (nrow(steps) > 9) fit_text(step, 34) else wrap_labels(step, 30)
   out <- data.frame(name = name, from = steps$from, to = steps$to,
                     way = ifelse(steps$change < 0, "loss", "gain"),
                     label = paste0(ifelse(steps$change < 0, "-", "+"), text))

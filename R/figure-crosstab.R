@@ -24,23 +24,13 @@ autoplot.ll_result_crosstab <- function(object, ...) {
     theme_house() +
     ggplot2::theme(axis.text.y = ggplot2::element_text(hjust = 0, colour = house$ink),
                    axis.text.x = ggplot2::element_text(colour = house$ink,
-                                                       size = head_size(tiles, across))) +
+                                                       size = head_size(levels(tiles$row), levels(tiles$column), across))) +
     figure_words(object, tiles_caption(object, tiles), tiles_seen(tiles))
   if (panels > 1 && length(facts(object)$settings$columns))
     plot <- plot + ggplot2::facet_wrap("panel", nrow = 1) +
       ggplot2::theme(strip.placement = "outside")
   plot
 }
-
-# The size of the heads at which the longest word of one stays within its column.
-head_size <- function(tiles, across) {
-  names <- min(max(nchar(levels(tiles$row), "width")), 34)
-  words <- unlist(strsplit(wrap_each(levels(tiles$column), across), "\n", fixed = TRUE))
-  fits <- (picture_characters - names - 4) / across / (max(nchar(words, "width"), 1) + 1)
-  max(10.5 * min(1, fits), 5)
-}
-
-wrap_each <- function(x, across) wrap_labels(x, max(floor(84 / max(across, 1)), 6))
 
 # row, column, panel (metric), label, depth (-1 to 1 of the panel's largest), dark.
 crosstab_tiles <- function(x) {
@@ -49,7 +39,9 @@ crosstab_tiles <- function(x) {
   cells <- facts$parts$cells
   if (!nrow(cells)) return(data.frame())
   join <- function(fields) {
-    out <- do.call(paste, c(unname(cells[fields]), sep = " \u00b7 "))
+    out <- drawn_names(cells, fields)
+    code <- joined_names(cells[fields])
+    out <- ifelse(duplicated(out) & !duplicated(code), code, out)[match(code, code)]
     factor(out, levels = unique(out))
   }
   row <- join(set$rows)
@@ -70,6 +62,7 @@ crosstab_tiles <- function(x) {
   few <- function(x, most) as.integer(x) <= most
   out <- out[few(out$row, tiles_most[["rows"]]) & few(out$column, tiles_most[["columns"]]), ]
   out$row <- factor(out$row, levels = rev(intersect(levels(out$row), out$row)))
+  out$column <- droplevels(out$column)
   out$dark <- !is.na(out$depth) & abs(out$depth) > .72
   out
 }
@@ -83,11 +76,6 @@ tile_depth <- function(value, rest, spread) {
   from <- range(value, na.rm = TRUE)
   if (from[1] == from[2]) ifelse(is.na(value), NA, .3) else
     .08 + .92 * (value - from[1]) / (from[2] - from[1])
-}
-
-tile_label <- function(value, unit) {
-  if (unit == "money" && max(abs(value), na.rm = TRUE) >= 1e4) format_short(value, unit) else
-    format_number(value, unit)
 }
 
 # The unit of a metric's column, whatever name it bears.

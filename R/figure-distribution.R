@@ -12,12 +12,12 @@ autoplot.ll_result_distribution <- function(object, ...) {
   bars <- data.frame(x = ifelse(is.na(table$from), table$to - width, table$from) + width / 2,
                      count = table$count, open = is.na(table$from) | is.na(table$to),
                      below = !is.na(table$to) & table$to <= 0,
-                     panel = if (is.null(set$by)) "" else table[[set$by]])
+                     panel = if (is.null(set$by)) "" else drawn_names(table, set$by))
   bars$panel <- factor(bars$panel, unique(bars$panel))
   bars$kind <- ifelse(bars$open, "open", ifelse(bars$below, "below", "above"))
   unit <- column_unit(facts, "from")
   summary <- facts$parts$summary
-  group <- if (is.null(set$by)) "" else summary$group
+  group <- if (is.null(set$by)) "" else drawn_names(summary, "group")
   lines <- data.frame(panel = factor(group, levels(bars$panel)),
                       mean = summary$mean, median = summary$median)
   plot <- ggplot2::ggplot(bars, ggplot2::aes(x = .data$x, y = .data$count)) +

@@ -40,7 +40,7 @@ holder_bars <- function(x) {
   table <- utils::head(plain_frame(x), 25)
   metric <- set$metrics[1]
   unit <- column_unit(facts, metric)
-  joined <- function(keys) if (length(keys)) joined_names(table[keys])
+  joined <- function(keys) if (length(keys)) drawn_names(table, keys)
   holder <- joined(set$each) %||% joined(utils::head(set$with_fields, 1)) %||%
     paste("line", table$line)
   group <- joined(set$within)

@@ -51,10 +51,10 @@ lapsed_bars <- function(x) {
   table <- plain_frame(x)
   table <- utils::head(table[table$status != "never", ], 20)
   if (!nrow(table)) return(table)
-  name <- one_line(as.character(table[[set$each]]))
+  name <- drawn_names(table, set$each)
   label_field <- set$with_fields[vapply(set$with_fields,
                                         function(field) is.character(table[[field]]), NA)][1]
-  if (length(label_field) && !is.na(label_field))
+  if (length(label_field) && !is.na(label_field) && !length(label_of_column(table, set$each)))
     name <- paste(name, ifelse(is.na(table[[label_field]]), "", table[[label_field]]))
   last <- table[[intersect(c("last_order", "last_line"), names(table))[1]]]
   gap <- ifelse(is.na(table$usual_interval), "", paste0(", usual ", format_number(

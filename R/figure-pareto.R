@@ -76,7 +76,7 @@ pareto_curve <- function(x) {
   at <- sort(unique(c(if (n > 2000) round(seq(1, n, length.out = 2000)) else seq_len(n), edge)))
   data.frame(names = c(0, at), share = c(0, share[at]),
              inside = c(TRUE, class[at] %in% c("yes", "A")),
-             name = c("", fit_text(one_line(table[[facts$settings$each[1]]][at]), 24)))
+             name = c("", fit_text(drawn_names(table[at, ], facts$settings$each), 24)))
 }
 
 # Between the lines of the scale, each label at a height of its own below its point.

@@ -38,7 +38,7 @@ payout_bars <- function(x) {
   table <- utils::head(plain_frame(x), 30)
   metric <- facts$settings$metrics[1]
   value <- as.numeric(table[[metric]])
-  names <- joined_names(table[facts$settings$each])
+  names <- drawn_names(table, facts$settings$each)
   unit <- column_unit(facts, metric)
   paid <- if (is.null(table$payout)) table$offer else format_number(table$payout, "money", 2)
   other <- if (!is.null(table$payout_compared))

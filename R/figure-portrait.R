@@ -68,8 +68,8 @@ portrait_bars <- function(x, shown) {
     most <- max(own[at][!rest], book[at][!rest], 0, na.rm = TRUE)
     reach <- function(v) if (most > 0) .47 + .39 * pmax(v, 0) / most else rep(.47, length(v))
     label <- table$name[at]
-    if (!is.null(table$label))
-      label <- ifelse(is.na(table$label[at]), label, table$label[at])
+    if (!is.null(table$name_label))
+      label <- ifelse(is.na(table$name_label[at]), label, table$name_label[at])
     label[rest] <- sub("everyone else", "others", label[rest])
     value <- own[at]
     value[is.na(value)] <- 0

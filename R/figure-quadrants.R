@@ -81,7 +81,7 @@ quadrant_scale <- function(axis, scale, room) {
 quadrant_points <- function(x, axes) {
   facts <- facts(x)
   table <- plain_frame(x)
-  names <- joined_names(table[facts$settings$each])
+  names <- drawn_names(table, facts$settings$each)
   bands <- facts$parts$bands
   banded <- grep("_band$", names(table), value = TRUE)
   out <- data.frame(x = axes$x$value, y = axes$y$value, name = fit_text(names, 26),

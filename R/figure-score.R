@@ -57,7 +57,7 @@ score_bars <- function(x) {
   to <- ifelse(parts >= 0, up, down)
   from <- to - parts
   metric <- if (ncol(parts) == 1) "score" else spoken(facts$settings$metrics)
-  names <- joined_names(table[facts$settings$each])
+  names <- drawn_names(table, facts$settings$each)
   row <- rev(seq_len(n))
   digits <- if (facts$settings$scaling == "z") 2 else 1
   list(panels = panels,

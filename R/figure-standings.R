@@ -73,7 +73,7 @@ standings_bars <- function(x) {
   table <- utils::head(plain_frame(x), if (inside_groups(x)) Inf else bars_drawn(set))
   if (!nrow(table)) return(data.frame())
   if (inside_groups(x)) return(group_bars(table, facts))
-  names <- fit_text(joined_names(table[set$each]), 34)
+  names <- fit_text(drawn_names(table, set$each), 34)
   foot <- facts$parts$foot
   foot <- foot[foot[[set$each[1]]] != "total", , drop = FALSE]
   out <- lapply(set$metrics, function(metric) {
@@ -159,11 +159,12 @@ group_bars <- function(table, facts) {
   metric <- set$metrics[1]
   unit <- column_unit(facts, metric)
   groups <- utils::head(unique(table[[set$within]]), groups_most)
-  heads <- make.unique(fit_text(one_line(groups), 30), " ")
+  heads <- drawn_names(table[match(groups, table[[set$within]]), ], set$within)
+  heads <- make.unique(fit_text(heads, 30), " ")
   out <- lapply(seq_along(groups), function(i) {
     group <- groups[i]
     mine <- utils::head(table[table[[set$within]] == group, ], max(3, bars_most %/% length(groups)))
-    names <- fit_text(joined_names(mine[set$each]), 20)
+    names <- fit_text(drawn_names(mine, set$each), 20)
     rank_bars(data.frame(
       row = paste0(group, seq_len(nrow(mine))), name = rank_name(mine$rank, names),
       panel = heads[i], value = as.numeric(mine[[metric]]), label = bar_label(mine[[metric]], unit,

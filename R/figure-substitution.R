@@ -9,7 +9,7 @@ autoplot.ll_result_substitution <- function(object, ...) {
   tiles <- substitution_tiles(object)
   if (!nrow(tiles)) return(empty_figure(object))
   unit <- column_unit(facts, "matched")
-  tiles$text <- ifelse(tiles$value > 0, format_short(tiles$value, unit), "")
+  tiles$text <- ifelse(tiles$value > 0, tile_label(tiles$value, unit), "")
   apart <- tiles$row == 0
   depth <- tiles$value / max(tiles$value[!apart], 1e-300)
   tiles$fill <- ifelse(apart, "#F4F5F5", tile_colour(pmin(sqrt(depth), 1)))
@@ -47,20 +47,21 @@ substitution_tiles <- function(x) {
   olds <- facts$parts$old_products
   news <- facts$parts$new_products
   # Those that gained most, whether or not much of it was matched.
-  old <- first(stats::setNames(rowSums(matrix[-1]), matrix$old))
+  sums <- rowSums(matrix[vapply(matrix, is.numeric, NA)])
+  old <- first(stats::setNames(sums, matrix$old))
   new <- first(stats::setNames(news$gained, news$new))
   out <- expand.grid(i = seq_along(old), j = seq_along(new))
   out$value <- vapply(seq_len(nrow(out)), function(k) {
     matrix[[new[out$j[k]]]][match(old[out$i[k]], matrix$old)]
   }, 0)
-  name <- function(text, sum, sign) {
-    paste0(fit_text(one_line(text), 20), "\n", sign, format_short(sum, unit))
-  }
+  of_old <- match(old, olds$old)
   of_new <- match(new, news$new)
-  tiles <- data.frame(row = length(old) + 1 - out$i, column = out$j,
-                      old = name(old, olds$lost[match(old, olds$old)], "-")[out$i],
-                      new = name(new, news$gained[of_new], "+")[out$j], value = out$value)
-  rbind(tiles, data.frame(row = 0, column = seq_along(new), old = "matched by\nnothing",
-                          new = name(new, news$gained[of_new], "+"),
+  old <- paste0(fit_text(drawn_names(olds[of_old, ], "old"), 22), "\n-",
+                format_short(olds$lost[of_old], unit))
+  new <- paste0(wrap_labels(fit_text(drawn_names(news[of_new, ], "new"), 26), 14), "\n+",
+                format_short(news$gained[of_new], unit))
+  tiles <- data.frame(row = length(old) + 1 - out$i, column = out$j, old = old[out$i],
+                      new = new[out$j], value = out$value)
+  rbind(tiles, data.frame(row = 0, column = seq_along(new), old = "matched by\nnothing", new = new,
                           value = news$not_matched[of_new]))
 }

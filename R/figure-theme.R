@@ -23,6 +23,29 @@ theme_house <- function(base_size = 12) {
     strip.text = ggplot2::element_text(face = "bold", hjust = 0, colour = house$ink))
 }
 
+# The names of rows as pictures show them, several fields joined by a dot: what codes are called,
+# where that is known, with the code only where two are called alike.
+drawn_names <- function(table, fields) {
+  joined_names(lapply(fields, function(field) {
+    label <- label_of_column(table, field)
+    drawn_codes(as.character(table[[field]]), if (length(label)) table[[label]])
+  }))
+}
+
+drawn_codes <- function(code, label) {
+  if (is.null(label)) return(code)
+  first <- !duplicated(code)
+  shared <- label %in% label[first][duplicated(label[first])]
+  ifelse(is.na(label), code, ifelse(shared, labelled_text(code, label), label))
+}
+
+# The column of what a column's codes are called; of several that could be, that added last.
+label_of_column <- function(table, field) {
+  start <- paste0(unguarded(field), "_label")
+  hit <- names(table)[startsWith(names(table), start) & gsub("_+$", "", names(table)) == start]
+  hit[which.max(nchar(hit))]
+}
+
 # The theme of pictures with a name for each row, as large as their labels.
 theme_rows <- function(size) {
   theme_house() + ggplot2::theme(axis.text.y = ggplot2::element_text(
@@ -34,12 +57,6 @@ wrap_labels <- function(x, width) {
   vapply(fit_text(one_line(x), 3 * width), function(one) {
     paste(strwrap(one, width), collapse = "\n")
   }, "")
-}
-
-# Colours of tiles from nothing (0) to the most (1).
-tile_colour <- function(depth) {
-  shade <- grDevices::colorRamp(c("#EFF4F4", house$main))(ifelse(is.na(depth), 0, pmax(depth, 0)))
-  grDevices::rgb(shade, maxColorValue = 255)
 }
 
 # What a caption says where only the first of many rows are drawn.

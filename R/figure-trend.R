@@ -90,7 +90,7 @@ trend_drawn <- function(x) {
   table <- plain_frame(x)
   if (!nrow(table)) return(data.frame())
   table <- table[is.null(set$by) | table[[set$by %||% "period"]] != "(none)", , drop = FALSE]
-  line <- if (is.null(set$by)) rep("", nrow(table)) else table[[set$by]]
+  line <- if (is.null(set$by)) rep("", nrow(table)) else drawn_names(table, set$by)
   indexed <- isTRUE(set$indexed)
   out <- lapply(set$metrics, function(metric) {
     value <- as.numeric(table[[metric]])

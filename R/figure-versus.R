@@ -9,7 +9,7 @@ autoplot.ll_result_versus <- function(object, ...) {
   if (!nrow(marks)) return(empty_figure(object))
   facts <- facts(object)
   set <- facts$settings
-  unit <- facts$columns$unit[2]
+  unit <- column_unit(facts, versus_columns(facts)[2])
   ends <- do.call(rbind, lapply(split(marks, marks$row), function(mine) {
     data.frame(row = mine$row[1], low = min(mine$value, na.rm = TRUE),
                high = max(mine$value, na.rm = TRUE))
@@ -28,7 +28,7 @@ autoplot.ll_result_versus <- function(object, ...) {
     ggplot2::scale_colour_manual(values = series_colours[seq_along(set$names)]) +
     ggplot2::scale_shape_manual(values = c(16, 17, 15, 18, 8)[seq_along(set$names)]) +
     ggplot2::scale_x_continuous(labels = function(x) sub("[.]0+ ", " ", format_short(x, unit)),
-                                expand = ggplot2::expansion(mult = .1)) +
+                                expand = ggplot2::expansion(mult = c(.1, .16))) +
     ggplot2::scale_y_discrete(labels = function(row) fit_text(one_line(row), 34)) +
     theme_house() +
     ggplot2::theme(axis.text.y = ggplot2::element_text(hjust = 0, colour = house$ink),
@@ -42,19 +42,24 @@ autoplot.ll_result_versus <- function(object, ...) {
   plot
 }
 
+# The columns of the table: that of the rows, then one for each name compared.
+versus_columns <- function(facts) facts$columns$name[facts$columns$shown]
+
 # row, name, value, label; the outermost marks of a row carry their values.
 versus_marks <- function(x) {
-  set <- facts(x)$settings
-  unit <- facts(x)$columns$unit[2]
+  facts <- facts(x)
+  columns <- versus_columns(facts)
+  unit <- column_unit(facts, columns[2])
   table <- utils::head(plain_frame(x), 26)
   if (!nrow(table)) return(data.frame())
-  out <- do.call(rbind, lapply(seq_along(set$names), function(j) {
-    data.frame(row = table[[1]], name = fit_text(set$names[j], 26),
-               value = as.numeric(table[[j + 1]]))
+  rows <- drawn_names(table, columns[1])
+  heads <- column_headings(facts$columns)[match(columns, facts$columns$name)]
+  out <- do.call(rbind, lapply(1 + seq_along(facts$settings$names), function(j) {
+    data.frame(row = rows, name = fit_text(heads[j], 40), value = as.numeric(table[[columns[j]]]))
   }))
   out <- out[!is.na(out$value), ]
   if (!nrow(out)) return(data.frame())
-  out$row <- factor(out$row, levels = rev(unique(table[[1]])))
+  out$row <- factor(out$row, levels = rev(unique(rows)))
   out$name <- factor(out$name, levels = unique(out$name))
   rank <- stats::ave(out$value, out$row, FUN = function(v) {
     rank(v, ties.method = "first", na.last = "keep")

@@ -26,7 +26,9 @@ autoplot.ll_result_whitespace <- function(object, ...) {
     theme_house() +
     ggplot2::theme(axis.text.y = ggplot2::element_text(hjust = 0, colour = house$ink,
                                                        size = size * ggplot2::.pt),
-                   axis.text.x = ggplot2::element_text(colour = house$ink)) +
+                   axis.text.x = ggplot2::element_text(
+                     colour = house$ink,
+                     size = head_size(tiles$name, levels(tiles$column), across))) +
     figure_words(object, c(paste0("filled: ", spoken(facts$settings$metrics[1]),
                                   "; framed: a gap and ", "what it may be worth",
                                   if (isTRUE(facts$settings$yearly))
@@ -37,7 +39,9 @@ autoplot.ll_result_whitespace <- function(object, ...) {
 space_tiles <- function(x, cells) {
   facts <- facts(x)
   unit <- column_unit(facts, "worth")
-  row <- factor(cells[[1]], rev(unique(cells[[1]])))
+  each <- facts$settings$each
+  product <- drawn_names(cells, facts$settings$product)
+  row <- factor(cells[[each]], rev(unique(cells[[each]])))
   value <- as.numeric(cells$value)
   depth <- sqrt(pmax(value, 0) / max(value, 1e-300, na.rm = TRUE))
   fill <- tile_colour(depth)
@@ -46,8 +50,9 @@ space_tiles <- function(x, cells) {
   # No coins where there are hundreds.
   digits <- if (max(abs(said), 0, na.rm = TRUE) >= 100) 0 else 2
   text <- ifelse(abs(said) < 1e4, format_number(said, unit, digits), format_short(said, unit))
-  data.frame(row = row, column = factor(cells[[2]], unique(cells[[2]])), gap = cells$gap,
-             name = cells$label, fill = fill, dark = !cells$gap & !is.na(depth) & depth > .72,
+  data.frame(row = row, column = factor(product, unique(product)), gap = cells$gap,
+             name = drawn_names(cells, each), fill = fill,
+             dark = !cells$gap & !is.na(depth) & depth > .72,
              label = ifelse(is.na(said), "", sub("\\.0 k$", " k", text)))
 }
 

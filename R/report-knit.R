@@ -52,7 +52,7 @@ markdown_table <- function(table, columns, foot, most) {
   right <- !columns$unit %in% c("text", "own")
   more <- nrow(table) - nrow(shown)
   # Pandoc shares the width of a long row by the dashes.
-  head <- markdown_text(spoken(columns$name))
+  head <- markdown_text(column_headings(columns))
   width <- pmax(vapply(cells, function(x) max(nchar(x, "width")), 0), nchar(head, "width") / 2, 3)
   dashes <- strrep("-", ceiling(width))
   c(rows(head), rows(paste0(ifelse(right, "", ":"), dashes, ifelse(right, ":", ""))), rows(cells),

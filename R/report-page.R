@@ -59,7 +59,7 @@ table_html <- function(table, columns, foot, id, what) {
   cells <- lapply(seq_len(nrow(columns)), function(i) {
     values <- shown[[columns$name[i]]]
     c(column_texts(shown, columns[i, ], foot),
-      list(head = spoken(columns$name[i]),
+      list(head = column_headings(columns[i, ]),
            class = if (columns$unit[i] %in% c("text", "own")) "text" else "number",
            key = if (is.numeric(values)) ifelse(is.na(values), "", sprintf("%.15g", values))))
   })

@@ -38,9 +38,18 @@ to_decimals <- function(table) {
   table
 }
 
-new_columns <- function(name = character(), unit = character(), shown = TRUE, digits = NA) {
+# label: the column of what this one's codes are called, which is shown with them; heading: what
+# stands above it, where that is not its name.
+new_columns <- function(name = character(), unit = character(), shown = TRUE, digits = NA,
+                        heading = NA) {
   data.frame(name = name, unit = unit, shown = rep_len(shown, length(name)),
-             digits = rep_len(as.integer(digits), length(name)))
+             digits = rep_len(as.integer(digits), length(name)),
+             label = rep(NA_character_, length(name)),
+             heading = rep_len(as.character(heading), length(name)))
+}
+
+column_headings <- function(columns) {
+  ifelse(is.na(columns$heading), spoken(columns$name), columns$heading)
 }
 
 # The unit of a column, from the facts of a result.

@@ -56,6 +56,8 @@ bare_columns <- function(columns, made) {
   known <- columns$name %in% names(made$names)
   columns$name[known] <- made$names[columns$name[known]]
   columns$name <- unguarded(columns$name)
+  told <- columns$label %in% names(made$names)
+  columns$label[told] <- made$names[columns$label[told]]
   columns
 }
 

@@ -51,10 +51,9 @@ format_table <- function(table, columns, foot, width, most) {
   moved <- shown$name[shown$unit == "moved"]
   ranked <- columns$name[columns$unit == "rank"][1]
   for (name in moved) table[[name]][is.na(table[[name]]) & !is.na(table[[ranked]])] <- Inf
+  heads <- column_headings(shown)
   cells <- lapply(seq_len(nrow(shown)), function(i) {
-    values <- table[[shown$name[i]]]
-    if (shown$unit[i] == "own") values <- format_own(values, table$unit)
-    format_cells(values, foot[[shown$name[i]]], shown$unit[i], shown$name[i], shown$digits[i])
+    format_cells(column_texts(table, shown[i, ], foot), shown$unit[i], heads[i])
   })
   kept <- columns_that_fit(cells, width)
   tall <- max(vapply(cells[kept], function(x) length(x$head), 0L))
@@ -66,24 +65,20 @@ format_table <- function(table, columns, foot, width, most) {
   n <- nrow(table)
   out <- c(head, rule, body[seq_len(n)], if (cut) paste0("... ", plural(cut, "more row")),
            if (length(body) > n) c(rule, body[-seq_len(n)]))
-  left <- shown$name[-kept]
+  left <- heads[-kept]
   c(sub("\\s+$", "", out),
-    if (length(left)) strwrap(paste0("not shown for want of width: ", paste(left, collapse = ", ")),
-                              width))
+    if (length(left)) strwrap(paste0("not shown for want of width: ", and_list(left, 12)), width))
 }
 
 paste_columns <- function(columns) do.call(paste, c(unname(columns), sep = "  "))
 
 # Heading (in as many lines as it takes), rows and foot of one column, padded to one width.
-format_cells <- function(values, foot, unit, name, digits = NA) {
-  cells <- cell_texts(values, foot, unit, digits)
-  text <- cells$text
-  below <- cells$below
-  body <- fit_text(c(text, below), 40)
-  words <- strsplit(spoken(name), " ")[[1]]
+format_cells <- function(cells, unit, heading) {
+  body <- fit_text(c(cells$text, cells$below), cell_width)
+  words <- strsplit(heading, " ")[[1]]
   width <- max(nchar(c(body, words), "width"))
   right <- unit != "text"
-  head <- strwrap(spoken(name), width + 1)
+  head <- strwrap(heading, width + 1)
   list(head = pad(head, width, right), body = pad(body, width, right))
 }
 
@@ -98,12 +93,25 @@ cell_texts <- function(values, foot, unit, digits = NA) {
        below = if (is.null(foot)) character() else ifelse(is.na(foot), "", show(foot)))
 }
 
-# The same of a column of a table that knows its columns.
+# The same of a column of a table that knows its columns: codes with what they are called.
 column_texts <- function(table, column, foot) {
   values <- table[[column$name]]
   if (column$unit == "own") values <- format_own(values, table$unit)
+  if (!is.na(column$label)) values <- labelled_cells(values, table[[column$label]])
   cell_texts(values, foot[[column$name]], column$unit, column$digits)
 }
+
+# So that the code is seen whole, what it is called gives way.
+labelled_cells <- function(codes, labels) {
+  room <- pmax(cell_width - nchar(codes, "width") - 3, 8)
+  for (width in unique(room[!is.na(labels)])) {
+    at <- which(room == width & !is.na(labels))
+    labels[at] <- fit_text(one_line(labels[at]), width)
+  }
+  labelled_text(codes, labels)
+}
+
+cell_width <- 40
 
 # Values that have a unit each.
 format_own <- function(values, unit) {

@@ -4,7 +4,7 @@
 #   X_question(book, args)   the question, from checked arguments
 #   X_work(question)         what is found, see study-found.R
 # and what is said of the two, each function of (question, found) alone:
-#   X_table     list(table, columns, parts, further)
+#   X_table     list(table, columns, parts, further, coded), see study-label-columns.R
 #   X_settings, X_finding, X_reading, X_notes, X_proof
 #   X_behind    which lines a row or cell stands for, see study-detail-behind.R
 
@@ -19,7 +19,7 @@ answer <- function(declared, book, args) {
   question <- clock("question", room("question")(book, args))
   found <- clock("work", room("work")(question))
   say <- function(part) clock(part, room(part)(question, found))
-  table <- say("table")
+  table <- with_label_columns(question$book, say("table"))
   behind <- say("behind")
   result <- new_result(
     declared$name, table$table, say("settings"), table$columns,

@@ -77,7 +77,7 @@ line_words <- function(question, found) {
     return(paste0("The ", format_plain(args$percentile), " percent point of ", spoken(metric$name),
                   " is ", line))
   n <- nrow(found$best)
-  who <- and_list(joined_names(found$best[args$each]), 4)
+  who <- and_list(told_as_keys(question, found$best[args$each]), 4)
   how <- switch(args$level, mean = if (averages(metric$tree)) "together have" else "average",
                 median = "have a median of", lowest = "all reach")
   paste0("The best ", if (n == 1) "one" else count_text(n), " by ", spoken(metric$name), " (", who,
@@ -94,7 +94,7 @@ plan_finding <- function(question, found, what) {
     of <- found$of[if (worst) utils::tail(ends, 1) else ends[1]]
     level <- which(!is.na(found$of) & abs(found$of - of) <= 1e-9 * abs(of))
     paste0(if (length(level) > 3) paste(count_text(length(level)), level_words(question)) else
-      and_list(one_line(found$keys[[1]][level])), " (", format_number(of, "percent"),
+      and_list(told_as_keys(question, found$keys, level)), " (", format_number(of, "percent"),
       if (length(level) > 1) " each) are " else ") is ", words)
   }
   ends <- ends[!is.na(found$of[ends])]
@@ -152,7 +152,7 @@ plan_notes <- function(question, found) {
   without <- sum(is.na(found$line))
   rbind(note("plan", if (without) paste0(plural(without, each_word(question)), " without a plan: ",
                                          and_list(
-          one_line(found$keys[[1]][is.na(found$line)]), 4), ".")),
+          told_as_keys(question, found$keys, is.na(found$line)), 4), ".")),
         note("idle", if (found$idle) paste0(plural(found$idle, each_word(question)),
                                             " with a plan and without lines.")),
         note("plan_period", if (plan$outside) paste0(

@@ -18,7 +18,7 @@ bridge_finding <- function(question, found) {
 # Lines without a name are no name.
 moved_names <- function(question, found, names) {
   ifelse(names == "(none)", paste("lines without", and_list(spoken(question$args$by))),
-         one_line(names))
+         told_as(question, question$args$by, names))
 }
 
 # What gained most and what lost most.
@@ -47,7 +47,7 @@ rate_words <- function(question, found) {
   paste0(": ", said_change(found$effects[["rate"]], metric), " by the rates of ",
          plural_word(noun_of(question, question$args$by)), ", ",
          said_change(found$effects[["mix"]], metric), " by their mix; the most by ",
-         one_line(most$name), ", ", said_change(most$change, metric))
+         told_as(question, question$args$by, most$name), ", ", said_change(most$change, metric))
 }
 
 names_words <- function(question, found) {

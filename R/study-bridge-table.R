@@ -8,6 +8,7 @@ bridge_table <- function(question, found) {
                  names = names_table(question, found), price = price_table(question, found),
                  factors = factors_table(question, found))
   made$parts <- c(list(steps = running_steps(found)), made$parts)
+  if (args$into == "segments") made$coded <- c(step = args$by)
   made
 }
 

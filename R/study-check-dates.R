@@ -58,28 +58,31 @@ find_unregistered <- function(question, found) {
   }))
 }
 
-# Labels that miss or repeat in a register: the one is not found, the other asked back.
+# Labels that miss or repeat: the one is not found, the other asked back; and codes with several on
+# the lines, of which that of the most lines serves.
 find_labels <- function(question, found) {
   book <- question$book
-  do.call(rbind, lapply(names(book$registers), function(dimension) {
-    labels <- register_labels(book, dimension)
-    if (is.null(labels)) return(NULL)
-    names <- book$registers[[dimension]]$names
-    blank <- is_blank(labels)
-    twice <- unique(labels[duplicated(labels) & !blank])
-    shared <- labels %in% twice
-    field <- label_column(book, dimension)
-    touched <- function(these) {
+  do.call(rbind, lapply(labelled(book), function(dimension) {
+    field <- spoken(label_column(book, dimension))
+    many <- plural_word(noun_of(question, dimension))
+    touched <- function(names) {
       weigh(question, found, node("within", arg = node("name", name = dimension),
-                                  set = node("set", values = names[these])))
+                                  set = node("set", values = names)))
     }
-    rbind(if (any(blank)) one_finding(
-            "low", paste("no", spoken(field), "in the register"), dimension, touched(blank),
-            names[blank], "fix the register"),
-          if (length(twice)) one_finding(
-            "low", paste0("one ", spoken(field), " of several ",
-                          plural_word(noun_of(question, dimension))), dimension, touched(shared),
-            twice, "fix the register: they are asked for by their codes alone"))
+    low <- function(finding, names, shown, fix) {
+      if (length(names)) one_finding("low", finding, dimension, touched(names), shown, fix)
+    }
+    table <- label_table(book, dimension)
+    of_lines <- is.null(book$registers[[dimension]]$table[[label_column(book, dimension)]])
+    where <- if (of_lines) "lines" else "register"
+    blank <- is_blank(table$labels)
+    twice <- unique(table$labels[duplicated(table$labels) & !blank])
+    rbind(low(paste("no", field, "in the register"), table$names[blank], table$names[blank],
+              "fix the register"),
+          low(paste("one", field, "of several", many), table$names[table$labels %in% twice], twice,
+              paste("fix the", where, "or ask for them by their codes")),
+          low(paste("several", field, "for one", noun_of(question, dimension)), table$several,
+              table$several, "the one on most lines serves"))
   }))
 }
 

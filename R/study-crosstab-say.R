@@ -1,10 +1,10 @@
 # Crosstab, continued: the table, its sentences, notes and proof.
 
 # The name of each column: that of its head, and the metric where there are several.
-column_labels <- function(question, found) {
+column_labels <- function(question, found, join = joined_names) {
   heads <- found$across[question$args$columns]
   if (!length(heads)) return(rep("total", nrow(found$across)))
-  label <- joined_names(heads)
+  label <- join(heads)
   label[found$across$level == 0] <- "total"
   label
 }
@@ -19,23 +19,29 @@ crosstab_table <- function(question, found) {
   foot[args$rows] <- c(list("total"), rep(list(""), length(args$rows) - 1))
   values <- if (!is.null(shares)) crosstab_laid(question, found, heads)[-last, , drop = FALSE]
   units <- unname(vapply(question$metrics, `[[`, "", "unit")[heads$metric])
+  if (!is.null(shares)) units <- rep("percent", nrow(heads))
   list(table = laid[-last, , drop = FALSE],
        columns = rbind(new_columns(args$rows, rep("text", length(args$rows))),
-                       if (is.null(shares)) new_columns(heads$name, units) else
-                       new_columns(heads$name, rep("percent", nrow(heads)), digits = 1)),
+                       new_columns(heads$name, units, digits = if (is.null(shares)) NA else 1,
+                                   heading = heads$heading)),
        parts = list(foot = foot, cells = found$long, values = values))
 }
 
-# The columns of values in their order: name, column (of found$across) and metric of each. The total
-# stands first, where it is seen however wide the table.
+# The columns of values in their order: name, heading, column (of found$across) and metric of each.
+# The total stands first, where it is seen however wide the table.
 crosstab_heads <- function(question, found) {
   args <- question$args
   label <- column_labels(question, found)
   total <- found$across$level == 0
   heads <- expand.grid(metric = names(question$metrics), column = c(which(total), which(!total)),
                        stringsAsFactors = FALSE)
-  name <- if (!length(args$columns)) heads$metric else if (length(question$metrics) > 1)
-    paste(label[heads$column], heads$metric, sep = ": ") else label[heads$column]
+  named <- function(label, metric = heads$metric) {
+    if (!length(args$columns)) metric else if (length(question$metrics) > 1)
+      paste(label[heads$column], metric, sep = ": ") else label[heads$column]
+  }
+  name <- named(label)
+  in_words <- column_labels(question, found, function(keys) told_as_keys(question, keys))
+  heads$heading <- named(in_words, spoken(heads$metric))
   # One after the other: a name that is made unique may be that of the next.
   taken <- args$rows
   for (one in name) taken <- c(taken, utils::tail(make.unique(c(taken, one), " "), 1))
@@ -81,7 +87,9 @@ crosstab_settings <- function(question, found) {
 # "family jars with rep Maren Holt"
 cell_name <- function(question, found, rows) {
   fields <- c(question$args$rows, question$args$columns)
-  text <- lapply(fields, function(field) paste(spoken(field), one_line(found$long[[field]][rows])))
+  text <- lapply(fields, function(field) {
+    paste(spoken(field), told_as(question, field, found$long[[field]][rows]))
+  })
   do.call(paste, c(text, sep = if (length(fields) == 2) " with " else ", "))
 }
 
@@ -146,8 +154,8 @@ note_reversal <- function(question, found) {
   each <- apply(found$values[[1]][rows, columns, drop = FALSE], 2, lead)
   led <- sum(each == overall, na.rm = TRUE)
   if (is.na(overall) || led > length(columns) / 2) return(new_notes())
-  note("reversal", found$down[[1]][rows][overall], " leads overall by ", spoken(metric$name),
-       " but is first in only ", led, " of ",
+  note("reversal", told_as(question, args$rows, found$down[[1]][rows][overall]),
+       " leads overall by ", spoken(metric$name), " but is first in only ", led, " of ",
        plural(length(columns), noun_of(question, args$columns)), ".")
 }
 

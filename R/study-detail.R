@@ -16,7 +16,7 @@ declared_detail <- declare(
     column = arg("text", "in R: with 'row', the column of a table of rows and columns")),
   examples = c(
     "--only account=00251 --when 'last quarter' --top 20",
-    "--only 'rep=Maren Holt' --where 'net < 0' --with-fields order_no,account_name,contact,net"))
+    "--only 'rep=Maren Holt' --where 'net < 0' --with-fields order_no,account,contact,net"))
 
 #' Detail: the lines behind a number
 #'
@@ -44,7 +44,7 @@ declared_detail <- declare(
 #' @section Errors: As [ll_standings()], and `ll_error_argument` for a row that the result has not.
 #' @examples
 #' book <- ll_demo()
-#' ll_detail(book, with_fields = c("order_no", "account_name", "contact", "net"), sort_by = "net",
+#' ll_detail(book, with_fields = c("order_no", "account", "contact", "net"), sort_by = "net",
 #'           top = 5)
 #' top <- ll_standings(book, each = "account", top = 5, when = "2026-Q2")
 #' ll_detail(top, row = 2, top = 3)

@@ -13,7 +13,8 @@ distribution_table <- function(question, found) {
                    new_columns(metric$name, metric$unit, shown),
                    new_columns(paste0(metric$name, "_share"), "percent", shown, 1))
   list(table = table[columns$name], columns = columns,
-       parts = list(summary = distribution_summary(found)))
+       parts = list(summary = distribution_summary(found)),
+       coded = if (!is.null(question$args$by)) c(group = question$args$by))
 }
 
 # One row for each group: count, mean, median, quantiles, deviation, skewness, outliers.

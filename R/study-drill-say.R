@@ -1,9 +1,9 @@
 # Drill, continued: the table, its sentences, notes and proof.
 
 # "territory Fen, type garden centre"
-segment_words <- function(names) {
+segment_words <- function(question, names) {
   paste(vapply(names(names), function(field) {
-    paste(spoken(field), and_list(one_line(names[[field]]), 4, "or"))
+    paste(spoken(field), and_list(told_as(question, field, names[[field]]), 4, "or"))
   }, ""), collapse = ", ")
 }
 
@@ -17,7 +17,7 @@ drill_table <- function(question, found) {
   p <- found$parts
   rate <- question$args$rate
   cells <- data.frame(
-    segment = c(vapply(found$named, segment_words, ""), "everything else"),
+    segment = c(vapply(found$named, segment_words, "", question = question), "everything else"),
     presence = if (rate) ifelse(is.na(p$before), "new", ifelse(is.na(p$now), "gone", "stayed")) else
       presence(p$before, p$now),
     before = p$before, now = p$now, change = p$change,
@@ -39,14 +39,15 @@ drill_table <- function(question, found) {
   foot[[metric$name]] <- found$now
   foot[[as("_change")]] <- exact_change(found$now, found$then)
   if (!rate) foot[[as("_growth")]] <- growth_of(found$now, found$then)
-  list(table = cells, columns = columns, parts = list(path = drill_path(found), foot = foot))
+  list(table = cells, columns = columns,
+       parts = list(path = drill_path(question, found), foot = foot))
 }
 
 # At most how likely noise alone is to lift any segment so high.
 drill_chance <- function(found) vapply(found$leaves, function(l) min(1, exp(-l$score)), 0)
 
 # Every leaf condition by condition, those it shares with other leaves first.
-drill_path <- function(found) {
+drill_path <- function(question, found) {
   rows <- lapply(seq_along(found$leaves), function(i) {
     leaf <- found$leaves[[i]]
     shared <- vapply(leaf$dims, function(v) {
@@ -59,8 +60,9 @@ drill_path <- function(found) {
       for (v in dims) mine <- rows_with(found$search, mine, v, leaf$codes[[v]])
       amount <- drill_amounts(found$search, mine) / 10^found$laid$decimals
       names <- leaf_names(found, list(dims = dims, codes = leaf$codes))
-      data.frame(leaf = i, level = k, segment = segment_words(names),
-                 name = segment_words(names[k]), before = amount[["a"]], now = amount[["b"]],
+      data.frame(leaf = i, level = k, segment = segment_words(question, names),
+                 name = segment_words(question, names[k]), before = amount[["a"]],
+                 now = amount[["b"]],
                  change = amount[["b"]] - amount[["a"]])
     }))
   })
@@ -104,7 +106,7 @@ drill_finding <- function(question, found) {
     return(new_finding(paste0(head, ": no segment stands out from the whole."), compared = TRUE))
   shown <- utils::head(seq_along(found$leaves), 2)
   text <- vapply(shown, function(i) {
-    paste0(segment_words(found$named[[i]]), " ", said_change(found$parts$excess[i], metric))
+    paste(segment_words(question, found$named[[i]]), said_change(found$parts$excess[i], metric))
   }, "")
   more <- length(found$leaves) - length(shown)
   new_finding(compared = TRUE, paste0(
@@ -125,7 +127,7 @@ drill_story <- function(question, found) {
     trust <- if (chance < 1e-4) "beyond doubt by the noise of the book" else
       paste0("noise alone does as much at most ", if (chance < 1e-3) "once in 1,000 such books" else
         paste(format_number(chance, "percent"), "of the time"))
-    name <- capital(segment_words(found$named[[i]]))
+    name <- capital(segment_words(question, found$named[[i]]))
     if (!found$leaves[[i]]$all) name <- paste0(name, " (without the segments above)")
     moved <- if (args$rate) paste0(
       if (is.na(p$before)) " is new" else if (is.na(p$now)) " is gone" else paste0(
@@ -205,7 +207,7 @@ drill_proof <- function(question, found) {
       keep <- (if (side == "now") plain else plain_before)$keep
       value <- value_or_zero(second_metric(source, metric$tree, pick_both(keep, inside)), metric)
       proof <- rbind(proof, proof_line(
-        paste0(segment_words(found$named[[i]]), if (side == "now") " now" else " then",
+        paste0(segment_words(question, found$named[[i]]), if (side == "now") " now" else " then",
                " = its lines added up by a second route"), value, found$parts[[side]][i],
         found$exact))
     }

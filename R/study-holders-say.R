@@ -21,7 +21,8 @@ holders_table <- function(question, found) {
                    new_columns(args$with_fields, unname(field_unit)),
                    new_columns(c("runner_up", paste0(metric$name, "_runner_up"), "lead"),
                                c("text", metric$unit, unit)))
-  list(table = table, columns = columns)
+  list(table = table, columns = columns,
+       coded = if (length(args$each) == 1) c(runner_up = args$each))
 }
 
 holders_settings <- function(question, found) {
@@ -52,15 +53,21 @@ extreme_word <- function(question) {
 # The holder of a row as a sentence names it, with the fields of what it holds.
 holder_name <- function(question, found, i, fields = TRUE) {
   args <- question$args
-  name <- if (is.null(found$line)) joined_names(lapply(found$keys[args$each], `[`, i)) else
+  name <- if (is.null(found$line)) told_as_keys(question, found$keys[args$each], i) else
     line_label(line_numbers(found$book$source, found$line[i]))
   held <- if (fields) vapply(args$with_fields, function(field) {
     value <- found$held[[field]][i]
     if (is.na(value)) "" else if (inherits(value, "Date")) date_text(value) else
-      paste(spoken(field), one_line(as.character(value)))
+      paste(spoken(field), told_as(question, field, as.character(value)))
   }, "")
   held <- held[nzchar(held)]
   paste0(name, if (length(held)) paste0(" (", paste(held, collapse = ", "), ")"))
+}
+
+runner_name <- function(question, found, i) {
+  each <- question$args$each
+  if (length(each) == 1) told_as(question, each, found$runner_up[i]) else
+    one_line(found$runner_up[i])
 }
 
 holders_finding <- function(question, found) {
@@ -79,12 +86,13 @@ holders_finding <- function(question, found) {
   amount <- paste0(" with ", said(found$value[at], metric), if (length(top) > 1) " each")
   lead <- if (isTRUE(found$lead[at] > 0)) paste0(
     ", ", said_change(found$lead[at], metric, FALSE),
-    if (args$which == "highest") " ahead of " else " below ", one_line(found$runner_up[at]))
+    if (args$which == "highest") " ahead of " else " below ", runner_name(question, found, at))
   if (!length(args$within))
     return(paste0("The ", holders_title(question), ": ", who, amount, lead, "."))
   groups <- length(unique(found$group[named]))
-  group <- paste(vapply(found$keys[args$within], function(key) one_line(key[at]), ""),
-                 collapse = ", ")
+  group <- paste(vapply(args$within, function(field) {
+    told_as(question, field, found$keys[[field]][at])
+  }, ""), collapse = ", ")
   alone <- count_leads(question, found)
   what <- noun_of(question, args$within[1])
   paste0("Within ", if (groups == 1) paste("one", what) else plural(groups, what), ", the ",
@@ -102,7 +110,8 @@ named_group <- function(question, found) {
 count_leads <- function(question, found) {
   if (!is.null(found$line)) return(NULL)
   named <- named_group(question, found)
-  counts <- sort(table(joined_names(found$keys[question$args$each])[named]), decreasing = TRUE)
+  holders <- told_as_keys(question, found$keys[question$args$each])
+  counts <- sort(table(holders[named]), decreasing = TRUE)
   if (!length(counts) || counts[1] < 2 || length(unique(found$group[named])) < 3) return(NULL)
   most <- names(counts)[counts == counts[1]]
   paste0("; ", and_list(most, 3), if (length(most) == 1) " holds it in " else " hold it in ",

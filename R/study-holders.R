@@ -14,7 +14,7 @@ declared_holders <- declare(
     min_orders = arg("whole", "fewest orders a name must have"),
     where = arg_where, when = arg_when),
   examples = c(
-    "--each order_no --with-fields rep,account_name,order_date",
+    "--each order_no --with-fields rep,account,order_date",
     "--each account --within territory --metrics margin_rate --min-orders 10",
     "--within family --with-fields order_no,rep --when 2025",
     "--each order_no --within family --part whole --which lowest"))

@@ -32,6 +32,27 @@ own_names <- function(x) {
   x
 }
 
+# Names as sentences call them: "Quarry Combe Garden Centre (03085)".
+told_as <- function(question, field, names) {
+  with_labels_of(question$book, field, names, own_names(names))
+}
+
+# The same of rows of keys, several dimensions joined by a dot; of more than three rows without the
+# codes, where no two are called alike.
+told_as_keys <- function(question, keys, rows = seq_along(keys[[1]])) {
+  tell <- if (length(keys[[1]][rows]) > 3) short_names else told_as
+  one <- function(field) tell(question, field, keys[[field]][rows])
+  do.call(paste, c(lapply(names(keys), one), sep = " \u00b7 "))
+}
+
+# The same where they were told before: what they are called alone, if no two are called alike.
+short_names <- function(question, field, names) {
+  labels <- labels_of(question$book, field, own_names(names))
+  first <- labels[!duplicated(names)]
+  alone <- !is.na(labels) & !labels %in% first[duplicated(first)]
+  ifelse(alone, one_line(labels), told_as(question, field, names))
+}
+
 # Keys with "(none)" for lines without a name.
 named_keys <- function(keys) lapply(keys, shown_names)
 

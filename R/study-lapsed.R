@@ -8,7 +8,7 @@ declared_lapsed <- declare(
     active = arg("period", "when they were active (default: ever before the inactive period)"),
     inactive = arg("period", "when they were not (default: the last 365 days)"),
     metrics = arg_metrics("metrics; the first is what is at stake (default: the book's first)"),
-    with_fields = arg("words", "further fields of the names: account_name,contact,rep"),
+    with_fields = arg("words", "further fields of the names: contact,rep"),
     overdue_after = arg("number",
                         "after how many usual intervals between orders a name is overdue",
                         2, from = .1),
@@ -18,7 +18,7 @@ declared_lapsed <- declare(
     top = arg("whole", "list only the first so many names"),
     where = arg_where),
   examples = c(
-    "--each account --with-fields account_name,contact,rep --top 20",
+    "--each account --with-fields contact,rep --top 20",
     "--each account --active 2025 --inactive 2026 --never leave",
     "--each item --inactive 'last quarter' --never leave"))
 
@@ -62,7 +62,7 @@ declared_lapsed <- declare(
 #' `ll_error_data` without dates, or where nothing lies before the inactive period.
 #' @examples
 #' book <- ll_demo()
-#' ll_lapsed(book, "account", with_fields = c("account_name", "contact"), top = 5)
+#' ll_lapsed(book, "account", with_fields = "contact", top = 5)
 #' ll_lapsed(book, "account", active = "2025", inactive = "2026-Q3", never = "leave", top = 5)
 #' @export
 ll_lapsed <- function(book, each, active = NULL, inactive = NULL, metrics = NULL,

@@ -4,7 +4,7 @@ question_notes <- function(question) {
   rbind(part_period_notes(question$book, question$asked),
         missing_notes(question), ratio_notes(question$metrics),
         register_notes(question$book, names_used(question)),
-        no_lines_notes(question$book, question$asked), undated_note(question),
+        no_lines_notes(question), undated_note(question),
         unknown_name_notes(question), opening_notes(question$book))
 }
 
@@ -107,11 +107,13 @@ register_notes <- function(book, used) {
   new_notes(rep("register", length(text)), text)
 }
 
-no_lines_notes <- function(book, asked) {
-  text <- unlist(lapply(literals_in(asked$only), function(one) {
+no_lines_notes <- function(question) {
+  book <- question$book
+  text <- unlist(lapply(literals_in(question$asked$only), function(one) {
     if (book$fields$type[match(one$field, book$fields$name)] != "text") return(NULL)
     none <- setdiff(one$values, names_of(book, one$field))
-    if (length(none)) paste0(capital(spoken(one$field)), " ", and_list(none, 4),
+    if (length(none)) paste0(capital(spoken(one$field)), " ",
+                             and_list(told_as(question, one$field, none), 4),
                              " is in the register and has no lines.")
   }))
   new_notes(rep("no_lines", length(text)), text)

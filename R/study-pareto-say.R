@@ -68,7 +68,7 @@ pareto_finding <- function(question, found) {
   bring <- if (first$names == 1) " brings " else " bring "
   text <- if (!first$names)
     paste0("No ", what, " is inside the first ", percent_words(question$args$cut[1]), ": ",
-           one_line(found$keys[[1]][1]), " alone brings ",
+           told_as_keys(question, found$keys, 1), " alone brings ",
            format_number(found$running$share[1], "percent"),
            share_of_words(question, metric, found$value, found$total[[1]])) else
     paste0(count_text(first$names), " of ", plural(n, what), " (",
@@ -105,7 +105,7 @@ pareto_notes <- function(question, found) {
   large <- n && args$of == "total" && isTRUE(found$running$share[1] > args$cut[1])
   rbind(note("ties", unlist(ties)),
         note("large", if (large) paste0(
-          one_line(found$keys[[1]][1]), " alone is more than the first cut.")),
+          told_as_keys(question, found$keys, 1), " alone is more than the first cut.")),
         note("negative", if (any(below)) paste0(
           plural(sum(below), each_word(question)), if (sum(below) == 1) " is" else " are",
           " below zero (", said(exact_total(found$value[below]), metric),
@@ -121,7 +121,7 @@ tie_at_cut <- function(question, found, j) {
   if (last < 1 || last > length(found$value)) return(NULL)
   tied <- which(found$rank == found$rank[last])
   if (length(tied) < 2) return(NULL)
-  paste0(and_list(one_line(found$keys[[1]][tied]), 4), " tie at ",
+  paste0(and_list(told_as_keys(question, found$keys, tied), 4), " tie at ",
          said(found$value[last], first_metric(question)), " where the cut at ",
          percent_words(question$args$cut[j]), " falls, and stay together.")
 }

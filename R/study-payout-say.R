@@ -78,7 +78,7 @@ payout_finding <- function(question, found) {
          if (!is.na(found$costs$payout_rate[1])) paste0(
            ", ", format_number(found$costs$payout_rate[1], "percent", 2),
            share_of_words(question, metric, found$value, found$total[[1]])),
-         if (max(paid) > 0) paste0("; ", and_list(one_line(found$keys[[1]][best]), 3),
+         if (max(paid) > 0) paste0("; ", and_list(told_as_keys(question, found$keys, best), 3),
                                    if (length(best) == 1) " gets" else " get", " most, ",
                                    format_number(max(paid), "money", 2)),
          compared_words(found), ".")
@@ -119,7 +119,7 @@ payout_notes <- function(question, found) {
           plural(sum(below), each_word(question)), " below zero (",
           said(exact_total(found$value[below]), first_metric(question)), " in all) ",
           if (sum(below) == 1) "is" else "are", " paid nothing: ",
-          and_list(one_line(found$keys[[1]][below]), 6), ".")),
+          and_list(told_as_keys(question, found$keys, below), 6), ".")),
         note("near", if (close) paste0(
           plural(close, each_word(question)), if (close == 1) " is" else " are",
           " within 5 % of the next step.")),

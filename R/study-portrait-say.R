@@ -4,28 +4,31 @@ portrait_table <- function(question, found) {
   metric <- first_metric(question)
   rows <- lapply(names(found$profile), function(dimension) {
     data.frame(dimension = dimension,
-               label = labels_of(question$book, dimension, found$profile[[dimension]]$rows$name),
+               name_label = labels_of(question$book, dimension,
+                                      own_names(found$profile[[dimension]]$rows$name)),
                found$profile[[dimension]]$rows)
   })
   table <- if (length(rows)) do.call(rbind, rows) else empty_profile(metric)
   rownames(table) <- NULL
-  labelled <- any(!is.na(table$label))
+  labelled <- any(!is.na(table$name_label))
   shares <- intersect(c("share", "book_share"), names(table))
   values <- if (metric$adds_up) "value" else c("value", "overall")
-  kept <- c("dimension", "name", if (labelled) "label", values, shares, "index")
+  kept <- c("dimension", "name", if (labelled) "name_label", values, shares, "index")
   table <- table[kept]
   table$value <- in_unit(table$value, metric)
   names(table)[names(table) == "value"] <- metric$name
   unit <- c("text", "text", if (labelled) "text", rep(metric$unit, length(values)),
             rep("percent", length(shares)), "number")
   digits <- ifelse(names(table) == "index", 0, ifelse(unit == "percent", 1, NA))
-  list(table = table, columns = new_columns(names(table), unit, digits = digits),
+  columns <- new_columns(names(table), unit, names(table) != "name_label", digits)
+  if (labelled) columns$label[columns$name == "name"] <- "name_label"
+  list(table = table, columns = columns,
        parts = list(metrics = found$ranked, months = found$months, facts = found$facts),
        further = list(metrics = ranked_columns(found)))
 }
 
 empty_profile <- function(metric) {
-  out <- data.frame(dimension = "", label = NA_character_, name = "", value = 0, overall = 0,
+  out <- data.frame(dimension = "", name_label = NA_character_, name = "", value = 0, overall = 0,
                     index = 0)
   if (metric$adds_up) out[c("share", "book_share")] <- 0
   out[0, ]
@@ -47,10 +50,11 @@ telling_order <- function(question, found) {
 portrait_finding <- function(question, found) {
   args <- question$args
   metric <- first_metric(question)
-  if (!found$counted) return(paste0(one_line(args$name), " has no lines in this question."))
+  name <- told_as(question, args$each, args$name)
+  if (!found$counted) return(paste0(name, " has no lines in this question."))
   first <- found$ranked[1, ]
-  where <- if (is.na(first$rank)) paste0(one_line(args$name), " has no ", spoken(metric$name)) else
-    paste0(one_line(args$name), if (first$tied) " shares rank " else " holds rank ",
+  where <- if (is.na(first$rank)) paste0(name, " has no ", spoken(metric$name)) else
+    paste0(name, if (first$tied) " shares rank " else " holds rank ",
            format_number(first$rank, "rank"), " of ",
            plural(first$of, noun_of(question, args$each)), " by ",
            spoken(metric$name), " with ", said(first$value, metric),
@@ -91,17 +95,18 @@ stands_out <- function(question, found) {
   part[all$name == "(none)" | all$share <= 0] <- NA
   at <- which.max(part)
   if (!length(at) || !isTRUE(part[at] > 0) || all$index[at] < 110) return(NULL)
-  label <- labels_of(question$book, all$dimension[at], all$name[at])
   share <- function(x) format_number(x, "percent", if (x < .1) 1 else 0)
-  paste0(spoken(all$dimension[at]), " ", one_line(if (is.na(label)) all$name[at] else label),
+  paste0(spoken(all$dimension[at]), " ", told_as(question, all$dimension[at], all$name[at]),
          " weighs ", share(all$share[at]), " here and ", share(all$book_share[at]), " overall")
 }
 
 portrait_reading <- function(question, found) {
   args <- question$args
-  facts <- utils::head(found$facts[found$facts$value != "(none)", ], 6)
+  label <- label_column(question$book, args$each)
+  told <- found$facts$value != "(none)" & !found$facts$field %in% label
+  facts <- utils::head(found$facts[told, ], 6)
   facts$value <- fit_text(facts$value, 40)
-  paste0(capital(spoken(args$each)), " ", one_line(args$name),
+  paste0(capital(spoken(args$each)), " ", told_as(question, args$each, args$name),
          if (nrow(facts)) paste0(" (", paste(spoken(facts$field), one_line(facts$value),
                                              collapse = ", "), ")"),
          " by ", and_list(vapply(question$metrics, metric_words, ""), 8), "; index 100 = ",

@@ -118,7 +118,7 @@ quadrants_notes <- function(question, found) {
   rbind(note("near", if (any(near)) paste0(
           plural(sum(near), each_word(question)), if (sum(near) == 1) " lies" else " lie",
           " near a dividing value and may as well be on its other side: ",
-          and_list(one_line(found$keys[[1]][near]), 4), ".")),
+          and_list(told_as_keys(question, found$keys, near), 4), ".")),
         note("on_line", if (on) paste0(plural(on, each_word(question)),
                                        if (on == 1) " lies" else " lie",
                                        " exactly on a dividing value and ",

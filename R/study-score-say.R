@@ -70,9 +70,7 @@ score_settings <- function(question, found) {
                     min_orders = args$min_orders)
 }
 
-score_name <- function(found, i) {
-  joined_names(lapply(found$keys, `[`, i))
-}
+score_name <- function(question, found, i) told_as_keys(question, found$keys, i)
 
 score_finding <- function(question, found) {
   n <- length(found$score)
@@ -80,18 +78,19 @@ score_finding <- function(question, found) {
   if (!n) return(paste0("No ", what, " has all of ", and_list(spoken(names(question$metrics))),
                         " here."))
   best <- which(found$rank == 1)
-  text <- paste0(and_list(vapply(best, function(i) score_name(found, i), ""), 3),
+  text <- paste0(and_list(score_name(question, found, best), 3),
                  if (length(best) == 1) " scores highest, " else " score highest, ",
                  score_text(found$score[1], question), if (length(best) > 1) " each" else
                    unsure_words(found$resamples$ahead[1]))
   after <- which(found$rank == min(found$rank[found$rank > 1], Inf))
   if (length(after)) text <- paste0(
-    text, "; ", next_words(vapply(after, score_name, "", found = found),
+    text, "; ", next_words(score_name(question, found, after),
                            level_words(question)), " with ",
     score_text(found$score[after[1]], question), if (length(after) > 1) " each")
   if (!is.null(found$drawn)) {
     firm <- found$drawn$high[1] == 1
-    text <- paste0(text, "; with weights drawn around these ", score_name(found, 1), if (firm)
+    text <- paste0(text, "; with weights drawn around these ", score_name(question, found, 1),
+                   if (firm)
       " stays first in 19 of 20 draws" else paste0(
         " is ", rank_range(found$drawn$low[1], found$drawn$high[1]), " in 9 of 10 draws"))
   }
@@ -150,7 +149,7 @@ score_notes <- function(question, found) {
         note("constant", if (length(flat)) paste0(
           capital(and_list(spoken(flat))), if (length(flat) == 1) " is" else " are",
           " the same for all and decides nothing.")),
-        note("turned", other_leaders(question, found)), note("lead", lead_note(found)),
+        note("turned", other_leaders(question, found)), note("lead", lead_note(question, found)),
         note("unbeaten", if (!is.null(found$unbeaten) &&
                              length(found$score) > 1) unbeaten_words(question, found)),
         note("clipped", if (length(clipped)) paste0("Clipped: ", and_list(paste0(
@@ -179,7 +178,7 @@ other_leaders <- function(question, found) {
   text <- unlist(lapply(colnames(found$without), function(metric) {
     rank <- found$without[, metric]
     if (all(is.na(rank)) || isTRUE(rank[1] == 1)) return(NULL)
-    first <- vapply(which(rank == 1), score_name, "", found = found)
+    first <- score_name(question, found, which(rank == 1))
     paste0("without ", spoken(metric), ", ", if (length(first) > 3)
       paste(count_text(length(first)), level_words(question)) else and_list(first))
   }))
@@ -188,10 +187,11 @@ other_leaders <- function(question, found) {
 }
 
 # A lead that random weights often turn round.
-lead_note <- function(found) {
+lead_note <- function(question, found) {
   if (is.null(found$drawn) || length(found$score) < 2 || found$drawn$high[1] == 1) return(NULL)
   paste0("The first rank hangs on the weights: with weights drawn around those given ",
-         score_name(found, 1), " is on ranks ", found$drawn$low[1], " to ", found$drawn$high[1],
+         score_name(question, found, 1), " is on ranks ", found$drawn$low[1], " to ",
+         found$drawn$high[1],
          " in 9 of 10 draws.")
 }
 
@@ -199,8 +199,8 @@ unbeaten_words <- function(question, found) {
   n <- sum(found$unbeaten)
   paste0(plural(n, each_word(question)), if (n == 1) " is" else " are",
          " beaten by nobody on every metric at once",
-         if (n <= 6) paste0(": ", and_list(vapply(which(found$unbeaten), score_name, "",
-                                                  found = found))), ".")
+         if (n <= 6)
+           paste0(": ", and_list(score_name(question, found, which(found$unbeaten)))), ".")
 }
 
 score_proof <- function(question, found) {

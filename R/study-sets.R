@@ -9,12 +9,12 @@ declared_sets <- declare(
                              "'active(\"2025\") - active(\"2026\")'"), required = TRUE),
     keep = arg("text", "the names to list, in terms of the sets: 'old - now' (default: all)"),
     metrics = arg_metrics(),
-    with_fields = arg("words", "further fields of the names: account_name,contact"),
+    with_fields = arg("words", "further fields of the names: contact"),
     top = arg("whole", "list only the first so many names"),
     where = arg_where, when = arg("period", "the period of the metrics (default: all dates)")),
   examples = c(
     paste("--each account --sets 'active(\"2025\") - active(\"2026\")'",
-          "--with-fields account_name,contact"),
+          "--with-fields contact"),
     paste("--each account --sets 'best=top(revenue, 50, when = \"2025\")'",
           "--sets 'now=active(\"2026\")' --keep 'best - now'"),
     "--each account --sets 'registered() - active(\"all\")'"),
@@ -69,7 +69,7 @@ declared_sets <- declare(
 #' book <- ll_demo()
 #' ll_sets(book, "account", c(old = "active('2025')", now = "active('2026')"), keep = "old - now",
 #'         top = 5)
-#' ll_sets(book, "account", "registered() - active()", with_fields = "account_name", top = 5)
+#' ll_sets(book, "account", "registered() - active()", with_fields = "contact", top = 5)
 #' @export
 ll_sets <- function(book, each = NULL, sets, keep = NULL, metrics = NULL, with_fields = NULL,
                     top = NULL,

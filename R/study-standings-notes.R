@@ -144,7 +144,7 @@ note_groups <- function(question, found) {
   if (!length(question$args$within)) return(new_notes())
   groups <- named_groups(found)
   n <- groups_led(question, found)
-  leader <- do.call(paste, c(unname(found$overall$leader), sep = " \u00b7 "))
+  leader <- told_as_keys(question, found$overall$leader)
   if (!length(groups) || n > length(groups) / 2) return(new_notes())
   note("leader_not_in_groups", and_list(leader, 5), if (length(leader) > 1)
     " share the lead overall, but one of them is first in only " else
@@ -187,11 +187,10 @@ note_moves <- function(question, found) {
   here <- lapply(found$fold$keys[args$each], `[`, now)
   came <- now[is.na(match_keys(here, then))]
   left <- which(is.na(match_keys(then, here)))
-  label <- function(keys, rows) do.call(paste, c(unname(lapply(keys, `[`, rows)), sep = " \u00b7 "))
   text <- c(if (length(came)) paste0("Entered the top ", args$top, ": ",
                                      and_list(row_names_of(question, found, came), 8), "."),
             if (length(left)) paste0("Left the top ", args$top, ": ",
-                                     and_list(label(then, left), 8), "."))
+                                     and_list(told_as_keys(question, then, left), 8), "."))
   note("moves", text)
 }
 

@@ -1,10 +1,8 @@
 # Standings in sentences: finding, reading, settings, proof.
 
-# The names of rows, a pair joined by a dot.
+# The names of rows, as sentences call them.
 row_names_of <- function(question, found, rows) {
-  do.call(paste, c(unname(lapply(found$fold$keys[question$args$each],
-                                 function(k) one_line(k[rows]))),
-                   sep = " \u00b7 "))
+  told_as_keys(question, found$fold$keys[question$args$each], rows)
 }
 
 ranked_rows <- function(found) found$order[!is.na(found$fold$shared[found$order])]
@@ -62,7 +60,7 @@ finding_within <- function(question, found) {
   groups <- named_groups(found)
   leader <- found$overall$leader
   n <- groups_led(question, found)
-  name <- do.call(paste, c(unname(leader), sep = " \u00b7 "))
+  name <- told_as_keys(question, leader)
   several <- length(name) > 1
   paste0(and_list(name, 5), if (several) " share the lead" else " leads", " overall by ",
          spoken(metric$name), " (", said(found$overall$value[1], metric), if (several) " each", ")",

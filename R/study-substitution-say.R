@@ -1,8 +1,9 @@
 # Substitution, continued: the table, its sentences, notes and proof.
 
 substitution_table <- function(question, found) {
+  args <- question$args
   metric <- first_metric(question)
-  shown <- utils::head(found$pairs, question$args$top)
+  shown <- utils::head(found$pairs, args$top)
   units <- c("text", "text", "count", rep(metric$unit, 4), "percent")
   foot <- shown[NA_integer_, ][1, ]
   foot[c("old", "new")] <- list("all pairs", "")
@@ -14,7 +15,8 @@ substitution_table <- function(question, found) {
   digits <- c(NA, NA, NA, rep(coins, 4), 1)
   list(table = shown, columns = new_columns(names(shown), units, digits = digits),
        parts = list(new_products = found$new_products, old_products = found$old_products,
-                    matrix = found$matrix, foot = foot))
+                    matrix = found$matrix, foot = foot),
+       coded = c(old = args$product, new = args$product))
 }
 
 substitution_settings <- function(question, found) {
@@ -27,6 +29,7 @@ substitution_settings <- function(question, found) {
 
 substitution_finding <- function(question, found) {
   args <- question$args
+  product <- function(name) told_as(question, args$product, name)
   metric <- first_metric(question)
   if (!nrow(found$pairs))
     return(new_finding(compared = TRUE, paste0(
@@ -36,7 +39,7 @@ substitution_finding <- function(question, found) {
   first <- found$pairs[told[which.max(found$pairs$at_most[told])], ]
   source <- if (is.null(args$old))
     paste("falling", plural_word(noun_of(question, args$product))) else
-    and_list(one_line(args$old), 3)
+    and_list(product(args$old), 3)
   each <- plural_word(noun_of(question, args$each))
   one <- length(args$new) == 1
   all <- if (one) found$new_products[1, ] else
@@ -44,12 +47,12 @@ substitution_finding <- function(question, found) {
          chance_deviation = found$chance[["deviation"]])
   text <- paste0(
     if (one) paste0("Of the ", said(all$gained, metric), " that ", each, " bought more of ",
-                    one_line(all$new), ",") else paste("Of gains of", said(all$gained, metric)),
+                    product(all$new), ",") else paste("Of gains of", said(all$gained, metric)),
          " at most ", said(all$at_most, metric), " (",
          format_number(all$at_most / all$gained, "percent"), ") may have replaced ", source,
          if (!one) paste(", within the same", each),
          chance_words(all),
-         if (length(told)) paste0("; most from ", one_line(first$old), " to ", one_line(first$new),
+         if (length(told)) paste0("; most from ", product(first$old), " to ", product(first$new),
                                   " (", said(first$at_most, metric), " at most)"), ".")
   new_finding(text, compared = TRUE)
 }
@@ -66,7 +69,7 @@ substitution_reading <- function(question, found) {
   args <- question$args
   names <- function(given, all, verb) {
     if (is.null(given)) paste0("all ", count_text(length(all)), " that ", verb) else
-      and_list(one_line(given), 4)
+      and_list(told_as(question, args$product, given), 4)
   }
   paste0(capital(metric_words(first_metric(question))), " that each ", spoken(args$each),
          " bought less of old ", plural_word(noun_of(question, args$product)), " (",

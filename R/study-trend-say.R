@@ -176,7 +176,8 @@ note_steady <- function(question, found) {
   if (nrow(steady) < 2) return(new_notes())
   at <- order(steady$variation)
   say <- function(i) {
-    paste0(steady$line[i], " (", format_number(steady$variation[i], "percent", 0), ")")
+    paste0(told_as(question, question$args$by, steady$line[i]), " (",
+           format_number(steady$variation[i], "percent", 0), ")")
   }
   note("steady", "Steadiest of those shown: ", say(at[1]), "; least steady: ",
        say(utils::tail(at, 1)),

@@ -46,12 +46,20 @@ versus_table <- function(question, found) {
                       do.call(rbind, found$whole), row.names = NULL)
   names(whole) <- named
   whole_columns <- new_columns(named, c("text", "text", rep("own", length(args$names))),
-                               named != "unit")
+                               named != "unit",
+                               heading = c(NA, NA, compared_names(question)))
   list(table = table, parts = list(foot = foot, overall = found$overall, whole = whole),
        further = if (length(question$metrics) > 1) list(whole = whole_columns),
+       coded = c(leader = args$each),
        columns = new_columns(c(args$by, label, "difference", "ratio", "leader"),
                              c("text", rep(metric$unit, length(label)), unit, "number", "text"),
-                             digits = c(NA, rep(NA, length(label)), NA, 2, NA)))
+                             digits = c(NA, rep(NA, length(label)), NA, 2, NA),
+                             heading = c(NA, compared_names(question), NA, NA, NA)))
+}
+
+# The names compared, as sentences call them.
+compared_names <- function(question) {
+  told_as(question, question$args$each, question$args$names)
 }
 
 # The columns of the names compared.
@@ -70,14 +78,15 @@ versus_settings <- function(question, found) {
 versus_finding <- function(question, found) {
   args <- question$args
   metric <- first_metric(question)
+  who <- compared_names(question)
   finding <- function(...) new_finding(paste0(...), where = args$only_before)
-  if (!length(found$rows)) return(finding("None of ", and_list(args$names), " has lines here."))
+  if (!length(found$rows)) return(finding("None of ", and_list(who), " has lines here."))
   whole <- found$whole[[1]]
   lead <- which(ranks(whole, metric$better == "high", exact = found$exact[[1]]) == 1)
   words <- if (length(lead) > 1)
-    paste0(and_list(args$names[lead]), " share the lead by ", spoken(metric$name), ", ",
+    paste0(and_list(who[lead]), " share the lead by ", spoken(metric$name), ", ",
            said(whole[lead[1]], metric), " each") else
-    paste0(args$names[lead], " leads by ", spoken(metric$name), ", ", said(whole[lead], metric),
+    paste0(who[lead], " leads by ", spoken(metric$name), ", ", said(whole[lead], metric),
            " against ", and_list(ifelse(is.na(whole[-lead]), "no value",
                                         vapply(whole[-lead], said, "", metric))))
   finding(words, "; ", contest_words(question, found), ".")
@@ -95,20 +104,23 @@ contest_words <- function(question, found) {
   level <- n - sum(contest$times)
   paste0("of ", plural(n, noun_of(question, args$by)), if (n < contest$of) paste0(" with ", held),
          ", ",
-         and_list(paste0(args$names, " leads in ", contest$times)),
+         and_list(paste0(short_names(question, args$each, args$names), " leads in ",
+                         contest$times)),
          if (level) paste0("; ", level, if (level == 1) " is level" else " are level"))
 }
 
 versus_reading <- function(question, found) {
   args <- question$args
-  paste0(capital(metric_words(first_metric(question))), " of ", and_list(args$names), " (",
-         spoken(args$each), ") across ", spoken(args$by), if (length(question$metrics) > 1) paste0(
+  paste0(capital(metric_words(first_metric(question))), " of the ",
+         plural_word(noun_of(question, args$each)), " ", and_list(compared_names(question)),
+         " across ", plural_word(noun_of(question, args$by)),
+         if (length(question$metrics) > 1) paste0(
            ", as a whole also ", and_list(vapply(question$metrics[-1], metric_words, ""), 8)), "; ",
          reading_tail(question, if (!is.null(args$top)) paste("top", args$top, "and the rest")))
 }
 
 versus_notes <- function(question, found) {
-  silent <- question$args$names[colSums(found$lines) == 0]
+  silent <- compared_names(question)[colSums(found$lines) == 0]
   zero <- found$contest$empty
   rbind(note_versus_reversal(question, found),
         note("no_lines", if (length(silent)) paste0(
@@ -126,6 +138,7 @@ note_versus_reversal <- function(question, found) {
   args <- question$args
   metric <- first_metric(question)
   lead <- which(ranks(found$whole[[1]], metric$better == "high", exact = found$exact[[1]]) == 1)
+  who <- compared_names(question)
   contest <- found$contest
   times <- contest$times
   other <- which.max(times)
@@ -136,10 +149,10 @@ note_versus_reversal <- function(question, found) {
     # The row whose weight differs most between the two.
     at <- which.max(abs(contest$weights[, lead] - contest$weights[, other]))
     share <- function(j) format_number(contest$weights[at, j], "percent", 0)
-    why <- paste0(": ", contest$rows[at], " weighs ", share(lead), " in ", args$names[lead],
-                  " and ", share(other), " in ", args$names[other])
+    why <- paste0(": ", told_as(question, args$by, contest$rows[at]), " weighs ", share(lead),
+                  " in ", who[lead], " and ", share(other), " in ", who[other])
   }
-  note("reversal", args$names[lead], " leads as a whole, but ", args$names[other], " in ",
+  note("reversal", who[lead], " leads as a whole, but ", who[other], " in ",
        times[other], " of ", plural(length(contest$rows), noun_of(question, args$by)), why, ".")
 }
 

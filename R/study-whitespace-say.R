@@ -35,6 +35,7 @@ whitespace_table <- function(question, found) {
   cells[[all]] <- found$name_total[gaps$name]
   list(table = as.data.frame(cells, optional = TRUE),
        columns = rbind(columns, new_columns(all, metric$unit)),
+       coded = c(leader = args$each),
        parts = list(products = found$products, cells = whitespace_cells(question, found),
                     tried = as.data.frame(found$tried)))
 }
@@ -60,15 +61,16 @@ peers_words <- function(question, found) {
 whitespace_finding <- function(question, found) {
   args <- question$args
   metric <- first_metric(question)
-  who <- if (is.null(args$name)) peers_words(question, found) else and_list(one_line(args$name), 3)
+  who <- if (is.null(args$name)) peers_words(question, found) else
+    and_list(told_as(question, args$each, args$name), 3)
   if (!nrow(found$gaps))
     return(paste0("No gaps among ", who, ": ", if (found$gap == "none") paste0(
       "none of them lacks any ", spoken(args$product), " that at least ", count_text(args$buyers),
       " of the others buy.") else
         paste0("no ", spoken(args$product), " sells far less than elsewhere.")))
   top <- found$gaps[1, ]
-  name <- one_line(found$names[top$name])
-  product <- one_line(found$product_names[top$product])
+  name <- told_as(question, args$each, found$names[top$name])
+  product <- told_as(question, args$product, found$product_names[top$product])
   if (found$gap == "little")
     return(paste0(name, " sells ", said(top$value, metric), " of ", product, ", where its share ",
                   "elsewhere would make it ", said(top$expected, metric), ": ",
@@ -85,7 +87,8 @@ whitespace_finding <- function(question, found) {
            " (",
            lead$like, ")") else paste0(who, " (", lead$like, ")")
   paste0(count_text(lead$gaps), " of ", of, if (lead$gaps == 1) " buys" else " buy", " no ",
-         one_line(lead[[args$product]]), ", which ", count_text(lead$buyers), " of them do: worth ",
+         told_as(question, args$product, lead[[args$product]]), ", which ",
+         count_text(lead$buyers), " of them do: worth ",
          "about ", said(lead$together, metric), a_year(found), if (lead$gaps > 1) " together", "; ",
          plural(found$gap_count, "gap"), " in all.")
 }
@@ -228,17 +231,9 @@ whitespace_cells <- function(question, found) {
     for (i in gap) worth[i] <- found$worth(row[i], cells$name[i])
   }
   out <- data.frame(name = found$names[cells$name], product = found$product_names[cells$product],
-                    value = value, worth = worth, gap = !is.na(worth),
-                    label = name_labels(question, found$names[names])[match(cells$name, names)])
+                    value = value, worth = worth, gap = !is.na(worth))
   names(out)[1:2] <- c(args$each, args$product)
   out
-}
-
-# Names with the first text among the fields shown.
-name_labels <- function(question, names) {
-  text <- Filter(is.character, shown_fields(question, names)$cells)
-  if (!length(text)) return(one_line(names))
-  one_line(paste(names, ifelse(is.na(text[[1]]), "", text[[1]])))
 }
 
 tiles_names <- 20

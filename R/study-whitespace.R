@@ -16,10 +16,10 @@ declared_whitespace <- declare(
                               "what its share elsewhere would make it (little), as for a few",
                               "territories"), "fitting", choices = c("fitting", "none", "little")),
     max_gaps = arg("whole", "gaps listed at most", 1000),
-    with_fields = arg("words", "further fields of the names: account_name,contact,rep"),
+    with_fields = arg("words", "further fields of the names: contact,rep"),
     where = arg_where, when = arg_when),
   examples = c(
-    "--each account --product family --with-fields account_name,rep",
+    "--each account --product family --with-fields rep",
     "--each account --product item --name 02093 --like type --top all",
     "--each account --product family --top all --where 'account_size == \"key\"'",
     "--each territory --product item --when 2026-Q2"),

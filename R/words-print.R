@@ -73,7 +73,8 @@ logic_text <- function(tree) {
 # "territory is Moor and quantity above 3"
 tree_words <- function(tree) {
   switch(tree$kind,
-         text = tree$value, name = , computed = , band = , banded = , mapped = spoken(tree$name),
+         text = labelled_text(tree$value, tree$label %||% NA),
+         name = , computed = , band = , banded = , mapped = spoken(tree$name),
          number = format_plain(tree$value), date = date_text(as_day(tree$value)),
          bucket = paste(spoken(tree$part), "of", tree_words(tree$arg)),
          compare = paste(tree_words(tree$args[[1]]), compare_words(tree$op),
@@ -90,8 +91,8 @@ tree_words <- function(tree) {
 
 set_words <- function(set) {
   values <- if (isTRUE(set$dates)) day_of(set$values) else if (is.numeric(set$values))
-    format_plain(set$values) else set$values
-  fit_text(one_line(values), 40)
+    format_plain(set$values) else labelled_text(set$values, set$labels %||% NA)
+  fit_text(one_line(values), 60)
 }
 
 compare_words <- function(op) {

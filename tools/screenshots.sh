@@ -22,8 +22,8 @@ mkdir -p $out
 ./longladder bridge --brief $brief --metrics revenue --by item --when 2026-Q2 --out $out/bridge.png >/dev/null
 ./longladder sets --brief $brief --each account --sets 'then=active("2025")' --sets 'now=active("2026")' --keep 'then - now' --out $out/sets.png >/dev/null
 ./longladder cohorts --brief $brief --each account --every quarter --since none --out $out/cohorts.png >/dev/null
-./longladder lapsed --brief $brief --each account --with-fields account_name --never leave --top 16 --out $out/lapsed.png >/dev/null
-./longladder whitespace --brief $brief --each account --product family --with-fields account_name --out $out/whitespace.png >/dev/null
+./longladder lapsed --brief $brief --each account --never leave --top 16 --out $out/lapsed.png >/dev/null
+./longladder whitespace --brief $brief --each account --product family --out $out/whitespace.png >/dev/null
 ./longladder score --brief $brief --each rep --metrics revenue,margin_rate,orders --weights 3,2,1 --when 2025 --out $out/score.png >/dev/null
 # The report as a browser shows it.
 made=$(mktemp -d)

@@ -1,7 +1,8 @@
 # Labels: the register's field that names a code may be typed for it, everywhere a name is.
 
 label_lines <- data.frame(order_no = 1:6, day = as.Date("2026-01-05") + 1:6,
-                          account = c("01", "02", "03", "01", "02", "04"), net = c(5, 3, 2, 7, 1, 4))
+                          account = c("01", "02", "03", "01", "02", "04"),
+                          net = c(5, 3, 2, 7, 1, 4))
 
 label_register <- data.frame(account = c("01", "02", "03", "04", "05"),
                              size = c("big", "big", "small", "small", "big"),
@@ -23,7 +24,7 @@ test_that("the label is the first field that names nearly each, or the one given
   expect_identical(fields(whole[c(1, 3, 2)]), "called")
   expect_error(fields(label = "caled"), "Nearest: 'called'", class = "ll_error_word")
   expect_error(ll_book(label_lines, fields = list(account = list(label = "called"))),
-               "needs a register", class = "ll_error_argument")
+               "must be a field of texts", class = "ll_error_word")
   demo <- vapply(c("account", "item"), internal("label_column"), "", book = demo_book())
   expect_identical(demo, c(account = "account_name", item = "item_name"))
 })
@@ -60,7 +61,7 @@ test_that("a label of two codes asks which, one that is none is offered the near
   # A code is a code, whatever else is called so.
   odd <- transform(label_register, called = c("02", "a", "b", "c", "d"))
   expect_match(ll_finding(ll_portrait(shop_book(odd, label = "called"), "account", "02")),
-               "^02 shares rank .* with 4.00")
+               "^a \\(02\\) shares rank .* with 4.00")
 })
 
 test_that("check tells labels that miss or repeat, with their lines and money", {
@@ -70,4 +71,46 @@ test_that("check tells labels that miss or repeat, with their lines and money", 
   expect_identical(row$examples, "Moor Barn")
   expect_identical(found$examples[found$finding == "no called in the register"], "05")
   expect_false(any(grepl("called", ll_check(shop_book())$finding)))
+})
+
+test_that("a label typed in a metric, a computed field, a band or a set is its code", {
+  book <- function(name) ll_book(
+    label_lines, date = "day", order = "order_no", registers = list(account = label_register),
+    fields = list(account = list(role = "dimension", label = "called"),
+                  whose = list(is = sprintf("ifelse(account == '%s', 'his', 'others')", name))),
+    metrics = c(revenue = "sum(net)", his = sprintf("sum(net[account == '%s'])", name),
+                part = "his / revenue"),
+    bands = list(large = list(of = sprintf("ifelse(account != '%s', net, 0)", name),
+                              from = c(0, 3))),
+    sets = list(few = list(each = "account", is = sprintf("having(sum(net[account == '%s']) > 1)",
+                                                          name))))
+  expect_equal(ll_standings(book("Hale Farm"), "whose", c("his", "part"))$his, c(12, 0))
+  for (ask in list(function(b) ll_standings(b, "whose", c("his", "part"), no_lines = FALSE),
+                   function(b) ll_crosstab(b, "large", "whose", "part"),
+                   function(b) ll_standings(b, "account", c(now = "sum(net[account == 'Fen End'])"),
+                                            where = "account %in% few"),
+                   function(b) ll_sets(b, "account", "top(part, 1)")))
+    expect_identical(as.data.frame(ask(book("Hale Farm"))), as.data.frame(ask(book("01"))))
+  expect_error(ll_standings(book("Moor Barn"), "whose"), "the name of 2 accounts",
+               class = "ll_error_word")
+})
+
+test_that("labels on the lines: that of most lines, told by check where there are several", {
+  lines <- transform(label_lines, called = c("Hale Farm", "Moor Barn", NA, "Hale Frm", "Moor Barn",
+                                             "Fen End"))
+  lines <- rbind(lines, transform(lines[4, ], called = "Hale Farm"))
+  book <- ll_book(lines, metrics = c(revenue = "sum(net)"), order = "order_no",
+                  fields = list(account = list(role = "dimension", label = "called")))
+  expect_identical(ll_standings(book, "account")$account_label,
+                   c("Hale Farm", "Moor Barn", "Fen End", NA))
+  expect_match(ll_finding(ll_portrait(book, "account", "Fen End")), "^Fen End \\(04\\) ")
+  found <- ll_check(book)
+  expect_identical(found$examples[found$finding == "several called for one account"], "01")
+  file <- withr::local_tempfile(fileext = ".csv")
+  write.csv(lines, file, row.names = FALSE)
+  got <- command("standings", file, "--each", "account", "--define", "revenue=sum(net)", "--field",
+                 "account=identifier", "--label", "account=called", "--plural", "account=farms")
+  expect_match(paste(got$out, collapse = "\n"), "Hale Farm \\(0?1\\) leads .*\nFarms ranked")
+  expect_match(command("standings", file, "--each", "account", "--define", "revenue=sum(net)",
+                       "--label", "account=caled")$err, "Nearest: 'called'")
 })

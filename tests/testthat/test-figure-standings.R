@@ -8,7 +8,7 @@ test_that("bars carry rank, ties, value, share and the remainder", {
   revenue <- bars[bars$panel == "revenue", ]
   expect_equal(nrow(revenue), 12)
   expect_equal(revenue$value[1:11], x$revenue)
-  expect_match(revenue$name[10], "^ *10=  00251")
+  expect_match(revenue$name[10], "^ *10=  Foxhill End Beekeepers")
   expect_match(revenue$label[1], "^221,475$")
   alone <- standings_bars(ll_standings(demo_book(), "account", "revenue", top = 10))
   expect_match(alone$label[1], "221,475 +2.41 %")

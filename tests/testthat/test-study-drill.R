@@ -1,6 +1,8 @@
-# Drill: planted causes are found, the identity is exact, tables agree with a brute force, odd books, pictures.
+# Drill: planted causes are found, the identity is exact, tables agree with a brute force, odd
+# books, pictures.
 
-# Orders of accounts that fix territory and type; items fix family. `change` alters the lines of the period now.
+# Orders of accounts that fix territory and type; items fix family. `change` alters the lines of the
+# period now.
 drill_lines <- function(seed = 1, change = identity, n = 6000) {
   withr::with_seed(seed, {
     account <- data.frame(territory = sample(paste0("T", 1:5), 80, TRUE),
@@ -181,8 +183,9 @@ test_that("neighbours that went the same way are one segment", {
 
 test_that("the demo's causes are found", {
   got <- ll_drill(demo_book(), "revenue", when = "2026-Q2")
-  expect_true("item HV-018" %in% got$segment)
-  expect_equal(got$revenue[got$segment == "item HV-018"], story("hive", "new_hive_2026Q2"))
+  hive <- "item Wrenfield double-wall hive (HV-018)"
+  expect_true(hive %in% got$segment)
+  expect_equal(got$revenue[got$segment == hive], story("hive", "new_hive_2026Q2"))
   suits <- which(vapply(names_of(got), identical, NA, c("family suits", "territory Vale",
                                                         "type school")))
   expect_equal(got$revenue_before[suits], story("hive", "vale_school_suits_2025Q2"), tolerance = .1)

@@ -82,7 +82,7 @@ test_that("what the demo's leader is, and how an account differs from the book",
   facts <- ll_part(got, "facts")
   expect_equal(facts$value[facts$field == "territory"], unique(mine$territory))
   # Items are told by their labels, and no register field that only repeats the key is a dimension.
-  expect_true("Acorn cedar hive" %in% got$label)
+  expect_true("Acorn cedar hive" %in% got$name_label)
   expect_false(any(c("item_name", "account_name") %in% got$dimension))
 })
 
