@@ -320,5 +320,5 @@ key_spec <- function(help, type = "none", keys = NULL, each = NULL, choices = NU
 # The arguments of a function from as.list(environment()) at its head: one without a default that
 # was not given is the empty name there.
 given_args <- function(args) {
-  args[!vapply(args, function(one) identical(one, quote(expr = )), NA)]
+  args[!vapply(args, function(one) identical(one, quote(expr = )), NA)]  # nolint
 }

@@ -21,6 +21,15 @@ plural <- function(n, word) {
   paste(count_text(n), if (n == 1) one else plural_word(word))
 }
 
+# Words that begin with a verb, as they go with so many: verb(2, " has none") is " have none".
+verb <- function(n, words) {
+  if (n == 1) return(words)
+  one <- sub("^ ?([a-z]+).*$", "\\1", words)
+  many <- switch(one, is = "are", has = "have", was = "were",
+                 sub(if (grepl("(ch|sh|ss)es$", one)) "es$" else "s$", "", one))
+  sub(one, many, words, fixed = TRUE)
+}
+
 # The plural: the one that a noun bears, see noun(); by the rules of English; or "values of x" where
 # the word is none that they know.
 plural_word <- function(word) {

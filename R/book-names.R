@@ -17,7 +17,19 @@ check_names <- function(book, field, names) {
 
 refuse_name <- function(book, field, name, known) {
   ll_abort(c(paste0("No ", spoken(field), " is called ", shown(name), "."),
-             offer(name, c(known, label_table(book, field)$labels), "Known")), "word")
+             offer_names(book, field, name, known)), "word")
+}
+
+# The line of an error that offers names, codes with what they are called: "Nearest: 'Hale Farm'
+# (01)."
+offer_names <- function(book, field, name, known) {
+  table <- label_table(book, field)
+  near <- nearest(name, c(known, table$labels))
+  if (!length(near)) return(offer_all("Known", with_labels_of(book, field, known)))
+  codes <- unique(ifelse(near %in% known, near, table$names[match(near, table$labels)]))
+  labels <- labels_of(book, field, codes)
+  told <- ifelse(is.na(labels), quoted(codes), paste0(quoted(labels), " (", one_line(codes), ")"))
+  c(i = paste0("Nearest: ", and_list(told, last = "or"), "."))
 }
 
 # Every name a dimension may take: those on lines, in its register, and of bands.
@@ -60,7 +72,9 @@ with_labels <- function(book, tree) {
 # A condition with the names of each field changed: change() takes the field and a list of values.
 change_names <- function(tree, change) {
   if (names_literals(tree)) {
-    if (tree$kind == "within") tree$set <- change(tree$arg$name, tree$set) else {
+    if (tree$kind == "within") {
+      tree$set <- change(tree$arg$name, tree$set)
+    } else {
       made <- change(tree$args[[1]]$name, list(values = tree$args[[2]]$value))
       tree$args[[2]][c("value", "label")] <- list(made$values, made$labels)
     }

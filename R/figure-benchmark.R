@@ -32,7 +32,7 @@ autoplot.ll_result_benchmark <- function(object, ...) {
     theme_rows(size) +
     ggplot2::theme(legend.position = "bottom") +
     figure_words(object, c(if (is.null(common)) "stroke: the plan" else "line: the target",
-                           first_of(nrow(bars), nrow(object))),
+                           first_names(object, nrow(bars))),
                  paste0("Bars against a target: ", paste(utils::head(
                    paste(bars$name, bars$label, bars$percent), 5), collapse = "; "), "."))
 }

@@ -23,8 +23,9 @@ autoplot.ll_result_crosstab <- function(object, ...) {
     ggplot2::scale_y_discrete(labels = function(row) fit_text(one_line(row), 34)) +
     theme_house() +
     ggplot2::theme(axis.text.y = ggplot2::element_text(hjust = 0, colour = house$ink),
-                   axis.text.x = ggplot2::element_text(colour = house$ink,
-                                                       size = head_size(levels(tiles$row), levels(tiles$column), across))) +
+                   axis.text.x = ggplot2::element_text(
+                     colour = house$ink,
+                     size = head_size(levels(tiles$row), levels(tiles$column), across))) +
     figure_words(object, tiles_caption(object, tiles), tiles_seen(tiles))
   if (panels > 1 && length(facts(object)$settings$columns))
     plot <- plot + ggplot2::facet_wrap("panel", nrow = 1) +

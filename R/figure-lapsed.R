@@ -40,8 +40,8 @@ autoplot.ll_result_lapsed <- function(object, ...) {
     figure_words(object, c(paste0("dot: the last line; stroke: when the next was due; figures: ",
                                   spoken(facts(object)$settings$metrics[1]),
                                   " at stake, days since then"),
-                           first_of(nrow(rows), sum(object$status != "never"))),
-                 paste0("Silences: ", paste(utils::head(paste(rows$name, rows$label), 5),
+                           first_names(object, nrow(rows), sum(object$status != "never"))),
+                 paste0("Without lines: ", paste(utils::head(paste(rows$name, rows$label), 5),
                                             collapse = "; "), "."))
 }
 

@@ -29,7 +29,7 @@ autoplot.ll_result_payout <- function(object, ...) {
     theme_rows(size) +
     figure_words(object, c(paste0("bars: ", spoken(facts$settings$metrics[1]),
                                   "; lines: where a step begins"),
-                           first_of(nrow(bars), nrow(object))),
+                           first_names(object, nrow(bars))),
                  payout_seen(bars))
 }
 

@@ -36,7 +36,7 @@ autoplot.ll_result_score <- function(object, ...) {
                    legend.position = "bottom") +
     figure_words(object, c(if (!is.null(ranges)) paste(
       "dot: the rank; band: ranks in 5 to 95 % of the weightings"),
-      first_of(n, nrow(object))),
+      first_names(object, n)),
       paste0("Stacked points: ", paste(utils::head(paste(bars$rows$name, bars$rows$label), 5),
                                        collapse = "; "), "."))
 }

@@ -126,7 +126,8 @@ region_bars <- function(x, regions) {
                                 expand = ggplot2::expansion(add = .5)) +
     ggplot2::scale_x_continuous(labels = NULL, expand = ggplot2::expansion(mult = c(.01, .25))) +
     theme_rows(size) +
-    figure_words(x, c(paste0("names and their ", spoken(metric)),
+    figure_words(x, c(paste(plural_word(field_noun(facts$book, facts$settings$each)), "and their",
+                            spoken(metric)),
                       if (any(dark) && !all(dark)) "dark: the names listed"),
                  regions_seen(data.frame(part = bars$in_sets, label = bars$label)))
 }

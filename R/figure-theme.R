@@ -60,8 +60,15 @@ wrap_labels <- function(x, width) {
 }
 
 # What a caption says where only the first of many rows are drawn.
-first_of <- function(drawn, all, what = "names") {
+first_of <- function(drawn, all, what) {
   if (all > drawn) paste0("the first ", drawn, " of ", count_text(all), " ", what)
+}
+
+# The same of the names that a picture is of: "the first 20 of 47 accounts".
+first_names <- function(x, drawn, all = nrow(x)) {
+  each <- facts(x)$settings$each
+  word <- if (length(each) == 1) field_noun(facts(x)$book, each) else "row"
+  first_of(drawn, all, plural_word(word))
 }
 
 # Text in lines of at most so many characters, so that it never leaves the picture: counted for a

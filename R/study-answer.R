@@ -20,6 +20,8 @@ answer <- function(declared, book, args) {
   found <- clock("work", room("work")(question))
   say <- function(part) clock(part, room(part)(question, found))
   table <- with_label_columns(question$book, say("table"))
+  table$columns <- with_plain_headings(question, table$columns)
+  table$further <- lapply(table$further, with_plain_headings, question = question)
   behind <- say("behind")
   result <- new_result(
     declared$name, table$table, say("settings"), table$columns,
@@ -65,7 +67,7 @@ with_lead <- function(question, finding) {
   paste0(capital(paste(lead, collapse = ", ")), ": ", finding$text)
 }
 
-# "in 2026 to 16 September", "in quarter 2 of 2026, against quarter 2 of 2025"
+# "in 2026 to 16 September", "in Q2 2026, against Q2 2025"
 period_lead <- function(question, compared = FALSE) {
   now <- question$asked$now
   if (is.null(now) || anyNA(c(now$from, now$to)) || identical(now$text, "all")) return(NULL)

@@ -11,6 +11,8 @@ associations_table <- function(question, found) {
       "count", "text"),
     shown = c(TRUE, TRUE, TRUE, through, through, numbers, TRUE, TRUE, TRUE, partly, FALSE),
     digits = c(NA, 1, NA, NA, 1, 2, 1, 1, NA, NA, NA))
+  columns$heading[columns$name == "names"] <- "values"
+  columns$heading[columns$name == "chance"] <- "by chance"
   list(table = found$table[columns$name], columns = columns,
        parts = list(pairs = found$pairs, left_out = found$left_out))
 }

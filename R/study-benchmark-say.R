@@ -62,9 +62,9 @@ benchmark_finding <- function(question, found) {
   lowest <- found$held[found$held$band == found$labels[1], ]
   reach <- sum(found$of >= 1 - 1e-9, na.rm = TRUE)
   paste0(line_words(question, found), "; ", count_text(reach), " of ", plural(n, what),
-         if (reach == 1) " reaches it" else " reach it",
+         verb(reach, " reaches it"),
          if (lowest$names) paste0(", ", count_text(lowest$names),
-                                  if (lowest$names == 1) " is " else " are ", lowest$band,
+                                  verb(lowest$names, " is "), lowest$band,
                                   " of it"), ".")
 }
 
@@ -134,7 +134,7 @@ benchmark_notes <- function(question, found) {
   rbind(note("ties", if (extra > 0) paste0(
           "A tie at rank ", args$best, ": the target is made of ", nrow(found$best), " names.")),
         note("few_orders", if (thin) paste0(
-          plural(thin, each_word(question)), " of the best ", if (thin == 1) "has" else "have",
+          plural(thin, each_word(question)), " of the best ", verb(thin, "has"),
           " fewer than ", few_orders, " ", plural_word(order_word(question$book)),
           "; 'min_orders' asks for more.")),
         note("no_percentage", if (flat) paste0(
@@ -156,7 +156,7 @@ plan_notes <- function(question, found) {
         note("idle", if (found$idle) paste0(plural(found$idle, each_word(question)),
                                             " with a plan and without lines.")),
         note("plan_period", if (plan$outside) paste0(
-          plural(plan$outside, "row"), " of the plan ", if (plan$outside == 1) "lies" else "lie",
+          plural(plan$outside, "row"), " of the plan ", verb(plan$outside, "lies"),
           " outside the period.")),
         note("plan_period", if (plan$partly) paste0(
           "Periods of the plan that lie partly in the question count by their days.")),

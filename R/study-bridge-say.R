@@ -29,12 +29,10 @@ segments_words <- function(question, found) {
   side <- function(which, total, word) {
     if (!any(which)) return(NULL)
     # Largest first on either side.
-    named <- utils::head(rows[which, ], 2)
-    paste0(word, " of ", said_change(total, metric, FALSE), " (",
-           if (sum(which) > nrow(named)) "most: ",
-           and_list(paste(moved_names(question, found, named$name),
-                          said_change(named$change, metric)),
-                    2), ")")
+    named <- rows[which, ][1, ]
+    paste0(word, " of ", said_change(total, metric, FALSE), " (", if (sum(which) > 1) "most: ",
+           moved_names(question, found, named$name),
+           if (sum(which) > 1) paste0(" ", said_change(named$change, metric)), ")")
   }
   both <- c(side(rows$change > 0, moves$gains, "gains"),
             side(rows$change < 0, moves$losses, "losses"))
@@ -50,17 +48,16 @@ rate_words <- function(question, found) {
          told_as(question, question$args$by, most$name), ", ", said_change(most$change, metric))
 }
 
+# "19 new +104,573, 75 returned +108,382, 64 gone -69,208 and 344 of both periods -9,705 (-0.9 %)"
 names_words <- function(question, found) {
   metric <- first_metric(question)
-  groups <- found$groups[found$groups$step %in% c("new", "returned", "grown", "shrunk", "gone"), ]
-  text <- paste0(count_words(groups$name_count), " ", groups$step, " ",
-                 said_change(groups$change, metric))
+  groups <- found$groups[found$groups$step %in% c("new", "returned", "gone"), ]
   alike <- found$like_for_like
-  paste0(if (nrow(groups)) paste0(": ", and_list(text)),
-         if (!is.na(alike$growth)) paste0("; like for like, the ", plural(
-           alike$name_count, noun_of(question, question$args$by)), " of both periods ",
-           if (alike$growth < 0) "fell" else "grew", " by ",
-           format_number(abs(alike$growth), "percent")))
+  text <- c(paste(count_words(groups$name_count), groups$step, said_change(groups$change, metric)),
+            if (alike$name_count) paste0(
+              count_text(alike$name_count), " of both periods ", said_change(alike$change, metric),
+              if (!is.na(alike$growth)) paste0(" (", format_number(alike$growth, "percent"), ")")))
+  if (length(text)) paste0(": ", and_list(text))
 }
 
 count_words <- function(n) vapply(n, count_text, "")

@@ -26,7 +26,8 @@ check_notes <- function(question, found) {
   fixes <- found$findings[nzchar(found$findings$fix), ]
   takes <- startsWith(fixes$fix, "exclude:")
   rbind(note("fix", if (nrow(fixes)) paste0(capital(fixes$finding), ifelse(
-    nzchar(fixes$field), paste0(" (", fixes$field, ")"), ""), ": ", fixes$fix,
+    nzchar(fixes$field), paste0(" (", fixes$field, ")"), ""), ": ",
+    ifelse(grepl("^(fields|exclude):", fixes$fix), "in the brief, ", ""), fixes$fix,
     ifelse(takes, paste0("; it leaves out ", vapply(fixes$lines, plural, "", "line"),
                          if (!question$args$bare) paste0(" and ", said(fixes$money, metric), " of ",
                                                          spoken(metric$name))), ""), ".")),

@@ -77,25 +77,30 @@ cohorts_finding <- function(question, found) {
   last <- nrow(found$periods)
   if (!length(whole)) whole <- last
   what <- plural_word(noun_of(question, args$each))
+  # Where the period asked for is the one told of, once is enough.
+  dated <- identical(question$asked$now$text, periods$label[whole])
+  finding <- function(...) new_finding(paste0(...), dated = dated)
   if (periods$label[whole] == cohorts$opens && cohorts$unknown %in% cohorts$order)
-    return(paste0("The lines begin in ", cohorts$opens, ": who is new there cannot be told."))
-  brought <- function(i) {
+    return(finding("The lines begin in ", cohorts$opens, ": who is new there cannot be told."))
+  brought <- function(i, counted, of) {
     value <- found$kinds$new$rows[[metric$name]][i]
     share <- share_of_total(value, found$all$rows[[metric$name]][i])
     n <- found$kinds$new$rows$.names[i]
-    paste0(if (metric$adds_up && !is.na(share)) paste0(format_number(share, "percent", 1), " of ",
-                                                       spoken(metric$name), ", "),
-           said(value, metric), " from ", plural(n, noun_of(question, args$each)))
+    paste0(counted(n), " brought ", said(value, metric), if (metric$adds_up && !is.na(share))
+      paste0(" (", format_number(share, "percent", 1), of, ")") else if (!metric$adds_up)
+        paste0(" ", spoken(metric$name)))
   }
   none <- function(i) found$kinds$new$rows$.names[i] == 0
   stay <- if (whole > 1) cohort_stays(found, found$periods$label[whole - 1],
                                       found$periods$label[whole])
   if (none(whole) && !(last > whole && found$periods$part[last] && !none(last)))
-    return(paste0("No new ", what, " came in ", found$periods$label[whole], stay, "."))
-  paste0("New ", what, " brought ", brought(whole), ", in ", found$periods$label[whole],
+    return(finding("No new ", what, " came in ", found$periods$label[whole], stay, "."))
+  new <- function(n) paste(count_text(n), "new", if (n == 1) noun_of(question, args$each) else what)
+  finding("In ", found$periods$label[whole], ", ",
+         brought(whole, new, paste(" of", spoken(metric$name))),
          if (last > whole && found$periods$part[last])
-           paste0(", and ", brought(last), ", in the part of ", found$periods$label[last]), stay,
-         ".")
+           paste0("; in part of ", found$periods$label[last], ", ",
+                  brought(last, count_text, "")), stay, ".")
 }
 
 # How many of a cohort bought again in the period after its own.
@@ -144,13 +149,13 @@ cohorts_notes <- function(question, found) {
           spoken(args$since),
           " in the register; the line counts.")),
         note("part_period", if (nrow(parts)) paste0(
-          and_list(parts$label), if (nrow(parts) == 1) " is" else " are",
+          and_list(parts$label), verb(nrow(parts), " is"),
           " covered in part: what is new there goes on.")),
         note("part_period", if (args$share_of == "money") paste0(
           "A cohort joins during its first period, so that the next one looks large beside it.")),
         note("none", if (lines) paste0(
           plural(lines, "line"), " without a name", if (metric$adds_up && !is.na(none))
-            paste0(" (", said(none, metric), ")"), if (lines == 1) " is" else " are",
+            paste0(" (", said(none, metric), ")"), verb(lines, " is"),
           " neither new nor existing.")),
         own_column_note(orders_column(question), question, "cohorts"), question_notes(question))
 }

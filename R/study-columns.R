@@ -21,3 +21,25 @@ foot_row <- function(table, each, label) {
 
 # Rows that stand for the lines of the names in these columns, as X_behind() tells it.
 rows_of_names <- function(fields) list(keys = stats::setNames(nm = fields))
+
+# What stands above columns whose names say too little to a reader: c(column = heading). Columns of
+# the metrics' and fields' own names keep them.
+plain_headings <- function(question) {
+  whose <- arg_or_null(question, "each") %||% arg_or_null(question, "by")
+  names <- if (is.null(whose)) "names" else plural_word(nouns_of(question, whose))
+  c(names = names, name_count = names, names_new = paste("new", names),
+    net_share = "share of net change", gross_share = "share of gross change",
+    rank_p5 = "rank from", rank_p95 = "rank to",
+    at_stake = paste(c(spoken(names(question$metrics)[1]), "at stake"), collapse = " "),
+    benchmark = "target",
+    of_benchmark = "of target", to_benchmark = "to target", lead = "ahead by",
+    peers = paste("of other", names), buyers = "buyers", common = "share buying",
+    typical_share = "usual share", typical = "usual amount")
+}
+
+with_plain_headings <- function(question, columns) {
+  known <- plain_headings(question)
+  plain <- is.na(columns$heading) & columns$name %in% names(known)
+  columns$heading[plain] <- known[columns$name[plain]]
+  columns
+}

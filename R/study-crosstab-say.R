@@ -130,8 +130,8 @@ crosstab_notes <- function(question, found) {
   not_added <- Filter(function(m) !m$adds_up, question$metrics)
   rbind(
     note("empty", if (length(args$columns) && empty) paste0(
-      count_text(empty), " of ", plural(sum(named), "cell"), if (empty == 1) " has" else " have",
-      " no lines and ", if (empty == 1) "is" else "are",
+      count_text(empty), " of ", plural(sum(named), "cell"), verb(empty, " has"),
+      " no lines and ", verb(empty, "is"),
       " left blank (-); a 0 is a sum of lines that is zero.")),
     note("totals", if (length(not_added)) paste0(
       capital(and_list(spoken(names(not_added)))), ": totals are recalculated from the lines, not ",

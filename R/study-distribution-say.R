@@ -58,7 +58,7 @@ distribution_finding <- function(question, found) {
   if (!length(found$value)) return(paste0("There is no ", spoken(metric$name), " to spread."))
   middle <- counted_quantile(found$value, found$times, .5)
   text <- paste0("Half of ", counted_words(question, found),
-                 if (found$n == 1) " has " else " have ", spoken(metric$name), " of at most ",
+                 verb(found$n, " has "), spoken(metric$name), " of at most ",
                  said(middle, metric), "; the mean is ",
                  said(counted_mean(found$value, found$times), metric))
   positive <- sum((found$value * found$times)[found$value > 0])
@@ -98,12 +98,12 @@ distribution_notes <- function(question, found) {
   out <- if (found$n >= 8) distribution_summary(all)$beyond_fences else 0
   rbind(
     note("negative", if (below) paste0(counted_words(question, found, below),
-                                       if (below == 1) " lies" else " lie", " below zero, ",
+                                       verb(below, " lies"), " below zero, ",
                                        said(sum((found$value * found$times)[found$value < 0]),
                                             metric),
                                        " in all.")),
     note("outliers", if (out) paste0(counted_words(question, found, out),
-                                     if (out == 1) " lies" else " lie",
+                                     verb(out, " lies"),
                                      " beyond 1.5 times the middle half's width from it.")),
     note("open_ends", if (found$bounds$low || found$bounds$high) paste0(
       "The range is long, so the ", if (found$bounds$low && found$bounds$high)

@@ -66,6 +66,9 @@ holder_name <- function(question, found, i, fields = TRUE) {
 
 runner_name <- function(question, found, i) {
   each <- question$args$each
+  if (!is.null(found$line)) return(paste0(
+    if (!is.null(question$book$order)) paste("one of", order_word(question$book), ""),
+    found$runner_up[i]))
   if (length(each) == 1) told_as(question, each, found$runner_up[i]) else
     one_line(found$runner_up[i])
 }
@@ -114,7 +117,7 @@ count_leads <- function(question, found) {
   counts <- sort(table(holders[named]), decreasing = TRUE)
   if (!length(counts) || counts[1] < 2 || length(unique(found$group[named])) < 3) return(NULL)
   most <- names(counts)[counts == counts[1]]
-  paste0("; ", and_list(most, 3), if (length(most) == 1) " holds it in " else " hold it in ",
+  paste0("; ", and_list(most, 3), verb(length(most), " holds it in "),
          count_text(counts[[1]]), if (length(most) > 1) " each")
 }
 
@@ -137,15 +140,15 @@ holders_notes <- function(question, found) {
   lone <- length(unique(found$group[found$tied == 1 & is.na(found$runner_up)]))
   several <- if (length(tied)) if (!length(args$within))
     paste0(count_text(length(found$value)), " hold the same value: all are shown.") else
-      paste0(plural(length(tied), "group"), if (length(tied) == 1) " has" else " have",
+      paste0(plural(length(tied), "group"), verb(length(tied), " has"),
              " several holders of the same value: all are shown.")
   rbind(note("ties", several),
         note("few_orders", if (few) paste0(
-          plural(few, "value"), if (few == 1) " rests" else " rest", " on fewer than ", few_orders,
+          plural(few, "value"), verb(few, " rests"), " on fewer than ", few_orders,
           " ", plural_word(order_word(question$book)), "; 'min_orders' asks for more.")),
         note("alone", if (lone) paste0(
           if (length(args$within)) paste(plural(lone, "group"),
-                                         if (lone == 1) "has" else "have") else
+                                         verb(lone, "has")) else
             "There is", " nobody to come second.")),
         few_note(question, found$left, "left", "not considered."),
         question_notes(question))

@@ -81,16 +81,15 @@ lapsed_finding <- function(question, found) {
   if (!n) return(paste0("No ", what, " with lines ", active_words(question),
                         " is without lines ", when_words(args$inactive), "."))
   kinds <- found$statuses[found$statuses$status != "never", ]
-  words <- c(gone = "gone", overdue = "overdue", waiting = "within the usual interval",
+  words <- c(gone = "gone", overdue = "overdue", waiting = "within their usual interval",
              back = "back since")
-  kinds <- paste(vapply(kinds$names, count_text, ""), ifelse(kinds$names == 1, "is", "are"),
-                 words[kinds$status])
+  kinds <- paste(vapply(kinds$names, count_text, ""), words[kinds$status])
   worth <- if (metric$adds_up)
     paste0("; in ", if (n == 1) "its" else "their", " last 365 days ", if (n == 1) "it" else "they",
            " brought ", said(exact_total(found$rows$at_stake), metric), " of ", spoken(metric$name))
-  paste0(plural(n, what), before, if (n == 1) " has" else " have",
+  paste0(plural(n, what), before, verb(n, " has"),
          if (before == "") " had no lines " else " none ", when_words(args$inactive), ": ",
-         and_list(kinds), worth, ".")
+         paste(kinds, collapse = ", "), worth, ".")
 }
 
 # "before 17 September 2025", "in 2025"
@@ -142,20 +141,20 @@ lapsed_notes <- function(question, found) {
   never <- length(found$never)
   rbind(note("never", if (never) paste0(
           plural(never, each_word(question)), " of the register ",
-          if (never == 1) "has" else "have", " no lines at all.")),
+          verb(never, "has"), " no lines at all.")),
         note("credits", if (n) paste0(
-          plural(n, each_word(question)), if (n == 1) " has" else " have", " no ",
+          plural(n, each_word(question)), verb(n, " has"), " no ",
           spoken(first_metric(question)$name),
-          " above zero in the inactive period, and ", if (n == 1) "counts" else "count",
+          " above zero in the inactive period, and ", verb(n, "counts"),
           " as active all the same: ",
           and_list(told_as(question, args$each, found$credits), 4), ".",
           above_zero(question))),
         note("back", if (back) paste0(plural(back, each_word(question)),
-                                      if (back == 1) " has" else " have",
+                                      verb(back, " has"),
                                       " lines again after the inactive period.")),
         note("few_orders", if (borrowed) paste0(
           plural(borrowed, each_word(question)), " with fewer than three days of lines ",
-          if (borrowed == 1) "is" else "are", " judged by the usual interval of all names",
+          verb(borrowed, "is"), " judged by the usual interval of all names",
           if (!is.na(all)) paste0(", ", format_number(all, digits = 0), " days"), ".")),
         note("register", if (found$unjudged) paste0(
           "Names without lines are not listed: the register cannot tell which of them would ",

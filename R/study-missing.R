@@ -28,7 +28,7 @@ count_each <- function(question, conditions) {
 
 # "23 lines have", with those of the period compared with.
 lines_in <- function(now, before) {
-  have <- if (now + before == 1) "has" else "have"
+  have <- verb(now + before, "has")
   if (!before) return(paste(plural(now, "line"), have))
   if (!now) return(paste(plural(before, "line"), "of the period before", have))
   paste(plural(now, "line"), "and", count_text(before), "of the period before", have)

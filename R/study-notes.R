@@ -39,7 +39,7 @@ undated_note <- function(question) {
   n <- found$lines
   amount <- found$values[[1]]
   note("undated", if (isTRUE(n > 0)) paste0(
-    plural(n, "line"), if (n == 1) " has" else " have", " no ", spoken(book$date),
+    plural(n, "line"), verb(n, " has"), " no ", spoken(book$date),
     if (metric$adds_up && !is.na(amount)) paste0(", with ", said(amount, metric), " of ",
                                                  spoken(metric$name)),
     "; ", if (n == 1) "it is" else "they are", " in no period."))

@@ -65,7 +65,7 @@ pareto_finding <- function(question, found) {
     return(paste0("None of ", plural(n, what), " has ", spoken(metric$name),
                   " above zero, so there is ", "no share to cut."))
   first <- found$classes[1, ]
-  bring <- if (first$names == 1) " brings " else " bring "
+  bring <- verb(first$names, " brings ")
   text <- if (!first$names)
     paste0("No ", what, " is inside the first ", percent_words(question$args$cut[1]), ": ",
            told_as_keys(question, found$keys, 1), " alone brings ",
@@ -107,7 +107,7 @@ pareto_notes <- function(question, found) {
         note("large", if (large) paste0(
           told_as_keys(question, found$keys, 1), " alone is more than the first cut.")),
         note("negative", if (any(below)) paste0(
-          plural(sum(below), each_word(question)), if (sum(below) == 1) " is" else " are",
+          plural(sum(below), each_word(question)), verb(sum(below), " is"),
           " below zero (", said(exact_total(found$value[below]), metric),
           " in all): shares are of the positive total, and concentration is not defined.")),
         nameless_note(question, found$none), valueless_note(question, found$valueless),

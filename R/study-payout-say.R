@@ -68,7 +68,7 @@ payout_finding <- function(question, found) {
   if (!n) return(paste0("No ", what, " has ", spoken(metric$name), " here."))
   if (question$args$pay == "offer") {
     made <- sum(found$paid$offer != "no")
-    return(paste0(count_text(made), " of ", plural(n, what), if (made == 1) " gets" else " get",
+    return(paste0(count_text(made), " of ", plural(n, what), verb(made, " gets"),
                   " an offer", if (made) paste0(": ", offers_made(question, found)), "."))
   }
   paid <- found$paid$payout
@@ -79,7 +79,7 @@ payout_finding <- function(question, found) {
            ", ", format_number(found$costs$payout_rate[1], "percent", 2),
            share_of_words(question, metric, found$value, found$total[[1]])),
          if (max(paid) > 0) paste0("; ", and_list(told_as_keys(question, found$keys, best), 3),
-                                   if (length(best) == 1) " gets" else " get", " most, ",
+                                   verb(length(best), " gets"), " most, ",
                                    format_number(max(paid), "money", 2)),
          compared_words(found), ".")
 }
@@ -118,10 +118,10 @@ payout_notes <- function(question, found) {
   rbind(note("negative", if (any(below)) paste0(
           plural(sum(below), each_word(question)), " below zero (",
           said(exact_total(found$value[below]), first_metric(question)), " in all) ",
-          if (sum(below) == 1) "is" else "are", " paid nothing: ",
+          verb(sum(below), "is"), " paid nothing: ",
           and_list(told_as_keys(question, found$keys, below), 6), ".")),
         note("near", if (close) paste0(
-          plural(close, each_word(question)), if (close == 1) " is" else " are",
+          plural(close, each_word(question)), verb(close, " is"),
           " within 5 % of the next step.")),
         if (question$args$pay != "offer") money_notes(question, found),
         nameless_note(question, found$none), valueless_note(question, found$valueless),

@@ -50,7 +50,7 @@ period_name <- function(period) {
   if (months == 1) return(format_month(from))
   if (months == 12 && from == unit_start(from, "year")) return(format(from, "%Y"))
   if (months == 3 && from == unit_start(from, "quarter"))
-    paste("quarter", as.POSIXlt(from)$mon %/% 3 + 1, "of", format(from, "%Y"))
+    paste0("Q", as.POSIXlt(from)$mon %/% 3 + 1, " ", format(from, "%Y"))
 }
 
 # "1 March to 8 November 2025"

@@ -95,26 +95,6 @@ period_changes <- function(question, fold) {
              presence = ifelse(!fold$in_before, "new", ifelse(!fold$in_now, "gone", "stayed")))
 }
 
-# "134,042", "+134,042", "-0.3 points": a change of the metric, a rate's in points.
-said_change <- function(x, metric, sign = TRUE) {
-  text <- format_number(abs(x), change_unit(metric$unit))
-  paste0(if (sign) ifelse(x < 0, "-", "+"), text)
-}
-
-# "Revenue rose by 134,042 (11.2 %) to 1,329,696"
-change_sentence <- function(question, found) {
-  metric <- first_metric(question)
-  change <- exact_change(found$now, found$then)
-  growth <- if (metric$unit != "percent") growth_of(found$now, found$then) else NA
-  per_day <- arg_or_null(question, "per_day")
-  what <- paste0(capital(spoken(metric$name)), if (!is.null(per_day))
-    paste(" per", if (per_day == "working") "working day" else "day"))
-  if (change == 0) return(paste0(what, " stayed at ", said(found$now, metric)))
-  paste0(what, if (change > 0) " rose by " else " fell by ", said_change(change, metric, FALSE),
-         if (!is.na(growth)) paste0(" (", format_number(abs(growth), "percent"), ")"), " to ",
-         said(found$now, metric))
-}
-
 # No lines are nothing for a metric that adds up or counts.
 value_or_zero <- function(x, metric) if (is.na(x) && metric$zero) 0 else x
 
@@ -183,7 +163,7 @@ refuse_many_periods <- function(question, most) {
                     " there are ", count_text(round(n)), " ", plural_word(unit), ", more than ",
                     count_text(most), "."),
              i = paste0("Give 'when', or a longer 'every'", if (length(stray)) paste0(
-               "; far from the others ", if (length(stray) == 1) "is " else "are ",
+               "; far from the others ", verb(length(stray), "is "),
                and_list(date_text(stray), 3)), ".")), "data")
 }
 

@@ -60,12 +60,12 @@ portrait_finding <- function(question, found) {
            spoken(metric$name), " with ", said(first$value, metric),
            if (!is.na(first$share)) paste0(", ", format_number(first$share, "percent"),
                                            " of the total"))
-  paste0(paste(c(where, best_times(question, found), stands_out(question, found)), collapse = "; "),
-         ".")
+  apart <- stands_out(question, found)
+  paste0(paste(c(where, best_times(question, found, is.null(apart)), apart), collapse = "; "), ".")
 }
 
 # "best month 2025-05 (12,345), best weekday Tuesday"
-best_times <- function(question, found) {
+best_times <- function(question, found, weekday) {
   metric <- first_metric(question)
   # A rate or average of a few lines is no best.
   best <- function(value, lines) {
@@ -75,7 +75,7 @@ best_times <- function(question, found) {
   }
   month <- if (!is.null(found$months)) best(found$months[[2]], found$months$lines)
   days <- found$profile[[question$args$weekday %||% ""]]$all
-  day <- if (!is.null(days)) best(days$value, days$lines)
+  day <- if (weekday && !is.null(days)) best(days$value, days$lines)
   words <- c(if (length(month)) paste0("best month ", found$months[[1]][month], " (",
                                        said(found$months[[2]][month], metric), ")"),
              if (length(day)) paste("best weekday", days$name[day]))

@@ -31,7 +31,7 @@ quadrants_foot <- function(question, found, table) {
     out
   }
   held <- if (!is.null(args$held)) lapply(seq_len(4), function(i) {
-    out <- row(count_text(found$held$names[i]),
+    out <- row(plural(found$held$names[i], each_word(question)),
                stats::setNames(list(found$held$value[i]), args$held$name))
     out$quadrant <- found$held$quadrant[i]
     out
@@ -116,18 +116,18 @@ quadrants_notes <- function(question, found) {
   sure <- if (length(found$x) < 4) paste("Too few", plural_word(each_word(question)),
                                          "to be divided.")
   rbind(note("near", if (any(near)) paste0(
-          plural(sum(near), each_word(question)), if (sum(near) == 1) " lies" else " lie",
+          plural(sum(near), each_word(question)), verb(sum(near), " lies"),
           " near a dividing value and may as well be on its other side: ",
           and_list(told_as_keys(question, found$keys, near), 4), ".")),
         note("on_line", if (on) paste0(plural(on, each_word(question)),
-                                       if (on == 1) " lies" else " lie",
+                                       verb(on, " lies"),
                                        " exactly on a dividing value and ",
-                                       if (on == 1) "counts" else "count", " as above it.")),
+                                       verb(on, "counts"), " as above it.")),
         note("few", sure), few_note(question, found$few),
         note("missing", if (found$valueless) paste0(
           plural(found$valueless, each_word(question)), " without both ",
           spoken(question$args$x$name), " and ", spoken(question$args$y$name),
-          if (found$valueless == 1) " is" else " are", " left out.")),
+          verb(found$valueless, " is"), " left out.")),
         note("none", if (any(found$none)) "Lines without a name are not ranked."),
         note("moves", if (!is.null(turned)) paste0("Moved: ", turned, ".")),
         note("line_moved", if (isTRUE(found$line_moved > 0)) paste0(

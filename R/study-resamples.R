@@ -132,11 +132,11 @@ resamples_notes <- function(question, ranges) {
   rbind(note("resampled", if (ranges$thin) paste0(
           plural(ranges$thin, each_word(question)), " with fewer than ",
           plural(resample_least, unit_noun(question, ranges$unit)),
-          if (ranges$thin == 1) " gets" else " get", " no range of ranks.")),
+          verb(ranges$thin, " gets"), " no range of ranks.")),
         note("resampled", if (length(close)) paste0(
           "Of neighbours, ", count_text(length(close)), " of ",
           count_text(sum(!is.na(ranges$ahead))),
-          if (length(close) == 1) " is" else " are",
+          verb(length(close), " is"),
           " ahead of the next in fewer than 80 % of the resamples: not an order to rely on.")))
 }
 

@@ -79,18 +79,17 @@ score_finding <- function(question, found) {
                         " here."))
   best <- which(found$rank == 1)
   text <- paste0(and_list(score_name(question, found, best), 3),
-                 if (length(best) == 1) " scores highest, " else " score highest, ",
+                 verb(length(best), " scores highest, "),
                  score_text(found$score[1], question), if (length(best) > 1) " each" else
                    unsure_words(found$resamples$ahead[1]))
   after <- which(found$rank == min(found$rank[found$rank > 1], Inf))
   if (length(after)) text <- paste0(
     text, "; ", next_words(score_name(question, found, after),
                            level_words(question)), " with ",
-    score_text(found$score[after[1]], question), if (length(after) > 1) " each")
-  if (!is.null(found$drawn)) {
+    score_plain(found$score[after[1]], question), if (length(after) > 1) " each")
+  if (!is.null(found$drawn) && length(best) == 1) {
     firm <- found$drawn$high[1] == 1
-    text <- paste0(text, "; with weights drawn around these ", score_name(question, found, 1),
-                   if (firm)
+    text <- paste0(text, "; under nearby weights the leader", if (firm)
       " stays first in 19 of 20 draws" else paste0(
         " is ", rank_range(found$drawn$low[1], found$drawn$high[1]), " in 9 of 10 draws"))
   }
@@ -98,9 +97,11 @@ score_finding <- function(question, found) {
 }
 
 score_text <- function(score, question) {
-  args <- question$args
-  paste0(format_number(score, digits = if (args$scaling == "z") 2 else 1),
-         if (args$scaling != "z") " of 100")
+  paste0(score_plain(score, question), if (question$args$scaling != "z") " of 100")
+}
+
+score_plain <- function(score, question) {
+  format_number(score, digits = if (question$args$scaling == "z") 2 else 1)
 }
 
 rank_range <- function(from, to) {
@@ -127,8 +128,8 @@ score_reading <- function(question, found) {
                                     " and ", format_plain(args$clip[2] * 100),
                                     " percent points put on them"),
     if (!is.null(missing)) paste0("; ", missing),
-    if (!is.null(found$drawn)) paste0("; ", count_text(found$draws),
-                                      " random weightings (concentration ",
+    if (!is.null(found$drawn)) paste0("; ranks from and to in 9 of 10 of ",
+                                      count_text(found$draws), " random weightings (concentration ",
                                       format_plain(args$concentration), ", seed ", args$seed, ")"),
          "; ",
     reading_tail(question, few_reading(question), resamples_reading(question, found$resamples)))
@@ -147,7 +148,7 @@ score_notes <- function(question, found) {
   clipped <- found$clipped[found$clipped > 0]
   rbind(note("twice", if (length(twice)) capital(twice)),
         note("constant", if (length(flat)) paste0(
-          capital(and_list(spoken(flat))), if (length(flat) == 1) " is" else " are",
+          capital(and_list(spoken(flat))), verb(length(flat), " is"),
           " the same for all and decides nothing.")),
         note("turned", other_leaders(question, found)), note("lead", lead_note(question, found)),
         note("unbeaten", if (!is.null(found$unbeaten) &&
@@ -197,7 +198,7 @@ lead_note <- function(question, found) {
 
 unbeaten_words <- function(question, found) {
   n <- sum(found$unbeaten)
-  paste0(plural(n, each_word(question)), if (n == 1) " is" else " are",
+  paste0(plural(n, each_word(question)), verb(n, " is"),
          " beaten by nobody on every metric at once",
          if (n <= 6)
            paste0(": ", and_list(score_name(question, found, which(found$unbeaten)))), ".")

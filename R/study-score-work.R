@@ -151,7 +151,7 @@ check_product <- function(scaled) {
   if (NROW(bad))
     ll_abort(c(paste0("A product needs values above zero, and ",
                       quoted(colnames(scaled)[bad[1, 2]]), " has ", plural(nrow(bad), "value"),
-                      " that ", if (nrow(bad) == 1) "is" else "are", " not."),
+                      " that ", verb(nrow(bad), "is"), " not."),
                i = "Use combine = \"sum\", or scaling = \"rank\"."), "data")
 }
 

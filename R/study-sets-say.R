@@ -41,14 +41,14 @@ sets_foot <- function(question, found, table, rest) {
 sets_settings <- function(question, found) {
   args <- question$args
   question_settings(question, each = args$each, sets = lapply(args$typed, names_text),
-                    keep = args$keep, with_fields = if (length(args$with_fields)) args$with_fields,
-                    top = args$top)
+                    listed = args$listed, top = args$top,
+                    with_fields = if (length(args$with_fields)) args$with_fields)
 }
 
 # What the names listed are called.
 kept_words <- function(question) {
   args <- question$args
-  if (!is.null(args$keep)) return(one_line(args$keep))
+  if (!is.null(args$listed)) return(one_line(args$listed))
   if (length(args$typed) == 1) return(set_words_of(args$typed[[1]]))
   and_list(spoken(names(args$typed)), 6, "or")
 }
@@ -70,25 +70,25 @@ sets_finding <- function(question, found) {
   holds <- paste0(if (dated && is.null(question$asked$now)) " over all dates", " ",
                   spoken(metric$name), " ", said(found$sum[[metric$name]], metric), part)
   if (found$idle == n && !is.null(args$kept))
-    return(paste0(plural(n, what), if (n == 1) " is " else " are ", member_words(question),
+    return(paste0(plural(n, what), verb(n, " is "), member_words(question),
                   ", all without lines."))
   regions <- found$regions$table
   if (is.null(args$kept)) {
     all <- regions$names[1]
     single <- regions$names[grepl(" only$", regions$in_sets)]
     return(paste0("Of ", plural(n, what), " in ", kept_words(question), ", ", count_text(all),
-                  if (all == 1) " is" else " are", " in ", if (length(args$sets) == 2) "both" else
+                  verb(all, " is"), " in ", if (length(args$sets) == 2) "both" else
                     "all of them", "; ",
                   and_list(paste(vapply(single, count_text, ""), "only in",
                                  spoken(names(args$sets))), 6), "."))
   }
-  paste0(plural(n, what), if (n == 1) " is " else " are ", member_words(question), ":", holds, ".")
+  paste0(plural(n, what), verb(n, " is "), member_words(question), ":", holds, ".")
 }
 
 # "active in 2025 and not active in 2026", "in old - now"
 member_words <- function(question) {
   args <- question$args
-  plain <- if (is.null(args$keep) && !is.null(args$kept)) plain_set_words(args$kept)
+  plain <- if (is.null(args$listed) && !is.null(args$kept)) plain_set_words(args$kept)
   plain %||% paste("in", kept_words(question))
 }
 
@@ -105,7 +105,7 @@ plain_set_words <- function(tree) {
 
 sets_reading <- function(question, found) {
   args <- question$args
-  named <- length(args$typed) > 1 || !is.null(args$keep)
+  named <- length(args$typed) > 1 || !is.null(args$listed)
   text <- vapply(args$typed, set_words_of, "")
   sets <- if (named) paste0(", with ", and_list(paste(names(args$typed), "=", text), 8))
   paste0(each_words(question), " in ", kept_words(question), sets, "; ",
@@ -139,11 +139,11 @@ sets_notes <- function(question, found) {
   }))
   out <- rbind(
     note("empty", if (length(empty)) paste0(
-      and_list(capital(spoken(empty))), if (length(empty) == 1) " holds" else " hold",
+      and_list(capital(spoken(empty))), verb(length(empty), " holds"),
       " no name.")),
     note("ties", ties), note("few", short), note("saved", unique(saved)),
     note("no_lines", if (found$idle) paste0(
-      plural(found$idle, each_word(question)), if (found$idle == 1) " has" else " have",
+      plural(found$idle, each_word(question)), verb(found$idle, " has"),
                                             " no lines in ",
       if (is.null(question$asked$now) && is.null(question$asked$only)) "the book." else
         "this question.")),

@@ -10,13 +10,13 @@ sets_question <- function(book, args) {
   if (is.null(args$each)) args <- altered(args, each = dimension_of_sets(book, trees))
   question <- refuse_compared(ask_book(book, args, "each"), "sets")
   refuse_pairs(question, "sets")
-  keep <- if (inherits(args$keep, "formula")) formula_text(args$keep) else args$keep
+  listed <- if (inherits(args$listed, "formula")) formula_text(args$listed) else args$listed
   typed <- label_sets(trees)
-  question <- with_args(check_shown(question), asked_sets = trees, typed = typed, keep = keep)
+  question <- with_args(check_shown(question), asked_sets = trees, typed = typed, listed = listed)
   own <- resolve_own(question, typed)
-  kept <- if (!is.null(keep))
-    resolve_set(question$book, question$args$each, read_set(keep, "'keep'"),
-                list(label = "'keep'", text = keep), own)
+  kept <- if (!is.null(listed))
+    resolve_set(question$book, question$args$each, read_set(listed, "'listed'"),
+                list(label = "'listed'", text = listed), own)
   if (is.null(kept) && length(own) == 1) {
     kept <- own[[1]]
     own <- taken_apart(own)

@@ -7,7 +7,7 @@ declared_sets <- declare(
     each = arg("words", "whose names: a dimension (default: that of the saved sets)"),
     sets = arg("sets", paste("a set, or NAME=SET, repeatable: 'old=active(\"2025\")',",
                              "'active(\"2025\") - active(\"2026\")'"), required = TRUE),
-    keep = arg("text", "the names to list, in terms of the sets: 'old - now' (default: all)"),
+    listed = arg("text", "the names to list, in terms of the sets: 'old - now' (default: all)"),
     metrics = arg_metrics(),
     with_fields = arg("words", "further fields of the names: contact"),
     top = arg("whole", "list only the first so many names"),
@@ -16,7 +16,7 @@ declared_sets <- declare(
     paste("--each account --sets 'active(\"2025\") - active(\"2026\")'",
           "--with-fields contact"),
     paste("--each account --sets 'best=top(revenue, 50, when = \"2025\")'",
-          "--sets 'now=active(\"2026\")' --keep 'best - now'"),
+          "--sets 'now=active(\"2026\")' --listed 'best - now'"),
     "--each account --sets 'registered() - active(\"all\")'"),
   bare = "--each account --sets 'active(\"2025\") - active(\"2026\")' --top 5")
 
@@ -49,7 +49,7 @@ declared_sets <- declare(
 #' @param each (text) the dimension of the names; that of the saved sets named, if not given.
 #' @param sets (named text, or one-sided formulas, up to 6) the sets; one that joins others is taken
 #'   apart into those.
-#' @param keep (text or formula) which names are listed, in terms of the sets; for one set its own
+#' @param listed (text or formula) which names are listed, in terms of the sets; for one set its own
 #'   names, for several those in any, if not given.
 #' @param metrics (text) as in [ll_standings()].
 #' @param with_fields (text) further fields: of the register, or of the lines as on the name's
@@ -67,11 +67,11 @@ declared_sets <- declare(
 #' is never defined, a circle of definitions, and `registered()` without a register.
 #' @examples
 #' book <- ll_demo()
-#' ll_sets(book, "account", c(old = "active('2025')", now = "active('2026')"), keep = "old - now",
+#' ll_sets(book, "account", c(old = "active('2025')", now = "active('2026')"), listed = "old - now",
 #'         top = 5)
 #' ll_sets(book, "account", "registered() - active()", with_fields = "contact", top = 5)
 #' @export
-ll_sets <- function(book, each = NULL, sets, keep = NULL, metrics = NULL, with_fields = NULL,
+ll_sets <- function(book, each = NULL, sets, listed = NULL, metrics = NULL, with_fields = NULL,
                     top = NULL,
                     where = NULL, when = NULL) {
   answer(declared_sets, book, as.list(environment()))

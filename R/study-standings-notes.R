@@ -24,13 +24,13 @@ note_edges <- function(question, found) {
     value <- found$fold$values[[metric$name]][edge$rows[1]]
     value <- format_number(value, metric$unit, if (metric$unit == "money") 2)
     where <- of_group(question, edge$group)
-    if (question$args$last_ties == "keep")
+    if (question$args$last_ties == "all")
       return(paste0(and_list(names), " tie at ", value, where, " for the last rank of the ",
                     edge$side, " ", edge$n, ", so ", edge$shown, " are shown."))
     in_it <- edge$rows %in% found$rows
     paste0("The tie at ", value, where, " for the last rank of the ", edge$side, " ", edge$n,
-           " was cut: ", and_list(names[in_it]), if (sum(in_it) == 1) " is" else " are", " shown, ",
-           and_list(names[!in_it]), if (sum(!in_it) == 1) " is" else " are", " not.")
+           " was cut: ", and_list(names[in_it]), verb(sum(in_it), " is"), " shown, ",
+           and_list(names[!in_it]), verb(sum(!in_it), " is"), " not.")
   }
   note("tie_edge", unlist(lapply(utils::head(found$edge, 5), one)))
 }
@@ -85,14 +85,6 @@ note_near <- function(question, found) {
   if (length(near) > 3)
     text <- c(text, paste0(length(near) - 3, " more neighbours are less than 0.1 % apart."))
   note("near_equal", text)
-}
-
-# A gap too small for the digits it is told with is less than half of their last.
-least_words <- function(gap, metric) {
-  text <- said_change(gap, metric, FALSE)
-  if (gap == 0 || grepl("[1-9]", text)) return(text)
-  digits <- nchar(sub("^[0-9]*[.]?([0-9]*).*", "\\1", text))
-  paste0("less than ", sub("^[0-9.]+", format(.5 * 10^-digits, scientific = FALSE), text))
 }
 
 # Rows in first rank by a metric.
@@ -215,7 +207,7 @@ note_negative <- function(question, found) {
   if (!metric$adds_up || !length(below)) return(new_notes())
   positive <- any(value > 0, na.rm = TRUE)
   note("negative", plural(length(below), each_word(question)),
-       if (length(below) == 1) " is" else " are",
+       verb(length(below), " is"),
        " below zero (", said(sum(value[below]), metric), if (length(below) > 1) " in all", "); ",
        if (positive) "shares are of the positive total." else
        "nothing is above zero, so there are no shares.")
@@ -230,14 +222,14 @@ note_none <- function(question, found) {
   worth <- if (metric$adds_up) paste0(" with ", said(sum(value, na.rm = TRUE), metric), " of ",
                                       spoken(metric$name))
   note("none", plural(n, "line"), " without ", and_list(spoken(question$args$each), last = "or"),
-       worth, if (n == 1) " is" else " are", " shown as (none) and not ranked.")
+       worth, verb(n, " is"), " shown as (none) and not ranked.")
 }
 
 note_unseen <- function(question, found) {
   n <- sum(found$fold$unseen)
   if (!length(n) || n == 0) return(new_notes())
   note("no_lines", plural(n, each_word(question)), " of the register ",
-       if (n == 1) "has" else "have", " no lines in this question.")
+       verb(n, "has"), " no lines in this question.")
 }
 
 spelling_all <- function(question, found) {

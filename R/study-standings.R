@@ -16,9 +16,8 @@ declared_standings <- declare(
     ties = arg("choice", "how tied names share ranks", "shared",
                choices = c("shared", "dense", "average", "broken")),
     tie_break = arg("words", "metrics that decide among tied names, then the name does"),
-    last_ties = arg("choice", "a tie at the last rank shown: keep all tied, or exact to cut it",
-                    "keep",
-                    choices = c("keep", "exact")),
+    last_ties = arg("choice", "a tie at the last rank shown: show all tied, or the exact number",
+                    "all", choices = c("all", "exact")),
     min_orders = arg("whole", "fewest orders a name must have to be ranked"),
     no_lines = arg("flag", "also the register's names without lines", FALSE),
     resamples = arg_resamples, seed = arg_seed),
@@ -56,8 +55,8 @@ declared_standings <- declare(
 #'   * `"broken"`: 1 2 3 4, decided by `tie_break`, then by name
 #' @param tie_break (text) metrics that order tied names, and decide under `ties = "broken"`; they
 #'   join the table.
-#' @param last_ties (text) what to do with a tie at the last rank shown: `"keep"` all tied names, or
-#'   `"exact"` to show as many as asked, decided by `tie_break`, then by name. Both are noted.
+#' @param last_ties (text) what to do with a tie at the last rank shown: `"all"` shows all tied
+#'   names, `"exact"` cuts it to the number asked for.
 #' @param min_orders (whole number) names with fewer orders stay in the table without a rank.
 #' @param no_lines (`TRUE` or `FALSE`) whether the register's names without lines in the question
 #'   are shown, with 0 for metrics that add up or count.
@@ -122,7 +121,7 @@ declared_standings <- declare(
 #' @export
 ll_standings <- function(book, each, metrics = NULL, top = NULL, bottom = NULL, within = NULL,
                          where = NULL, when = NULL, against = NULL, ties = "shared",
-                         tie_break = NULL, last_ties = "keep", min_orders = NULL, no_lines = FALSE,
+                         tie_break = NULL, last_ties = "all", min_orders = NULL, no_lines = FALSE,
                          resamples = NULL, seed = 1) {
   answer(declared_standings, book, as.list(environment()))
 }

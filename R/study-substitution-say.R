@@ -50,10 +50,9 @@ substitution_finding <- function(question, found) {
                     product(all$new), ",") else paste("Of gains of", said(all$gained, metric)),
          " at most ", said(all$at_most, metric), " (",
          format_number(all$at_most / all$gained, "percent"), ") may have replaced ", source,
-         if (!one) paste(", within the same", each),
          chance_words(all),
-         if (length(told)) paste0("; most from ", product(first$old), " to ", product(first$new),
-                                  " (", said(first$at_most, metric), " at most)"), ".")
+         if (length(told)) paste0("; most: ", product(first$new), " for ", product(first$old), ", ",
+                                  said(first$at_most, metric)), ".")
   new_finding(text, compared = TRUE)
 }
 
@@ -61,8 +60,8 @@ substitution_finding <- function(question, found) {
 chance_words <- function(all) {
   share <- format_number(all$by_chance / all$gained, "percent")
   if (all$at_most <= all$by_chance + 2 * all$chance_deviation)
-    paste0(", no more than chance alone may give (on average ", share, ")") else
-      paste0("; chance alone would give ", share)
+    paste0(", no more than by chance (", share, " on average)") else
+      paste0("; chance alone gives ", share)
 }
 
 substitution_reading <- function(question, found) {

@@ -56,21 +56,21 @@ tiers_finding <- function(question, found) {
   if (!is.null(args$groups))
     return(finding("Of ", plural(n, what), " in ", args$groups, " groups, the ",
                   if (top$names == 1) "one" else count_text(top$names), " of ", top$tier,
-                  if (top$names == 1) " has " else " have ", spoken(metric$name), " from ",
+                  verb(top$names, " has "), spoken(metric$name), " from ",
                   said(top$from, metric), " to ", said(found$value[1], metric),
                   if (isTRUE(top$share > 0)) paste0(
                     ", ", format_number(top$share, "percent"),
                     share_of_words(question, metric, found$value, found$total[[1]])),
                   if (!is.null(found$moves)) rise_words(found), "."))
   text <- paste0("Of ", plural(n, what), ", ", count_text(top$names),
-                 if (top$names == 1) " is " else " are ", top$tier,
+                 verb(top$names, " is "), top$tier,
                  if (is.finite(top$from)) paste0(" (from ", said(top$from, metric), ")"),
                  if (isTRUE(top$share > 0)) paste0(
                    ", with ", format_number(top$share, "percent"),
                    share_of_words(question, metric, found$value, found$total[[1]])))
   close <- sum(near_next(question, found))
   risen <- if (!is.null(found$moves)) rise_words(found)
-  finding(text, if (close) paste0("; ", count_text(close), if (close == 1) " is" else " are",
+  finding(text, if (close) paste0("; ", count_text(close), verb(close, " is"),
                                   " within 5 % of the next tier"), risen, ".")
 }
 
@@ -91,7 +91,7 @@ rise_words <- function(found) {
   left <- n(found$moves$tier == "no lines")
   paste0("; ", count_text(up), " rose and ", count_text(down), " fell",
          if (came) paste0(", ", count_text(came), " had no lines then"),
-         if (left) paste0(", ", count_text(left), if (left == 1) " has" else " have", " none now"))
+         if (left) paste0(", ", count_text(left), verb(left, " has"), " none now"))
 }
 
 tiers_reading <- function(question, found) {
@@ -116,7 +116,7 @@ tiers_notes <- function(question, found) {
     FALSE
   moves <- if (!is.null(found$moves)) move_words(found$moves)
   rbind(note("on_bound", if (on) paste0(
-          plural(on, each_word(question)), if (on == 1) " lies" else " lie",
+          plural(on, each_word(question)), verb(on, " lies"),
                                         " exactly on a bound: ",
           if (args$at_bound == "in") "in the tier above it." else "in the tier below it.")),
         note("empty", if (length(empty) && length(found$value)) paste0(

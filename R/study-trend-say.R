@@ -119,16 +119,6 @@ stretch_words <- function(question, found) {
   paste0(said, ", ", year, " the same days a year before (", said(one$value_before, metric), ").")
 }
 
-# "12.5 % above", "1.2 points below"; NULL where there is nothing to compare.
-change_words <- function(now, before, metric) {
-  points <- metric$unit == "percent"
-  change <- if (points) now - before else growth_of(now, before)
-  if (is.na(change) || metric$unit == "date") return(NULL)
-  if (abs(change) < 5e-5) return("level with")
-  paste(format_number(abs(change), if (points) "points" else "percent", 1),
-        if (change > 0) "above" else "below")
-}
-
 trend_reading <- function(question, found) {
   args <- question$args
   paste0(capital(and_list(vapply(question$metrics, metric_words, ""), 8)), " by ",

@@ -106,7 +106,7 @@ contest_words <- function(question, found) {
          ", ",
          and_list(paste0(short_names(question, args$each, args$names), " leads in ",
                          contest$times)),
-         if (level) paste0("; ", level, if (level == 1) " is level" else " are level"))
+         if (level) paste0("; ", level, verb(level, " is level")))
 }
 
 versus_reading <- function(question, found) {
@@ -124,10 +124,10 @@ versus_notes <- function(question, found) {
   zero <- found$contest$empty
   rbind(note_versus_reversal(question, found),
         note("no_lines", if (length(silent)) paste0(
-          and_list(silent), if (length(silent) == 1) " has" else " have",
+          and_list(silent), verb(length(silent), " has"),
           " no lines in this question.")),
         note("empty", if (zero && !length(silent)) paste0(
-          plural(zero, "cell"), if (zero == 1) " has" else " have", " no lines",
+          plural(zero, "cell"), verb(zero, " has"), " no lines",
           if (!first_metric(question)$zero) " and no value" else if (zero == 1) " and counts 0" else
             " and count 0", ".")),
         question_notes(question))

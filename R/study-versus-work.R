@@ -8,7 +8,8 @@ versus_question <- function(book, args) {
   if (each == question$args$by) ll_abort("'by' must be another dimension than 'each'.", "argument")
   names <- check_names(question$book, each, args$names)
   twice <- names[duplicated(names)]
-  if (length(twice)) ll_abort(paste0("The name ", quoted(twice[1]), " is given twice."), "argument")
+  if (length(twice)) ll_abort(paste0("The name ", told_as(question, each, twice[1]),
+                                      " is given twice."), "argument")
   if (length(names) < 2 || length(names) > 5)
     ll_abort(c("'names' takes two to five names.",
                x = paste0("There ", if (length(names) == 1) "is 1" else

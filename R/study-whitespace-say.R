@@ -86,7 +86,7 @@ whitespace_finding <- function(question, found) {
     paste0(count_text(lead$gaps + lead$buyers), " ", plural_word(noun_of(question, args$each)),
            " (",
            lead$like, ")") else paste0(who, " (", lead$like, ")")
-  paste0(count_text(lead$gaps), " of ", of, if (lead$gaps == 1) " buys" else " buy", " no ",
+  paste0(count_text(lead$gaps), " of ", of, verb(lead$gaps, " buys"), " no ",
          told_as(question, args$product, lead[[args$product]]), ", which ",
          count_text(lead$buyers), " of them do: worth ",
          "about ", said(lead$together, metric), a_year(found), if (lead$gaps > 1) " together", "; ",
@@ -128,8 +128,8 @@ unsold_words <- function(question, found) {
   sold <- found$product_names[unique(found$pairs$product)]
   n <- length(setdiff(registered_names(question$book, args$product, list(where = NULL)), sold))
   if (n) paste0(plural(n, noun_of(question, args$product)), " of the register ",
-                if (n == 1) "has" else "have",
-                " no lines of those compared and ", if (n == 1) "is" else "are", " not judged.")
+                verb(n, "has"),
+                " no lines of those compared and ", verb(n, "is"), " not judged.")
 }
 
 whitespace_notes <- function(question, found) {
@@ -154,7 +154,7 @@ whitespace_notes <- function(question, found) {
         note("few", if (isTRUE(unjudged > 0)) paste0(
           plural(unjudged, noun_of(question, args$product)), " with fewer than ",
           count_text(args$buyers),
-          " buyers in any group ", if (unjudged == 1) "is" else "are", " not judged.")),
+          " buyers in any group ", verb(unjudged, "is"), " not judged.")),
         note("no_lines", unsold_words(question, found)),
         note("more", if (found$gap_count > nrow(found$gaps)) paste0(
           count_text(nrow(found$gaps)), " of ", plural(found$gap_count, "gap"),

@@ -29,19 +29,6 @@ condition_reading <- function(asked) {
   paste("only lines where", fit_text(tree_words(asked$only), 300))
 }
 
-# Value of a metric in a sentence.
-said <- function(x, metric) format_number(x, metric$unit)
-
-# What shares of names' values are of: " of revenue"; " of the positive revenue"; where other lines
-# have some of the total, " of the revenue of these accounts".
-share_of_words <- function(question, metric, value, total) {
-  value <- value[!is.na(value)]
-  positive <- if (any(value < 0)) "positive "
-  all <- isTRUE(abs(exact_total(value) - total) <= 1e-9 * max(1, abs(total)))
-  paste0(" of ", if (!all || !is.null(positive)) "the ", positive, spoken(metric$name),
-         if (!all) paste(" of these", level_words(question)))
-}
-
 # The saved sets in use, and how they are defined.
 set_reading <- function(trees) {
   is_saved <- function(t) t$kind == "within" && !is.null(t$set$name)
@@ -115,10 +102,4 @@ question_settings <- function(question, ...) {
     better = lapply(question$metrics, `[[`, "better"),
     where = if (!is.null(question$asked$only)) tree_text(question$asked$only),
     when = period(question$asked$now), against = period(question$asked$before)))
-}
-
-# "Hale Farm is next", "Hale Farm and Moor Farm are next", "12 accounts are next"
-next_words <- function(names, many) {
-  if (length(names) > 3) return(paste(count_text(length(names)), many, "are next"))
-  paste(and_list(names), if (length(names) == 1) "is next" else "are next")
 }

@@ -49,7 +49,7 @@ fixed_period <- function(word) {
     from <- as_day(first_of_month(as.integer(substr(word, 1, 4)),
                                   3 * as.integer(substr(word, 7, 7)) - 2))
     return(period(from, months_after(from, 3) - 1, toupper(word),
-                  paste0("quarter ", substr(word, 7, 7), " of ", substr(word, 1, 4))))
+                  paste0("Q", substr(word, 7, 7), " ", substr(word, 1, 4))))
   }
   if (grepl("^[0-9]{4}-[0-9]{2}$", word)) {
     from <- as_iso_date(paste0(word, "-01"))
@@ -95,7 +95,7 @@ fiscal_of <- function(year, unit, number, calendar) {
                       month = if (unit == "month") number)
   name <- paste0("FY", year, switch(unit, quarter = paste0("-Q", number),
                                     month = sprintf("-P%02d", number), year = ""))
-  words <- paste0(switch(unit, quarter = paste("quarter", number, "of "),
+  words <- paste0(switch(unit, quarter = paste0("Q", number, " of "),
                          month = paste("month", number, "of "), year = ""), "fiscal year ", year)
   out <- period(as_day(span[1]), as_day(span[2]), name, words)
   out$fiscal <- list(year = year, unit = unit, number = number)

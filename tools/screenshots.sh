@@ -20,7 +20,7 @@ mkdir -p $out
 ./longladder substitution --brief $brief --each account --product family --when 2026-Q2 --out $out/substitution.png >/dev/null
 ./longladder drill --brief $brief --metrics revenue --when 2026-Q2 --out $out/drill.png >/dev/null
 ./longladder bridge --brief $brief --metrics revenue --by item --when 2026-Q2 --out $out/bridge.png >/dev/null
-./longladder sets --brief $brief --each account --sets 'then=active("2025")' --sets 'now=active("2026")' --keep 'then - now' --out $out/sets.png >/dev/null
+./longladder sets --brief $brief --each account --sets 'then=active("2025")' --sets 'now=active("2026")' --listed 'then - now' --out $out/sets.png >/dev/null
 ./longladder cohorts --brief $brief --each account --every quarter --since none --out $out/cohorts.png >/dev/null
 ./longladder lapsed --brief $brief --each account --never leave --top 16 --out $out/lapsed.png >/dev/null
 ./longladder whitespace --brief $brief --each account --product family --out $out/whitespace.png >/dev/null

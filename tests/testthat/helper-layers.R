@@ -48,7 +48,7 @@ free_names <- function(code) {
     if (head %in% c("$", "@")) return(walk(x[[2]]))
     if (head == "function") for (name in names(x[[2]])) assign(name, TRUE, bound)
     if (head %in% c("<-", "=", "for") && is.name(x[[2]])) assign(as.character(x[[2]]), TRUE, bound)
-    for (i in seq_along(x)) if (!identical(x[[i]], quote(expr = ))) walk(x[[i]])
+    for (i in seq_along(x)) if (!identical(x[[i]], quote(expr = ))) walk(x[[i]])  # nolint
   }
   walk(code)
   setdiff(ls(used, all.names = TRUE), ls(bound, all.names = TRUE))

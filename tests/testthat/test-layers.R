@@ -134,7 +134,7 @@ calls_in <- function(x) {
   if (!is.call(x)) return(character())
   own <- if (is.name(x[[1]])) as.character(x[[1]]) else as.character(x[[1]])[3]
   c(own, unlist(lapply(as.list(x)[-1], function(part) {
-    if (!identical(part, quote(expr = ))) calls_in(part)
+    if (!identical(part, quote(expr = ))) calls_in(part)  # nolint
   })))
 }
 
@@ -187,8 +187,11 @@ test_that("every study's declaration and function agree", {
     f <- formals(get(paste0("ll_", declaration$name), envir = namespace))
     expect_identical(names(f), c("book", names(declaration$args)))
     for (name in names(declaration$args)) {
-      if (identical(f[[name]], quote(expr = ))) expect_true(declaration$args[[name]]$required)
-      else expect_identical(f[[name]], declaration$args[[name]]$default, info = name)
+      if (identical(f[[name]], quote(expr = ))) {  # nolint
+        expect_true(declaration$args[[name]]$required)
+      } else {
+        expect_identical(f[[name]], declaration$args[[name]]$default, info = name)
+      }
     }
     # No argument is the beginning of another.
     for (name in names(f)) expect_identical(sum(startsWith(names(f), name)), 1L, info = name)

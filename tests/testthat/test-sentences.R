@@ -126,7 +126,7 @@ test_that("sets in words, nobody new, farthest ahead and behind when shared", {
   expect_match(ll_finding(ll_sets(book, "k", sets = "active(2024) & active(2025)")),
                "are active in 2024 and active in 2025: over all dates revenue")
   expect_match(ll_finding(ll_cohorts(book, "k", when = "2025")),
-               "^In 2025: No new values of k came in 2025")
+               "^No new values of k came in 2025")
   goals <- data.frame(k = paste0("k", 1:12), amount = tapply(d$net, d$k, sum)[paste0("k", 1:12)] *
                       rep(c(2, 4, 4, 8, 8, 1), 2))
   told <- ll_finding(ll_benchmark(claim_book(d[d$k %in% goals$k, ]), "k", plan = goals))

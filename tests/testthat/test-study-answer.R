@@ -43,7 +43,7 @@ test_that("every study says the period, the condition and the fewest orders that
     if ("when" %in% takes)
       expect_match(told(study, book, when = "2025-Q1", where = "net > 5"),
                    if (study == "trend") "^Where net above 5: Revenue in 2025-03" else
-                     "^In quarter 1 of 2025, (against .*, )?where net above 5: ", info = study)
+                     "^In Q1 2025, (against .*, )?where net above 5: ", info = study)
   }
   # The names that are held against each other are in the finding already.
   expect_no_match(told("versus", book, where = "net > 5"), "p is p1")
@@ -55,7 +55,7 @@ test_that("a change says both periods, and which part of them the lines cover", 
   expect_identical(lead(when = "2025", against = "2024"),
                    "In 2025 to 1 December, against all of 2024")
   expect_identical(lead(when = "2025-Q2", against = "year before"),
-                   "In quarter 2 of 2025, against quarter 2 of 2024")
+                   "In Q2 2025, against Q2 2024")
   expect_identical(lead(when = "2025-03", against = "previous"),
                    "In March 2025, against February 2025")
   expect_identical(lead(), "From 1 January to 1 December 2025, against the same days of 2024")
@@ -67,7 +67,7 @@ test_that("a change says both periods, and which part of them the lines cover", 
                    "On 5 May 2025, against the same days of 2024")
   late <- lead_book("2024-02-20")
   expect_match(lead(when = "2025-Q1", against = "2024-Q1", of = late),
-               "^In quarter 1 of 2025, against only 2[0-9] February to 31 March 2024$")
+               "^In Q1 2025, against only 2[0-9] February to 31 March 2024$")
   expect_match(told("tiers", book, when = "2025", against = "2024"),
                "^In 2025 to 1 December, against all of 2024: .* rose and ")
 })

@@ -292,7 +292,7 @@ test_that("the demo's stories are told", {
   expect_equal(got$revenue[1], story("hive", "new_hive_2026Q2"))
   expect_identical(got$presence[1], "new")
   expect_match(ll_finding(got),
-               paste0("^In quarter 2 of 2026, against quarter 2 of 2025: Revenue rose by 134,042 ",
+               paste0("^In Q2 2026, against Q2 2025: Revenue rose by 134,042 ",
                       "\\(11.2 %\\) to 1,329,696: gains of .*HV-018"))
   text <- command("bridge", "--brief", demo_path("longladder.yml"), "--metrics", "margin_rate",
                   "--by", "family", "--when", "2026-Q2")

@@ -124,3 +124,20 @@ test_that("tables carry the labels in a column of their own, those of the regist
     expect_identical(ll_finding(same), ll_finding(got), info = study)
   }
 })
+
+test_that("lines in a database tell the same, by the register and by a field of theirs", {
+  lines <- coded_lines(3)
+  registers <- code_registers(lines)
+  lines$called_as <- registers$account$called[match(lines$account, registers$account$account)]
+  fields <- list(account = list(label = "called_as"))
+  near <- coded_book(lines, registers["item"], fields)
+  far <- coded_book(lines_in("sqlite", lines), registers["item"], fields)
+  for (study in c("standings", "versus", "crosstab", "whitespace", "narrowed")) {
+    want <- coded_questions[[study]](near)
+    got <- coded_questions[[study]](far)
+    expect_equal(as.data.frame(got), as.data.frame(want), tolerance = 1e-9, info = study)
+    expect_identical(ll_finding(got), ll_finding(want), info = study)
+  }
+  expect_match(ll_finding(ll_standings(far, "item", where = "account == 'Low Farm h'")),
+               "^Where account is Low Farm h \\(Q0?7\\): ")
+})

@@ -74,7 +74,7 @@ test_that("set algebra is that of base R on random expressions", {
 test_that("values, order, fields of names, tops, totals; metrics that do not add up", {
   lines <- set_lines()
   book <- set_book(lines)
-  got <- ll_sets(book, "k", c(old = 'active("2024")', now = 'active("2026")'), keep = "old - now",
+  got <- ll_sets(book, "k", c(old = 'active("2024")', now = 'active("2026")'), listed = "old - now",
                  metrics = c("revenue", "rate"), with_fields = c("kind", "item"), when = "2024")
   year <- format(lines$day, "%Y")
   want <- setdiff(lines$k[year == "2024"], c(lines$k[year == "2026"], NA))
@@ -145,7 +145,7 @@ test_that("saved sets serve in conditions, metrics, bands and the command, made 
                  "k %in% gone", "--format", "csv")
   expect_equal(length(out$out) - 1, length(gone))
   both <- command("sets", csv, "--define", "revenue=sum(net)", "--field", "k=dimension", "--each",
-                  "k", "--sets", "a=active('2024')", "--sets", "b = active('2025')", "--keep",
+                  "k", "--sets", "a=active('2024')", "--sets", "b = active('2025')", "--listed",
                   "a & b", "--format", "json")
   expect_identical(both$status, 0L)
   expect_match(paste(both$out, collapse = ""), "\"in_sets\": ?\"a & b\"")
