@@ -157,6 +157,10 @@ kernel_segment_tables <- function(pointer, rows, dims, levels) {
     .Call(`_longladder_kernel_segment_tables`, pointer, rows, dims, levels)
 }
 
+kernel_segment_pairs <- function(pointer, rows, pairs, levels) {
+    .Call(`_longladder_kernel_segment_pairs`, pointer, rows, pairs, levels)
+}
+
 kernel_segment_rows <- function(pointer, rows, dims, codes, but) {
     .Call(`_longladder_kernel_segment_rows`, pointer, rows, dims, codes, but)
 }

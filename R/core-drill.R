@@ -1,21 +1,18 @@
-# Which segments of the lines drove a change between two periods.
+# The lines of two periods laid out for segments, and which segments drove the change of a rate;
+# those of an amount are found by core-where.R.
 #
-# A segment is a conjunction of names of up to three dimensions. Its excess is what it changed by
-# beyond the growth of everything else: e = B - g A with A then, B now, and g the growth B / A of
-# all other lines. (For a rate, whose lines carry their part of its change, e = B - A - d w, with
-# the weight w and the rest's change d for each unit of weight.)
+# A segment is a conjunction of names of up to three dimensions. Every line carries its part of the
+# rate's change and a weight w; a segment's excess is e = B - A - d w, with A then, B now and d the
+# rest's change for each unit of weight.
 #
-# Score. The excess is tested on square roots of amounts (Bartlett 1936, The square root
-# transformation in analysis of variance), which a few large lines sway much less than the amounts
-# themselves, and on the amounts for a rate. Its variance has these parts:
-#   squares of order totals, QB + g^2 QA: lines of one order come together, so they count once
+# Score. The excess is tested against a variance of these parts:
+#   squares of order totals, QB + QA: lines of one order come together, so they count once
 #     (self-normalised sums: Efron 1969, Student's t-test under symmetry conditions; Shao 1997);
-#   drift, t^2 g A B over the groups (accounts) of the segment and over its items: names buy more or
-#     less from period to period for reasons of their own. t^2 is fitted to all of them by Huber's
-#     proposal 2 (Huber 1964, Robust estimation of a location parameter), so that those that moved
-#     for a cause weigh little, with a prior of three names;
-#   a drift of `steady` of any segment, since no two territories grow alike to the last per cent;
-#   what the rest's growth wavers by itself.
+#   drift, t^2 A B over the groups (accounts) of the segment and over its items: names change from
+#     period to period for reasons of their own. t^2 is fitted to all of them by Huber's proposal 2
+#     (Huber 1964, Robust estimation of a location parameter), so that those that moved for a cause
+#     weigh little, with a prior of three names;
+#   what the rest's change wavers by itself.
 # The score is -log p of a normal tail, less the log of how many segments of such dimensions there
 # are (Bonferroni, weighted as in Genovese, Roeder and Wasserman 2006, False discovery control with
 # p-value weighting): every name that exists is paid for, so greedy search needs no correction, and
@@ -27,7 +24,6 @@
 # Friedman and Fisher 1999, Bump hunting in high-dimensional data); with two causes each is found
 # again without the other.
 
-drill_steady <- .015        # drift that any segment may have
 drill_beam <- c(4, 3)       # names, then pairs, that are crossed with other dimensions
 drill_along <- 12           # on a fixed path, names followed at each level
 drill_orders <- 4           # fewest orders of a segment
@@ -36,14 +32,14 @@ drill_prior <- c(group = .03, item = .01)   # drift variances before any name is
 drill_columns <- c("a", "b", "va", "vb", "wa", "wb", "qa", "qb", "ab", "na", "nb")
 
 # lines: an external pointer of kernel_segments(); levels: number of names of each dimension,
-# named; rate: whether the metric is a rate. A search is an environment of these and its settings.
+# named. A search is an environment of these and its settings.
 # `by_order` tells which dimensions stay the same within orders, `group` by which of them the lines
 # are laid out; `barred` dimensions serve for drift and are not named themselves; with a `path` each
 # level looks at its dimension alone.
-new_drill <- function(lines, levels, rate, by_order, group = NULL, depth = 3, share = .01,
-                      path = NULL, barred = NULL) {
-  search <- list2env(list(lines = lines, levels = levels, names = names(levels), rate = rate,
-                          depth = depth, share = share, path = path, group = group,
+new_drill <- function(lines, levels, by_order, group = NULL, depth = 3, share = .01, path = NULL,
+                      barred = NULL) {
+  search <- list2env(list(lines = lines, levels = levels, names = names(levels), depth = depth,
+                          share = share, path = path, group = group,
                           open = setdiff(names(levels), barred)), parent = emptyenv())
   search$fixes <- kernel_segment_fixes(lines, levels)
   dimnames(search$fixes) <- list(search$names, search$names)
@@ -84,25 +80,18 @@ drill_whole <- function(search, roots) {
   whole <- as.list(colSums(base))
   whole$group_drift <- drill_drift(search, roots[[search$group %||% ""]], drill_prior[["group"]])
   whole$item_drift <- drill_drift(search, roots[[search$item %||% ""]], drill_prior[["item"]])
-  g <- if (search$rate) 1 else whole$vb / whole$va
-  whole$variance <- whole$qb + g^2 * whole$qa + whole$group_drift * g * max(whole$ab, 0)
+  whole$variance <- whole$qb + whole$qa + whole$group_drift * max(whole$ab, 0)
   whole$roots <- roots
   whole
 }
 
-# Excess of each row of a table over the growth of all other lines, in columns `a` then and `b` now.
-# list(e, g, part): g is that growth (1 for a rate), part the row's size beside the others'.
-drill_excess <- function(search, table, whole, a, b) {
-  if (search$rate) {
-    w <- (table[, "wa"] + table[, "wb"]) / 2
-    rest <- (whole$wa + whole$wb) / 2 - w
-    shift <- ((whole[[b]] - table[, b]) - (whole[[a]] - table[, a])) / pmax(rest, 1e-9)
-    return(list(e = table[, b] - table[, a] - shift * w, g = rep(1, nrow(table)),
-                part = w / pmax(rest, 1e-9)))
-  }
-  rest <- pmax(whole[[a]] - table[, a], 1e-9 * abs(whole[[a]]), 1e-300)
-  g <- pmax(whole[[b]] - table[, b], 0) / rest
-  list(e = table[, b] - g * table[, a], g = g, part = table[, a] / rest)
+# Excess of each row of a table over the change of all other lines, in columns `a` then and `b` now.
+# list(e, part): part is the row's weight beside the others'.
+drill_excess <- function(table, whole, a, b) {
+  w <- (table[, "wa"] + table[, "wb"]) / 2
+  rest <- pmax((whole$wa + whole$wb) / 2 - w, 1e-9)
+  shift <- ((whole[[b]] - table[, b]) - (whole[[a]] - table[, a])) / rest
+  list(e = table[, b] - table[, a] - shift * w, part = w / rest)
 }
 
 # Drift of the names of a table: Huber's proposal 2 on the squared excesses over
@@ -110,22 +99,14 @@ drill_excess <- function(search, table, whole, a, b) {
 drill_drift <- function(search, table, prior) {
   if (is.null(table)) return(0)
   weight <- 3
-  if (search$rate) {
-    g <- 1
-    w <- (table[, "wa"] + table[, "wb"]) / 2
-    moved <- table[, "vb"] - table[, "va"]
-    shift <- weighted_median(moved / pmax(w, 1e-12), w)
-    e <- moved - shift * w
-    m2 <- table[, "wa"] * table[, "wb"]
-    whole <- sum(table[, "vb"]) - sum(table[, "va"])
-    prior <- prior * (abs(whole) + stats::sd(e / pmax(w, 1e-12)) / 10)^2
-  } else {
-    ratio <- table[, "vb"] / pmax(table[, "va"], 1e-9)
-    g <- weighted_median(ratio, table[, "va"] + table[, "vb"])
-    e <- table[, "vb"] - g * table[, "va"]
-    m2 <- g * table[, "va"] * table[, "vb"]
-  }
-  q <- table[, "qb"] + g^2 * table[, "qa"]
+  w <- (table[, "wa"] + table[, "wb"]) / 2
+  moved <- table[, "vb"] - table[, "va"]
+  shift <- weighted_median(moved / pmax(w, 1e-12), w)
+  e <- moved - shift * w
+  m2 <- table[, "wa"] * table[, "wb"]
+  whole <- sum(table[, "vb"]) - sum(table[, "va"])
+  prior <- prior * (abs(whole) + stats::sd(e / pmax(w, 1e-12)) / 10)^2
+  q <- table[, "qb"] + table[, "qa"]
   ok <- m2 > 0 & q > 0
   if (sum(ok) < 5) return(prior)
   e2 <- e[ok]^2
@@ -136,7 +117,7 @@ drill_drift <- function(search, table, prior) {
     w <- (t2 * m2 / (q + t2 * m2))^2
     seen <- pmin(e2 / (q + t2 * m2), 4) / huber_mean
     ratio <- (sum(w * seen) + weight) / (sum(w) + weight)
-    t2 <- if (search$rate) t2 * ratio else min(1, max(1e-4, t2 * ratio))
+    t2 <- t2 * ratio
     if (abs(ratio - 1) < 1e-3) break
   }
   t2
@@ -152,29 +133,23 @@ weighted_median <- function(x, w) {
 
 # Scores of every name of a table of dimension `v` under the names already fixed.
 drill_scores <- function(search, table, whole, v, named, codes) {
-  money <- drill_excess(search, table, whole, "a", "b")$e
-  x <- drill_excess(search, table, whole, "va", "vb")
-  square <- if (search$rate) table[, "wa"] * table[, "wb"] else x$g * table[, "va"] * table[, "vb"]
-  square <- pmax(square, 0)
-  orders <- table[, "qb"] + x$g^2 * table[, "qa"]
-  group <- whole$group_drift * pmax(if (search$rate) table[, "ab"] else x$g * table[, "ab"], 0)
-  item <- whole$item_drift * square * drill_items(search, whole, v, named, codes)
-  steady <- if (search$rate) 0 else drill_steady^2 * square
-  own <- orders + group + item + steady
-  rest <- x$part^2 * pmax(whole$variance - orders - group, 0)
-  v2 <- own + rest
+  money <- drill_excess(table, whole, "a", "b")$e
+  x <- drill_excess(table, whole, "va", "vb")
+  orders <- table[, "qb"] + table[, "qa"]
+  group <- whole$group_drift * pmax(table[, "ab"], 0)
+  item <- whole$item_drift * pmax(table[, "wa"] * table[, "wb"], 0) *
+    drill_items(search, whole, v, named, codes)
+  v2 <- orders + group + item + x$part^2 * pmax(whole$variance - orders - group, 0)
   z <- ifelse(v2 > 0, x$e / sqrt(v2), 0)
   score <- -(stats::pnorm(-abs(z), log.p = TRUE) + log(2)) - drill_penalty(search, c(named, v))
   enough <- table[, "na"] + table[, "nb"] >= drill_orders & sign(money) == sign(x$e) &
-    abs(money) >= search$share * drill_scale(search, whole)
+    abs(money) >= search$share * drill_scale(whole)
   score[!enough] <- -Inf
   data.frame(score = score, excess = money)
 }
 
 # What an excess has to be material beside.
-drill_scale <- function(search, whole) {
-  if (search$rate) max(abs(whole$b - whole$a), 1e-4) * 5 else max(abs(whole$a), abs(whole$b))
-}
+drill_scale <- function(whole) max(abs(whole$b - whole$a), 1e-4) * 5
 
 # How much of the drift of items a segment has: all of it where it names one, for coarser names of
 # items the sum of their squared shares, else none, since all segments share it.
@@ -213,7 +188,6 @@ drill_best <- function(search, rows = NULL) {
   first <- if (is.null(search$path)) search$open else search$path[1]
   roots <- drill_tables(search, rows, search$names)
   whole <- drill_whole(search, roots)
-  if (!search$rate && whole$a <= 0) return(NULL)
   found <- list()
   look <- function(parent, tables) {
     for (v in names(tables)) {

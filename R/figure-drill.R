@@ -1,80 +1,82 @@
-# Drill as a tree from the whole on the left to the segments on the right: every box has its name
-# and what changed there; segments stand out in colour by their excess.
+# Drill as rungs on a centre rail: a rung for each segment, as long as its money moved, to the right
+# for gains and to the left for losses; the part beyond the general growth is solid. At the left the
+# condition, at the right how unusual it is; below a line the next candidates, hollow, and last
+# everything else.
 
 #' @rdname ll_figures
 #' @exportS3Method ggplot2::autoplot
 autoplot.ll_result_drill <- function(object, ...) {
   object <- inner_result(object)
-  nodes <- drill_nodes(object)
-  links <- nodes[!is.na(nodes$parent), ]
-  at <- match(links$parent, nodes$id)
-  links$px <- nodes$x[at]
-  links$py <- nodes$y[at]
-  deep <- max(nodes$x)
-  size <- if (nrow(nodes) > 12 || deep > 2) 3 else 3.8
-  # A few boxes do not grow to fill the picture.
-  tall <- max(nodes$y) - min(nodes$y) + 1
-  room <- max(5 - tall, 0) / 2
-  ggplot2::ggplot(nodes, ggplot2::aes(x = .data$x, y = .data$y)) +
-    ggplot2::geom_segment(data = links, ggplot2::aes(x = .data$px + .44, y = .data$py,
-                                                     xend = .data$x - .44, yend = .data$y),
-                          colour = house$rest, linewidth = .8) +
-    ggplot2::geom_tile(ggplot2::aes(fill = .data$kind), width = .88, height = .8,
-                       colour = house$line) +
-    ggplot2::geom_text(ggplot2::aes(label = .data$label, colour = .data$kind == "gain"),
-                       size = size, lineheight = .95) +
-    ggplot2::scale_fill_manual(values = c(gain = house$main, loss = "#F3C778", whole = "#DCE8E8",
-                                          step = "#EFF4F4", rest = "#F4F5F5"), guide = "none") +
-    ggplot2::scale_colour_manual(values = c(`TRUE` = house$paper, `FALSE` = house$ink),
-                                 guide = "none") +
-    ggplot2::scale_x_continuous(limits = c(-.5, max(deep, 1) + .5), labels = NULL,
+  rungs <- drill_rungs(object)
+  reach <- range(0, rungs$change, rungs$excess, na.rm = TRUE)
+  wide <- max(diff(reach), 1e-9)
+  size <- label_size(max(nrow(rungs), 6), 1)
+  # About a character of the labels, as wide as they are on the scale.
+  sign <- wide * .028
+  ends <- rungs$end + ifelse(rungs$end < 0, -1, 1) * (nchar(rungs$label) + 1) * sign
+  right <- max(ends, reach[2]) + 2 * sign
+  line <- rungs$row[rungs$kind == "segment"]
+  below <- if (length(line) && nrow(rungs) > length(line)) min(line) - .75
+  ggplot2::ggplot(rungs, ggplot2::aes(y = .data$row)) +
+    (if (!is.null(below)) ggplot2::geom_hline(yintercept = below, colour = house$line)) +
+    ggplot2::annotate("segment", x = 0, xend = 0, y = min(rungs$row) - .5,
+                      yend = max(rungs$row) + .5, colour = house$rest, linewidth = 1.4) +
+    ggplot2::geom_rect(ggplot2::aes(xmin = pmin(.data$change, 0), xmax = pmax(.data$change, 0),
+                                    ymin = .data$row - .3, ymax = .data$row + .3,
+                                    colour = .data$side), fill = "#F4F5F5", linewidth = .5,
+                       linetype = ifelse(rungs$kind == "candidate", "dashed", "solid")) +
+    ggplot2::geom_rect(data = rungs[rungs$kind == "segment", ], ggplot2::aes(
+      xmin = pmin(.data$excess, 0), xmax = pmax(.data$excess, 0), ymin = .data$row - .18,
+      ymax = .data$row + .18, fill = .data$side)) +
+    ggplot2::geom_text(ggplot2::aes(x = .data$end + ifelse(.data$end < 0, -1, 1) * wide * .015,
+                                    label = .data$label, hjust = ifelse(.data$end < 0, 1, 0)),
+                       size = size, colour = house$ink) +
+    ggplot2::geom_text(ggplot2::aes(label = .data$said), x = right, hjust = 0, size = size,
+                       colour = house$soft) +
+    ggplot2::scale_fill_manual(values = c(gain = house$main, loss = house$mark, rest = house$rest),
+                               guide = "none") +
+    ggplot2::scale_colour_manual(values = c(gain = house$main, loss = house$mark,
+                                            rest = house$rest), guide = "none") +
+    ggplot2::scale_y_continuous(breaks = rungs$row, labels = rungs$name,
+                                expand = ggplot2::expansion(add = .4)) +
+    ggplot2::scale_x_continuous(labels = NULL,
+                                limits = c(min(ends, reach[1]),
+                                           right + (max(nchar(rungs$said)) + 1) * sign),
                                 expand = ggplot2::expansion(0)) +
-    ggplot2::scale_y_continuous(labels = NULL, expand = ggplot2::expansion(add = .15 + room)) +
-    theme_house() +
-    figure_words(object, paste("coloured: what goes beyond the growth of everything else,",
-                               "teal more, amber less"),
-                 paste0("Tree: ", paste(gsub("\n", " ", nodes$label), collapse = "; "), "."))
+    theme_rows(size) +
+    figure_words(object, c("rung: the change; solid: the part beyond the general growth",
+                           if (any(rungs$kind == "candidate")) "dashed: the next candidates"),
+                 paste0("Rungs: ", paste(gsub("\n", " ", rungs$name), rungs$label, rungs$said,
+                                         collapse = "; "), "."))
 }
 
-# id, parent, x, y, label, kind; the whole at x = 0.
-drill_nodes <- function(x) {
+drawn_candidates <- 3
+
+# row (top first), name, change, excess, kind (segment, candidate, rest), side, end (of the longer
+# of both bars), label, said.
+drill_rungs <- function(x) {
   facts <- facts(x)
-  set <- facts$settings
-  path <- facts$parts$path
   table <- plain_frame(x)
-  m <- set$metrics[1]
-  unit <- column_unit(facts, m)
-  rate <- is.null(table[[paste0(m, "_growth")]])
-  change <- function(v) {
-    text <- if (rate) paste(format_number(abs(v) * 100, digits = 2), "pts") else
-      format_short(abs(v), unit)
-    paste0(ifelse(v < 0, "-", "+"), text)
-  }
-  excess <- table$excess[path$leaf]
-  own <- table[[paste0(m, "_change")]][path$leaf]
-  last <- !duplicated(path$leaf, fromLast = TRUE)
-  nodes <- data.frame(id = path$segment, x = path$level,
-                      name = path$name, kind = ifelse(!last, "step", ifelse(
-                        excess > 0, "gain", "loss")),
-                      text = ifelse(last, paste0(change(own), "; own ", change(excess)),
-                                    change(path$change)), leaf = path$leaf)
-  nodes$parent <- ifelse(nodes$x == 1, "whole", c("", nodes$id)[seq_len(nrow(nodes))])
-  nodes <- nodes[!duplicated(nodes$id), ]
-  ends <- nrow(table)
-  rest <- table[ends, ]
-  nodes <- rbind(nodes, data.frame(id = "rest", x = 1, name = "everything else", kind = "rest",
-                                   text = change(rest[[paste0(m, "_change")]]), leaf = ends,
-                                   parent = "whole"))
-  # A box stands at the mean height of the segments that it leads to.
-  nodes$y <- vapply(seq_len(nrow(nodes)), function(i) {
-    below <- unique(path$leaf[path$segment == nodes$id[i]])
-    mean(ends - if (nodes$kind[i] == "rest") ends else below)
-  }, 0)
-  whole <- data.frame(id = "whole", x = 0, name = spoken(m), kind = "whole",
-                      text = paste0(format_short(set$then, unit), " to ",
-                                    format_short(set$now, unit), "\n", change(set$now - set$then)),
-                      leaf = 0, parent = NA, y = mean(range(nodes$y)))
-  nodes <- rbind(whole, nodes)
-  nodes$label <- paste0(wrap_labels(nodes$name, 22), "\n", nodes$text)
-  nodes
+  metric <- facts$settings$metrics[1]
+  unit <- column_unit(facts, "excess")
+  n <- nrow(table) - 1
+  change <- table[[paste0(metric, "_change")]]
+  others <- utils::head(facts$parts$others, drawn_candidates)
+  growth <- facts$settings$rest_growth
+  rest <- if (unit == "points") "" else if (round(abs(growth), 5) == 0) "no growth" else
+    paste0("general growth ", if (growth > 0) "+" else "-", format_number(abs(growth), "percent"))
+  at <- c(if (n) n:1 + nrow(others) + 2, if (nrow(others)) nrow(others):1 + 1.5, 1)
+  out <- data.frame(
+    row = at, name = c(wrap_labels(table$segment[seq_len(n)], 30), wrap_labels(others$segment, 30),
+                       "everything else"),
+    change = c(change[seq_len(n)], others$excess, change[n + 1]),
+    excess = c(table$excess[seq_len(n)], rep(0, nrow(others) + 1)),
+    kind = rep(c("segment", "candidate", "rest"), c(n, nrow(others), 1)),
+    said = c(table$unusual[seq_len(n)], rep("", nrow(others)), rest))
+  out$side <- ifelse(out$kind == "rest", "rest", ifelse(out$change < 0, "loss", "gain"))
+  out$end <- ifelse(abs(out$excess) > abs(out$change), out$excess, out$change)
+  amount <- if (unit == "points") format_number(abs(out$change), unit, 2) else
+    format_short(abs(out$change), unit)
+  out$label <- paste0(ifelse(out$change < 0, "-", "+"), amount)
+  out
 }

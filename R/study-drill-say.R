@@ -22,29 +22,57 @@ drill_table <- function(question, found) {
       presence(p$before, p$now),
     before = p$before, now = p$now, change = p$change,
     growth = if (rate) NA_real_ else growth_of(p$now, p$before), excess = p$excess,
-    chance = c(drill_chance(found), NA),
+    chance = c(found$chance, NA), unusual = c(drill_unusual(question, found), ""),
     condition = c(vapply(found$trees, tree_text, ""), if (n) tree_text(found$rest_tree) else ""))
   names(cells)[3:6] <- c(as("_before"), metric$name, as("_change"), as("_growth"))
   if (rate) cells[[as("_growth")]] <- NULL
   unit <- c(segment = "text", presence = "text", before = metric$unit, now = metric$unit,
             change = change_unit(metric$unit), growth = if (!rate) "percent",
-            excess = change_unit(metric$unit), chance = "percent", condition = "text")
+            excess = change_unit(metric$unit), chance = "percent", unusual = "text",
+            condition = "text")
   columns <- new_columns(names(cells), unname(unit), names(cells) != "condition",
                          digits = ifelse(unit %in% c("percent", "points") & rate &
                                            names(unit) != "chance", 2, NA))
-  columns$digits[columns$name == "chance"] <- 3
+  columns$digits[columns$name == "chance"] <- 1
+  columns$heading[columns$name == "excess"] <- "beyond general growth"
+  columns$heading[columns$name == "chance"] <- "chance by itself"
   foot <- cells[NA_integer_, ][1, ]
-  foot[c("segment", "presence", "condition")] <- list("total", "", "")
+  foot[c("segment", "presence", "unusual", "condition")] <- list("total", "", "", "")
   foot[[as("_before")]] <- found$then
   foot[[metric$name]] <- found$now
   foot[[as("_change")]] <- exact_change(found$now, found$then)
   if (!rate) foot[[as("_growth")]] <- growth_of(found$now, found$then)
   list(table = cells, columns = columns,
-       parts = list(path = drill_path(question, found), foot = foot))
+       parts = list(path = drill_path(question, found), others = drill_others_told(question, found),
+                    inside = drill_inside_told(question, found), foot = foot))
 }
 
-# At most how likely noise alone is to lift any segment so high.
-drill_chance <- function(found) vapply(found$leaves, function(l) min(1, exp(-l$score)), 0)
+# The next candidates in words.
+drill_others_told <- function(question, found) {
+  words <- vapply(found$others_named, segment_words, "", question = question)
+  cbind(data.frame(segment = words), found$others)
+}
+
+# Who moved most within each segment, with what the names are called.
+drill_inside_told <- function(question, found) {
+  out <- found$inside
+  out$segment <- vapply(found$named[out$leaf], segment_words, "", question = question)
+  out$name <- vapply(seq_len(nrow(out)), function(i) {
+    told_as(question, out$dimension[i], out$name[i])
+  }, "")
+  out[c("leaf", "segment", "dimension", "name", "before", "now", "change")]
+}
+
+# "beyond doubt", "one such book in 40", "ordinary"
+drill_unusual <- function(question, found) {
+  vapply(found$chance, function(p) {
+    if (p < 1e-3) "beyond doubt" else if (p <= 1 - question$args$confidence)
+      paste("one such book in", count_text(floor(1 / p))) else "ordinary"
+  }, "")
+}
+
+# Whether what segments did is beyond the ordinary.
+is_unusual <- function(question, found) found$chance <= 1 - question$args$confidence
 
 # Every leaf condition by condition, those it shares with other leaves first.
 drill_path <- function(question, found) {
@@ -71,18 +99,12 @@ drill_path <- function(question, found) {
                       name = character(), before = numeric(), now = numeric(), change = numeric())
 }
 
-rows_with <- function(search, rows, dim, codes) {
-  found <- lapply(codes, function(code) {
-    kernel_segment_rows(search$lines, rows, match(dim, search$names), code, FALSE)
-  })
-  if (length(found) == 1) found[[1]] else sort(unlist(found))
-}
-
 drill_settings <- function(question, found) {
   args <- question$args
-  question_settings(question, dims = args$dims, barred = args$barred, path = args$path,
-                    depth = args$depth, most = args$most, sure = args$sure,
-                    material = args$material, then = found$then, now = found$now,
+  question_settings(question, by = args$by, not_by = args$not_by, path = args$path,
+                    depth = args$depth, max_segments = args$max_segments,
+                    confidence = args$confidence, min_impact = args$min_impact,
+                    least = if (!args$rate) found$least, then = found$then, now = found$now,
                     rest_growth = if (args$rate) found$growth else found$growth - 1,
                     uniform = found$uniform)
 }
@@ -100,35 +122,39 @@ rest_words <- function(question, found) {
 }
 
 drill_finding <- function(question, found) {
+  args <- question$args
   metric <- first_metric(question)
   head <- change_sentence(question, found)
-  if (!length(found$leaves))
-    return(new_finding(paste0(head, ": no segment stands out from the whole."), compared = TRUE))
-  shown <- utils::head(seq_along(found$leaves), 2)
-  text <- vapply(shown, function(i) {
-    paste(segment_words(question, found$named[[i]]), said_change(found$parts$excess[i], metric))
-  }, "")
-  more <- length(found$leaves) - length(shown)
+  n <- length(found$leaves)
+  if (!n) return(new_finding(compared = TRUE, paste0(
+    head, ": no segment moved by ", format_number(args$min_impact, "percent"),
+    " of the total beyond the general growth.")))
+  unusual <- is_unusual(question, found)
+  shown <- first_few(if (any(unusual)) which(unusual) else seq_len(n), 2)
+  text <- vapply(shown, function(i) segment_told(question, found, i), "")
+  more <- n - length(shown)
   new_finding(compared = TRUE, paste0(
-    head, ": ", paste(text, collapse = "; "), if (more) paste0("; ", count_text(more), " more"),
-    ", beyond everything else, which ", rest_words(question, found), "."))
+    head, ": ", paste(text, collapse = ", "), if (more) paste0("; ", count_text(more), " more"),
+    if (!any(unusual)) ", no more than this book does by itself", "."))
+}
+
+# "item Wrenfield double-wall hive (HV-018) +84,763 (new)"
+segment_told <- function(question, found, i) {
+  p <- found$parts[i, ]
+  presence <- if (question$args$rate) "" else if (p$before == 0) " (new)" else
+    if (p$now == 0) " (gone)" else ""
+  paste0(segment_words(question, found$named[[i]]), " ",
+         said_change(p$change, first_metric(question)), presence)
 }
 
 # A few sentences for the manager, a note each.
 drill_story <- function(question, found) {
   args <- question$args
   metric <- first_metric(question)
-  if (!length(found$leaves)) return(paste0(
-    "No segment of ", and_list(spoken(args$dims), 12),
-    " moved otherwise than the whole by more than noise explains."))
   text <- vapply(seq_along(found$leaves), function(i) {
     p <- found$parts[i, ]
-    chance <- exp(-found$leaves[[i]]$score)
-    trust <- if (chance < 1e-4) "beyond doubt by the noise of the book" else
-      paste0("noise alone does as much at most ", if (chance < 1e-3) "once in 1,000 such books" else
-        paste(format_number(chance, "percent"), "of the time"))
     name <- capital(segment_words(question, found$named[[i]]))
-    if (!found$leaves[[i]]$all) name <- paste0(name, " (without the segments above)")
+    if (!found$leaves[[i]]$all) name <- paste0(name, " (without lines of the other segments)")
     moved <- if (args$rate) paste0(
       if (is.na(p$before)) " is new" else if (is.na(p$now)) " is gone" else paste0(
         " went from ", said(p$before, metric), " to ", said(p$now, metric)),
@@ -137,11 +163,12 @@ drill_story <- function(question, found) {
           paste0(" is gone; it had ", said(p$before, metric)) else paste0(
             if (p$change < 0) " fell from " else " rose from ", said(p$before, metric), " to ",
             said(p$now, metric), " (", said_change(p$change, metric), ")")
-    own <- if (args$rate) paste0(", of which ", said_change(p$excess, metric), " is its own") else
-      if (p$before != 0) paste0("; at the growth of everything else it would have been ",
-                                said(p$now - p$excess, metric), ", so ",
-                                said_change(p$excess, metric), " is its own")
-    paste0(name, moved, own, "; ", trust, ".")
+    own <- if (args$rate) paste0(", ", said_change(p$excess, metric),
+                                 " of it beyond what all else did") else
+      if (p$before != 0 && p$now != 0) paste0(
+        ", ", said_change(p$excess, metric, FALSE), if (p$excess < 0) " below" else " above",
+        " what the general growth would have made it")
+    paste0(name, moved, own, "; ", chance_told(question, found, i), ".")
   }, "")
   rest <- found$parts[nrow(found$parts), ]
   span <- if (!is.na(rest$before) && !is.na(rest$now))
@@ -151,16 +178,60 @@ drill_story <- function(question, found) {
       " (", said_change(rest$change, metric), "): it ", rest_words(question, found)), "."))
 }
 
+chance_told <- function(question, found, i) {
+  p <- found$chance[i]
+  few <- found$customers[i]
+  paste0(if (p < 1e-3) "beyond doubt: not one such book in 1,000 does as much by itself" else
+    if (p <= 1 - question$args$confidence)
+      paste("unusual: one such book in", count_text(floor(1 / p)), "does as much by itself") else
+        paste("within what this book does by itself:",
+              if (p > .9) "nearly every such book does" else
+                paste(format_number(p, "percent", 0), "of such books do"), "as much somewhere"),
+    if (isTRUE(few < 10)) paste0(" (it rests on ", plural(few, "customer"), ")"))
+}
+
 drill_reading <- function(question, found) {
   args <- question$args
   how <- if (!is.null(args$path)) paste("along", and_list(spoken(args$path), last = "then")) else
     paste0("by segments of up to ", plural(args$depth, "condition"), " in ",
-           and_list(spoken(args$dims), 12))
-  paste0(capital(metric_words(first_metric(question))), " ", how,
-         ", named when noise alone would do so at most ", format_number(1 - args$sure, "percent"),
-         " of the time and the excess is at least ", format_number(args$material, "percent"),
-         " of the total; ", reading_tail(question))
+           and_list(spoken(args$by), 12))
+  paste0(capital(metric_words(first_metric(question))), " ", how, ", ",
+         plural(args$max_segments, "segment"), " at most, each at least ",
+         format_number(args$min_impact, "percent"), " of the total beyond the growth of all ",
+         "others; unusual: at most ", format_number(1 - args$confidence, "percent"),
+         " of such books do as much by themselves",
+         if (!args$rate) paste0(", judged by the segment's ",
+                                plural_word(order_word(question$book)), " ",
+                                if (found$laid$beyond) "in all other periods" else "then"), "; ",
+         reading_tail(question))
 }
+
+# The next candidates, what could have been found, and who is inside.
+drill_further <- function(question, found) {
+  metric <- first_metric(question)
+  if (question$args$rate) return(new_notes())
+  others <- first_rows(drill_others_told(question, found), 3)
+  inside <- found$inside
+  who <- vapply(seq_along(found$leaves), function(i) {
+    mine <- inside[inside$leaf == i, ]
+    if (!nrow(mine)) return("")
+    mine <- mine[order(-abs(mine$change)), ]
+    mine <- first_rows(mine[!duplicated(mine$dimension), ], 3)
+    paste0("Most within ", segment_words(question, found$named[[i]]), ": ", and_list(vapply(
+      seq_len(nrow(mine)), function(k) paste(
+        spoken(mine$dimension[k]), told_as(question, mine$dimension[k], mine$name[k]),
+        said_change(mine$change[k], metric)), "")), ".")
+  }, "")
+  rbind(note("inside", who[nzchar(who)]),
+        note("others", if (nrow(others)) paste0("Next to these: ", and_list(paste(
+          others$segment, said_change(others$excess, metric))),
+          " beyond the general growth.")),
+        note("power", paste0(
+          "A segment with a twentieth of the money had to move by some ",
+          said(signif(found$least, 2), metric), " beyond the general growth to be unusual here.")))
+}
+
+first_rows <- function(table, n) table[seq_len(min(n, nrow(table))), , drop = FALSE]
 
 drill_notes <- function(question, found) {
   metric <- first_metric(question)
@@ -170,7 +241,7 @@ drill_notes <- function(question, found) {
   part <- if (!question$args$rate) sum(found$parts$before[seq_along(found$leaves)]) /
     found$then else 0
   cancel <- gains > 0 && losses > 0 && abs(gains - losses) < .25 * (gains + losses)
-  rbind(note("story", drill_story(question, found)),
+  rbind(note("story", drill_story(question, found)), drill_further(question, found),
         note("cancel", if (cancel) paste0(
           "Segments above and below nearly make each other up: ", said_change(gains, metric),
           " and ", said_change(-losses, metric), "; the total alone does not show them.")),
@@ -197,12 +268,9 @@ drill_proof <- function(question, found) {
                       found$exact),
     proof_line("segments and everything else then = then", found$then, sum(found$parts$before),
                found$exact))
-  taken <- NULL
   for (i in seq_along(found$leaves)) {
-    # A line belongs to the first segment that it fits.
-    fits <- second_pick(source, found$conditions[[i]])
-    inside <- if (is.null(taken)) fits else pick_both(fits, pick_not(taken))
-    taken <- if (is.null(taken)) fits else pick_not(pick_both(pick_not(taken), pick_not(fits)))
+    # A line belongs to the segment that was found first among those it fits.
+    inside <- second_pick(source, found$trees[[i]])
     for (side in c("before", "now")) {
       keep <- (if (side == "now") plain else plain_before)$keep
       value <- value_or_zero(second_metric(source, metric$tree, pick_both(keep, inside)), metric)

@@ -1,7 +1,7 @@
 # Drill, continued: the question and what is found.
 
 drill_question <- function(book, args) {
-  question <- refuse_compared(ask_book(book, args, c("dims", "barred", "path")), "drill")
+  question <- refuse_compared(ask_book(book, args, c("by", "not_by", "path")), "drill")
   refuse_several(question, "'drill' explains")
   question <- ask_two_periods(question)
   now <- question$asked$now
@@ -22,30 +22,47 @@ drill_question <- function(book, args) {
 # Dimensions looked in, and further ones that only tell how names waver.
 drill_dimensions <- function(question) {
   args <- question$args
-  all <- telling_dimensions(question$book, NULL)
+  all <- drill_causes(question)
   if (length(args$path) > 3) ll_abort("'path' takes one to three dimensions.", "argument")
-  asked <- args$dims %||% if (is.null(args$path)) all
-  dims <- setdiff(unique(c(args$path, asked)), args$barred)
+  asked <- args$by %||% if (is.null(args$path)) all
+  dims <- setdiff(unique(c(args$path, asked)), args$not_by)
   if (!length(dims))
     ll_abort("No dimension is left to look in.", "argument")
   if (length(dims) > 20)
     ll_abort(paste0("'drill' looks in twenty dimensions at most; the book has ", length(dims),
-                    ". Name them with 'dims'."), "argument")
+                    ". Name them with 'by'."), "argument")
   # Every other dimension may be the one by which names waver.
-  others <- setdiff(unique(c(args$barred, all)), dims)
-  if (length(dims) + length(others) > 20) others <- args$barred
-  with_args(question, dims = dims, others = others)
+  others <- setdiff(unique(c(args$not_by, all)), dims)
+  if (length(dims) + length(others) > 20) others <- args$not_by
+  with_args(question, by = dims, others = others)
+}
+
+# The dimensions that may stand as causes where none are asked for: no bands of the metric itself,
+# which move with it, and no fields that tell most names of a register from each other.
+drill_causes <- function(question) {
+  book <- question$book
+  metric <- names_in(first_metric(question)$tree)
+  Filter(function(field) {
+    tree <- key_tree(book, field)
+    if (tree$kind == "computed") tree <- tree$tree
+    if (tree$kind %in% c("band", "banded"))
+      return(!any(names_in(tree$metric %||% tree$arg) %in% metric))
+    row <- book$fields[match(field, book$fields$name), ]
+    register <- book$registers[[row$from]]
+    is.null(register) || length(unique(register$table[[row$column]])) < length(register$names) / 2
+  }, telling_dimensions(book, NULL))
 }
 
 # The lines of both periods laid out for the search.
 drill_lines <- function(question) {
   args <- question$args
-  both <- either(question$asked$where_before, question$asked$where_now)
-  source <- lines_here(question, c(args$dims, args$others, question$book$order), both)
+  both <- if (args$rate) either(question$asked$where_before, question$asked$where_now) else
+    question$asked$where_ever
+  source <- lines_here(question, c(args$by, args$others, question$book$order), both)
   masks <- list(line_mask(source, question$asked$where_before),
                 line_mask(source, question$asked$where_now))
   period <- masks[[1]] + 2L * masks[[2]]
-  trees <- key_trees(question$book, c(args$dims, args$others), question$asked$where_now)
+  trees <- key_trees(question$book, c(args$by, args$others), question$asked$where_now)
   columns <- lapply(trees, coded_tree, source = source)
   # Every name of the book counts among those that might have been named.
   levels <- vapply(trees, function(tree) length(source_names(question$book$source, tree)), 0L)
@@ -58,10 +75,17 @@ drill_lines <- function(question) {
     levels >= 0
   group <- drill_group(by_order, levels)
   values <- drill_values(question, source, period)
-  lines <- kernel_segments(codes, period, values$amount, values$weight, order,
-                           if (!is.null(group)) codes[[group]], !args$rate)
-  list(lines = lines, levels = levels, names = lapply(columns, `[[`, "levels"), group = group,
-       by_order = by_order, decimals = values$decimals)
+  lay <- function(period) {
+    kernel_segments(codes, period, values$amount, values$weight, order,
+                    if (!is.null(group)) codes[[group]], FALSE)
+  }
+  # Every line of the book but those now tells how large the orders of a segment are by themselves.
+  earlier <- masks[[2]] == 0
+  if (!is.null(question$asked$where_ever))
+    earlier <- earlier & line_mask(source, question$asked$where_ever)
+  list(lines = lay(period), past = if (!args$rate) lay(as.integer(earlier)), levels = levels,
+       names = lapply(columns, `[[`, "levels"), group = group, by_order = by_order,
+       decimals = values$decimals, beyond = any(earlier & masks[[1]] == 0))
 }
 
 # Lines without an order are one each.
@@ -101,10 +125,17 @@ drill_found <- found_of(
   leaves = holds("list", "segment", "dims, codes, amount, score, all of each segment"),
   named = holds("list", "segment", "their names by dimension"),
   conditions = holds("list", "segment", "their conditions, as trees"),
-  trees = holds("list", "segment", "the same without the segments before"),
+  trees = holds("list", "segment", "the same without the segments found before"),
   rest_tree = holds("tree", NULL, "the condition of everything else", absent = "without segments"),
   parts = holds("table", NULL, "before, now, change, excess: segments, then everything else",
                 missing = "a rate of nothing"),
+  chance = holds("share", "segment", "how likely such a book does as much by itself"),
+  customers = holds("number", "segment", "customers behind each", missing = "for a rate"),
+  others = holds("table", NULL, "the next candidates: excess, chance"),
+  others_named = holds("list", NULL, "their names by dimension"),
+  least = holds("number", "one", "the smallest excess that would have been unusual",
+                missing = "for a rate"),
+  inside = holds("table", NULL, "who moved most within each segment"),
   growth = holds("number", "one", "everything else now, a multiple of then; of a rate its change"),
   uniform = holds("metric", "one", "the whole change, had all grown like everything else"))
 
@@ -114,17 +145,94 @@ drill_work <- function(question) {
   metric <- first_metric(question)
   laid <- drill_lines(question)
   deep <- min(args$depth, if (!is.null(args$path)) length(args$path) else 3)
-  search <- new_drill(laid$lines, laid$levels, args$rate, laid$by_order, laid$group, deep,
-                      args$material, args$path, args$others)
+  search <- new_drill(laid$lines, laid$levels, laid$by_order, laid$group, deep,
+                      args$min_impact, args$path, args$others)
   whole <- both_periods(question, character(), stats::setNames(list(metric$tree), metric$name))
   found <- c(period_totals(question, whole), list(laid = laid, search = search))
   if (!args$rate && found$then <= 0)
     ll_abort(c(paste0(capital(spoken(metric$name)), " then is ", said(found$then, metric),
                       "; growth needs a total above zero."),
                i = "Give another period with 'against', or look with bridge."), "data")
-  found$leaves <- drill_segments(search, -log(1 - args$sure), args$most)
+  search$least <- args$min_impact * max(found$then, found$now) * 10^laid$decimals
+  seen <- if (args$rate)
+    list(segments = drill_segments(search, -log(1 - args$confidence), args$max_segments)) else
+      where_segments(search, args$max_segments)
+  found$leaves <- seen$segments
   found <- merge_leaves(question, found, measure_leaves(found))
-  do.call(drill_found, drill_measured(question, found))
+  found <- drill_measured(question, found)
+  found <- drill_judged(question, found, seen$others)
+  do.call(drill_found, drill_sorted(found))
+}
+
+# How unusual each segment is, the next candidates, and what could have been found.
+drill_judged <- function(question, found, others) {
+  scale <- 10^found$laid$decimals
+  if (question$args$rate) {
+    found$chance <- vapply(found$leaves, function(l) min(1, exp(-l$score)), 0)
+    found$customers <- rep(NA_real_, length(found$leaves))
+    found$others <- data.frame(excess = numeric(), chance = numeric())
+    found$others_named <- list()
+    found$least <- NA_real_
+    found$inside <- empty_inside()
+    return(found)
+  }
+  past <- list2env(as.list(found$search), parent = emptyenv())
+  past$lines <- found$laid$past
+  judged <- where_chances(found$search, past, found$leaves)
+  found$chance <- judged$chances$chance
+  found$customers <- judged$chances$customers
+  others <- first_few(others, drill_others)
+  next_to <- where_candidates(found$search, past, others, judged)
+  found$others <- data.frame(excess = next_to$excess / scale, chance = next_to$chance)
+  found$others_named <- lapply(others, leaf_names, found = found)
+  found$least <- where_least(found$search, drill_twentieth, question$args$confidence) / scale
+  found$inside <- drill_inside(found)
+  found
+}
+
+drill_others <- 8        # candidates told
+drill_twentieth <- .05   # the part of the money for which the smallest excess is told
+
+empty_inside <- function() {
+  data.frame(leaf = integer(), dimension = character(), name = character(), before = numeric(),
+             now = numeric(), change = numeric())
+}
+
+# Within each segment the names that moved most, of the dimensions it leaves open.
+drill_inside <- function(found) {
+  search <- found$search
+  one <- function(i) {
+    leaf <- found$leaves[[i]]
+    dims <- drill_open(search, leaf$dims, length(leaf$dims) + 1)
+    if (!is.null(search$path)) dims <- setdiff(search$open, leaf$dims)
+    if (!length(dims)) return(NULL)
+    tables <- drill_tables(search, where_rows(search, leaf), dims)
+    do.call(rbind, lapply(dims, function(v) {
+      money <- tables[[v]][-1, c("a", "b"), drop = FALSE] / 10^found$laid$decimals
+      change <- money[, "b"] - money[, "a"]
+      at <- first_few(order(-abs(change)), 3)
+      at <- at[change[at] != 0]
+      data.frame(leaf = rep(i, length(at)), dimension = rep(v, length(at)),
+                 name = found$laid$names[[v]][at], before = money[at, "a"], now = money[at, "b"],
+                 change = change[at], row.names = NULL)
+    }))
+  }
+  do.call(rbind, lapply(seq_along(found$leaves), one)) %||% empty_inside()
+}
+
+# The segments in the order of their money, everything else last.
+drill_sorted <- function(found) {
+  n <- length(found$leaves)
+  if (n < 2) return(found)
+  at <- order(-abs(found$parts$excess[seq_len(n)]))
+  for (what in c("leaves", "named", "conditions", "trees", "chance", "customers"))
+    found[[what]] <- found[[what]][at]
+  found$parts <- found$parts[c(at, n + 1), ]
+  rownames(found$parts) <- NULL
+  found$inside <- found$inside[order(match(found$inside$leaf, at)), ]
+  found$inside$leaf <- match(found$inside$leaf, at)
+  rownames(found$inside) <- NULL
+  found
 }
 
 # Amounts of each leaf; a line belongs to the first that it fits.
@@ -133,10 +241,10 @@ measure_leaves <- function(found) {
   rows <- NULL
   for (i in seq_along(found$leaves)) {
     leaf <- found$leaves[[i]]
-    mine <- drill_rows(search, list(leaf), rows, FALSE)
-    leaf$all <- i == 1 || length(drill_rows(search, list(leaf), NULL, FALSE)) == length(mine)
+    mine <- where_rows(search, leaf, rows)
+    leaf$all <- i == 1 || length(where_rows(search, leaf)) == length(mine)
     leaf$amount <- drill_amounts(search, mine) / 10^found$laid$decimals
-    if (i < length(found$leaves)) rows <- drill_rows(search, list(leaf), rows)
+    if (i < length(found$leaves)) rows <- drill_rows_left(search, list(leaf), rows)
     found$leaves[[i]] <- leaf
   }
   found$leaves
@@ -150,7 +258,8 @@ merge_leaves <- function(question, found, leaves) {
     differ <- a$dims[!vapply(a$dims, function(v) setequal(a$codes[[v]], b$codes[[v]]), NA)]
     near <- function(x, y) x == y || x > 0 && y > 0 && abs(log(x / y)) < .5
     ratio <- function(x) if (x$amount[["a"]] != 0) x$amount[["b"]] / x$amount[["a"]] else Inf
-    if (length(differ) == 1 && (question$args$rate || near(ratio(a), ratio(b)))) differ
+    large <- sum(a$amount, b$amount) > where_most * (found$then + found$now)
+    if (length(differ) == 1 && (question$args$rate || !large && near(ratio(a), ratio(b)))) differ
   }
   i <- 1
   while (i < length(leaves)) {
@@ -173,6 +282,8 @@ merge_leaves <- function(question, found, leaves) {
     if (!joined) i <- i + 1
   }
   found$leaves <- leaves
+  # A line of both may have been counted elsewhere.
+  found$leaves <- measure_leaves(found)
   found
 }
 

@@ -38,7 +38,7 @@ steps <- list(
   "bridge" = c(book,
                "x <- ll_bridge(book, \"revenue\", \"region\", when = \"2025\", against = \"2024\")"),
   "drill" = c(book,
-              "x <- ll_drill(book, \"revenue\", dims = c(\"account\", \"product\", \"region\"), when = \"2025\", against = \"2024\")"),
+              "x <- ll_drill(book, \"revenue\", by = c(\"account\", \"product\", \"region\"), when = \"2025\", against = \"2024\")"),
   "pareto" = c(book, "x <- ll_pareto(book, \"account\", \"revenue\")"),
   "quadrants" = c(book, "x <- ll_quadrants(book, \"account\", c(\"revenue\", \"margin_rate\"))"),
   "tiers" = c(book,

@@ -470,6 +470,19 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
+// kernel_segment_pairs
+Rcpp::List kernel_segment_pairs(SEXP pointer, SEXP rows, Rcpp::IntegerMatrix pairs, Rcpp::IntegerVector levels);
+RcppExport SEXP _longladder_kernel_segment_pairs(SEXP pointerSEXP, SEXP rowsSEXP, SEXP pairsSEXP, SEXP levelsSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::traits::input_parameter< SEXP >::type pointer(pointerSEXP);
+    Rcpp::traits::input_parameter< SEXP >::type rows(rowsSEXP);
+    Rcpp::traits::input_parameter< Rcpp::IntegerMatrix >::type pairs(pairsSEXP);
+    Rcpp::traits::input_parameter< Rcpp::IntegerVector >::type levels(levelsSEXP);
+    rcpp_result_gen = Rcpp::wrap(kernel_segment_pairs(pointer, rows, pairs, levels));
+    return rcpp_result_gen;
+END_RCPP
+}
 // kernel_segment_rows
 Rcpp::IntegerVector kernel_segment_rows(SEXP pointer, SEXP rows, Rcpp::IntegerVector dims, Rcpp::IntegerVector codes, bool but);
 RcppExport SEXP _longladder_kernel_segment_rows(SEXP pointerSEXP, SEXP rowsSEXP, SEXP dimsSEXP, SEXP codesSEXP, SEXP butSEXP) {
@@ -636,6 +649,7 @@ static const R_CallMethodDef CallEntries[] = {
     {"_longladder_kernel_rewrite", (DL_FUNC) &_longladder_kernel_rewrite, 5},
     {"_longladder_kernel_segments", (DL_FUNC) &_longladder_kernel_segments, 7},
     {"_longladder_kernel_segment_tables", (DL_FUNC) &_longladder_kernel_segment_tables, 4},
+    {"_longladder_kernel_segment_pairs", (DL_FUNC) &_longladder_kernel_segment_pairs, 4},
     {"_longladder_kernel_segment_rows", (DL_FUNC) &_longladder_kernel_segment_rows, 5},
     {"_longladder_kernel_segment_fixes", (DL_FUNC) &_longladder_kernel_segment_fixes, 2},
     {"_longladder_kernel_segment_links", (DL_FUNC) &_longladder_kernel_segment_links, 4},

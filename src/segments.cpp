@@ -129,6 +129,44 @@ Rcpp::List kernel_segment_tables(SEXP pointer, SEXP rows, Rcpp::IntegerVector di
   return out;
 }
 
+// Tables of pairs of dimensions (a column of `pairs` each, from 1) over `rows`: for each a matrix of
+// the pairs of names that have lines: their codes, then the columns of a table of one dimension.
+// [[Rcpp::export(rng = false)]]
+Rcpp::List kernel_segment_pairs(SEXP pointer, SEXP rows, Rcpp::IntegerMatrix pairs,
+                                Rcpp::IntegerVector levels) {
+  const SegmentLines& lines = lines_behind(pointer);
+  const int* row = Rf_isNull(rows) ? nullptr : INTEGER(rows);
+  const std::size_t n = row ? Rf_xlength(rows) : lines.size(), many = pairs.ncol();
+  std::vector<ladder::PairTable> tables(many);
+  const std::vector<int> of(pairs.begin(), pairs.end()), size(levels.begin(), levels.end());
+  const auto over = [&](auto line) {
+    std::vector<ladder::EntryTotal> totals;
+    for (const ladder::SegmentCode& code : lines.code)
+      if (totals.empty() && code.by_entry) totals = ladder::entry_totals(lines, n, line);
+    share_out(many, n, [&](std::size_t j) {
+      const int a = of[2 * j] - 1, b = of[2 * j + 1] - 1;
+      ladder::PairPlaces places(size[a] + 1, size[b] + 1, tables[j]);
+      ladder::pair_table(lines, lines.code[a], lines.code[b], totals, n, line, places, tables[j]);
+    });
+  };
+  if (row) over([=](std::size_t i) { return row[i] - 1; });
+  else over([](std::size_t i) { return i; });
+  Rcpp::checkUserInterrupt();
+  Rcpp::List out(many);
+  for (std::size_t j = 0; j < many; ++j) {
+    const std::size_t cells = tables[j].cells.size();
+    Rcpp::NumericMatrix table(cells, ladder::kColumns + 2);
+    for (std::size_t k = 0; k < cells; ++k) {
+      table(k, 0) = tables[j].first[k];
+      table(k, 1) = tables[j].second[k];
+      for (int c = 0; c < ladder::kColumns; ++c) table(k, c + 2) = tables[j].cells[k].sum[c];
+    }
+    out[j] = table;
+    tables[j] = ladder::PairTable();
+  }
+  return out;
+}
+
 // The rows among `rows` (NULL for all) that bear all these names, or (`but`) that do not.
 // [[Rcpp::export(rng = false)]]
 Rcpp::IntegerVector kernel_segment_rows(SEXP pointer, SEXP rows, Rcpp::IntegerVector dims,

@@ -12,6 +12,7 @@
 #include <algorithm>
 #include <cstddef>
 #include <cstdint>
+#include <unordered_map>
 #include <vector>
 
 namespace ladder {
@@ -125,6 +126,63 @@ void line_table(const SegmentLines& lines, const SegmentCode& code, std::size_t 
                              lines.tested[at], weight[at]);
   }
   for (SegmentCell& cell : cells) cell.close_group();
+}
+
+// A table of two dimensions at once, of the pairs of names that have lines. Where their product is
+// small the place of each pair is looked up in a dense table, beyond that by hashing.
+struct PairTable {
+  std::vector<std::int32_t> first, second;
+  std::vector<SegmentCell> cells;
+};
+
+class PairPlaces {
+ public:
+  PairPlaces(std::size_t many, std::size_t others, PairTable& out)
+      : others_(others), out_(out) {
+    if (many * others <= dense_most) dense_.assign(many * others, -1);
+  }
+  SegmentCell& cell(std::int32_t a, std::int32_t b) {
+    const std::uint64_t key = static_cast<std::uint64_t>(a) * others_ + b;
+    std::int32_t* at;
+    if (!dense_.empty()) at = &dense_[key];
+    else at = &sparse_.emplace(key, -1).first->second;
+    if (*at < 0) {
+      *at = static_cast<std::int32_t>(out_.cells.size());
+      out_.first.push_back(a);
+      out_.second.push_back(b);
+      out_.cells.emplace_back();
+    }
+    return out_.cells[*at];
+  }
+
+ private:
+  static constexpr std::size_t dense_most = 1u << 22;
+  std::size_t others_;
+  PairTable& out_;
+  std::vector<std::int32_t> dense_;
+  std::unordered_map<std::uint64_t, std::int32_t> sparse_;
+};
+
+// `totals` are those of the entries, for dimensions that both go by entries.
+template <class Row>
+void pair_table(const SegmentLines& lines, const SegmentCode& a, const SegmentCode& b,
+                const std::vector<EntryTotal>& totals, std::size_t n, Row row, PairPlaces& places,
+                PairTable& out) {
+  if (a.by_entry && b.by_entry) {
+    for (const EntryTotal& t : totals)
+      places.cell(a.name[t.entry], b.name[t.entry])
+          .add(t.entry, lines.now[t.entry], lines.group[t.entry], t.amount, t.tested, t.weight);
+  } else {
+    const std::vector<double>& weight = lines.weights();
+    for (std::size_t i = 0; i < n; ++i) {
+      const std::size_t at = row(i);
+      const std::uint32_t entry = lines.entry[at];
+      places.cell(lines.name(a, at), lines.name(b, at))
+          .add(entry, lines.now[entry], lines.group[entry], lines.amount[at], lines.tested[at],
+               weight[at]);
+    }
+  }
+  for (SegmentCell& cell : out.cells) cell.close_group();
 }
 
 struct SegmentName {

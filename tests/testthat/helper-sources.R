@@ -269,7 +269,7 @@ odd_questions <- list(
   bridge_rate = function(b) ll_bridge(b, "ratio", by = "area", when = "2025-Q3",
                                       against = "2025-Q2"),
   drill = function(b) ll_drill(b, "revenue", when = "2025-Q3", against = "2025-Q2",
-                               dims = c("account", "area", "kind", "code")),
+                               by = c("account", "area", "kind", "code")),
   substitution = function(b) ll_substitution(b, "account", "code", "revenue", when = "2025-Q3",
                                              against = "2025-Q2"),
   detail = function(b) ll_detail(b, with_fields = c("order_no", "account", "kind", "net", "late",

@@ -46,7 +46,7 @@ word_questions <- list(
   whitespace = function(b, e, m) ll_whitespace(b, "order_no", e, m, buyers = 1),
   bridge = function(b, e, m) ll_bridge(b, m, by = e, when = "2026",
                                        against = "2025"),
-  drill = function(b, e, m) ll_drill(b, m, when = "2026", against = "2025", dims = c(e, "area")),
+  drill = function(b, e, m) ll_drill(b, m, when = "2026", against = "2025", by = c(e, "area")),
   substitution = function(b, e, m) ll_substitution(b, "order_no", e, m, when = "2026",
                                                    against = "2025"),
   associations = function(b, e, m) ll_associations(b, each = "order_no", metrics = m,

@@ -67,7 +67,7 @@ test_that("a planted loss, gain, new and gone segment are named, alone and toget
   expect_identical(new$presence[1], "new")
   family <- drill(drill_book(drill_lines(3, function(d) d[!(d$now & d$family == "F2" &
                                                             seq_len(nrow(d)) %% 2), ])))
-  expect_identical(segments(family)[1], "family F2")
+  expect_true("family F2" %in% family$segment[family$unusual != "ordinary"])
 })
 
 test_that("amounts, growth and excess are those of base R; conditions give the same lines", {
@@ -90,16 +90,69 @@ test_that("amounts, growth and excess are those of base R; conditions give the s
   expect_equal(nrow(ll_detail(got, row = nrow(got))), sum(d$now & !mine))
 })
 
-test_that("where nothing stands out it says so, with the growth of everything", {
-  named <- vapply(1:12,
-                  function(seed) length(segments(drill(drill_book(drill_lines(seed, n = 3000))))),
-                  0L)
-  expect_lte(sum(named > 0), 1)
+test_that("where nothing is beyond the ordinary it says so, and how large it had to be", {
+  named <- vapply(1:12, function(seed) {
+    got <- drill(drill_book(drill_lines(seed, n = 3000)))
+    exact(got)
+    sum(utils::head(got$unusual, -1) != "ordinary")
+  }, 0L)
+  expect_lte(sum(named > 0), 2)
   quiet <- drill(drill_book(drill_lines(4)))
-  expect_identical(segments(quiet), character())
-  expect_match(ll_finding(quiet), "no segment stands out from the whole")
+  expect_match(ll_finding(quiet), ", no more than this book does by itself\\.$")
+  told <- ll_notes(quiet)
+  expect_match(told$text[told$kind == "power"], "had to move by some [0-9,]+ beyond the general")
   exact(quiet)
   expect_s3_class(ggplot2::autoplot(quiet), "ggplot")
+})
+
+test_that("chances are those of base R from the lines, everything else as the measure", {
+  d <- drill_lines(1, function(d) d[!(d$now & d$territory == "T2" & d$family == "F3"), ])
+  got <- drill(drill_book(d))
+  mine <- d$territory == "T2" & d$family == "F3"
+  others <- !mine
+  for (text in got$condition[-c(1, nrow(got))])
+    others <- others & !(seq_len(nrow(d)) %in% ll_detail(drill_book(d), where = text)$line)
+  money <- function(keep) sum(d$net[keep])
+  squares <- function(keep) sum(tapply(d$net[keep], d$order_no[keep], sum)^2)
+  now <- d$now
+  growth <- money(others & now) / money(others & !now)
+  phi <- (growth^2 * squares(others & !now) + squares(others & now)) /
+    (growth * money(others & !now) + money(others & now))
+  a <- growth * money(mine & !now)
+  size <- (squares(mine & !now) + 5 * phi^2) / (money(mine & !now) + 5 * phi)
+  v <- size * a + (money(mine & !now) / money(others & !now))^2 * phi *
+    (money(others) + money(mine)) + phi^2 / 4
+  p <- 2 * pnorm(-a / sqrt(v))
+  expect_equal(got$excess[1], -a)
+  # One of N names of two conditions does as much: N is what is left to tell.
+  names <- log1p(-got$chance[1]) / log1p(-p)
+  expect_equal(names, round(names), tolerance = 1e-3)
+  expect_gt(names, 20)
+  expect_identical(got$unusual[1], "beyond doubt")
+})
+
+test_that("tables of pairs are those of a brute force, dense and sparse", {
+  d <- drill_lines(6, n = 500)
+  code <- function(x) match(x, sort(unique(x)))
+  codes <- lapply(d[c("territory", "item", "account")], code)
+  pointer <- internal("kernel_segments")(codes, d$now + 1L, d$net, NULL, code(d$order_no),
+                                         codes$account, FALSE)
+  pairs <- matrix(c(1L, 3L, 1L, 2L, 2L, 3L), 2)
+  for (levels in list(c(5L, 40L, 80L), c(5L, 4000L, 8000L))) {
+    tables <- internal("kernel_segment_pairs")(pointer, NULL, pairs, levels)
+    for (j in 1:3) {
+      key <- do.call(paste, codes[pairs[, j]])
+      order <- paste(key, d$order_no)
+      want <- rbind(tapply(ifelse(d$now, 0, d$net), key, sum),
+                    tapply(ifelse(d$now, d$net, 0), key, sum),
+                    tapply(seq_along(key), key, function(i) {
+                      sum(tapply(ifelse(d$now[i], 0, d$net[i]), order[i], sum)^2)
+                    }))
+      found <- t(tables[[j]][, c(3, 4, 9)])
+      colnames(found) <- paste(tables[[j]][, 1], tables[[j]][, 2])
+      expect_equal(found[, colnames(want)], unname(want), ignore_attr = TRUE)
+    }
+  }
 })
 
 test_that("a rate goes through rate and mix, and the parts add up", {
@@ -162,11 +215,11 @@ test_that("the person steers: dimensions, barred ones, a path, depth, how sure",
   book <- drill_book(d)
   along <- drill(book, path = c("territory", "family"))
   expect_identical(segments(along), "territory T2, family F3")
-  expect_false(any(grepl("territory", segments(drill(book, barred = "territory")))))
-  expect_true(all(lengths(names_of(drill(book, depth = 1, sure = .5))) <= 1))
-  expect_identical(segments(drill(book, dims = c("type", "item"), barred = "item")), character())
-  expect_identical(segments(drill(book, material = .5)), character())
-  expect_lte(nrow(drill(book, most = 1)), 2)
+  expect_false(any(grepl("territory", segments(drill(book, not_by = "territory")))))
+  expect_true(all(lengths(names_of(drill(book, depth = 1, confidence = .5))) <= 1))
+  expect_false(any(grepl("item", segments(drill(book, by = c("type", "item"), not_by = "item")))))
+  expect_identical(segments(drill(book, min_impact = .5)), character())
+  expect_lte(nrow(drill(book, max_segments = 1)), 2)
   several <- drill(book, "both")
   exact(several)
   exact(drill(book, "lines"))
@@ -201,8 +254,8 @@ test_that("what cannot be drilled is refused with what to do; odd books", {
   expect_error(drill(book, "orders"), "neither adds up", class = "ll_error_argument")
   expect_error(drill(book, "middle"), "bridge", class = "ll_error_argument")
   expect_error(drill(book, c("revenue", "lines")), "one metric", class = "ll_error_argument")
-  expect_error(drill(book, dims = "teritory"), "territory", class = "ll_error_word")
-  expect_error(drill(book, dims = "item", barred = "item"), "No dimension",
+  expect_error(drill(book, by = "teritory"), "territory", class = "ll_error_word")
+  expect_error(drill(book, by = "item", not_by = "item"), "No dimension",
                class = "ll_error_argument")
   expect_error(ll_drill(book, when = "2025", against = "2024-06-01/2025-03-01"), "overlap",
                class = "ll_error_argument")
@@ -229,13 +282,13 @@ test_that("what cannot be drilled is refused with what to do; odd books", {
   expect_true(all(ll_proof(drill(plain))$holds))
 })
 
-test_that("the tree is drawn and described", {
+test_that("rungs are drawn and described", {
   loses <- function(d) d[!(d$now & d$territory == "T2" & d$family == "F3" &
                            seq_len(nrow(d)) %% 10 < 9), ]
   d <- drill_lines(1, loses)
   for (metric in c("revenue", "rate", "lines")) {
     plot <- ggplot2::autoplot(drill(drill_book(d), metric))
     expect_no_warning(ggplot2::ggplot_build(plot))
-    expect_match(plot$labels$alt, "^.*Tree: ")
+    expect_match(plot$labels$alt, "Rungs: ")
   }
 })

@@ -65,7 +65,7 @@ coded_questions <- list(
   whitespace_little = function(b) ll_whitespace(b, "account", "item", gap = "little"),
   bridge = function(b) ll_bridge(b, by = "item", when = "2025", against = "2024"),
   bridge_rate = function(b) ll_bridge(b, "rate", by = "item", when = "2025", against = "2024"),
-  drill = function(b) ll_drill(b, when = "2025", against = "2024", dims = c("account", "item")),
+  drill = function(b) ll_drill(b, when = "2025", against = "2024", by = c("account", "item")),
   substitution = function(b) ll_substitution(b, "account", "item", when = "2025",
                                              against = "2024"),
   narrowed = function(b) ll_standings(b, "item", top = 2, where =

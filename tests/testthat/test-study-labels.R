@@ -59,7 +59,7 @@ label_questions <- list(
   bridge_rate = function(b) ll_bridge(b, "price", by = "area", when = "2026",
                                       against = "2025"),
   drill = function(b) ll_drill(b, "revenue", when = "2026", against = "2025",
-                               dims = c("k", "area")),
+                               by = c("k", "area")),
   substitution = function(b) ll_substitution(b, "k", "area", "revenue",
                                              when = "2026", against = "2025"),
   associations = function(b) ll_associations(b, metrics = "revenue", by = c("k", "area")),
