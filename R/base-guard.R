@@ -18,7 +18,7 @@ reserved_names <- c(
   "runner_up", "value",
   "buyers", "peers", "common", "typical", "worth", "gaps", "together", "like", "last_bought",
   "at_most", "matched", "share", "overall", "difference", "ratio", "leader", "segment",
-  "condition", "leaf", "level", "bound", "crossed", "move", "gap",
+  "condition", "unusual", "leaf", "level", "bound", "crossed", "move", "gap",
   "label")
 reserved_endings <- c("rank", "share", "running_total", "running_share", "before", "change",
                       "growth", "inactive", "new", "existing", "unknown", "effect", "rate_effect",

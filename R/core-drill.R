@@ -98,7 +98,6 @@ drill_excess <- function(table, whole, a, b) {
 # their variance, weighted by how much each tells of the drift.
 drill_drift <- function(search, table, prior) {
   if (is.null(table)) return(0)
-  weight <- 3
   w <- (table[, "wa"] + table[, "wb"]) / 2
   moved <- table[, "vb"] - table[, "va"]
   shift <- weighted_median(moved / pmax(w, 1e-12), w)
@@ -106,7 +105,13 @@ drill_drift <- function(search, table, prior) {
   m2 <- table[, "wa"] * table[, "wb"]
   whole <- sum(table[, "vb"]) - sum(table[, "va"])
   prior <- prior * (abs(whole) + stats::sd(e / pmax(w, 1e-12)) / 10)^2
-  q <- table[, "qb"] + table[, "qa"]
+  huber_drift(e, table[, "qb"] + table[, "qa"], m2, prior)
+}
+
+# The drift variance t2 of names whose excesses e have the variances q + t2 m2: Huber's proposal 2,
+# each weighted by how much it tells of the drift, with a prior of three names.
+huber_drift <- function(e, q, m2, prior) {
+  weight <- 3
   ok <- m2 > 0 & q > 0
   if (sum(ok) < 5) return(prior)
   e2 <- e[ok]^2

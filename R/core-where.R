@@ -22,10 +22,13 @@
 # out and the rest is looked at again (cover: Friedman and Fisher 1999), up to `most` times, as
 # long as the score is above nothing.
 #
-# Chance. z = e / sqrt(V), V = size_p (a + b) + (A / A_rest)^2 phi (A_all + B_all) + phi^2 / 4,
-# where size_p is squared order totals over money of the segment in all periods but now, drawn
-# towards phi by five orders: a rise of now does not widen its own noise. The chance that a book
-# such as this does as much by itself is 1 - (1 - p)^N, N the number of names of as many conditions
+# Chance. z = e / sqrt(V), V = size_p (a + b) + (A / A_rest)^2 phi (A_all + B_all) + phi^2 / 4 +
+# drift, where size_p is squared order totals over money of the segment in all periods but now,
+# drawn towards phi by five orders: a rise of now does not widen its own noise. Drift is t^2 g times the
+# sum over its customers of money then by money now, and the same of items (of coarser names by the
+# squared shares of their items), since names buy more or less for reasons of their own; t^2 is
+# fitted to all of them by Huber's proposal 2, see core-drill.R. The chance that a book such as this
+# does as much by itself is 1 - (1 - p)^N, N the number of names of as many conditions
 # that hold at least half a per cent of the money. Fewer than ten customers have heavier tails (on
 # the demo z beyond 2.58 in .037 and beyond 3.29 in .008 of such segments): p is that of a t with 9
 # degrees of freedom.
@@ -238,9 +241,11 @@ where_chances <- function(search, past, segments) {
     mine
   })
   rest <- where_whole(search, rows$here)
+  # Fitted to all lines: what was named for a cause weighs little.
+  rest$drift <- where_drifts(search)
   chances <- lapply(seen, function(mine) {
-    where_chance(list(a = rest$a + mine$now[["a"]], b = rest$b + mine$now[["b"]], phi = rest$phi),
-                 mine, search$large)
+    where_chance(list(a = rest$a + mine$now[["a"]], b = rest$b + mine$now[["b"]], phi = rest$phi,
+                      drift = rest$drift), mine, search$large)
   })
   list(chances = do.call(rbind, chances) %||% no_chances, rest = rest, rows = rows)
 }
@@ -263,8 +268,35 @@ where_amounts <- function(search, past, segment, rows) {
   here <- of(search, rows$here)
   now <- colSums(here)
   list(now = now, past = colSums(of(past, rows$past)), k = length(segment$dims),
+       items = where_items(search, segment),
        customers = if (is.null(search$group)) sum(now[c("na", "nb")]) else
          sum(here[, "na"] + here[, "nb"] > 0))
+}
+
+# The drift of customers and of items between the two periods.
+where_drifts <- function(search) {
+  of <- function(dim, prior) {
+    if (is.null(dim)) return(0)
+    table <- drill_tables(search, NULL, dim)[[1]]
+    g <- weighted_median(table[, "b"] / pmax(table[, "a"], 1e-9), pmax(table[, "a"], 0) +
+                           pmax(table[, "b"], 0))
+    t2 <- huber_drift(table[, "b"] - g * table[, "a"], table[, "qb"] + g^2 * table[, "qa"],
+                      g * table[, "a"] * table[, "b"], prior)
+    min(1, t2)
+  }
+  c(group = of(search$group, drill_prior[["group"]]), item = of(search$item, drill_prior[["item"]]))
+}
+
+# How much of the drift of items a segment has: all where it names one, else by how concentrated its
+# items are.
+where_items <- function(search, segment) {
+  if (is.null(search$item)) return(0)
+  if (search$item %in% segment$dims) return(1)
+  coarse <- segment$dims[vapply(segment$dims, function(dim) search$fixes[search$item, dim], NA)]
+  if (!length(coarse)) return(0)
+  roots <- drill_tables(search, NULL, search$item)
+  squares <- drill_squares(search, list(roots = roots), coarse[1])
+  mean(squares[unlist(segment$codes[[coarse[1]]]) + 1])
 }
 
 where_rows <- function(search, segment, rows = NULL) {
@@ -301,7 +333,10 @@ where_chance <- function(whole, mine, large) {
   b <- max(now[["b"]], 0)
   drawn <- where_orders * whole$phi
   size <- (mine$past[["qa"]] + drawn * whole$phi) / (max(mine$past[["a"]], 0) + drawn)
-  v <- size * (a + b) + (now[["a"]] / rest)^2 * whole$phi * (whole$a + whole$b) + whole$phi^2 / 4
+  drift <- whole$drift[["group"]] * g * max(now[["ab"]], 0) +
+    whole$drift[["item"]] * a * b * mine$items
+  v <- size * (a + b) + (now[["a"]] / rest)^2 * whole$phi * (whole$a + whole$b) + whole$phi^2 / 4 +
+    drift
   excess <- now[["b"]] - g * now[["a"]]
   z <- excess / sqrt(v)
   tail <- if (customers < 10) stats::pt(-abs(z), where_few) else stats::pnorm(-abs(z))
