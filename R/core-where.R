@@ -24,9 +24,9 @@
 #
 # Chance. z = e / sqrt(V), V = size_p (a + b) + (A / A_rest)^2 phi (A_all + B_all) + phi^2 / 4 +
 # drift, where size_p is squared order totals over money of the segment in all periods but now,
-# drawn towards phi by five orders: a rise of now does not widen its own noise. Drift is t^2 g times the
-# sum over its customers of money then by money now, and the same of items (of coarser names by the
-# squared shares of their items), since names buy more or less for reasons of their own; t^2 is
+# drawn towards phi by five orders: a rise of now does not widen its own noise. Drift is t^2 g times
+# the sum over its customers of money then by money now, and the same of items (of coarser names by
+# the squared shares of their items), since names buy more or less for reasons of their own; t^2 is
 # fitted to all of them by Huber's proposal 2, see core-drill.R. The chance that a book such as this
 # does as much by itself is 1 - (1 - p)^N, N the number of names of as many conditions
 # that hold at least half a per cent of the money. Fewer than ten customers have heavier tails (on

@@ -53,12 +53,22 @@ drill_causes <- function(question) {
   }, telling_dimensions(book, NULL))
 }
 
-# The lines of both periods laid out for the search.
+# The lines of all periods, which tell how much segments waver; of both alone for a rate, and where
+# more of them would have to be brought than may be.
+drill_source <- function(question) {
+  args <- question$args
+  bring <- function(where) {
+    lines_here(question, c(args$by, args$others, question$book$order, question$book$date), where)
+  }
+  both <- either(question$asked$where_before, question$asked$where_now)
+  if (args$rate) return(bring(both))
+  tryCatch(bring(question$asked$where_ever), ll_error_data = function(e) bring(both))
+}
+
+# The lines laid out for the search.
 drill_lines <- function(question) {
   args <- question$args
-  both <- if (args$rate) either(question$asked$where_before, question$asked$where_now) else
-    question$asked$where_ever
-  source <- lines_here(question, c(args$by, args$others, question$book$order), both)
+  source <- drill_source(question)
   masks <- list(line_mask(source, question$asked$where_before),
                 line_mask(source, question$asked$where_now))
   period <- masks[[1]] + 2L * masks[[2]]

@@ -24,7 +24,7 @@ drill_lines <- function(seed = 1, change = identity, n = 6000) {
   })
 }
 drill_book <- function(lines = drill_lines(), ...) {
-  ll_book(lines[setdiff(names(lines), "now")], fields = c(order_no = "identifier",
+  ll_book(if (is.data.frame(lines)) lines[setdiff(names(lines), "now")] else lines, fields = c(order_no = "identifier",
                                                           account = "dimension",
                                                           item = "dimension"), date = "day",
           order = "order_no", metrics = c(revenue = "sum(net)", rate = "sum(net - cost) / sum(net)",
@@ -280,6 +280,21 @@ test_that("what cannot be drilled is refused with what to do; odd books", {
   plain <- ll_book(drill_lines(1)[c("day", "territory", "family", "net")], date = "day",
                    metrics = c(revenue = "sum(net)"))
   expect_true(all(ll_proof(drill(plain))$holds))
+})
+
+test_that("of lines too many to be brought those of both periods serve", {
+  lines <- drill_lines(1, function(d) d[!(d$now & d$territory == "T2" & d$family == "F3"), ])
+  lines$now <- NULL
+  far <- drill_book(lines_in("sqlite", lines))
+  ask <- function(book) ll_drill(book, when = "2025-Q1", against = "2024-Q1")
+  near <- ask(drill_book(lines))
+  expect_equal(as.data.frame(ask(far)), as.data.frame(near), tolerance = 1e-9)
+  withr::local_options(longladder.most_lines = 3000)
+  got <- ask(drill_book(lines_in("sqlite", lines, table = "again")))
+  expect_identical(got$segment, near$segment)
+  expect_match(ll_reading(got), "judged by the segment's orders then")
+  expect_match(ll_reading(near), "judged by the segment's orders in all other periods")
+  expect_true(all(ll_proof(got)$holds))
 })
 
 test_that("rungs are drawn and described", {
