@@ -4,13 +4,20 @@ field_at <- function(source, name) {
   as.list(source$fields[match(name, source$fields$name), ])
 }
 
+# A column of the lines. One that was not brought from a database would count as no lines at all.
+held_column <- function(source, field) {
+  out <- source$columns[[field$column]]
+  if (is.null(out)) stop("The field ", field$name, " is wanted of lines that came without it.")
+  out
+}
+
 # The coded form of a field: list(codes, levels).
 coded_field <- function(source, name) {
   if (is.null(source$coded[[name]])) {
     field <- field_at(source, name)
     source$coded[[name]] <- with_lines(if (!is.null(source$whole))
       take_codes(coded_field(source$whole, name), source$rows) else if (field$from == "lines")
-      code_column(as_dates(source$columns[[field$column]])) else code_register_field(source, field))
+      code_column(as_dates(held_column(source, field))) else code_register_field(source, field))
   }
   source$coded[[name]]
 }
@@ -22,7 +29,7 @@ take_codes <- function(column, rows) list(codes = column$codes[rows], levels = c
 raw_field <- function(source, name) {
   if (!is.null(source$whole)) return(raw_field(source$whole, name)[source$rows])
   field <- field_at(source, name)
-  if (field$from == "lines") return(source$columns[[field$column]])
+  if (field$from == "lines") return(held_column(source, field))
   register <- source$registers[[field$from]]
   key <- raw_field(source, field$from)
   register$table[[field$column]][match(plain_key(key), register$names)]
