@@ -66,7 +66,7 @@ associations_reading <- function(question, found) {
   args <- question$args
   paste0("Share of the variation of ", metric_words(first_metric(question)), " of each ",
          level_word(question),
-         " that goes with each field, adjusted for its number of names, held against ",
+         " that goes with each field, adjusted for its number of values, held against ",
          count_text(args$shuffles), " shuffles of whole ",
          if (is.null(args$each) && anyDuplicated(found$block)) "orders" else level_words(question),
          "; ", if (found$sampled) paste0(count_text(length(found$value)), " of ",

@@ -95,7 +95,7 @@ cohorts_finding <- function(question, found) {
                                       found$periods$label[whole])
   if (none(whole) && !(last > whole && found$periods$part[last] && !none(last)))
     return(finding("No new ", what, " came in ", found$periods$label[whole], stay, "."))
-  new <- function(n) paste(count_text(n), "new", if (n == 1) noun_of(question, args$each) else what)
+  new <- function(n) sub(" ", " new ", plural(n, noun_of(question, args$each)), fixed = TRUE)
   finding("In ", found$periods$label[whole], ", ",
          brought(whole, new, paste(" of", spoken(metric$name))),
          if (last > whole && found$periods$part[last])

@@ -81,7 +81,7 @@ lapsed_finding <- function(question, found) {
   if (!n) return(paste0("No ", what, " with lines ", active_words(question),
                         " is without lines ", when_words(args$inactive), "."))
   kinds <- found$statuses[found$statuses$status != "never", ]
-  words <- c(gone = "gone", overdue = "overdue", waiting = "within their usual interval",
+  words <- c(gone = "gone", overdue = "overdue", waiting = "within the usual interval",
              back = "back since")
   kinds <- paste(vapply(kinds$names, count_text, ""), words[kinds$status])
   worth <- if (metric$adds_up)
@@ -154,7 +154,8 @@ lapsed_notes <- function(question, found) {
                                       " lines again after the inactive period.")),
         note("few_orders", if (borrowed) paste0(
           plural(borrowed, each_word(question)), " with fewer than three days of lines ",
-          verb(borrowed, "is"), " judged by the usual interval of all names",
+          verb(borrowed, "is"), " judged by the usual interval of all ",
+          plural_word(noun_of(question, args$each)),
           if (!is.na(all)) paste0(", ", format_number(all, digits = 0), " days"), ".")),
         note("register", if (found$unjudged) paste0(
           "Names without lines are not listed: the register cannot tell which of them would ",

@@ -73,7 +73,7 @@ metrics_of_names <- function(question, names, fold) {
 # registers in `own` those too are kept.
 telling_dimensions <- function(book, but, own = NULL) {
   labels <- unlist(lapply(setdiff(names(book$registers), own), label_fields, book = book))
-  setdiff(dimensions_of(book), c(but, labels))
+  setdiff(dimensions_of(book), c(but, labels, book$labels))
 }
 
 # The fields of a register that tell (nearly) every name from every other.

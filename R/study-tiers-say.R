@@ -120,7 +120,7 @@ tiers_notes <- function(question, found) {
                                         " exactly on a bound: ",
           if (args$at_bound == "in") "in the tier above it." else "in the tier below it.")),
         note("empty", if (length(empty) && length(found$value)) paste0(
-          "Without names: ", and_list(empty), ".")),
+          "No ", each_word(question), " is in ", and_list(empty, last = "or"), ".")),
         note("ties", if (ragged) "Ties make the groups differ in size by more than one."),
         nameless_note(question, found$none), valueless_note(question, found$valueless),
         note("moves", if (!is.null(moves)) paste0("Moved: ", moves, ".")), question_notes(question))

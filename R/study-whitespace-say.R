@@ -100,7 +100,8 @@ whitespace_reading <- function(question, found) {
   metric <- first_metric(question)
   how <- if (found$gap == "none") paste0(
     "not bought at all, judged where at least ", count_text(args$buyers), " buy it; worth",
-    a_year(found), ": the median share that buyers give it, of the name's own ",
+    a_year(found), ": the median share that buyers give it, of the ",
+    noun_of(question, args$each), "'s own ",
     metric_words(metric),
     ", at most what buyers up to its size buy, times the share of the others that buy") else
       paste0("below ", format_number(little_part, "percent", 0), " of what the share of all ",

@@ -90,7 +90,7 @@ test_that("the register's date tells who was there; by hand", {
   expect_match(said, "1 value of k had a line before the date of since")
   expect_match(said, "1 line without a name \\(1.00\\) is neither new nor existing")
   expect_match(ll_finding(got),
-               paste("New values of k brought 12.1 % of revenue, 7.00 from 1 value of k, in 2025;",
+               paste("In 2025, 1 new value of k brought 7.00 \\(12.1 % of revenue\\);",
                      "0 % of those new in 2024 bought again in 2025"))
   none <- ll_cohorts(book, "k", since = "none")
   expect_equal(none$revenue_new, c(NA, 37))

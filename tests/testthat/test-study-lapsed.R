@@ -81,10 +81,10 @@ test_that("a buyer of once a year is not called gone after two months; by hand",
   expect_equal(got$at_stake[got$k == "yearly"], 10)
   expect_match(ll_finding(got),
                paste0("4 values of k have had no lines from 2 July 2025 to 1 September 2025: 2 ",
-                      "are gone, 1 is overdue and 1 is within the usual interval"))
+                      "gone, 1 overdue, 1 within the usual interval"))
   expect_match(paste(ll_notes(got)$text, collapse = " "),
                paste0("1 value of k with fewer than three days of lines is judged by the usual ",
-                      "interval of all names, 7 days"))
+                      "interval of all values of k, 7 days"))
   expect_identical(ll_lapsed(book, "k", inactive = "2025-07-02/2025-09-01",
                              overdue_after = 20)$status,
                    rep("waiting", 4))
