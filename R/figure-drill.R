@@ -65,7 +65,7 @@ drill_rungs <- function(x) {
   growth <- facts$settings$rest_growth
   rest <- if (unit == "points") "" else if (round(abs(growth), 5) == 0) "no growth" else
     paste0("general growth ", if (growth > 0) "+" else "-", format_number(abs(growth), "percent"))
-  at <- c(if (n) n:1 + nrow(others) + 2, if (nrow(others)) nrow(others):1 + 1.5, 1)
+  at <- c(rev(seq_len(n)) + nrow(others) + 2, rev(seq_len(nrow(others))) + 1.5, 1)
   out <- data.frame(
     row = at, name = c(wrap_labels(table$segment[seq_len(n)], 30), wrap_labels(others$segment, 30),
                        "everything else"),

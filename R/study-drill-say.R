@@ -217,10 +217,11 @@ drill_further <- function(question, found) {
     if (!nrow(mine)) return("")
     mine <- mine[order(-abs(mine$change)), ]
     mine <- first_rows(mine[!duplicated(mine$dimension), ], 3)
-    paste0("Most within ", segment_words(question, found$named[[i]]), ": ", and_list(vapply(
-      seq_len(nrow(mine)), function(k) paste(
-        spoken(mine$dimension[k]), told_as(question, mine$dimension[k], mine$name[k]),
-        said_change(mine$change[k], metric)), "")), ".")
+    told <- vapply(seq_len(nrow(mine)), function(k) {
+      paste(spoken(mine$dimension[k]), told_as(question, mine$dimension[k], mine$name[k]),
+            said_change(mine$change[k], metric))
+    }, "")
+    paste0("Most within ", segment_words(question, found$named[[i]]), ": ", and_list(told), ".")
   }, "")
   rbind(note("inside", who[nzchar(who)]),
         note("others", if (nrow(others)) paste0("Next to these: ", and_list(paste(

@@ -263,38 +263,43 @@ measure_leaves <- function(found) {
 # Neighbours that differ in one dimension, went the same way and changed alike are one: "Fen or
 # Moor".
 merge_leaves <- function(question, found, leaves) {
-  alike <- function(a, b) {
-    if (!setequal(a$dims, b$dims) || sign(a$excess) != sign(b$excess)) return(NULL)
-    differ <- a$dims[!vapply(a$dims, function(v) setequal(a$codes[[v]], b$codes[[v]]), NA)]
-    near <- function(x, y) x == y || x > 0 && y > 0 && abs(log(x / y)) < .5
-    ratio <- function(x) if (x$amount[["a"]] != 0) x$amount[["b"]] / x$amount[["a"]] else Inf
-    large <- sum(a$amount, b$amount) > where_most * (found$then + found$now)
-    if (length(differ) == 1 && (question$args$rate || !large && near(ratio(a), ratio(b)))) differ
-  }
+  most <- if (question$args$rate) Inf else where_most * (found$then + found$now)
   i <- 1
   while (i < length(leaves)) {
-    joined <- FALSE
-    for (j in seq(i + 1, length(leaves))) {
-      differ <- alike(leaves[[i]], leaves[[j]])
-      if (is.null(differ)) next
-      a <- leaves[[i]]
-      b <- leaves[[j]]
-      a$codes[[differ]] <- sort(c(a$codes[[differ]], b$codes[[differ]]))
-      a$amount <- a$amount + b$amount
-      # The less firm of the two.
-      a$score <- min(a$score, b$score)
-      a$all <- a$all && b$all
-      leaves[[i]] <- a
-      leaves <- leaves[-j]
-      joined <- TRUE
-      break
+    after <- seq_along(leaves)[-seq_len(i)]
+    differ <- lapply(leaves[after], alike_but_one, a = leaves[[i]], rate = question$args$rate,
+                     most = most)
+    hit <- which(lengths(differ) > 0)[1]
+    if (is.na(hit)) {
+      i <- i + 1
+    } else {
+      leaves[[i]] <- joined_leaves(leaves[[i]], leaves[[after[hit]]], differ[[hit]])
+      leaves <- leaves[-after[hit]]
     }
-    if (!joined) i <- i + 1
   }
   found$leaves <- leaves
   # A line of both may have been counted elsewhere.
   found$leaves <- measure_leaves(found)
   found
+}
+
+# The one dimension in which two leaves differ, where they changed alike and hold no more than
+# `most` together.
+alike_but_one <- function(a, b, rate, most) {
+  if (!setequal(a$dims, b$dims) || sign(a$excess) != sign(b$excess)) return(NULL)
+  differ <- a$dims[!vapply(a$dims, function(v) setequal(a$codes[[v]], b$codes[[v]]), NA)]
+  near <- function(x, y) x == y || x > 0 && y > 0 && abs(log(x / y)) < .5
+  ratio <- function(x) if (x$amount[["a"]] != 0) x$amount[["b"]] / x$amount[["a"]] else Inf
+  if (length(differ) == 1 && sum(a$amount, b$amount) <= most &&
+        (rate || near(ratio(a), ratio(b)))) differ
+}
+
+joined_leaves <- function(a, b, differ) {
+  a$codes[[differ]] <- sort(c(a$codes[[differ]], b$codes[[differ]]))
+  a$amount <- a$amount + b$amount
+  # The less firm of the two.
+  a$score <- min(a$score, b$score)
+  a
 }
 
 # Excess of every leaf over the growth of everything else; together with that growth the change.

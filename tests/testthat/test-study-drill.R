@@ -24,9 +24,9 @@ drill_lines <- function(seed = 1, change = identity, n = 6000) {
   })
 }
 drill_book <- function(lines = drill_lines(), ...) {
-  ll_book(if (is.data.frame(lines)) lines[setdiff(names(lines), "now")] else lines, fields = c(order_no = "identifier",
-                                                          account = "dimension",
-                                                          item = "dimension"), date = "day",
+  ll_book(if (is.data.frame(lines)) lines[setdiff(names(lines), "now")] else lines,
+          fields = c(order_no = "identifier", account = "dimension", item = "dimension"),
+          date = "day",
           order = "order_no", metrics = c(revenue = "sum(net)", rate = "sum(net - cost) / sum(net)",
                                           lines = "count()", orders = "distinct(order_no)",
                                           middle = "median(net)",
