@@ -58,7 +58,7 @@ drill_rungs <- function(x) {
   facts <- facts(x)
   table <- plain_frame(x)
   metric <- facts$settings$metrics[1]
-  unit <- column_unit(facts, "excess")
+  unit <- column_unit(facts, "beyond_growth")
   n <- nrow(table) - 1
   change <- table[[paste0(metric, "_change")]]
   others <- utils::head(facts$parts$others, drawn_candidates)
@@ -69,8 +69,8 @@ drill_rungs <- function(x) {
   out <- data.frame(
     row = at, name = c(wrap_labels(table$segment[seq_len(n)], 30), wrap_labels(others$segment, 30),
                        "everything else"),
-    change = c(change[seq_len(n)], others$excess, change[n + 1]),
-    excess = c(table$excess[seq_len(n)], rep(0, nrow(others) + 1)),
+    change = c(change[seq_len(n)], others$beyond_growth, change[n + 1]),
+    excess = c(table$beyond_growth[seq_len(n)], rep(0, nrow(others) + 1)),
     kind = rep(c("segment", "candidate", "rest"), c(n, nrow(others), 1)),
     said = c(table$unusual[seq_len(n)], rep("", nrow(others)), rest))
   out$side <- ifelse(out$kind == "rest", "rest", ifelse(out$change < 0, "loss", "gain"))

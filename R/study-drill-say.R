@@ -21,20 +21,21 @@ drill_table <- function(question, found) {
     presence = if (rate) ifelse(is.na(p$before), "new", ifelse(is.na(p$now), "gone", "stayed")) else
       presence(p$before, p$now),
     before = p$before, now = p$now, change = p$change,
-    growth = if (rate) NA_real_ else growth_of(p$now, p$before), excess = p$excess,
+    growth = if (rate) NA_real_ else growth_of(p$now, p$before),
+    beyond_growth = p$excess,
     chance = c(found$chance, NA), unusual = c(drill_unusual(question, found), ""),
     condition = c(vapply(found$trees, tree_text, ""), if (n) tree_text(found$rest_tree) else ""))
   names(cells)[3:6] <- c(as("_before"), metric$name, as("_change"), as("_growth"))
   if (rate) cells[[as("_growth")]] <- NULL
   unit <- c(segment = "text", presence = "text", before = metric$unit, now = metric$unit,
             change = change_unit(metric$unit), growth = if (!rate) "percent",
-            excess = change_unit(metric$unit), chance = "percent", unusual = "text",
+            beyond_growth = change_unit(metric$unit), chance = "percent", unusual = "text",
             condition = "text")
   columns <- new_columns(names(cells), unname(unit), names(cells) != "condition",
                          digits = ifelse(unit %in% c("percent", "points") & rate &
                                            names(unit) != "chance", 2, NA))
   columns$digits[columns$name == "chance"] <- 1
-  columns$heading[columns$name == "excess"] <- "beyond general growth"
+  columns$heading[columns$name == "beyond_growth"] <- "beyond general growth"
   columns$heading[columns$name == "chance"] <- "chance by itself"
   foot <- cells[NA_integer_, ][1, ]
   foot[c("segment", "presence", "unusual", "condition")] <- list("total", "", "", "")
@@ -50,7 +51,7 @@ drill_table <- function(question, found) {
 # The next candidates in words.
 drill_others_told <- function(question, found) {
   words <- vapply(found$others_named, segment_words, "", question = question)
-  cbind(data.frame(segment = words), found$others)
+  data.frame(segment = words, beyond_growth = found$others$excess, chance = found$others$chance)
 }
 
 # Who moved most within each segment, with what the names are called.
@@ -225,7 +226,7 @@ drill_further <- function(question, found) {
   }, "")
   rbind(note("inside", who[nzchar(who)]),
         note("others", if (nrow(others)) paste0("Next to these: ", and_list(paste(
-          others$segment, said_change(others$excess, metric))),
+          others$segment, said_change(others$beyond_growth, metric))),
           " beyond the general growth.")),
         note("power", paste0(
           "A segment with a twentieth of the money had to move by some ",

@@ -76,13 +76,13 @@ declared_drill <- declare(
 #'
 #' @return A data frame of class `ll_result_drill`, a row for each segment, largest excess first,
 #'   and one for everything else: `segment`, `presence` (`"stayed"`, `"new"`, `"gone"`),
-#'   `<metric>_before`, the metric, `<metric>_change`, `<metric>_growth`, `excess`, `chance` (0 to
-#'   1), `unusual` (in words), and `condition`, its lines as a condition for other studies. A line
-#'   belongs to the segment that was found first among those it fits. Parts: `others`, the next
-#'   candidates with `excess` and `chance`; `inside`, for each segment and dimension the three names
-#'   that moved most; `path`, each segment condition by condition. Settings: `rest_growth`, the
-#'   growth of everything else; `least`, the smallest excess of a segment with a twentieth of the
-#'   money that would have been unusual.
+#'   `<metric>_before`, the metric, `<metric>_change`, `<metric>_growth`, `beyond_growth` (the
+#'   excess), `chance` (0 to 1), `unusual` (in words), and `condition`, its lines as a condition for
+#'   other studies. A line belongs to the segment that was found first among those it fits. Parts:
+#'   `others`, the next candidates with `beyond_growth` and `chance`; `inside`, for each segment and
+#'   dimension the three names that moved most; `path`, each segment condition by condition.
+#'   Settings: `rest_growth`, the growth of everything else; `least`, the smallest excess of a
+#'   segment with a twentieth of the money that would have been unusual.
 #' @section Notes given: The story in a few sentences; who moved most within each segment; the next
 #'   candidates; what could have been found; segments that cancel; part periods.
 #' @section Errors: As [ll_bridge()]; `ll_error_argument` for metrics that neither add up nor are a

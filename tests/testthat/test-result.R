@@ -84,7 +84,7 @@ test_that("the change of a rate is in points: in tables, printed, in workbooks, 
     expect_s3_class(got, "ll_result")
     if (!inherits(got, "ll_result")) next
     columns <- internal("facts")(got)$columns
-    change <- grepl("(_change|_effect|excess|difference|to_next|to_fall|^lead|to_benchmark)$",
+    change <- grepl("(_change|_effect|beyond_growth|difference|to_(next|fall|benchmark)|^lead)$",
                     columns$name)
     expect_true(any(change), info = study)
     expect_true(all(columns$unit[change] == "points"),

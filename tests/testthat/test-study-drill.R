@@ -37,7 +37,7 @@ segments <- function(x) setdiff(x$segment, "everything else")
 names_of <- function(x) lapply(strsplit(segments(x), ", "), sort)
 exact <- function(x, m = "revenue") {
   set <- ll_settings(x)
-  expect_equal(set$uniform + sum(x$excess), set$now - set$then)
+  expect_equal(set$uniform + sum(x$beyond_growth), set$now - set$then)
   expect_true(all(ll_proof(x)$holds))
 }
 
@@ -56,7 +56,7 @@ test_that("a planted loss, gain, new and gone segment are named, alone and toget
   both <- drill(drill_book(drill_lines(1, function(d) gains(loses(d)))))
   expect_true(list(c("family F1", "type club")) %in% names_of(both) &&
               list(c("family F3", "territory T2")) %in% names_of(both))
-  expect_setequal(sign(both$excess[1:2]), c(-1, 1))
+  expect_setequal(sign(both$beyond_growth[1:2]), c(-1, 1))
   exact(both)
   gone <- drill(drill_book(drill_lines(2, function(d) d[!(d$now & d$item == "I07"), ])))
   expect_identical(segments(gone), "item I07")
@@ -78,7 +78,7 @@ test_that("amounts, growth and excess are those of base R; conditions give the s
   sums <- function(keep) c(sum(d$net[keep & !d$now]), sum(d$net[keep & d$now]))
   expect_equal(c(got$revenue_before[1], got$revenue[1]), sums(mine))
   growth <- sums(!mine)[2] / sums(!mine)[1]
-  expect_equal(got$excess[1], sums(mine)[2] - growth * sums(mine)[1])
+  expect_equal(got$beyond_growth[1], sums(mine)[2] - growth * sums(mine)[1])
   expect_equal(ll_settings(got)$rest_growth, growth - 1)
   expect_equal(nrow(ll_detail(book, where = got$condition[1])), sum(mine))
   expect_equal(sum(got$revenue), sums(TRUE)[2])
@@ -123,7 +123,7 @@ test_that("chances are those of base R from the lines, everything else as the me
   v <- size * a + (money(mine & !now) / money(others & !now))^2 * phi *
     (money(others) + money(mine)) + phi^2 / 4
   p <- 2 * pnorm(-a / sqrt(v))
-  expect_equal(got$excess[1], -a)
+  expect_equal(got$beyond_growth[1], -a)
   # One of N names of two conditions does as much: N is what is left to tell.
   names <- log1p(-got$chance[1]) / log1p(-p)
   expect_equal(names, round(names), tolerance = 1e-3)
