@@ -39,7 +39,7 @@ drill_columns <- c("a", "b", "va", "vb", "wa", "wb", "qa", "qb", "ab", "na", "nb
 new_drill <- function(lines, levels, by_order, group = NULL, depth = 3, share = .01, path = NULL,
                       barred = NULL) {
   search <- list2env(list(lines = lines, levels = levels, names = names(levels), depth = depth,
-                          share = share, path = path, group = group,
+                          share = share, path = path, group = group, by_order = by_order,
                           open = setdiff(names(levels), barred)), parent = emptyenv())
   search$fixes <- kernel_segment_fixes(lines, levels)
   dimnames(search$fixes) <- list(search$names, search$names)

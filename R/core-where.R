@@ -45,9 +45,9 @@ where_large <- .005    # part of the money from which on a name could have been 
 
 # `search` is one of new_drill(), with the `least` excess as an amount. What is left of the rows
 # (NULL for all): totals, and the size of orders of the whole.
-where_whole <- function(search, rows = NULL) {
-  base <- search$group %||% search$names[1]
-  table <- drill_tables(search, rows, base)[[1]]
+where_whole <- function(search, rows = NULL, table = NULL) {
+  if (is.null(table))
+    table <- drill_tables(search, rows, search$group %||% search$names[1])[[1]]
   whole <- as.list(colSums(table))
   g <- if (whole$a > 0) max(whole$b, 0) / whole$a else 1
   whole$phi <- max((g^2 * whole$qa + whole$qb) / max(g * whole$a + whole$b, 1e-9), 1e-9)
@@ -116,22 +116,38 @@ two_of <- function(x) {
   }), recursive = FALSE)
 }
 
-# Every candidate among some rows, best first.
-where_look <- function(search, rows = NULL) {
-  whole <- where_whole(search, rows)
+# The tables of all names and pairs over some rows, with that of the customers.
+where_tables <- function(search, rows = NULL) {
+  first <- if (is.null(search$path)) search$open else search$path[1]
+  list(base = drill_tables(search, rows, search$group %||% search$names[1])[[1]],
+       singles = drill_tables(search, rows, first),
+       pairs = where_pair_tables(search, rows, where_pairs(search)))
+}
+
+# The tables of what is left without rows that split no order, from the tables of those.
+tables_without <- function(all, part) {
+  all$base <- all$base - part$base
+  all$singles <- Map(`-`, all$singles, part$singles)
+  all$pairs <- Map(function(a, b) {
+    at <- match_keys(list(b[, "first"], b[, "second"]), list(a[, "first"], a[, "second"]))
+    a[at, -(1:2)] <- a[at, -(1:2)] - b[, -(1:2)]
+    a
+  }, all$pairs, part$pairs)
+  all
+}
+
+# Every candidate among some rows, best first; `tables` are those of the rows.
+where_look <- function(search, rows = NULL, tables = where_tables(search, rows)) {
+  whole <- where_whole(search, rows, tables$base)
   if (whole$a <= 0) return(list())
   if (is.null(search$all)) search$all <- c(a = whole$a, b = whole$b)
-  first <- if (is.null(search$path)) search$open else search$path[1]
-  singles <- drill_tables(search, rows, first)
-  found <- unlist(lapply(first, function(v) {
-    where_cells(search, singles[[v]], whole, v, cbind(seq_len(nrow(singles[[v]])) - 1))
-  }), recursive = FALSE)
-  pairs <- where_pairs(search)
-  tables <- where_pair_tables(search, rows, pairs)
+  found <- unlist(Map(function(v, table) {
+    where_cells(search, table, whole, v, cbind(seq_len(nrow(table)) - 1))
+  }, names(tables$singles), tables$singles), recursive = FALSE, use.names = FALSE)
   double <- unlist(Map(function(pair, table) {
     where_cells(search, table[, -(1:2), drop = FALSE], whole, pair, table[, 1:2, drop = FALSE])
-  }, pairs, tables), recursive = FALSE)
-  if (is.null(search$large)) where_count(search, whole, singles, tables)
+  }, where_pairs(search), tables$pairs), recursive = FALSE, use.names = FALSE)
+  if (is.null(search$large)) where_count(search, whole, tables$singles, tables$pairs)
   triple <- if (search$depth > 2) unlist(lapply(first_few(by_score(double), where_kept),
                                                 function(pair) {
     where_children(search, rows, pair, whole)
@@ -201,11 +217,17 @@ where_narrowed <- function(search, rows, best) {
 # list(segments, others): up to `most` disjoint segments, and what was next to them.
 where_segments <- function(search, most) {
   out <- list()
+  rows <- NULL
+  tables <- where_tables(search)
   repeat {
-    rows <- drill_rows(search, out)
-    seen <- where_look(search, rows)
+    seen <- where_look(search, rows, tables)
     if (!length(seen) || length(out) == most || length(out) && seen[[1]]$score <= 0) break
-    out[[length(out) + 1]] <- where_narrowed(search, rows, seen[[1]])
+    best <- where_narrowed(search, rows, seen[[1]])
+    out[[length(out) + 1]] <- best
+    mine <- where_rows(search, best, rows)
+    rows <- drill_rows(search, list(best), rows)
+    tables <- if (all(search$by_order[best$dims]))
+      tables_without(tables, where_tables(search, mine)) else where_tables(search, rows)
   }
   list(segments = out, others = apart(seen))
 }
