@@ -89,8 +89,8 @@ where_part <- function(search, a, b) {
 }
 
 # The best cells of a table, as candidates; `codes` is a matrix of the codes of `dims`.
-where_cells <- function(search, table, whole, dims, codes, score = where_scores) {
-  made <- score(search, table, whole, dims)
+where_cells <- function(search, table, whole, dims, codes) {
+  made <- where_scores(search, table, whole, dims)
   # Lines without a name are no segment of their own.
   made$score[rowSums(codes == 0) > 0] <- -Inf
   at <- order(-made$score)[seq_len(min(where_kept, nrow(table)))]
