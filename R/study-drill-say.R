@@ -3,7 +3,8 @@
 # "territory Fen, type garden centre"
 segment_words <- function(question, names) {
   paste(vapply(names(names), function(field) {
-    paste(spoken(field), and_list(told_as(question, field, names[[field]]), 4, "or"))
+    names <- told_as(question, field, shown_names(names[[field]]))
+    paste(spoken(field), and_list(names, 4, "or"))
   }, ""), collapse = ", ")
 }
 
@@ -59,7 +60,7 @@ drill_inside_told <- function(question, found) {
   out <- found$inside
   out$segment <- vapply(found$named[out$leaf], segment_words, "", question = question)
   out$name <- vapply(seq_len(nrow(out)), function(i) {
-    told_as(question, out$dimension[i], out$name[i])
+    told_as(question, out$dimension[i], shown_names(out$name[i]))
   }, "")
   out[c("leaf", "segment", "dimension", "name", "before", "now", "change")]
 }
@@ -219,7 +220,8 @@ drill_further <- function(question, found) {
     mine <- mine[order(-abs(mine$change)), ]
     mine <- first_rows(mine[!duplicated(mine$dimension), ], 3)
     told <- vapply(seq_len(nrow(mine)), function(k) {
-      paste(spoken(mine$dimension[k]), told_as(question, mine$dimension[k], mine$name[k]),
+      paste(spoken(mine$dimension[k]),
+            told_as(question, mine$dimension[k], shown_names(mine$name[k])),
             said_change(mine$change[k], metric))
     }, "")
     paste0("Most within ", segment_words(question, found$named[[i]]), ": ", and_list(told), ".")
