@@ -57,8 +57,9 @@ labelled <- function(book) {
   all[!vapply(all, function(dimension) is.null(label_table(book, dimension)), NA)]
 }
 
-# list(names, labels, several): every code of a dimension that has labels, what it is called, and
-# those that the lines call several things; NULL for others. Found once for a source.
+# list(column, names, labels, several): the field of the labels of a dimension that has some, every
+# code, what it is called, and those that the lines call several things; NULL for others. Found once
+# for a source.
 label_table <- function(book, dimension) {
   kept <- book$source$labels
   if (!dimension %in% names(kept)) {
@@ -73,7 +74,7 @@ find_labels_of <- function(book, dimension) {
   if (is.na(column)) return(NULL)
   register <- book$registers[[dimension]]
   if (column %in% names(register$table))
-    return(list(names = register$names, labels = register$table[[column]]))
+    return(list(column = column, names = register$names, labels = register$table[[column]]))
   labels_on_lines(book, dimension, column)
 }
 
@@ -85,7 +86,7 @@ labels_on_lines <- function(book, dimension, column) {
   pairs <- pairs[!is.na(pairs$name) & !is.na(pairs$label), ]
   pairs <- pairs[order(-pairs$lines, pairs$label, method = "radix"), ]
   first <- !duplicated(pairs$name)
-  list(names = pairs$name[first], labels = pairs$label[first],
+  list(column = column, names = pairs$name[first], labels = pairs$label[first],
        several = unique(pairs$name[!first]))
 }
 

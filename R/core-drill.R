@@ -162,19 +162,19 @@ drill_items <- function(search, whole, v, named, codes) {
   if (is.null(search$item)) return(0)
   if (search$item %in% c(v, named)) return(1)
   of_items <- function(dim) search$fixes[search$item, dim]
-  if (of_items(v)) return(drill_squares(search, whole, v))
+  if (of_items(v)) return(drill_squares(search, whole$roots[[search$item]], v))
   coarse <- named[vapply(named, of_items, NA)]
   if (!length(coarse)) return(0)
-  drill_squares(search, whole, coarse[1])[codes[[coarse[1]]] + 1]
+  drill_squares(search, whole$roots[[search$item]], coarse[1])[codes[[coarse[1]]] + 1]
 }
 
-# Sums of squared shares of items, for each name of a dimension that items fix.
-drill_squares <- function(search, whole, dim) {
+# Sums of squared shares of items, whose table is `items`, for each name of a dimension that they
+# fix.
+drill_squares <- function(search, items, dim) {
   key <- paste0("squares_", dim)
   if (is.null(search[[key]]))
     search[[key]] <- kernel_segment_links(search$lines, match(search$item, search$names),
                                           match(dim, search$names), search$levels[[search$item]])
-  items <- whole$roots[[search$item]]
   size <- pmax(items[, "va"] + items[, "vb"], 0)
   group <- factor(search[[key]], 0:search$levels[[dim]])
   sums <- tapply(size, group, sum, default = 0)
@@ -260,11 +260,14 @@ drill_first <- function(found) {
   order(-score, depth, -excess, key)[1]
 }
 
-# The rows that none of these segments has, or (`but = FALSE`) that the only one has.
-drill_rows <- function(search, leaves, rows = NULL, but = TRUE) {
-  for (leaf in leaves)
-    rows <- kernel_segment_rows(search$lines, rows, match(leaf$dims, search$names),
-                                unlist(leaf$codes), but)
+# The rows that none of these segments has, each of which may have several codes of a dimension.
+drill_rows <- function(search, segments, rows = NULL) {
+  for (segment in segments) {
+    each <- expand.grid(segment$codes[segment$dims], KEEP.OUT.ATTRS = FALSE)
+    for (i in seq_len(nrow(each)))
+      rows <- kernel_segment_rows(search$lines, rows, match(segment$dims, search$names),
+                                  as.integer(unlist(each[i, ])), TRUE)
+  }
   rows
 }
 

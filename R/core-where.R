@@ -185,7 +185,8 @@ where_count <- function(search, whole, singles, pairs) {
     sum(vapply(tables, function(t) sum(t[, "a"] + t[, "b"] >= enough), 0))
   }
   search$large <- c(count(singles), count(pairs))
-  # Of three as many for each that is added as two have for one, at most what there are.
+  # Of three as many for each pair as there are pairs for each name: an estimate, since not all are
+  # looked at.
   ratio <- search$large[2] / max(search$large[1], 1)
   search$large <- cumsum(c(search$large, search$large[2] * max(ratio, 1)))
 }
@@ -258,8 +259,8 @@ where_chances <- function(search, past, segments) {
   rows <- list(here = NULL, past = NULL)
   seen <- lapply(segments, function(segment) {
     mine <- where_amounts(search, past, segment, rows)
-    rows <<- list(here = drill_rows_left(search, list(segment), rows$here),
-                  past = drill_rows_left(past, list(segment), rows$past))
+    rows <<- list(here = drill_rows(search, list(segment), rows$here),
+                  past = drill_rows(past, list(segment), rows$past))
     mine
   })
   rest <- where_whole(search, rows$here)
@@ -316,24 +317,13 @@ where_items <- function(search, segment) {
   if (search$item %in% segment$dims) return(1)
   coarse <- segment$dims[vapply(segment$dims, function(dim) search$fixes[search$item, dim], NA)]
   if (!length(coarse)) return(0)
-  roots <- drill_tables(search, NULL, search$item)
-  squares <- drill_squares(search, list(roots = roots), coarse[1])
+  if (is.null(search$items)) search$items <- drill_tables(search, NULL, search$item)[[1]]
+  squares <- drill_squares(search, search$items, coarse[1])
   mean(squares[unlist(segment$codes[[coarse[1]]]) + 1])
 }
 
 where_rows <- function(search, segment, rows = NULL) {
   for (v in segment$dims) rows <- rows_with(search, rows, v, segment$codes[[v]])
-  rows
-}
-
-# The rows that none of these segments has, each of which may have several codes of a dimension.
-drill_rows_left <- function(search, segments, rows = NULL) {
-  for (segment in segments) {
-    each <- expand.grid(segment$codes[segment$dims], KEEP.OUT.ATTRS = FALSE)
-    for (i in seq_len(nrow(each)))
-      rows <- kernel_segment_rows(search$lines, rows, match(segment$dims, search$names),
-                                  as.integer(unlist(each[i, ])), TRUE)
-  }
   rows
 }
 

@@ -41,8 +41,6 @@ crosstab_tiles <- function(x) {
   if (!nrow(cells)) return(data.frame())
   join <- function(fields) {
     out <- drawn_names(cells, fields)
-    code <- joined_names(cells[fields])
-    out <- ifelse(duplicated(out) & !duplicated(code), code, out)[match(code, code)]
     factor(out, levels = unique(out))
   }
   row <- join(set$rows)

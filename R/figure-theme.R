@@ -24,7 +24,7 @@ theme_house <- function(base_size = 12) {
 }
 
 # The names of rows as pictures show them, several fields joined by a dot: what codes are called,
-# where that is known, with the code only where two are called alike.
+# where that is known, with the code only where that would stand for another one too.
 drawn_names <- function(table, fields) {
   joined_names(lapply(fields, function(field) {
     label <- label_of_column(table, field)
@@ -35,7 +35,7 @@ drawn_names <- function(table, fields) {
 drawn_codes <- function(code, label) {
   if (is.null(label)) return(code)
   first <- !duplicated(code)
-  shared <- label %in% label[first][duplicated(label[first])]
+  shared <- label %in% c(label[first][duplicated(label[first])], code)
   ifelse(is.na(label), code, ifelse(shared, labelled_text(code, label), label))
 }
 

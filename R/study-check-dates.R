@@ -63,7 +63,8 @@ find_unregistered <- function(question, found) {
 find_labels <- function(question, found) {
   book <- question$book
   do.call(rbind, lapply(labelled(book), function(dimension) {
-    field <- spoken(label_column(book, dimension))
+    table <- label_table(book, dimension)
+    field <- spoken(table$column)
     many <- plural_word(noun_of(question, dimension))
     touched <- function(names) {
       weigh(question, found, node("within", arg = node("name", name = dimension),
@@ -72,8 +73,7 @@ find_labels <- function(question, found) {
     low <- function(finding, names, shown, fix) {
       if (length(names)) one_finding("low", finding, dimension, touched(names), shown, fix)
     }
-    table <- label_table(book, dimension)
-    of_lines <- is.null(book$registers[[dimension]]$table[[label_column(book, dimension)]])
+    of_lines <- is.null(book$registers[[dimension]]$table[[table$column]])
     where <- if (of_lines) "lines" else "register"
     blank <- is_blank(table$labels)
     twice <- unique(table$labels[duplicated(table$labels) & !blank])

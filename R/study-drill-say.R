@@ -212,13 +212,13 @@ drill_reading <- function(question, found) {
 drill_further <- function(question, found) {
   metric <- first_metric(question)
   if (question$args$rate) return(new_notes())
-  others <- first_rows(drill_others_told(question, found), 3)
+  others <- utils::head(drill_others_told(question, found), 3)
   inside <- found$inside
   who <- vapply(seq_along(found$leaves), function(i) {
     mine <- inside[inside$leaf == i, ]
     if (!nrow(mine)) return("")
     mine <- mine[order(-abs(mine$change)), ]
-    mine <- first_rows(mine[!duplicated(mine$dimension), ], 3)
+    mine <- utils::head(mine[!duplicated(mine$dimension), ], 3)
     told <- vapply(seq_len(nrow(mine)), function(k) {
       paste(spoken(mine$dimension[k]),
             told_as(question, mine$dimension[k], shown_names(mine$name[k])),
@@ -234,8 +234,6 @@ drill_further <- function(question, found) {
           "A segment with a twentieth of the money had to move by some ",
           said(signif(found$least, 2), metric), " beyond the general growth to be unusual here.")))
 }
-
-first_rows <- function(table, n) table[seq_len(min(n, nrow(table))), , drop = FALSE]
 
 drill_notes <- function(question, found) {
   metric <- first_metric(question)

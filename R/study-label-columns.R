@@ -49,7 +49,7 @@ add_label_rows <- function(book, columns, table, coded) {
     if (is.na(at)) next
     name <- label_name(table, column)
     # Where the field of the labels is shown itself, once is enough.
-    if (!label_column(book, here[[column]]) %in% columns$name[columns$shown])
+    if (!label_table(book, here[[column]])$column %in% columns$name[columns$shown])
       columns$label[at] <- name
     after <- seq_len(nrow(columns)) > at
     columns <- rbind(columns[!after, ], new_columns(name, "text", FALSE), columns[after, ])

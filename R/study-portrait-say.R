@@ -102,7 +102,7 @@ stands_out <- function(question, found) {
 
 portrait_reading <- function(question, found) {
   args <- question$args
-  label <- label_column(question$book, args$each)
+  label <- label_table(question$book, args$each)$column
   told <- found$facts$value != "(none)" & !found$facts$field %in% label
   facts <- utils::head(found$facts[told, ], 6)
   facts$value <- fit_text(facts$value, 40)

@@ -1,0 +1,195 @@
+# Drill, continued: the segments that were found, measured, joined, judged and put in order.
+
+# How unusual each segment is, the next candidates, and what could have been found.
+drill_judged <- function(question, found, others) {
+  scale <- 10^found$laid$decimals
+  if (question$args$rate) {
+    found$chance <- vapply(found$leaves, function(l) min(1, exp(-l$score)), 0)
+    found$customers <- rep(NA_real_, length(found$leaves))
+    found$others <- data.frame(excess = numeric(), chance = numeric())
+    found$others_named <- list()
+    found$least <- NA_real_
+    found$inside <- empty_inside()
+    return(found)
+  }
+  past <- list2env(as.list(found$search), parent = emptyenv())
+  past$lines <- found$laid$past
+  judged <- where_chances(found$search, past, found$leaves)
+  found$chance <- judged$chances$chance
+  found$customers <- judged$chances$customers
+  others <- first_few(others, drill_others)
+  next_to <- where_candidates(found$search, past, others, judged)
+  found$others <- data.frame(excess = next_to$excess / scale, chance = next_to$chance)
+  found$others_named <- lapply(others, leaf_names, found = found)
+  found$least <- where_least(found$search, drill_twentieth, question$args$confidence) / scale
+  found$inside <- drill_inside(found)
+  found
+}
+
+drill_others <- 8        # candidates told
+drill_twentieth <- .05   # the part of the money for which the smallest excess is told
+
+empty_inside <- function() {
+  data.frame(leaf = integer(), dimension = character(), name = character(), before = numeric(),
+             now = numeric(), change = numeric())
+}
+
+# Within each segment the names that moved most, of the dimensions it leaves open.
+drill_inside <- function(found) {
+  search <- found$search
+  one <- function(i) {
+    leaf <- found$leaves[[i]]
+    dims <- drill_open(search, leaf$dims, length(leaf$dims) + 1)
+    if (!is.null(search$path)) dims <- setdiff(search$open, leaf$dims)
+    if (!length(dims)) return(NULL)
+    tables <- drill_tables(search, where_rows(search, leaf), dims)
+    do.call(rbind, lapply(dims, function(v) {
+      money <- tables[[v]][-1, c("a", "b"), drop = FALSE] / 10^found$laid$decimals
+      change <- money[, "b"] - money[, "a"]
+      at <- first_few(order(-abs(change)), 3)
+      at <- at[change[at] != 0]
+      data.frame(leaf = rep(i, length(at)), dimension = rep(v, length(at)),
+                 name = found$laid$names[[v]][at], before = money[at, "a"], now = money[at, "b"],
+                 change = change[at], row.names = NULL)
+    }))
+  }
+  do.call(rbind, lapply(seq_along(found$leaves), one)) %||% empty_inside()
+}
+
+# The segments in the order of their money, everything else last.
+drill_sorted <- function(found) {
+  n <- length(found$leaves)
+  if (n < 2) return(found)
+  at <- order(-abs(found$parts$excess[seq_len(n)]))
+  for (what in c("leaves", "named", "conditions", "trees", "chance", "customers"))
+    found[[what]] <- found[[what]][at]
+  found$parts <- found$parts[c(at, n + 1), ]
+  rownames(found$parts) <- NULL
+  found$inside <- found$inside[order(match(found$inside$leaf, at)), ]
+  found$inside$leaf <- match(found$inside$leaf, at)
+  rownames(found$inside) <- NULL
+  found
+}
+
+# Amounts of each leaf; a line belongs to the first that it fits.
+measure_leaves <- function(found) {
+  search <- found$search
+  rows <- NULL
+  for (i in seq_along(found$leaves)) {
+    leaf <- found$leaves[[i]]
+    mine <- where_rows(search, leaf, rows)
+    leaf$all <- i == 1 || length(where_rows(search, leaf)) == length(mine)
+    leaf$amount <- drill_amounts(search, mine) / 10^found$laid$decimals
+    if (i < length(found$leaves)) rows <- drill_rows(search, list(leaf), rows)
+    found$leaves[[i]] <- leaf
+  }
+  found$leaves
+}
+
+# Neighbours that differ in one dimension, went the same way and changed alike are one: "Fen or
+# Moor".
+merge_leaves <- function(question, found, leaves) {
+  most <- if (question$args$rate) Inf else where_most * (found$then + found$now)
+  i <- 1
+  while (i < length(leaves)) {
+    after <- seq_along(leaves)[-seq_len(i)]
+    differ <- lapply(leaves[after], alike_but_one, a = leaves[[i]], rate = question$args$rate,
+                     most = most)
+    hit <- which(lengths(differ) > 0)[1]
+    if (is.na(hit)) {
+      i <- i + 1
+    } else {
+      leaves[[i]] <- joined_leaves(leaves[[i]], leaves[[after[hit]]], differ[[hit]])
+      leaves <- leaves[-after[hit]]
+    }
+  }
+  found$leaves <- leaves
+  # A line of both may have been counted elsewhere.
+  found$leaves <- measure_leaves(found)
+  found
+}
+
+# The one dimension in which two leaves differ, where they changed alike and hold no more than
+# `most` together.
+alike_but_one <- function(a, b, rate, most) {
+  if (!setequal(a$dims, b$dims) || sign(a$excess) != sign(b$excess)) return(NULL)
+  differ <- a$dims[!vapply(a$dims, function(v) setequal(a$codes[[v]], b$codes[[v]]), NA)]
+  near <- function(x, y) x == y || x > 0 && y > 0 && abs(log(x / y)) < .5
+  ratio <- function(x) if (x$amount[["a"]] != 0) x$amount[["b"]] / x$amount[["a"]] else Inf
+  if (length(differ) == 1 && sum(a$amount, b$amount) <= most &&
+        (rate || near(ratio(a), ratio(b)))) differ
+}
+
+joined_leaves <- function(a, b, differ) {
+  a$codes[[differ]] <- sort(c(a$codes[[differ]], b$codes[[differ]]))
+  a$amount <- a$amount + b$amount
+  # The less firm of the two.
+  a$score <- min(a$score, b$score)
+  a
+}
+
+# Excess of every leaf over the growth of everything else; together with that growth the change.
+drill_measured <- function(question, found) {
+  found$named <- lapply(found$leaves, leaf_names, found = found)
+  found$conditions <- lapply(found$named, leaf_condition, question = question)
+  before <- NULL
+  found$trees <- lapply(found$conditions, function(tree) {
+    out <- if (is.null(before)) tree else
+      and_also(tree, unmet(before))
+    before <<- if (is.null(before)) tree else or_all(list(before, tree))
+    out
+  })
+  found$rest_tree <- if (!is.null(before)) unmet(before)
+  a <- vapply(found$leaves, function(l) l$amount[["a"]], 0)
+  b <- vapply(found$leaves, function(l) l$amount[["b"]], 0)
+  if (question$args$rate) return(drill_rates(question, found))
+  rest <- c(found$then - sum(a), found$now - sum(b))
+  found$growth <- if (length(a) == 0 || rest[1] > 0) rest[2] / rest[1] else 1
+  found$parts <- data.frame(before = c(a, rest[1]), now = c(b, rest[2]))
+  found$parts$change <- exact_change(found$parts$now, found$parts$before)
+  found$parts$excess <- found$parts$now - found$growth * found$parts$before
+  found$parts$excess[nrow(found$parts)] <- if (rest[1] > 0) 0 else rest[2] - rest[1]
+  found$uniform <- (found$growth - 1) * found$then
+  found
+}
+
+# The rates of the leaves, and what each brought to the change of the whole's rate.
+drill_rates <- function(question, found) {
+  args <- question$args
+  trees <- list(n = args$ratio$n, d = args$ratio$d, r = first_metric(question)$tree)
+  folded <- lapply(c(found$trees, list(found$rest_tree)), function(tree) {
+    both_periods(question, character(), trees, tree)
+  })
+  take_one <- function(side, what) {
+    vapply(folded, function(f) {
+      x <- f[[paste0("total_", side)]][[what]]
+      if (is.na(x) && what != "r") 0 else x
+    }, 0)
+  }
+  n <- list(take_one("before", "n"), take_one("now", "n"))
+  search <- list(take_one("before", "d"), take_one("now", "d"))
+  whole <- lapply(search, sum)
+  middle <- (sum(n[[1]]) / whole[[1]] + sum(n[[2]]) / whole[[2]]) / 2
+  moved <- (n[[2]] - middle * search[[2]]) / whole[[2]] - (n[[1]] - middle * search[[1]]) /
+    whole[[1]]
+  weight <- (search[[1]] / whole[[1]] + search[[2]] / whole[[2]]) / 2
+  last <- length(moved)
+  found$growth <- if (weight[last] > 0) moved[last] / weight[last] else 0
+  found$parts <- data.frame(before = take_one("before", "r"), now = take_one("now", "r"),
+                            change = moved, excess = moved - found$growth * weight)
+  found$parts$excess[last] <- 0
+  found$uniform <- found$growth
+  found
+}
+
+# A leaf's names by dimension.
+leaf_names <- function(found, leaf) {
+  lapply(stats::setNames(nm = leaf$dims), function(v) found$laid$names[[v]][leaf$codes[[v]]])
+}
+
+leaf_condition <- function(question, names) {
+  Reduce(and_also, lapply(names(names), function(field) {
+    node("within", arg = bind_scope(key_tree(question$book, field), question$asked$where_now),
+         set = node("set", values = names[[field]]))
+  }))
+}
