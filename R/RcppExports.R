@@ -149,20 +149,20 @@ kernel_rewrite <- function(path, to, separator, skip, marks) {
     .Call(`_longladder_kernel_rewrite`, path, to, separator, skip, marks)
 }
 
-kernel_segments <- function(codes, period, amount, weight, order, group, root) {
-    .Call(`_longladder_kernel_segments`, codes, period, amount, weight, order, group, root)
+kernel_segments <- function(codes, period, amount, weight, order, group, beside) {
+    .Call(`_longladder_kernel_segments`, codes, period, amount, weight, order, group, beside)
 }
 
-kernel_segment_tables <- function(pointer, rows, dims, levels) {
-    .Call(`_longladder_kernel_segment_tables`, pointer, rows, dims, levels)
+kernel_orders_split <- function(codes, order, orders) {
+    .Call(`_longladder_kernel_orders_split`, codes, order, orders)
 }
 
-kernel_segment_pairs <- function(pointer, rows, pairs, levels) {
-    .Call(`_longladder_kernel_segment_pairs`, pointer, rows, pairs, levels)
+kernel_segment_tables <- function(pointer, mask, dims, codes, orders_of, of, levels, floor, orders) {
+    .Call(`_longladder_kernel_segment_tables`, pointer, mask, dims, codes, orders_of, of, levels, floor, orders)
 }
 
-kernel_segment_rows <- function(pointer, rows, dims, codes, but) {
-    .Call(`_longladder_kernel_segment_rows`, pointer, rows, dims, codes, but)
+kernel_segment_lacking <- function(pointer, mask, dims, codes) {
+    .Call(`_longladder_kernel_segment_lacking`, pointer, mask, dims, codes)
 }
 
 kernel_segment_fixes <- function(pointer, levels) {

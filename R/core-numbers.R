@@ -111,3 +111,7 @@ clean_number <- function(body, decimal) {
   out[ok] <- as.numeric(if (decimal == ",") sub(",", ".", plain, fixed = TRUE) else plain)
   out
 }
+
+# Whole numbers in an order that is spread evenly over them, whatever the order of the file: by the
+# fraction of each times the golden ratio. The smallest are taken first.
+spread_evenly <- function(number, seed) ((number + seed) * ((sqrt(5) - 1) / 2)) %% 1

@@ -1,102 +1,39 @@
-# Where a change is: the fewest disjoint segments that account for most of it beyond the general
-# growth, and how unusual each of them is for this book.
+# Where a change is: the fewest disjoint segments that account for most of it beyond what all else
+# did.
 #
-# A segment is a conjunction of names of up to three dimensions. With A then and B now, and g the
-# growth B / A of all other lines, its excess is e = B - g A.
-#
-# Score, in nats. Segments are chosen by money and simplicity: the deviance of the money now from
-# what the growth of the rest would make of it, over the size of orders, less a price,
-#
-#   s = [a log(a / E) + b log(b / E)] / (size + steady^2 E / 2) - log(names) - log choose(D, k),
-#
-# with a = g A, b = B, E = (a + b) / 2. `size` is the geometric mean over the two periods of squared
-# order totals over money, each drawn towards the book's own (phi) by five orders: a rise by a
-# factor and a fall by it score alike. `names` is the product of how many names its k dimensions of
-# D have (Bonferroni, weighted: Genovese, Roeder and Wasserman 2006), so that each further condition
-# has its stated price, log(names) + the change of log choose(D, k), and hundreds of values buy
-# nothing. Only excesses of at least `least` of the larger total count.
+# A segment's excess is what it did beyond the change of all other lines; how it is scored and how
+# likely it is by itself is the measure's, core-excess.R for amounts and core-excess-rate.R for
+# rates. Scores are in nats, less a price: the log of how many segments of such dimensions there are
+# (Bonferroni, weighted: Genovese, Roeder and Wasserman 2006), so that each further condition has
+# its stated price and hundreds of values buy nothing.
 #
 # Search. Every name and every pair of names that occurs is looked at (whole tables), triples inside
 # the twenty best pairs; the highest score wins (scan statistics: Kulldorff 1997). A child that
 # holds four fifths of its parent's excess at nearly its score stands for it. What is named is left
 # out and the rest is looked at again (cover: Friedman and Fisher 1999), up to `most` times, as
 # long as the score is above nothing.
-#
-# Chance. z = e / sqrt(V), V = size_p (a + b) + (A / A_rest)^2 phi (A_all + B_all) + phi^2 / 4 +
-# drift, where size_p is squared order totals over money of the segment in all periods but now,
-# drawn towards phi by five orders: a rise of now does not widen its own noise. Drift is t^2 g times
-# the sum over its customers of money then by money now, and the same of items (of coarser names by
-# the squared shares of their items), since names buy more or less for reasons of their own; t^2 is
-# fitted to all of them by Huber's proposal 2, see core-drill.R. The chance that a book such as this
-# does as much by itself is 1 - (1 - p)^N, N the number of names of as many conditions
-# that hold at least half a per cent of the money. Fewer than ten customers have heavier tails (on
-# the demo z beyond 2.58 in .037 and beyond 3.29 in .008 of such segments): p is that of a t with 9
-# degrees of freedom.
 
-where_steady <- .02    # drift that any segment may have
-where_orders <- 5      # orders by which a segment's size is drawn towards the book's
 where_kept <- 20       # cells kept of each table; pairs whose triples are looked at
 where_share <- .8      # the part of its parent's excess at which a child stands for it
-where_most <- .5       # part of the money that a segment may hold
-where_left <- .3       # part of the money that is left as everything else
 where_give <- 2        # nats that this may cost
-where_few <- 9         # degrees of freedom of the tails of fewer than ten customers
-where_large <- .005    # part of the money from which on a name could have been named
+where_large <- .005    # part of the whole from which on a name could have been named
+where_orders <- 4      # fewest orders of a segment
 
-# `search` is one of new_drill(), with the `least` excess as an amount. What is left of the rows
-# (NULL for all): totals, and the size of orders of the whole.
-where_whole <- function(search, rows = NULL, table = NULL) {
-  if (is.null(table))
-    table <- drill_tables(search, rows, search$group %||% search$names[1])[[1]]
-  whole <- as.list(colSums(table))
-  g <- if (whole$a > 0) max(whole$b, 0) / whole$a else 1
-  whole$phi <- max((g^2 * whole$qa + whole$qb) / max(g * whole$a + whole$b, 1e-9), 1e-9)
-  whole
-}
-
-# The growth of all lines but each row's.
-where_growth <- function(table, whole) {
-  pmax(whole$b - table[, "b"], 0) / pmax(whole$a - table[, "a"], 1e-9)
-}
-
-where_scores <- function(search, table, whole, dims) {
-  g <- where_growth(table, whole)
-  a <- pmax(g * table[, "a"], 0)
-  b <- pmax(table[, "b"], 0)
-  middle <- (a + b) / 2
-  part <- function(x) ifelse(x > 0, x * log(x / middle), 0)
-  drawn <- where_orders * whole$phi
-  size <- sqrt((g^2 * table[, "qa"] + drawn * whole$phi) / (a + drawn) *
-                 (table[, "qb"] + drawn * whole$phi) / (b + drawn))
-  score <- (part(a) + part(b)) / (size + where_steady^2 * middle / 2) -
-    drill_penalty(search, dims)
-  excess <- table[, "b"] - g * table[, "a"]
-  few <- table[, "na"] + table[, "nb"] < drill_orders | abs(excess) < search$least |
-    where_part(search, table[, "a"], table[, "b"]) > where_room(search, whole)
-  score[few | !is.finite(score)] <- -Inf
-  list(score = score, excess = excess)
-}
-
-# The part of the money that a segment may have: the general growth is that of what is left, which
-# would tell nothing where that is little.
-where_room <- function(search, whole) {
-  min(where_most, where_part(search, whole$a, whole$b) - where_left)
-}
-
-# The part of all money, in the period in which it is less.
-where_part <- function(search, a, b) {
-  pmin(a / search$all[["a"]], b / max(search$all[["b"]], 1e-9))
-}
-
-# The best cells of a table, as candidates; `codes` is a matrix of the codes of `dims`.
-where_cells <- function(search, table, whole, dims, codes) {
-  made <- where_scores(search, table, whole, dims)
+# The best cells of a table of `dims`, as candidates; `under` is the segment within which.
+where_cells <- function(search, table, whole, dims, under = NULL) {
+  codes <- table[, seq_along(dims), drop = FALSE]
   # Lines without a name are no segment of their own.
-  made$score[rowSums(codes == 0) > 0] <- -Inf
-  at <- order(-made$score)[seq_len(min(where_kept, nrow(table)))]
-  at <- at[made$score[at] > -Inf]
+  known <- rowSums(codes == 0) == 0
+  table <- table[known, , drop = FALSE]
+  codes <- codes[known, , drop = FALSE]
+  if (!nrow(table)) return(list())
+  made <- search$measure$scores(search, table, whole, dims, under)
+  # To ten digits, since databases add up in another order; ties by the order of names.
+  at <- order(-signif(made$score, 10))
+  at <- first_few(at[made$score[at] > -Inf], where_kept)
   lapply(at, function(k) {
-    list(dims = dims, codes = stats::setNames(as.list(as.integer(codes[k, ])), dims),
+    list(dims = c(under$dims, dims),
+         codes = c(under$codes, stats::setNames(as.list(as.integer(codes[k, ])), dims)),
          score = made$score[k], excess = made$excess[k])
   })
 }
@@ -116,82 +53,77 @@ two_of <- function(x) {
   }), recursive = FALSE)
 }
 
-# The tables of all names and pairs over some rows, with that of the customers.
+first_few <- function(x, n) x[seq_len(min(n, length(x)))]
+
+# The tables of all names and pairs over some rows, with their whole.
 where_tables <- function(search, rows = NULL) {
-  first <- if (is.null(search$path)) search$open else search$path[1]
-  list(base = drill_tables(search, rows, search$group %||% search$names[1])[[1]],
-       singles = drill_tables(search, rows, first),
-       pairs = where_pair_tables(search, rows, where_pairs(search)))
+  first <- as.list(if (is.null(search$path)) search$open else search$path[1])
+  pairs <- where_pairs(search)
+  made <- search$lines$tables(list(segment_ask(c(list(character()), first, pairs), NULL, rows)),
+                              search$floor, where_orders)[[1]]
+  list(of = c(first, pairs), whole = made[[1]][1, segment_columns], made = made[-1])
 }
 
-# The tables of what is left without rows that split no order, from the tables of those.
-tables_without <- function(all, part) {
-  all$base <- all$base - part$base
-  all$singles <- Map(`-`, all$singles, part$singles)
-  all$pairs <- Map(function(a, b) {
-    at <- match_keys(list(b[, "first"], b[, "second"]), list(a[, "first"], a[, "second"]))
-    a[at, -(1:2)] <- a[at, -(1:2)] - b[, -(1:2)]
+# The tables of what is left of `rows` without a segment: of the orders that it has a line of, those
+# of their lines are taken off and those of their other lines put to. Groups may be of several
+# orders; what is told of them is left as it was.
+tables_without <- function(search, tables, segment, rows) {
+  ask <- function(orders) segment_ask(c(list(character()), tables$of), segment, rows, orders)
+  made <- search$lines$tables(list(ask("whole"), ask("less")), search$floor)
+  change <- function(a, b, sign) {
+    names <- intersect(c("first", "second"), colnames(a))
+    keys <- function(x) lapply(names, function(name) x[, name])
+    at <- if (length(names)) match_keys(keys(b), keys(a)) else 1L
+    held <- !is.na(at)
+    a[at[held], segment_columns] <- a[at[held], segment_columns] + sign * b[held, segment_columns]
     a
-  }, all$pairs, part$pairs)
-  all
+  }
+  all <- Map(function(a, off, to) change(change(a, off, -1), to, 1),
+             c(list(rbind(tables$whole)), tables$made), made[[1]], made[[2]])
+  list(of = tables$of, whole = all[[1]][1, ], made = all[-1])
 }
 
 # Every candidate among some rows, best first; `tables` are those of the rows.
 where_look <- function(search, rows = NULL, tables = where_tables(search, rows)) {
-  whole <- where_whole(search, rows, tables$base)
-  if (whole$a <= 0) return(list())
-  if (is.null(search$all)) search$all <- c(a = whole$a, b = whole$b)
-  found <- unlist(Map(function(v, table) {
-    where_cells(search, table, whole, v, cbind(seq_len(nrow(table)) - 1))
-  }, names(tables$singles), tables$singles), recursive = FALSE, use.names = FALSE)
-  double <- unlist(Map(function(pair, table) {
-    where_cells(search, table[, -(1:2), drop = FALSE], whole, pair, table[, 1:2, drop = FALSE])
-  }, where_pairs(search), tables$pairs), recursive = FALSE, use.names = FALSE)
-  if (is.null(search$large)) where_count(search, whole, tables$singles, tables$pairs)
-  triple <- if (search$depth > 2) unlist(lapply(first_few(by_score(double), where_kept),
-                                                function(pair) {
-    where_children(search, rows, pair, whole)
-  }), recursive = FALSE)
-  by_score(once_each(c(found, double, triple)))
+  whole <- search$measure$whole(search, tables$whole)
+  if (!whole$known) return(list())
+  found <- Map(function(table, dims) where_cells(search, table, whole, dims), tables$made,
+               tables$of)
+  of <- lengths(tables$of)
+  if (is.null(search$large)) where_count(search, whole, tables$made, of)
+  double <- by_score(unlist(found[of == 2], recursive = FALSE))
+  triple <- if (search$depth > 2)
+    where_children(search, rows, first_few(double, where_kept), whole)
+  by_score(once_each(c(unlist(found, recursive = FALSE), triple)))
 }
 
-where_pair_tables <- function(search, rows, pairs) {
-  if (!length(pairs)) return(list())
-  at <- matrix(match(unlist(pairs), search$names), 2)
-  lapply(kernel_segment_pairs(search$lines, rows, at, search$levels), function(table) {
-    colnames(table) <- c("first", "second", drill_columns)
-    table
-  })
+# Segments with one condition more, each a candidate.
+where_children <- function(search, rows, segments, whole) {
+  open <- lapply(segments, function(segment) open_under(search, segment$dims))
+  segments <- segments[lengths(open) > 0]
+  open <- open[lengths(open) > 0]
+  if (!length(segments)) return(list())
+  asked <- Map(function(segment, dims) segment_ask(as.list(dims), segment, rows), segments, open)
+  made <- search$lines$tables(asked, search$floor, where_orders)
+  unlist(Map(function(segment, dims, tables) {
+    unlist(Map(function(v, table) where_cells(search, table, whole, v, segment), dims, tables),
+           recursive = FALSE, use.names = FALSE)
+  }, segments, open, made), recursive = FALSE, use.names = FALSE)
 }
 
-# A segment with one condition more, each a candidate.
-where_children <- function(search, rows, segment, whole) {
-  dims <- drill_open(search, segment$dims, length(segment$dims) + 1)
-  if (!length(dims)) return(list())
-  mine <- kernel_segment_rows(search$lines, rows, match(segment$dims, search$names),
-                              unlist(segment$codes), FALSE)
-  tables <- drill_tables(search, mine, dims)
-  unlist(lapply(dims, function(v) {
-    table <- tables[[v]]
-    held <- matrix(rep(unlist(segment$codes), each = nrow(table)), nrow(table))
-    where_cells(search, table, whole, c(segment$dims, v), cbind(held, seq_len(nrow(table)) - 1))
-  }), recursive = FALSE)
-}
-
-# How many names hold enough money to have been named, of one and of two conditions.
-where_count <- function(search, whole, singles, pairs) {
-  enough <- where_large * (whole$a + whole$b)
-  count <- function(tables) {
-    sum(vapply(tables, function(t) sum(t[, "a"] + t[, "b"] >= enough), 0))
-  }
-  search$large <- c(count(singles), count(pairs))
+# How many names hold enough to have been named, of one and of two conditions.
+where_count <- function(search, whole, tables, of) {
+  large <- vapply(tables, function(t) sum(search$measure$part(t, whole) >= where_large), 0)
+  search$large <- c(sum(large[of == 1]), sum(large[of == 2]))
   # Of three as many for each pair as there are pairs for each name: an estimate, since not all are
   # looked at.
   ratio <- search$large[2] / max(search$large[1], 1)
   search$large <- cumsum(c(search$large, search$large[2] * max(ratio, 1)))
 }
 
-by_score <- function(found) found[order(-vapply(found, `[[`, 0, "score"))]
+by_score <- function(found) {
+  if (length(found)) found[order(-signif(vapply(found, `[[`, 0, "score"), 10))]
+}
 
 once_each <- function(found) {
   key <- vapply(found, function(one) {
@@ -202,13 +134,12 @@ once_each <- function(found) {
 }
 
 # A child that holds most of its parent's excess stands for it.
-where_narrowed <- function(search, rows, best) {
-  whole <- where_whole(search, rows)
+where_narrowed <- function(search, rows, best, whole) {
   while (length(best$dims) < search$depth && is.null(search$path)) {
     near <- Filter(function(child) {
       sign(child$excess) == sign(best$excess) && child$score > best$score - where_give &&
         abs(child$excess) >= where_share * abs(best$excess)
-    }, where_children(search, rows, best, whole))
+    }, where_children(search, rows, list(best), whole))
     if (!length(near)) break
     best <- by_score(near)[[1]]
   }
@@ -217,18 +148,20 @@ where_narrowed <- function(search, rows, best) {
 
 # list(segments, others): up to `most` disjoint segments, and what was next to them.
 where_segments <- function(search, most) {
+  search$measure$begin(search, wholes_of(search, list(segment_ask(NULL)))[[1]])
   out <- list()
   rows <- NULL
   tables <- where_tables(search)
   repeat {
     seen <- where_look(search, rows, tables)
     if (!length(seen) || length(out) == most || length(out) && seen[[1]]$score <= 0) break
-    best <- where_narrowed(search, rows, seen[[1]])
+    whole <- search$measure$whole(search, tables$whole)
+    best <- where_narrowed(search, rows, seen[[1]], whole)
     out[[length(out) + 1]] <- best
-    mine <- where_rows(search, best, rows)
-    rows <- drill_rows(search, list(best), rows)
-    tables <- if (all(search$by_order[best$dims]))
-      tables_without(tables, where_tables(search, mine)) else where_tables(search, rows)
+    before <- rows
+    rows <- search$lines$lacking(rows, best)
+    tables <- if (search$lines$subtracts && !search$measure$by_group)
+      tables_without(search, tables, best, before) else where_tables(search, rows)
   }
   list(segments = out, others = apart(seen))
 }
@@ -250,64 +183,33 @@ touches <- function(a, b) {
   within(a, b) || within(b, a)
 }
 
-# Chances of disjoint segments, each list(dims, codes), that the book does as much by itself; a line
-# belongs to the first that it fits. Each is held against everything else, what no segment has.
-# `past` is a search over all lines but those now. Gives list(chances, rest, rows): chances a data
-# frame of excess, z, customers, chance; rest what where_whole() says of everything else; rows those
-# of it, here and in the past.
-where_chances <- function(search, past, segments) {
+# What is left beside disjoint segments, here and in the past, and what each of them amounts to. A
+# line belongs to the first that it fits. `past` is the same search among all lines but those now,
+# or NULL.
+where_parted <- function(search, past, segments) {
   rows <- list(here = NULL, past = NULL)
-  seen <- lapply(segments, function(segment) {
-    mine <- where_amounts(search, past, segment, rows)
-    rows <<- list(here = drill_rows(search, list(segment), rows$here),
-                  past = drill_rows(past, list(segment), rows$past))
-    mine
+  asked <- lapply(segments, function(segment) {
+    before <- rows
+    rows <<- list(here = search$lines$lacking(rows$here, segment),
+                  past = if (!is.null(past)) past$lines$lacking(rows$past, segment))
+    list(segment = segment, rows = before)
   })
-  rest <- where_whole(search, rows$here)
-  # Fitted to all lines: what was named for a cause weighs little.
-  rest$drift <- where_drifts(search)
-  chances <- lapply(seen, function(mine) {
-    where_chance(list(a = rest$a + mine$now[["a"]], b = rest$b + mine$now[["b"]], phi = rest$phi,
-                      drift = rest$drift), mine, search$large)
-  })
-  list(chances = do.call(rbind, chances) %||% no_chances, rest = rest, rows = rows)
+  list(rows = rows, rest = wholes_of(search, list(segment_ask(NULL, NULL, rows$here)))[[1]],
+       parts = where_amounts(search, past, segments, lapply(asked, `[[`, "rows")))
 }
 
-no_chances <- data.frame(excess = numeric(), z = numeric(), customers = numeric(),
-                         chance = numeric())
-
-# The same of candidates, each by itself among the rows of everything else.
-where_candidates <- function(search, past, segments, judged) {
-  out <- lapply(segments, function(segment) {
-    where_chance(judged$rest, where_amounts(search, past, segment, judged$rows), search$large)
-  })
-  do.call(rbind, out) %||% no_chances
-}
-
-# What a segment amounts to now and then, in the past, and how many customers are behind it.
-where_amounts <- function(search, past, segment, rows) {
-  base <- search$group %||% search$names[1]
-  of <- function(one, rows) drill_tables(one, where_rows(one, segment, rows), base)[[1]]
-  here <- of(search, rows$here)
-  now <- colSums(here)
-  list(now = now, past = colSums(of(past, rows$past)), k = length(segment$dims),
-       items = where_items(search, segment),
-       customers = if (is.null(search$group)) sum(now[c("na", "nb")]) else
-         sum(here[, "na"] + here[, "nb"] > 0))
-}
-
-# The drift of customers and of items between the two periods.
-where_drifts <- function(search) {
-  of <- function(dim, prior) {
-    if (is.null(dim)) return(0)
-    table <- drill_tables(search, NULL, dim)[[1]]
-    g <- weighted_median(table[, "b"] / pmax(table[, "a"], 1e-9), pmax(table[, "a"], 0) +
-                           pmax(table[, "b"], 0))
-    t2 <- huber_drift(table[, "b"] - g * table[, "a"], table[, "qb"] + g^2 * table[, "qa"],
-                      g * table[, "a"] * table[, "b"], prior)
-    min(1, t2)
+# What each segment amounts to now and then among its `rows`, in the past, and how many customers
+# are behind it.
+where_amounts <- function(search, past, segments, rows) {
+  of <- function(one, side) {
+    wholes_of(one, Map(function(s, r) segment_ask(NULL, s, r[[side]]), segments, rows))
   }
-  c(group = of(search$group, drill_prior[["group"]]), item = of(search$item, drill_prior[["item"]]))
+  here <- of(search, "here")
+  before <- if (!is.null(past)) of(past, "past") else here
+  Map(function(segment, now, past) {
+    list(now = now, past = past, k = length(segment$dims), items = where_items(search, segment),
+         customers = now[["ng"]])
+  }, segments, here, before)
 }
 
 # How much of the drift of items a segment has: all where it names one, else by how concentrated its
@@ -317,55 +219,31 @@ where_items <- function(search, segment) {
   if (search$item %in% segment$dims) return(1)
   coarse <- segment$dims[vapply(segment$dims, function(dim) search$fixes[search$item, dim], NA)]
   if (!length(coarse)) return(0)
-  if (is.null(search$items)) search$items <- drill_tables(search, NULL, search$item)[[1]]
-  squares <- drill_squares(search, search$items, coarse[1])
-  mean(squares[unlist(segment$codes[[coarse[1]]]) + 1])
+  mean(item_squares(search, coarse[1])[unlist(segment$codes[[coarse[1]]]) + 1])
 }
 
-where_rows <- function(search, segment, rows = NULL) {
-  for (v in segment$dims) rows <- rows_with(search, rows, v, segment$codes[[v]])
-  rows
-}
-
-# The rows that bear one of these codes of a dimension.
-rows_with <- function(search, rows, dim, codes) {
-  found <- lapply(codes, function(code) {
-    kernel_segment_rows(search$lines, rows, match(dim, search$names), code, FALSE)
-  })
-  if (length(found) == 1) found[[1]] else sort(unlist(found))
-}
-
-# `large` is how many names of one, two and three conditions could have been named.
-where_chance <- function(whole, mine, large) {
-  now <- mine$now
-  customers <- mine$customers
-  rest <- max(whole$a - now[["a"]], 1e-9)
-  g <- max(whole$b - now[["b"]], 0) / rest
-  a <- max(g * now[["a"]], 0)
-  b <- max(now[["b"]], 0)
-  drawn <- where_orders * whole$phi
-  size <- (mine$past[["qa"]] + drawn * whole$phi) / (max(mine$past[["a"]], 0) + drawn)
-  drift <- whole$drift[["group"]] * g * max(now[["ab"]], 0) +
-    whole$drift[["item"]] * a * b * mine$items
-  v <- size * (a + b) + (now[["a"]] / rest)^2 * whole$phi * (whole$a + whole$b) + whole$phi^2 / 4 +
-    drift
-  excess <- now[["b"]] - g * now[["a"]]
-  z <- excess / sqrt(v)
-  tail <- if (customers < 10) stats::pt(-abs(z), where_few) else stats::pnorm(-abs(z))
-  data.frame(excess = excess, z = z, customers = customers,
-             chance = book_chance(2 * tail, large[mine$k]))
+# Sums of squared shares of items for each name of a dimension that they fix, from none on.
+item_squares <- function(search, dim) {
+  key <- paste0("squares_", dim)
+  if (is.null(search[[key]])) {
+    if (is.null(search$items)) search$items <- tables_of(search, search$item)[[1]]
+    items <- search$items
+    link <- search$lines$links(search$item, dim)[items[, "first"] + 1]
+    size <- pmax(search$measure$size(items), 0)
+    group <- factor(link, 0:search$levels[[dim]])
+    sums <- tapply(size, group, sum, default = 0)
+    squares <- tapply(size^2, group, sum, default = 0)
+    search[[key]] <- as.vector(ifelse(sums > 0, squares / sums^2, 0))
+  }
+  search[[key]]
 }
 
 # The chance that one of so many names does by itself what one does with chance p.
 book_chance <- function(p, names) -expm1(max(names, 1) * log1p(-pmin(p, 1 - 1e-12)))
 
-# The smallest excess that would have been beyond the ordinary, of a segment with this part of the
-# money.
-where_least <- function(search, share, confidence) {
-  whole <- where_whole(search)
-  g <- max(whole$b, 0) / whole$a
-  p <- -expm1(log(confidence) / max(search$large[1], 1))
-  v <- whole$phi * share * (g * whole$a + whole$b) + share^2 * whole$phi * (whole$a + whole$b) +
-    whole$phi^2 / 4
-  stats::qnorm(p / 2, lower.tail = FALSE) * sqrt(v)
+# Two-sided tails: of few customers those of a t with few degrees of freedom, which are heavier.
+where_tail <- function(z, customers) {
+  2 * ifelse(customers < where_customers, stats::pt(-abs(z), where_few), stats::pnorm(-abs(z)))
 }
+where_customers <- 10  # fewer customers have heavier tails
+where_few <- 9         # with so many degrees of freedom

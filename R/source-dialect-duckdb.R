@@ -24,6 +24,7 @@ duckdb_dialect <- function() {
     binary = function(x) paste0("(", x, " COLLATE \"binary\")"),
     zero_bytes = function(x) paste0("CONTAINS(", x, ", CHR(0))"),
     bare = function(x) paste0("TRIM(", x, ", CHR(32) || CHR(9) || CHR(13) || CHR(10))"),
+    keeps = function(name, sql) paste0("WITH ", name, " AS MATERIALIZED (\n", sql, ")"),
     holds = function(x, text) paste0("CONTAINS(", x, ", ", text, ")"),
     starts = function(x, text, n) paste0("STARTS_WITH(", x, ", ", text, ")"),
     quantile = function(x, prob) {

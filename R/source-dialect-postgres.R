@@ -20,6 +20,7 @@ postgres_dialect <- function() {
       paste0("(SELECT COUNT(*) FROM (SELECT DISTINCT ", x, " FROM ", from, " WHERE ", x,
              " IS NOT NULL) AS ll_names)")
     },
+    keeps = function(name, sql) paste0("WITH ", name, " AS MATERIALIZED (\n", sql, ")"),
     decimal_nan = TRUE,
     is_nan = function(x) paste0(x, " = 'NaN'"),
     binary = function(x) paste0("(CAST(", x, " AS TEXT) COLLATE \"C\")"),

@@ -10,6 +10,7 @@ sqlite_dialect <- function() {
     text = function(x) paste0("CAST(", x, " AS TEXT)"),
     # Sums of whole numbers refuse to overflow; the writer keeps them below that.
     sum = function(x, whole) paste0("CAST(SUM(", x, ") AS REAL)"),
+    keeps = function(name, sql) paste0("WITH ", name, " AS (\n", sql, ")"),
     literal_date = function(day) paste0("'", format(as_day(day)), "'"),
     date = function(x, storage, zone) {
       switch(storage, text_date = x, text_time = paste0("SUBSTR(", x, ", 1, 10)"),

@@ -56,6 +56,8 @@ plain_dialect <- list(
   },
   # The sample variance, by a way that does not lose digits; NULL where there is none.
   variance = function(x) paste0("VAR_SAMP(", x, ")"),
+  # Lines picked once for all of a statement, under a name; NULL where each use picks them anew.
+  keeps = NULL,
   # Rows of values among those of a subquery.
   rows_in = " IN ",
   # The columns `n`, `low` and `high` of an engine that has the sorted values and no quantile:

@@ -32,6 +32,14 @@ source_size.frame_source <- function(source) source$n
 #' @export
 source_here.frame_source <- function(source, trees, where = NULL, first = NULL) source
 
+#' @export
+source_extremes.frame_source <- function(source, trees, keys, value, where, highest) source
+
+#' @export
+source_sampled.frame_source <- function(source, trees, order, value, where, most, seed) {
+  list(source = source, of = NULL)
+}
+
 # Names keep the codes of the whole, and bands over the book are the book's.
 #' @export
 source_narrowed.frame_source <- function(source, where) {

@@ -51,6 +51,16 @@ source_alike <- function(source, fields, where = NULL) UseMethod("source_alike")
 # that `trees` and `where` need. `first` is list(by, highest, n) where only so many are wanted.
 source_here <- function(source, trees, where = NULL, first = NULL) UseMethod("source_here")
 
+# The same of lines that hold, in each group of names of `keys`, one of the two most extreme values.
+source_extremes <- function(source, trees, keys, value, where, highest) UseMethod("source_extremes")
+
+# Of lines with a value, whole orders, until there are about `most` lines, by spread_evenly():
+# list(source, of, missing), `of` how many lines there were and how many had no value; NULL where
+# nothing was left out.
+source_sampled <- function(source, trees, order, value, where, most, seed) {
+  UseMethod("source_sampled")
+}
+
 # The second route: totals again, ungrouped, with code that the fold does not use. Lines are picked
 # first (`keep`: a pick, or NULL for all).
 

@@ -111,16 +111,24 @@ unfit_field <- function(field, question, found) {
 
 values_of_lines <- function(question, found) {
   args <- question$args
-  source <- lines_here(question, c(args$by, args$numbers, question$book$order))
+  tree <- first_metric(question)$tree$arg
+  blocks <- if (!is.null(question$book$order) && question$book$grain != "summed")
+    key_tree(question$book, question$book$order)
+  trees <- c(question_trees(question),
+             lapply(c(args$by, args$numbers), key_tree, book = question$book), list(blocks))
+  brought <- source_sampled(question$book$source, trees, blocks, tree, question$asked$where_now,
+                            args$sample, args$seed)
+  source <- brought$source
   keep <- line_mask(source, question$asked$where_now)
   rows <- if (is.null(keep)) seq_len(source_size(source)) else which(keep)
-  value <- scaled_value(row_values(source, first_metric(question)$tree$arg))[rows]
+  value <- scaled_value(row_values(source, tree))[rows]
   rows <- rows[!is.na(value)]
-  found$missing <- sum(is.na(value))
+  found$missing <- brought$missing %||% sum(is.na(value))
   block <- blocks_of(question$book, source, rows)
-  taken <- evenly(block, args$sample, args$seed)
-  found$sampled <- length(taken) < length(rows)
-  found$of <- length(rows)
+  found$sampled <- !is.null(brought$of)
+  taken <- if (found$sampled) seq_along(rows) else evenly(block, args$sample, args$seed)
+  found$sampled <- found$sampled || length(taken) < length(rows)
+  found$of <- brought$of %||% length(rows)
   rows <- rows[taken]
   value <- value[!is.na(value)][taken]
   codes <- lapply(key_trees(question$book, args$by, question$asked$where_now), function(tree) {
@@ -157,11 +165,10 @@ blocks_of <- function(book, source, rows) {
   codes
 }
 
-# Whole blocks until there are about `most` lines: those whose number, times the golden ratio, has
-# the smallest fraction, which spreads them evenly whatever the order of the file.
+# Whole blocks until there are about `most` lines.
 evenly <- function(block, most, seed) {
   if (length(block) <= most) return(seq_along(block))
-  fraction <- ((block + seed) * ((sqrt(5) - 1) / 2)) %% 1
+  fraction <- spread_evenly(block, seed)
   which(fraction <= sort(fraction, partial = most)[most])
 }
 

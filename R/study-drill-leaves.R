@@ -2,27 +2,21 @@
 
 # How unusual each segment is, the next candidates, and what could have been found.
 drill_judged <- function(question, found, others) {
+  search <- found$search
   scale <- 10^found$laid$decimals
-  if (question$args$rate) {
-    found$chance <- vapply(found$leaves, function(l) min(1, exp(-l$score)), 0)
-    found$customers <- rep(NA_real_, length(found$leaves))
-    found$others <- data.frame(excess = numeric(), chance = numeric())
-    found$others_named <- list()
-    found$least <- NA_real_
-    found$inside <- empty_inside()
-    return(found)
-  }
-  past <- list2env(as.list(found$search), parent = emptyenv())
-  past$lines <- found$laid$past
-  judged <- where_chances(found$search, past, found$leaves)
-  found$chance <- judged$chances$chance
-  found$customers <- judged$chances$customers
+  past <- if (!is.null(found$laid$past)) search_among(search, found$laid$past)
+  parted <- where_parted(search, past, found$leaves)
+  judged <- search$measure$chances(search, parted, parted$parts, FALSE)
+  found$chance <- judged$chance
+  found$customers <- judged$customers
   others <- first_few(others, drill_others)
-  next_to <- where_candidates(found$search, past, others, judged)
+  parts <- where_amounts(search, past, others, rep(list(parted$rows), length(others)))
+  next_to <- search$measure$chances(search, parted, parts, TRUE)
   found$others <- data.frame(excess = next_to$excess / scale, chance = next_to$chance)
   found$others_named <- lapply(others, leaf_names, found = found)
-  found$least <- where_least(found$search, drill_twentieth, question$args$confidence) / scale
-  found$inside <- drill_inside(found)
+  found$least <- if (question$args$rate) NA_real_ else
+    excess_least(search, drill_twentieth, question$args$confidence) / scale
+  found$inside <- drill_inside(question, found)
   found
 }
 
@@ -35,33 +29,61 @@ empty_inside <- function() {
 }
 
 # Within each segment the names that moved most, of the dimensions it leaves open.
-drill_inside <- function(found) {
+drill_inside <- function(question, found) {
   search <- found$search
-  one <- function(i) {
-    leaf <- found$leaves[[i]]
-    dims <- drill_open(search, leaf$dims, length(leaf$dims) + 1)
-    if (!is.null(search$path)) dims <- setdiff(search$open, leaf$dims)
-    if (!length(dims)) return(NULL)
-    tables <- drill_tables(search, where_rows(search, leaf), dims)
-    do.call(rbind, lapply(dims, function(v) {
-      money <- tables[[v]][-1, c("a", "b"), drop = FALSE] / 10^found$laid$decimals
+  open <- lapply(found$leaves, function(leaf) {
+    if (is.null(search$path)) open_under(search, leaf$dims) else setdiff(search$open, leaf$dims)
+  })
+  # Of a rate what the names brought to its change says little by itself.
+  at <- if (question$args$rate) integer() else which(lengths(open) > 0)
+  asked <- lapply(at, function(i) segment_ask(as.list(open[[i]]), found$leaves[[i]]))
+  made <- search$lines$tables(asked)
+  rows <- unlist(Map(function(i, tables) {
+    Map(function(v, table) {
+      table <- table[table[, "first"] > 0, , drop = FALSE]
+      money <- table[, c("a", "b"), drop = FALSE] / 10^found$laid$decimals
       change <- money[, "b"] - money[, "a"]
-      at <- first_few(order(-abs(change)), 3)
+      at <- first_few(order(-abs(signif(change, 12))), 3)
       at <- at[change[at] != 0]
       data.frame(leaf = rep(i, length(at)), dimension = rep(v, length(at)),
-                 name = found$laid$names[[v]][at], before = money[at, "a"], now = money[at, "b"],
-                 change = change[at], row.names = NULL)
-    }))
-  }
-  do.call(rbind, lapply(seq_along(found$leaves), one)) %||% empty_inside()
+                 name = found$laid$names[[v]][table[at, "first"]], before = money[at, "a"],
+                 now = money[at, "b"], change = change[at], row.names = NULL)
+    }, open[[i]], tables)
+  }, at, made), recursive = FALSE)
+  if (length(rows)) do.call(rbind, unname(rows)) else empty_inside()
+}
+
+# Every leaf condition by condition, those it shares with other leaves first: leaf, level, the
+# dimensions so far, amounts.
+drill_paths <- function(found) {
+  steps <- unlist(lapply(seq_along(found$leaves), function(i) {
+    leaf <- found$leaves[[i]]
+    shared <- vapply(leaf$dims, function(v) {
+      sum(vapply(found$leaves, function(l) setequal(l$codes[[v]], leaf$codes[[v]]), NA))
+    }, 0)
+    dims <- leaf$dims[order(-shared, seq_along(leaf$dims))]
+    lapply(seq_along(dims), function(k) {
+      mine <- dims[seq_len(k)]
+      list(leaf = i, level = k, dims = mine, codes = leaf$codes[mine])
+    })
+  }), recursive = FALSE)
+  amounts <- wholes_of(found$search, lapply(steps, function(step) segment_ask(NULL, step)))
+  amount <- function(side) vapply(amounts, `[[`, 0, side) / 10^found$laid$decimals
+  out <- data.frame(leaf = vapply(steps, `[[`, 0L, "leaf"),
+                    level = vapply(steps, `[[`, 0L, "level"), before = amount("a"),
+                    now = amount("b"))
+  out$dims <- lapply(steps, `[[`, "dims")
+  out
 }
 
 # The segments in the order of their money, everything else last.
 drill_sorted <- function(found) {
   n <- length(found$leaves)
+  found$turn <- seq_len(n)
   if (n < 2) return(found)
   at <- order(-abs(found$parts$excess[seq_len(n)]))
-  for (what in c("leaves", "named", "conditions", "trees", "chance", "customers"))
+  for (what in c("leaves", "named", "conditions", "trees", "chance", "customers",
+                 "turn"))
     found[[what]] <- found[[what]][at]
   found$parts <- found$parts[c(at, n + 1), ]
   rownames(found$parts) <- NULL
@@ -71,25 +93,30 @@ drill_sorted <- function(found) {
   found
 }
 
-# Amounts of each leaf; a line belongs to the first that it fits.
+# Amounts of each leaf; a line belongs to the first that it fits. `all` where none fits another
+# before it.
 measure_leaves <- function(found) {
-  search <- found$search
+  if (!length(found$leaves)) return(list())
   rows <- NULL
-  for (i in seq_along(found$leaves)) {
-    leaf <- found$leaves[[i]]
-    mine <- where_rows(search, leaf, rows)
-    leaf$all <- i == 1 || length(where_rows(search, leaf)) == length(mine)
-    leaf$amount <- drill_amounts(search, mine) / 10^found$laid$decimals
-    if (i < length(found$leaves)) rows <- drill_rows(search, list(leaf), rows)
-    found$leaves[[i]] <- leaf
-  }
-  found$leaves
+  asked <- lapply(found$leaves, function(leaf) {
+    before <- rows
+    rows <<- found$search$lines$lacking(rows, leaf)
+    segment_ask(NULL, leaf, before)
+  })
+  all <- lapply(found$leaves, function(leaf) segment_ask(NULL, leaf))
+  totals <- wholes_of(found$search, c(asked, all))
+  n <- length(asked)
+  Map(function(leaf, mine, whole) {
+    leaf$all <- isTRUE(all.equal(mine, whole, tolerance = 1e-12))
+    leaf$amount <- mine[c("a", "b")] / 10^found$laid$decimals
+    leaf
+  }, found$leaves, totals[seq_len(n)], totals[n + seq_len(n)])
 }
 
 # Neighbours that differ in one dimension, went the same way and changed alike are one: "Fen or
 # Moor".
 merge_leaves <- function(question, found, leaves) {
-  most <- if (question$args$rate) Inf else where_most * (found$then + found$now)
+  most <- if (question$args$rate) Inf else excess_most * (found$then + found$now)
   i <- 1
   while (i < length(leaves)) {
     after <- seq_along(leaves)[-seq_len(i)]

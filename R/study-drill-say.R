@@ -36,7 +36,8 @@ drill_table <- function(question, found) {
                          digits = ifelse(unit %in% c("percent", "points") & rate &
                                            names(unit) != "chance", 2, NA))
   columns$digits[columns$name == "chance"] <- 1
-  columns$heading[columns$name == "beyond_growth"] <- "beyond general growth"
+  columns$heading[columns$name == "beyond_growth"] <-
+    if (rate) "beyond everything else" else "beyond general growth"
   columns$heading[columns$name == "chance"] <- "chance by itself"
   foot <- cells[NA_integer_, ][1, ]
   foot[c("segment", "presence", "unusual", "condition")] <- list("total", "", "", "")
@@ -76,29 +77,17 @@ drill_unusual <- function(question, found) {
 # Whether what segments did is beyond the ordinary.
 is_unusual <- function(question, found) found$chance <= 1 - question$args$confidence
 
-# Every leaf condition by condition, those it shares with other leaves first.
+# Every leaf condition by condition.
 drill_path <- function(question, found) {
-  rows <- lapply(seq_along(found$leaves), function(i) {
-    leaf <- found$leaves[[i]]
-    shared <- vapply(leaf$dims, function(v) {
-      sum(vapply(found$leaves, function(l) setequal(l$codes[[v]], leaf$codes[[v]]), NA))
-    }, 0)
-    order <- order(-shared, seq_along(leaf$dims))
-    do.call(rbind, lapply(seq_along(order), function(k) {
-      dims <- leaf$dims[order[seq_len(k)]]
-      mine <- NULL
-      for (v in dims) mine <- rows_with(found$search, mine, v, leaf$codes[[v]])
-      amount <- drill_amounts(found$search, mine) / 10^found$laid$decimals
-      names <- leaf_names(found, list(dims = dims, codes = leaf$codes))
-      data.frame(leaf = i, level = k, segment = segment_words(question, names),
-                 name = segment_words(question, names[k]), before = amount[["a"]],
-                 now = amount[["b"]],
-                 change = amount[["b"]] - amount[["a"]])
-    }))
-  })
-  out <- do.call(rbind, rows)
-  out %||% data.frame(leaf = integer(), level = integer(), segment = character(),
-                      name = character(), before = numeric(), now = numeric(), change = numeric())
+  path <- found$paths
+  words <- function(i, last) {
+    names <- found$named[[path$leaf[i]]][path$dims[[i]]]
+    segment_words(question, if (last) names[length(names)] else names)
+  }
+  at <- seq_len(nrow(path))
+  data.frame(leaf = path$leaf, level = path$level, segment = vapply(at, words, "", last = FALSE),
+             name = vapply(at, words, "", last = TRUE), before = path$before, now = path$now,
+             change = path$now - path$before)
 }
 
 drill_settings <- function(question, found) {
@@ -129,8 +118,9 @@ drill_finding <- function(question, found) {
   head <- change_sentence(question, found)
   n <- length(found$leaves)
   if (!n) return(new_finding(compared = TRUE, paste0(
-    head, ": no segment moved by ", format_number(args$min_impact, "percent"),
-    " of the total beyond the general growth.")))
+    head, ": no segment moved by ", if (args$rate) paste0(
+      rate_least(question, found), " beyond everything else.") else paste0(
+        format_number(args$min_impact, "percent"), " of the total beyond the general growth."))))
   unusual <- is_unusual(question, found)
   shown <- first_few(if (any(unusual)) which(unusual) else seq_len(n), 2)
   text <- vapply(shown, function(i) segment_told(question, found, i), "")
@@ -138,6 +128,11 @@ drill_finding <- function(question, found) {
   new_finding(compared = TRUE, paste0(
     head, ": ", paste(text, collapse = ", "), if (more) paste0("; ", count_text(more), " more"),
     if (!any(unusual)) ", no more than this book does by itself", "."))
+}
+
+# The smallest excess of a rate that counts: "0.03 points".
+rate_least <- function(question, found) {
+  format_number(found$search$least, change_unit(first_metric(question)$unit), 2)
 }
 
 # "item Wrenfield double-wall hive (HV-018) +84,763 (new)"
@@ -199,8 +194,10 @@ drill_reading <- function(question, found) {
            and_list(spoken(args$by), 12))
   paste0(capital(metric_words(first_metric(question))), " ", how, ", ",
          plural(args$max_segments, "segment"), " at most, each at least ",
-         format_number(args$min_impact, "percent"), " of the total beyond the growth of all ",
-         "others; unusual: at most ", format_number(1 - args$confidence, "percent"),
+         if (args$rate) paste(rate_least(question, found), "beyond what all else did") else
+           paste(format_number(args$min_impact, "percent"),
+                 "of the total beyond the growth of all others"),
+         "; unusual: at most ", format_number(1 - args$confidence, "percent"),
          " of such books do as much by themselves",
          if (!args$rate) paste0(", judged by the segment's ",
                                 plural_word(order_word(question$book)), " ",
@@ -211,7 +208,7 @@ drill_reading <- function(question, found) {
 # The next candidates, what could have been found, and who is inside.
 drill_further <- function(question, found) {
   metric <- first_metric(question)
-  if (question$args$rate) return(new_notes())
+  rate <- question$args$rate
   others <- utils::head(drill_others_told(question, found), 3)
   inside <- found$inside
   who <- vapply(seq_along(found$leaves), function(i) {
@@ -229,8 +226,8 @@ drill_further <- function(question, found) {
   rbind(note("inside", who[nzchar(who)]),
         note("others", if (nrow(others)) paste0("Next to these: ", and_list(paste(
           others$segment, said_change(others$beyond_growth, metric))),
-          " beyond the general growth.")),
-        note("power", paste0(
+          if (rate) " beyond everything else." else " beyond the general growth.")),
+        note("power", if (!rate) paste0(
           "A segment with a twentieth of the money had to move by some ",
           said(signif(found$least, 2), metric), " beyond the general growth to be unusual here.")))
 }
@@ -270,15 +267,22 @@ drill_proof <- function(question, found) {
                       found$exact),
     proof_line("segments and everything else then = then", found$then, sum(found$parts$before),
                found$exact))
+  left <- NULL
+  inside <- vector("list", length(found$leaves))
+  # A line belongs to the segment that was found first among those it fits.
+  for (i in order(found$turn)) {
+    fits <- second_pick(source, found$conditions[[i]])
+    inside[[i]] <- pick_both(left, fits)
+    left <- pick_both(left, pick_not(fits))
+  }
   for (i in seq_along(found$leaves)) {
-    # A line belongs to the segment that was found first among those it fits.
-    inside <- second_pick(source, found$trees[[i]])
     for (side in c("before", "now")) {
       keep <- (if (side == "now") plain else plain_before)$keep
-      value <- value_or_zero(second_metric(source, metric$tree, pick_both(keep, inside)), metric)
+      value <- second_metric(source, metric$tree, pick_both(keep, inside[[i]]))
       proof <- rbind(proof, proof_line(
         paste0(segment_words(question, found$named[[i]]), if (side == "now") " now" else " then",
-               " = its lines added up by a second route"), value, found$parts[[side]][i],
+               " = its lines added up by a second route"), value_or_zero(value, metric),
+        found$parts[[side]][i],
         found$exact))
     }
   }

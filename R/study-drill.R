@@ -55,10 +55,13 @@ declared_drill <- declare(
 #' drift that is larger now than in other periods, are not told from a cause.
 #'
 #' **A rate** goes by its parts: every line carries its part of the rate's change (rate effect and
-#' mix effect together, as in [ll_bridge()]), the growth is the rest's change of rate, and segments
-#' are chosen and judged at once, by the excess over squares of order totals, a drift of customers
-#' and items fitted to the book, and the rest's noise; only those within `1 - confidence` are
-#' named.
+#' mix effect together, as in [ll_bridge()]), and the growth is the rest's change of rate. Segments
+#' are searched for in the same way and scored by how firmly their excess stands out from squares of
+#' order totals, a drift of customers and items fitted to the book, and the rest's noise; `chance`
+#' is had from the same.
+#'
+#' **In a database** tables of names and pairs are folded there (`GROUP BY`, one within the other),
+#' and no lines travel; what SQL cannot say is looked for among lines that are brought.
 #'
 #' @param book (`ll_book`) the book; it needs a date.
 #' @param metrics (text) one metric that adds up, or a rate `a / b` of two that do.
@@ -70,7 +73,8 @@ declared_drill <- declare(
 #' @param max_segments (whole number, 1 to 8) segments at most.
 #' @param confidence (number, .5 to .999999) how sure to be that the book does not do as much by
 #'   itself.
-#' @param min_impact (number, 0 to 1) the smallest excess, as a part of the larger of both totals.
+#' @param min_impact (number, 0 to 1) the smallest excess, as a part of the larger of both totals; of
+#'   a rate as a part of five times its change.
 #' @inheritParams ll_standings
 #' @param when,against (text) the period now and the one it is compared with; they may not overlap.
 #'
@@ -83,8 +87,8 @@ declared_drill <- declare(
 #'   dimension the three names that moved most; `path`, each segment condition by condition.
 #'   Settings: `rest_growth`, the growth of everything else; `least`, the smallest excess of a
 #'   segment with a twentieth of the money that would have been unusual.
-#' @section Notes given: The story in a few sentences; who moved most within each segment; the next
-#'   candidates; what could have been found; segments that cancel; part periods.
+#' @section Notes given: The story in a few sentences; the next candidates; segments that cancel;
+#'   part periods; of an amount who moved most within each segment and what could have been found.
 #' @section Errors: As [ll_bridge()]; `ll_error_argument` for metrics that neither add up nor are a
 #'   rate of such, and for periods that overlap; `ll_error_data` where the total then is not above
 #'   zero.

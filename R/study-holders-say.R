@@ -55,6 +55,10 @@ holder_name <- function(question, found, i, fields = TRUE) {
   args <- question$args
   name <- if (is.null(found$line)) told_as_keys(question, found$keys[args$each], i) else
     line_label(line_numbers(found$book$source, found$line[i]))
+  # Lines of a database have no numbers: their orders tell them apart.
+  order <- found$held[[question$book$order %||% ""]][i]
+  if (identical(name, "a line") && !fields && !is.null(order) && !is.na(order))
+    return(paste("a line of", order_word(question$book), one_line(as.character(order))))
   held <- if (fields) vapply(args$with_fields, function(field) {
     value <- found$held[[field]][i]
     if (is.na(value)) "" else if (inherits(value, "Date")) date_text(value) else

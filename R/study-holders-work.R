@@ -21,10 +21,13 @@ holders_question <- function(book, args) {
 # Lines that hold the extreme of each group: keys, line, value; the runner-up's line and value.
 line_holders <- function(question) {
   args <- question$args
-  here <- holders_here(question)
-  source <- here$source
   keys <- key_trees(question$book, args$within, question$asked$where_now)
   tree <- first_metric(question)$tree$arg
+  here <- question$book
+  shown <- lapply(c(args$with_fields, here$order), key_tree, book = here)
+  source <- source_extremes(here$source, c(question_trees(question), shown), keys, tree,
+                            question$asked$where_now, args$which == "highest")
+  here$source <- source
   total <- fold_question(question, character())
   find <- function(but = integer()) {
     source_holders(source, keys, tree, question$asked$where_now, args$which == "highest", but)
@@ -51,8 +54,8 @@ line_holders <- function(question) {
 
 line_label <- function(number) ifelse(is.na(number), "a line", paste("line", count_text(number)))
 
-# The book with its lines in memory.
-holders_here <- function(question, where = question$asked$where_now) {
+# The book with these lines in memory.
+holders_here <- function(question, where) {
   book <- question$book
   book$source <- lines_here(question, c(question$args$with_fields, book$order), where)
   book

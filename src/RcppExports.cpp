@@ -442,8 +442,8 @@ BEGIN_RCPP
 END_RCPP
 }
 // kernel_segments
-SEXP kernel_segments(Rcpp::List codes, Rcpp::IntegerVector period, Rcpp::NumericVector amount, SEXP weight, SEXP order, SEXP group, bool root);
-RcppExport SEXP _longladder_kernel_segments(SEXP codesSEXP, SEXP periodSEXP, SEXP amountSEXP, SEXP weightSEXP, SEXP orderSEXP, SEXP groupSEXP, SEXP rootSEXP) {
+SEXP kernel_segments(Rcpp::List codes, Rcpp::IntegerVector period, Rcpp::NumericVector amount, SEXP weight, SEXP order, SEXP group, bool beside);
+RcppExport SEXP _longladder_kernel_segments(SEXP codesSEXP, SEXP periodSEXP, SEXP amountSEXP, SEXP weightSEXP, SEXP orderSEXP, SEXP groupSEXP, SEXP besideSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
     Rcpp::traits::input_parameter< Rcpp::List >::type codes(codesSEXP);
@@ -452,48 +452,51 @@ BEGIN_RCPP
     Rcpp::traits::input_parameter< SEXP >::type weight(weightSEXP);
     Rcpp::traits::input_parameter< SEXP >::type order(orderSEXP);
     Rcpp::traits::input_parameter< SEXP >::type group(groupSEXP);
-    Rcpp::traits::input_parameter< bool >::type root(rootSEXP);
-    rcpp_result_gen = Rcpp::wrap(kernel_segments(codes, period, amount, weight, order, group, root));
+    Rcpp::traits::input_parameter< bool >::type beside(besideSEXP);
+    rcpp_result_gen = Rcpp::wrap(kernel_segments(codes, period, amount, weight, order, group, beside));
+    return rcpp_result_gen;
+END_RCPP
+}
+// kernel_orders_split
+Rcpp::NumericVector kernel_orders_split(Rcpp::List codes, Rcpp::IntegerVector order, int orders);
+RcppExport SEXP _longladder_kernel_orders_split(SEXP codesSEXP, SEXP orderSEXP, SEXP ordersSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::traits::input_parameter< Rcpp::List >::type codes(codesSEXP);
+    Rcpp::traits::input_parameter< Rcpp::IntegerVector >::type order(orderSEXP);
+    Rcpp::traits::input_parameter< int >::type orders(ordersSEXP);
+    rcpp_result_gen = Rcpp::wrap(kernel_orders_split(codes, order, orders));
     return rcpp_result_gen;
 END_RCPP
 }
 // kernel_segment_tables
-Rcpp::List kernel_segment_tables(SEXP pointer, SEXP rows, Rcpp::IntegerVector dims, Rcpp::IntegerVector levels);
-RcppExport SEXP _longladder_kernel_segment_tables(SEXP pointerSEXP, SEXP rowsSEXP, SEXP dimsSEXP, SEXP levelsSEXP) {
+Rcpp::List kernel_segment_tables(SEXP pointer, SEXP mask, Rcpp::IntegerVector dims, Rcpp::List codes, std::string orders_of, Rcpp::List of, Rcpp::IntegerVector levels, double floor, double orders);
+RcppExport SEXP _longladder_kernel_segment_tables(SEXP pointerSEXP, SEXP maskSEXP, SEXP dimsSEXP, SEXP codesSEXP, SEXP orders_ofSEXP, SEXP ofSEXP, SEXP levelsSEXP, SEXP floorSEXP, SEXP ordersSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
     Rcpp::traits::input_parameter< SEXP >::type pointer(pointerSEXP);
-    Rcpp::traits::input_parameter< SEXP >::type rows(rowsSEXP);
+    Rcpp::traits::input_parameter< SEXP >::type mask(maskSEXP);
     Rcpp::traits::input_parameter< Rcpp::IntegerVector >::type dims(dimsSEXP);
+    Rcpp::traits::input_parameter< Rcpp::List >::type codes(codesSEXP);
+    Rcpp::traits::input_parameter< std::string >::type orders_of(orders_ofSEXP);
+    Rcpp::traits::input_parameter< Rcpp::List >::type of(ofSEXP);
     Rcpp::traits::input_parameter< Rcpp::IntegerVector >::type levels(levelsSEXP);
-    rcpp_result_gen = Rcpp::wrap(kernel_segment_tables(pointer, rows, dims, levels));
+    Rcpp::traits::input_parameter< double >::type floor(floorSEXP);
+    Rcpp::traits::input_parameter< double >::type orders(ordersSEXP);
+    rcpp_result_gen = Rcpp::wrap(kernel_segment_tables(pointer, mask, dims, codes, orders_of, of, levels, floor, orders));
     return rcpp_result_gen;
 END_RCPP
 }
-// kernel_segment_pairs
-Rcpp::List kernel_segment_pairs(SEXP pointer, SEXP rows, Rcpp::IntegerMatrix pairs, Rcpp::IntegerVector levels);
-RcppExport SEXP _longladder_kernel_segment_pairs(SEXP pointerSEXP, SEXP rowsSEXP, SEXP pairsSEXP, SEXP levelsSEXP) {
+// kernel_segment_lacking
+Rcpp::RawVector kernel_segment_lacking(SEXP pointer, SEXP mask, Rcpp::IntegerVector dims, Rcpp::List codes);
+RcppExport SEXP _longladder_kernel_segment_lacking(SEXP pointerSEXP, SEXP maskSEXP, SEXP dimsSEXP, SEXP codesSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
     Rcpp::traits::input_parameter< SEXP >::type pointer(pointerSEXP);
-    Rcpp::traits::input_parameter< SEXP >::type rows(rowsSEXP);
-    Rcpp::traits::input_parameter< Rcpp::IntegerMatrix >::type pairs(pairsSEXP);
-    Rcpp::traits::input_parameter< Rcpp::IntegerVector >::type levels(levelsSEXP);
-    rcpp_result_gen = Rcpp::wrap(kernel_segment_pairs(pointer, rows, pairs, levels));
-    return rcpp_result_gen;
-END_RCPP
-}
-// kernel_segment_rows
-Rcpp::IntegerVector kernel_segment_rows(SEXP pointer, SEXP rows, Rcpp::IntegerVector dims, Rcpp::IntegerVector codes, bool but);
-RcppExport SEXP _longladder_kernel_segment_rows(SEXP pointerSEXP, SEXP rowsSEXP, SEXP dimsSEXP, SEXP codesSEXP, SEXP butSEXP) {
-BEGIN_RCPP
-    Rcpp::RObject rcpp_result_gen;
-    Rcpp::traits::input_parameter< SEXP >::type pointer(pointerSEXP);
-    Rcpp::traits::input_parameter< SEXP >::type rows(rowsSEXP);
+    Rcpp::traits::input_parameter< SEXP >::type mask(maskSEXP);
     Rcpp::traits::input_parameter< Rcpp::IntegerVector >::type dims(dimsSEXP);
-    Rcpp::traits::input_parameter< Rcpp::IntegerVector >::type codes(codesSEXP);
-    Rcpp::traits::input_parameter< bool >::type but(butSEXP);
-    rcpp_result_gen = Rcpp::wrap(kernel_segment_rows(pointer, rows, dims, codes, but));
+    Rcpp::traits::input_parameter< Rcpp::List >::type codes(codesSEXP);
+    rcpp_result_gen = Rcpp::wrap(kernel_segment_lacking(pointer, mask, dims, codes));
     return rcpp_result_gen;
 END_RCPP
 }
@@ -648,9 +651,9 @@ static const R_CallMethodDef CallEntries[] = {
     {"_longladder_kernel_records", (DL_FUNC) &_longladder_kernel_records, 2},
     {"_longladder_kernel_rewrite", (DL_FUNC) &_longladder_kernel_rewrite, 5},
     {"_longladder_kernel_segments", (DL_FUNC) &_longladder_kernel_segments, 7},
-    {"_longladder_kernel_segment_tables", (DL_FUNC) &_longladder_kernel_segment_tables, 4},
-    {"_longladder_kernel_segment_pairs", (DL_FUNC) &_longladder_kernel_segment_pairs, 4},
-    {"_longladder_kernel_segment_rows", (DL_FUNC) &_longladder_kernel_segment_rows, 5},
+    {"_longladder_kernel_orders_split", (DL_FUNC) &_longladder_kernel_orders_split, 3},
+    {"_longladder_kernel_segment_tables", (DL_FUNC) &_longladder_kernel_segment_tables, 9},
+    {"_longladder_kernel_segment_lacking", (DL_FUNC) &_longladder_kernel_segment_lacking, 4},
     {"_longladder_kernel_segment_fixes", (DL_FUNC) &_longladder_kernel_segment_fixes, 2},
     {"_longladder_kernel_segment_links", (DL_FUNC) &_longladder_kernel_segment_links, 4},
     {"_longladder_kernel_extreme", (DL_FUNC) &_longladder_kernel_extreme, 5},

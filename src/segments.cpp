@@ -19,22 +19,99 @@ void share_out(std::size_t jobs, std::size_t lines, Work work) {
   at_once(threads, [&](int) { for (std::size_t i; (i = next++) < jobs;) work(i); });
 }
 
+// Tables are added up from those of finer names where these tell orders apart: of accounts, what
+// their territories and types come to; of accounts by family, theirs by family.
+struct TablePlan {
+  std::vector<int> dims;           // of the table that is made from lines, from 1
+  bool complete = false;           // whether others are added up from it
+  ladder::SegmentTable table;
+};
+
+class TablePlans {
+ public:
+  TablePlans(const SegmentLines& lines, const std::vector<int>& size, std::size_t n)
+      : lines_(lines), size_(size), most_(std::max<std::size_t>(n / 4, 65536)) {}
+  // The plan that a table of `dims` is made from; `from` gets the finer dimension of each.
+  std::size_t plan(const std::vector<int>& dims, std::vector<int>& from) {
+    from = dims;
+    if (dims.size() == 1) from[0] = finer(dims[0]);
+    if (dims.size() == 2) {
+      const int g = finer(dims[0]), h = finer(dims[1]);
+      if (g == h) from = {g, g};
+      else if (g != dims[0] && fits(g, dims[1])) from[0] = g;
+      else if (h != dims[1] && fits(dims[0], h)) from[1] = h;
+    }
+    std::vector<int> own = from;
+    if (own.size() == 2 && own[0] == own[1]) own.pop_back();
+    std::size_t k = 0;
+    while (k < plans.size() && plans[k].dims != own) ++k;
+    if (k == plans.size()) plans.push_back({own});
+    if (from != dims) plans[k].complete = true;
+    return k;
+  }
+  std::vector<TablePlan> plans;
+
+ private:
+  // The dimension with the most names that fixes this one and stays the same within orders.
+  int finer(int d) const {
+    int best = d;
+    const int dims = static_cast<int>(lines_.code.size());
+    if (lines_.fixed.empty()) return d;
+    for (int g = 1; g <= dims; ++g)
+      if (lines_.fixed[g - 1 + (d - 1) * dims] && lines_.code[g - 1].by_entry &&
+          size_[g - 1] > size_[best - 1])
+        best = g;
+    return best;
+  }
+  bool fits(int a, int b) const {
+    return static_cast<std::size_t>(size_[a - 1] + 1) * (size_[b - 1] + 1) <= most_;
+  }
+  const SegmentLines& lines_;
+  const std::vector<int>& size_;
+  std::size_t most_;
+};
+
 }  // namespace
 
 // codes: for each dimension the code of every line; period: 1 then, 2 now, else out; order, group:
-// codes or NULL. `root` tests square roots of amounts instead of the amounts.
+// codes or NULL. Lines `beside` each other are left in their own order, those of no period among
+// them, for totals alone.
 // [[Rcpp::export(rng = false)]]
 SEXP kernel_segments(Rcpp::List codes, Rcpp::IntegerVector period, Rcpp::NumericVector amount,
-                     SEXP weight, SEXP order, SEXP group, bool root) {
-  const std::size_t n = period.size();
+                     SEXP weight, SEXP order, SEXP group, bool beside) {
+  const std::size_t n = period.size(), dims = codes.size();
   const int* in = period.begin();
+  const int* of_order = Rf_isNull(order) ? nullptr : INTEGER(order);
+  const int* of_group = Rf_isNull(group) ? nullptr : INTEGER(group);
+  const double* of_weight = Rf_isNull(weight) ? nullptr : REAL(weight);
+  const double* of_amount = amount.begin();
+  const auto known = [=](std::size_t i) { return std::isnan(of_amount[i]) ? 0 : of_amount[i]; };
+  auto* lines = new SegmentLines;
+  // The codes of lines that stay where they are are R's.
+  Rcpp::XPtr<SegmentLines> out(lines, true, R_NilValue, codes);
+  lines->laid_out = !beside;
+  lines->code.resize(dims);
+  std::vector<const int*> from(dims);
+  for (std::size_t d = 0; d < dims; ++d) from[d] = INTEGER(codes[d]);
+  if (beside) {
+    lines->amount.resize(n);
+    lines->entry.resize(n);
+    for (std::size_t i = 0; i < n; ++i) {
+      lines->amount[i] = known(i);
+      lines->entry[i] = static_cast<std::uint32_t>(of_order ? of_order[i] : i);
+      lines->orders = std::max<std::size_t>(lines->orders, lines->entry[i] + 1);
+    }
+    for (std::size_t d = 0; d < dims; ++d) {
+      lines->code[d].by_entry = false;
+      lines->code[d].name = from[d];
+      lines->code[d].size = n;
+    }
+    return out;
+  }
   std::vector<std::uint32_t> kept;
   kept.reserve(n);
   for (std::size_t i = 0; i < n; ++i)
     if (in[i] > 0) kept.push_back(static_cast<std::uint32_t>(i));
-  const int* of_order = Rf_isNull(order) ? nullptr : INTEGER(order);
-  const int* of_group = Rf_isNull(group) ? nullptr : INTEGER(group);
-  // Orders by the group of their first line, lines by their orders and periods.
   std::size_t orders = 0, groups = 0;
   for (std::uint32_t i : kept) {
     if (of_order) orders = std::max<std::size_t>(orders, of_order[i] + 1);
@@ -42,11 +119,15 @@ SEXP kernel_segments(Rcpp::List codes, Rcpp::IntegerVector period, Rcpp::Numeric
   }
   if (!of_order) orders = kept.size();
   const auto order_at = [&](std::size_t k) { return of_order ? of_order[kept[k]] : k; };
-  std::vector<std::uint32_t> group_of(orders), rank(orders);
-  for (std::size_t k = kept.size(); k-- > 0;)
-    if (of_group) group_of[order_at(k)] = of_group[kept[k]];
+  // Orders by the first name of their groups, lines by their orders and periods.
+  std::vector<std::uint32_t> group_of(orders, ~0u), rank(orders);
+  if (of_group) for (std::size_t k = 0; k < kept.size(); ++k) {
+    std::uint32_t& of = group_of[order_at(k)];
+    of = std::min<std::uint32_t>(of, of_group[kept[k]]);
+  }
   const auto sorted = ladder::counting_sort(
-      orders, groups + 1, [&](std::size_t o) { return group_of[o]; },
+      orders, groups + 1,
+      [&](std::size_t o) { return group_of[o] == ~0u ? groups : group_of[o]; },
       [](std::size_t o) { return static_cast<std::uint32_t>(o); });
   for (std::size_t r = 0; r < orders; ++r) rank[sorted.items[r]] = static_cast<std::uint32_t>(r);
   const auto laid = ladder::counting_sort(
@@ -55,13 +136,8 @@ SEXP kernel_segments(Rcpp::List codes, Rcpp::IntegerVector period, Rcpp::Numeric
       },
       [&](std::size_t k) { return kept[k]; });
   const std::vector<std::uint32_t>& at = laid.items;
-  Rcpp::checkUserInterrupt();
-
-  auto* lines = new SegmentLines;
-  Rcpp::XPtr<SegmentLines> out(lines, true);
-  const std::size_t size = at.size(), dims = codes.size();
-  std::vector<std::uint32_t> first;  // line of each entry
-  lines->entry.resize(size);
+  std::vector<std::uint32_t>& first = lines->first;
+  lines->entry.resize(at.size());
   for (std::size_t key = 0, i = 0; key < 2 * orders; ++key) {
     if (i == laid.end[key]) continue;
     const std::uint32_t order = sorted.items[key / 2];
@@ -70,142 +146,205 @@ SEXP kernel_segments(Rcpp::List codes, Rcpp::IntegerVector period, Rcpp::Numeric
     first.push_back(static_cast<std::uint32_t>(i));
     for (; i < laid.end[key]; ++i) lines->entry[i] = static_cast<std::uint32_t>(first.size() - 1);
   }
-  std::vector<const int*> from(dims);
-  for (std::size_t d = 0; d < dims; ++d) from[d] = INTEGER(codes[d]);
-  const double* of_weight = Rf_isNull(weight) ? nullptr : REAL(weight);
-  lines->code.resize(dims);
-  share_out(dims + 2, size, [&](std::size_t job) {
-    const auto known = [&](std::size_t i) { return std::isnan(amount[at[i]]) ? 0 : amount[at[i]]; };
-    if (job == 0) {
-      lines->amount.resize(size);
-      for (std::size_t i = 0; i < size; ++i) lines->amount[i] = known(i);
-    } else if (job == 1) {
-      lines->tested.resize(size);
-      for (std::size_t i = 0; i < size; ++i) {
-        const double x = known(i);
-        lines->tested[i] = root ? std::copysign(std::sqrt(std::fabs(x)), x) : x;
-      }
-      if (of_weight) lines->weight.resize(size);
-      if (of_weight) for (std::size_t i = 0; i < size; ++i) lines->weight[i] = of_weight[at[i]];
+  Rcpp::checkUserInterrupt();
+  const std::size_t size = at.size();
+  share_out(dims + 1, size, [&](std::size_t job) {
+    if (job) return ladder::lay_out(from[job - 1], at, first, lines->code[job - 1]);
+    lines->amount.resize(size);
+    for (std::size_t i = 0; i < size; ++i) lines->amount[i] = known(at[i]);
+    if (of_weight) lines->weight.resize(size);
+    if (of_weight) for (std::size_t i = 0; i < size; ++i) lines->weight[i] = of_weight[at[i]];
+  });
+  first.push_back(static_cast<std::uint32_t>(size));
+  return out;
+}
+
+// How many orders have more than one name of each dimension, no name counting as one; last, how many
+// orders there are.
+// [[Rcpp::export(rng = false)]]
+Rcpp::NumericVector kernel_orders_split(Rcpp::List codes, Rcpp::IntegerVector order, int orders) {
+  const std::size_t n = order.size(), dims = codes.size();
+  Rcpp::NumericVector out(dims + 1);
+  const int* of = order.begin();
+  std::vector<const int*> from;
+  for (std::size_t d = 0; d < dims; ++d) from.push_back(INTEGER(codes[d]));
+  std::vector<double> counted(dims + 1);
+  share_out(dims + 1, n, [&](std::size_t d) {
+    std::vector<std::int32_t> name(orders + 1, -1);
+    if (d == dims) {
+      for (std::size_t i = 0; i < n; ++i) name[of[i]] = -2;
     } else {
-      ladder::lay_out(from[job - 2], at, first, lines->code[job - 2]);
+      for (std::size_t i = 0; i < n; ++i) {
+        std::int32_t& x = name[of[i]];
+        if (x == -1) x = from[d][i];
+        else if (x >= 0 && x != from[d][i]) x = -2;
+      }
     }
+    for (std::int32_t x : name) counted[d] += x == -2;
   });
+  std::copy(counted.begin(), counted.end(), out.begin());
   return out;
 }
 
-// Tables of several dimensions (from 1) over `rows` (from 1; NULL for all): for each a matrix of
-// names (the code 0 first) by amount, tested, weight, squares then and now, product, orders.
+// The conditions of a segment: names of each of `dims` (from 1).
+static std::vector<ladder::SegmentNames> names_of(SegmentLines& lines, Rcpp::IntegerVector dims,
+                                                  Rcpp::List codes) {
+  std::vector<ladder::SegmentNames> out;
+  for (R_xlen_t c = 0; c < dims.size(); ++c)
+    out.push_back({&lines.code[dims[c] - 1], Rcpp::as<std::vector<std::int32_t>>(codes[c])});
+  return out;
+}
+
+// Tables, one for each of `of`: none, one or two dimensions (from 1). Each a matrix of the names that
+// have lines, in their order: their codes, then amounts then and now, weights, squares of orders,
+// product of groups' periods, orders then and now, groups. Only names with so many orders that hold
+// `floor`, then and now together. Over the lines of a segment (of `dims`, without them over all)
+// that `mask` leaves (NULL for all); with `orders_of` "whole" over all lines of orders that have one
+// of the segment's, with "less" over those of them that are not the segment's: these with all names
+// whose pairs had enough when they were last asked of all lines.
 // [[Rcpp::export(rng = false)]]
-Rcpp::List kernel_segment_tables(SEXP pointer, SEXP rows, Rcpp::IntegerVector dims,
-                                 Rcpp::IntegerVector levels) {
-  const SegmentLines& lines = lines_behind(pointer);
-  const int* row = Rf_isNull(rows) ? nullptr : INTEGER(rows);
-  const std::size_t n = row ? Rf_xlength(rows) : lines.size(), many = dims.size();
-  std::vector<std::vector<ladder::SegmentCell>> cells(many);
-  const std::vector<int> at(dims.begin(), dims.end()), size(levels.begin(), levels.end());
-  const auto over = [&](auto line) {
+Rcpp::List kernel_segment_tables(SEXP pointer, SEXP mask, Rcpp::IntegerVector dims,
+                                 Rcpp::List codes, std::string orders_of, Rcpp::List of,
+                                 Rcpp::IntegerVector levels, double floor, double orders) {
+  SegmentLines& lines = lines_behind(pointer);
+  const unsigned char* left = Rf_isNull(mask) ? nullptr : RAW(mask);
+  const std::size_t many = of.size();
+  std::vector<std::vector<int>> wanted(many);
+  for (std::size_t j = 0; j < many; ++j) wanted[j] = Rcpp::as<std::vector<int>>(of[j]);
+  const std::vector<int> size(levels.begin(), levels.end());
+  std::vector<ladder::SegmentTable> tables(many);
+  std::vector<std::vector<std::size_t>> kept(many);
+  const bool own = orders_of == "own";
+  const auto over = [&](std::size_t n, auto each) {
+    TablePlans planned(lines, size, n);
+    std::vector<std::size_t> plan(many);
+    std::vector<std::vector<int>> from(many);
+    for (std::size_t j = 0; j < many; ++j) plan[j] = planned.plan(wanted[j], from[j]);
+    std::vector<TablePlan>& plans = planned.plans;
+    // What names hold, where their pairs are asked for and some may hold too little.
+    std::vector<std::vector<double>> held(lines.code.size());
+    if (!own) held.swap(lines.held);
+    std::vector<char> paired(lines.code.size());
+    bool by_entry = false;
+    for (const TablePlan& one : plans) {
+      bool all = lines.laid_out;
+      for (int d : one.dims) all = all && lines.code[d - 1].by_entry;
+      by_entry = by_entry || all;
+      if (own && floor > 0 && one.dims.size() == 2 && !one.complete)
+        for (int d : one.dims) paired[d - 1] = 1;
+    }
     std::vector<ladder::EntryTotal> totals;
-    for (int d : at)
-      if (totals.empty() && lines.code[d - 1].by_entry)
-        totals = ladder::entry_totals(lines, n, line);
-    share_out(many, n, [&](std::size_t j) {
-      cells[j].resize(size[j] + 1);
-      const ladder::SegmentCode& code = lines.code[at[j] - 1];
-      if (code.by_entry) ladder::entry_table(lines, code, totals, cells[j]);
-      else ladder::line_table(lines, code, n, line, cells[j]);
+    share_out(held.size() + 1, n, [&](std::size_t d) {
+      if (d == 0) {
+        if (by_entry) totals = ladder::entry_totals(lines, each);
+      } else if (paired[d - 1]) {
+        held[d - 1] = ladder::most_held(lines, lines.code[d - 1], size[d - 1] + 1, each);
+      }
     });
+    share_out(plans.size(), n, [&](std::size_t k) {
+      const std::vector<int>& one = plans[k].dims;
+      ladder::SegmentTable& table = plans[k].table;
+      if (one.empty()) {
+        if (lines.laid_out) ladder::whole_table(lines, totals, table);
+        else ladder::whole_beside(lines, each, table);
+      } else if (one.size() == 1) {
+        ladder::name_table(lines, lines.code[one[0] - 1], size[one[0] - 1] + 1, totals, each, table);
+      } else {
+        const std::vector<double> all;
+        const auto side = [&](int d) {
+          return ladder::PairSide{lines.code[d - 1], static_cast<std::size_t>(size[d - 1] + 1),
+                                  plans[k].complete ? all : held[d - 1]};
+        };
+        ladder::pair_table(lines, side(one[0]), side(one[1]), floor, totals, each, table);
+      }
+    });
+    share_out(many, n, [&](std::size_t j) {
+      const std::vector<int>& one = wanted[j];
+      const ladder::SegmentTable& table = plans[plan[j]].table;
+      const bool made = from[j] == one, all = one.empty() || !own;
+      if (!made) {
+        // The names of cells, those of one of its dimensions perhaps made coarser.
+        std::vector<std::vector<std::int32_t>> links(one.size());
+        for (std::size_t k = 0; k < one.size(); ++k)
+          if (from[j][k] != one[k])
+            links[k] = ladder::link(lines, lines.code[from[j][k] - 1], lines.code[one[k] - 1],
+                                    size[from[j][k] - 1] + 1);
+        const auto name = [&](std::size_t k, std::int32_t fine) {
+          return links[k].empty() ? fine : links[k][fine];
+        };
+        const bool single = plans[plan[j]].dims.size() == 1;
+        ladder::roll_up(
+            table, [&](std::size_t i) { return name(0, table.first[i]); },
+            [&](std::size_t i) {
+              return one.size() < 2 ? 0 : name(1, single ? table.first[i] : table.second[i]);
+            },
+            size[one[0] - 1] + 1, one.size() < 2 ? 1 : size[one[1] - 1] + 1, tables[j]);
+      }
+      const ladder::SegmentTable& mine = made ? table : tables[j];
+      kept[j] = ladder::cells_kept(mine, all ? 0 : floor, all ? 0 : orders, !lines.weight.empty());
+      // What is left out is let go.
+      ladder::SegmentTable few;
+      for (std::size_t k : kept[j])
+        few.cells[few.add(mine.first[k], mine.second[k])] = mine.cells[k];
+      std::swap(few, tables[j]);
+    });
+    if (!own || !dims.size()) held.swap(lines.held);
   };
-  if (row) over([=](std::size_t i) { return row[i] - 1; });
-  else over([](std::size_t i) { return i; });
+  const std::size_t n = lines.size();
+  if (dims.size()) {
+    std::vector<ladder::SegmentNames> names = names_of(lines, dims, codes);
+    std::vector<std::uint32_t> rows = ladder::segment_lines(lines, names, left);
+    if (!own) rows = ladder::lines_of_entries(lines, rows, left, orders_of == "less");
+    over(rows.size(), [&](auto f) { for (std::uint32_t at : rows) f(at); });
+  } else if (left) {
+    over(n, [=](auto f) { for (std::size_t i = 0; i < n; ++i) if (left[i]) f(i); });
+  } else {
+    over(n, [=](auto f) { for (std::size_t i = 0; i < n; ++i) f(i); });
+  }
   Rcpp::checkUserInterrupt();
   Rcpp::List out(many);
   for (std::size_t j = 0; j < many; ++j) {
-    Rcpp::NumericMatrix table(cells[j].size(), ladder::kColumns);
-    for (std::size_t k = 0; k < cells[j].size(); ++k)
-      for (int c = 0; c < ladder::kColumns; ++c) table(k, c) = cells[j][k].sum[c];
+    const int keys = wanted[j].size();
+    Rcpp::NumericMatrix table(tables[j].cells.size(), ladder::kColumns + keys);
+    for (std::size_t k = 0; k < tables[j].cells.size(); ++k) {
+      if (keys) table(k, 0) = tables[j].first[k];
+      if (keys > 1) table(k, 1) = tables[j].second[k];
+      for (int c = 0; c < ladder::kColumns; ++c) table(k, c + keys) = tables[j].cells[k].sum[c];
+    }
     out[j] = table;
+    tables[j] = ladder::SegmentTable();
   }
   return out;
 }
 
-// Tables of pairs of dimensions (a column of `pairs` each, from 1) over `rows`: for each a matrix of
-// the pairs of names that have lines: their codes, then the columns of a table of one dimension.
+// What `mask` leaves (NULL for all) without the lines of a segment, as a mask: a byte for each line.
 // [[Rcpp::export(rng = false)]]
-Rcpp::List kernel_segment_pairs(SEXP pointer, SEXP rows, Rcpp::IntegerMatrix pairs,
-                                Rcpp::IntegerVector levels) {
-  const SegmentLines& lines = lines_behind(pointer);
-  const int* row = Rf_isNull(rows) ? nullptr : INTEGER(rows);
-  const std::size_t n = row ? Rf_xlength(rows) : lines.size(), many = pairs.ncol();
-  std::vector<ladder::PairTable> tables(many);
-  const std::vector<int> of(pairs.begin(), pairs.end()), size(levels.begin(), levels.end());
-  const auto over = [&](auto line) {
-    std::vector<ladder::EntryTotal> totals;
-    for (const ladder::SegmentCode& code : lines.code)
-      if (totals.empty() && code.by_entry) totals = ladder::entry_totals(lines, n, line);
-    share_out(many, n, [&](std::size_t j) {
-      const int a = of[2 * j] - 1, b = of[2 * j + 1] - 1;
-      ladder::PairPlaces places(size[a] + 1, size[b] + 1, tables[j]);
-      ladder::pair_table(lines, lines.code[a], lines.code[b], totals, n, line, places, tables[j]);
-    });
-  };
-  if (row) over([=](std::size_t i) { return row[i] - 1; });
-  else over([](std::size_t i) { return i; });
-  Rcpp::checkUserInterrupt();
-  Rcpp::List out(many);
-  for (std::size_t j = 0; j < many; ++j) {
-    const std::size_t cells = tables[j].cells.size();
-    Rcpp::NumericMatrix table(cells, ladder::kColumns + 2);
-    for (std::size_t k = 0; k < cells; ++k) {
-      table(k, 0) = tables[j].first[k];
-      table(k, 1) = tables[j].second[k];
-      for (int c = 0; c < ladder::kColumns; ++c) table(k, c + 2) = tables[j].cells[k].sum[c];
-    }
-    out[j] = table;
-    tables[j] = ladder::PairTable();
-  }
-  return out;
-}
-
-// The rows among `rows` (NULL for all) that bear all these names, or (`but`) that do not.
-// [[Rcpp::export(rng = false)]]
-Rcpp::IntegerVector kernel_segment_rows(SEXP pointer, SEXP rows, Rcpp::IntegerVector dims,
-                                        Rcpp::IntegerVector codes, bool but) {
-  const SegmentLines& lines = lines_behind(pointer);
-  const int* row = Rf_isNull(rows) ? nullptr : INTEGER(rows);
-  const std::size_t n = row ? Rf_xlength(rows) : lines.size();
-  std::vector<ladder::SegmentName> names;
-  for (R_xlen_t d = 0; d < dims.size(); ++d)
-    names.push_back({&lines.code[dims[d] - 1], codes[d]});
-  // Counted first, then written to its place, behind the rows of the threads before.
-  const int threads = threads_for(n);
-  std::vector<std::size_t> next(threads + 1);
-  in_threads(n, threads, [&](int t, std::size_t from, std::size_t to) {
-    next[t + 1] += ladder::rows_named(lines, names, row, from, to, but, nullptr);
-  });
-  for (int t = 0; t < threads; ++t) next[t + 1] += next[t];
-  Rcpp::IntegerVector out(next[threads]);
-  int* const first = out.begin();
-  in_threads(n, threads, [&](int t, std::size_t from, std::size_t to) {
-    next[t] += ladder::rows_named(lines, names, row, from, to, but, first + next[t]);
-  });
+Rcpp::RawVector kernel_segment_lacking(SEXP pointer, SEXP mask, Rcpp::IntegerVector dims,
+                                       Rcpp::List codes) {
+  SegmentLines& lines = lines_behind(pointer);
+  const unsigned char* left = Rf_isNull(mask) ? nullptr : RAW(mask);
+  Rcpp::RawVector out(lines.size());
+  if (left) std::copy(left, left + lines.size(), out.begin());
+  else std::fill(out.begin(), out.end(), 1);
+  std::vector<ladder::SegmentNames> names = names_of(lines, dims, codes);
+  for (std::uint32_t at : ladder::segment_lines(lines, names, left)) out[at] = 0;
   return out;
 }
 
 // Which dimensions fix which: [i, j] where every name of i has one name of j.
 // [[Rcpp::export(rng = false)]]
 Rcpp::LogicalMatrix kernel_segment_fixes(SEXP pointer, Rcpp::IntegerVector levels) {
-  const SegmentLines& lines = lines_behind(pointer);
+  SegmentLines& lines = lines_behind(pointer);
   const int dims = lines.code.size();
   std::vector<char> found(dims * dims);
   const std::vector<int> size(levels.begin(), levels.end());
-  share_out(dims, lines.size(), [&](std::size_t i) {
-    for (int j = 0; j < dims; ++j)
-      found[i + j * dims] = static_cast<int>(i) != j &&
-        ladder::fixes(lines, lines.code[i], lines.code[j], size[i] + 1);
+  share_out(dims * dims, lines.size(), [&](std::size_t k) {
+    const int i = k % dims, j = k / dims;
+    found[k] = i != j && ladder::fixes(lines, lines.code[i], lines.code[j], size[i] + 1);
   });
   Rcpp::LogicalMatrix out(dims, dims);
   std::copy(found.begin(), found.end(), out.begin());
+  lines.fixed = found;
   return out;
 }
 
