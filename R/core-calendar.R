@@ -120,3 +120,19 @@ code_hour <- function(seconds) {
   codes[is.na(codes)] <- 0L
   list(codes = codes, levels = sprintf("%02d", present))
 }
+
+# The first days of spans of one length, list(from, to), moved back 0 to `times` times by it: by
+# months where all are of whole months, else by days.
+moved_back <- function(spans, times) {
+  from <- vapply(spans, function(span) as.numeric(span$from), 0)
+  after <- vapply(spans, function(span) as.numeric(span$to) + 1, 0)
+  starts <- day_parts(from)
+  ends <- day_parts(after)
+  whole <- all(first_of_month(starts$year, starts$month) == from &
+                 first_of_month(ends$year, ends$month) == after)
+  months <- (ends$year - starts$year) * 12 + ends$month - starts$month
+  lapply(stats::setNames(seq_along(spans), names(spans)), function(k) {
+    if (whole) first_of_month(starts$year[k], starts$month[k] - months[1] * 0:times) else
+      from[k] - (after[1] - from[1]) * 0:times
+  })
+}

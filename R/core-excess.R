@@ -16,9 +16,13 @@
 # drawn towards phi by five orders: a rise of now does not widen its own noise. Drift is t^2 g times
 # the sum over its customers of money then by money now, and the same of items (of coarser names by
 # the squared shares of their items), since names buy more or less for reasons of their own; t^2 is
-# fitted to all of them by Huber's proposal 2, see core-drift.R. The chance that a book such as this
-# does as much by itself is 1 - (1 - p)^N, N the number of names of as many conditions
-# that hold at least half a per cent of the money. Fewer than ten customers have heavier tails (on
+# fitted to all of them by Huber's proposal 2, see core-drift.R. Where the book has earlier pairs of
+# like periods (the same periods moved back by their length, time and again), drift gives way to
+# what the segment did in them (an empirical null: Efron 2004): V without drift is multiplied by the
+# mean of their squared deviations, at most 9 each, with twelve pairs as the model has it among
+# them, and by no less than a half. The chance that a book such as this does as much by itself is
+# 1 - (1 - p)^N, N the number of names of as many conditions that hold at least half a per cent of
+# the money. Fewer than ten customers have heavier tails (on
 # the demo z beyond 2.58 in .037 and beyond 3.29 in .008 of such segments): p is that of a t with 9
 # degrees of freedom.
 
@@ -26,6 +30,9 @@ excess_steady <- .02   # drift that any segment may have
 excess_drawn <- 5      # orders by which a segment's size is drawn towards the book's
 excess_most <- .5      # part of the money that a segment may hold
 excess_left <- .3      # part of the money that is left as everything else
+excess_pairs <- 12     # earlier pairs of periods that the model counts as
+excess_cap <- 9        # squared deviations that one of them counts as at most
+excess_regular <- .5   # part of the noise of its orders that a segment has at least, if they are regular
 
 # `least` is the smallest excess that counts; `by_group` tells whether scores go by groups.
 measure_amount <- function(least) {
@@ -98,11 +105,13 @@ excess_chances <- function(search, parted, parts, within) {
   rest$drift <- search$drift
   out <- lapply(parts, function(mine) {
     whole <- rest
+    pairs <- parted$rest_pairs
     if (!within) {
       whole$a <- rest$a + mine$now[["a"]]
       whole$b <- rest$b + mine$now[["b"]]
+      pairs <- pairs + mine$pairs
     }
-    excess_chance(whole, mine, search$large)
+    excess_chance(whole, mine, pairs, search$large)
   })
   do.call(rbind, out) %||% no_chances
 }
@@ -124,23 +133,40 @@ excess_drifts <- function(search) {
   c(group = of(search$group, drift_prior[["group"]]), item = of(search$item, drift_prior[["item"]]))
 }
 
-# `large` is how many names of one, two and three conditions could have been named.
-excess_chance <- function(whole, mine, large) {
+# `large` is how many names of one, two and three conditions could have been named; `pairs` are the
+# wholes of earlier pairs of like periods.
+excess_chance <- function(whole, mine, pairs, large) {
   now <- mine$now
-  rest <- max(whole$a - now[["a"]], 1e-9)
-  g <- max(whole$b - now[["b"]], 0) / rest
-  a <- max(g * now[["a"]], 0)
-  b <- max(now[["b"]], 0)
   drawn <- excess_drawn * whole$phi
   size <- (mine$past[["qa"]] + drawn * whole$phi) / (max(mine$past[["a"]], 0) + drawn)
-  drift <- whole$drift[["group"]] * g * max(now[["ab"]], 0) +
-    whole$drift[["item"]] * a * b * mine$items
-  v <- size * (a + b) + (now[["a"]] / rest)^2 * whole$phi * (whole$a + whole$b) + whole$phi^2 / 4 +
-    drift
-  excess <- now[["b"]] - g * now[["a"]]
-  z <- excess / sqrt(v)
-  data.frame(excess = excess, z = z, customers = mine$customers,
+  own <- excess_noise(now[["a"]], now[["b"]], whole$a, whole$b, size, whole$phi)
+  drift <- whole$drift[["group"]] * own$g * max(now[["ab"]], 0) +
+    whole$drift[["item"]] * own$ga * max(now[["b"]], 0) * mine$items
+  factor <- excess_past(mine$pairs, pairs, size, whole$phi, 1 + drift / own$v)
+  z <- own$excess / sqrt(own$v * factor)
+  data.frame(excess = own$excess, z = z, customers = mine$customers,
              chance = book_chance(where_tail(z, mine$customers), large[mine$k]))
+}
+
+# The excess of a then and b now over the growth of the rest of A and B, and what it wavers by
+# itself.
+excess_noise <- function(a, b, whole_a, whole_b, size, phi) {
+  rest <- pmax(whole_a - a, 1e-9)
+  g <- pmax(whole_b - b, 0) / rest
+  ga <- pmax(g * a, 0)
+  list(g = g, ga = ga, excess = b - g * a,
+       v = size * (ga + pmax(b, 0)) + (a / rest)^2 * phi * (whole_a + whole_b) + phi^2 / 4)
+}
+
+# How many times the noise of its orders a segment moves by itself: what the model says, drawn
+# towards it by `excess_pairs` from the squared deviations in earlier pairs of like periods.
+excess_past <- function(pairs, wholes, size, phi, model) {
+  at <- which(pairs[, "na"] + pairs[, "nb"] >= where_orders & wholes[, "a"] > 0)
+  if (!length(at)) return(model)
+  was <- excess_noise(pairs[at, "a"], pairs[at, "b"], wholes[at, "a"], wholes[at, "b"], size, phi)
+  # An event of its own in one of them tells little of the others.
+  seen <- pmin(was$excess^2 / was$v, excess_cap)
+  max(excess_regular, (excess_pairs * model + sum(seen)) / (excess_pairs + length(at)))
 }
 
 # The smallest excess that would have been beyond the ordinary, of a segment with this part of the

@@ -36,7 +36,8 @@ segment_lines <- function(pointer, levels, all = NULL) {
     tables = function(asked, floor = 0, orders = 0) {
       lapply(asked, function(ask) {
         made <- kernel_segment_tables(pointer, ask$rows %||% all, at(ask$segment$dims),
-                                      codes(ask$segment), ask$orders, lapply(ask$of, at), levels, floor, orders)
+                                      codes(ask$segment), ask$orders, lapply(ask$of, at), levels,
+                                      floor, orders)
         lapply(made, named_table)
       })
     },
@@ -72,10 +73,11 @@ new_search <- function(lines, levels, by_order, measure, group = NULL, depth = 3
   search
 }
 
-# The same search among other lines.
-search_among <- function(search, lines) {
+# The same search among other lines, which tell so many earlier pairs of like periods.
+search_among <- function(search, lines, pairs = 0) {
   other <- list2env(as.list(search), parent = emptyenv())
   other$lines <- lines
+  other$pairs <- pairs
   other
 }
 

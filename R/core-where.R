@@ -195,20 +195,40 @@ where_parted <- function(search, past, segments) {
     list(segment = segment, rows = before)
   })
   list(rows = rows, rest = wholes_of(search, list(segment_ask(NULL, NULL, rows$here)))[[1]],
+       rest_pairs = if (!is.null(past))
+         where_past(past, list(segment_ask(NULL, NULL, rows$past)))[[1]]$pairs,
        parts = where_amounts(search, past, segments, lapply(asked, `[[`, "rows")))
+}
+
+# What the rows of each ask amounted to in the past: list(whole, pairs), pairs a matrix of a, b and
+# orders in the earlier and the later period of each earlier pair of like periods, latest first.
+where_past <- function(past, asked) {
+  n <- past$pairs
+  of <- c(list(character()), if (n) list("earlier", "later"))
+  made <- past$lines$tables(lapply(asked, function(ask) segment_ask(of, ask$segment, ask$rows)))
+  lapply(made, function(tables) {
+    pairs <- matrix(0, n, 4, dimnames = list(NULL, c("a", "b", "na", "nb")))
+    for (k in seq_along(tables)[-1]) {
+      table <- tables[[k]][tables[[k]][, "first"] > 0, , drop = FALSE]
+      pairs[table[, "first"], c("a", "b")[k - 1]] <- table[, "a"]
+      pairs[table[, "first"], c("na", "nb")[k - 1]] <- table[, "na"]
+    }
+    list(whole = tables[[1]][1, segment_columns], pairs = pairs)
+  })
 }
 
 # What each segment amounts to now and then among its `rows`, in the past, and how many customers
 # are behind it.
 where_amounts <- function(search, past, segments, rows) {
-  of <- function(one, side) {
-    wholes_of(one, Map(function(s, r) segment_ask(NULL, s, r[[side]]), segments, rows))
+  asked <- function(side) {
+    Map(function(s, r) segment_ask(NULL, s, r[[side]]), segments, rows)
   }
-  here <- of(search, "here")
-  before <- if (!is.null(past)) of(past, "past") else here
+  here <- wholes_of(search, asked("here"))
+  before <- if (!is.null(past)) where_past(past, asked("past")) else
+    rep(list(NULL), length(segments))
   Map(function(segment, now, past) {
-    list(now = now, past = past, k = length(segment$dims), items = where_items(search, segment),
-         customers = now[["ng"]])
+    list(now = now, past = past$whole, pairs = past$pairs, k = length(segment$dims),
+         items = where_items(search, segment), customers = now[["ng"]])
   }, segments, here, before)
 }
 

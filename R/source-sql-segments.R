@@ -4,56 +4,78 @@
 # picked once where the engine can keep them meanwhile.
 
 #' @export
-source_segments.database_source <- function(source, keys, value, order, then, now, ever) {
+source_segments.database_source <- function(source, keys, value, order, then, now, ever,
+                                            tiles = NULL) {
   tryCatch(
-    sql_segments(source, keys, value, order, then, now, ever),
+    sql_segments(source, keys, value, order, then, now, ever, tiles),
     no_sql = function(e) {
       tell(paste0("not in SQL: ", conditionMessage(e), "; the lines are brought"), "debug")
       trees <- c(keys, value[intersect(c("tree", "n", "d"), names(value))],
-                 if (!is.null(order)) list(node("name", name = order)))
+                 if (!is.null(order)) list(node("name", name = order)),
+                 if (!is.null(tiles)) list(node("name", name = tiles$date)))
       # A rate goes by the lines of both periods alone.
       here <- source_here(source, c(trees, list(then, now)),
-                          if (is.null(value$d)) ever else either(then, now))
-      lay_segments(source, here, keys, value, order, then, now, ever)
+                          if (!is.null(value$tree)) ever else either(then, now))
+      lay_segments(source, here, keys, value, order, then, now, ever, tiles)
     })
 }
 
-sql_segments <- function(source, keys, value, order, then, now, ever) {
+sql_segments <- function(source, keys, value, order, then, now, ever, tiles) {
   names <- lapply(keys, source_names, source = source)
   levels <- lengths(names)
   before <- and_also(ever, unmet(now))
-  relation <- function(where, now, group) {
-    segment_relation(source, keys, value, order, where, now, group)
+  relation <- function(keys, where, now) {
+    made <- segment_relation(source, keys, value, order, where, now)
+    made$alone <- lines_alone(made, order)
+    made
   }
-  both <- relation(either(then, now), now, NULL)
-  both$alone <- lines_alone(both, order)
-  by_order <- if (is.null(order)) levels >= 0 else orders_unsplit(both, names(keys))
+  both <- relation(keys, either(then, now), now)
+  split <- if (is.null(order)) 0 * levels else orders_split(both, names(keys))
+  by_order <- split < few_split
   group <- search_group(by_order, levels)
   beyond <- ask_count(source, and_also(before, unmet(then))) > 0
   both$group <- group
+  past <- if (!is.null(value$tree)) {
+    more <- tile_keys(tiles)
+    segment_folds(relation(c(keys, more), before, NULL), c(keys, more),
+                  c(names, lapply(tile_levels(tiles), function(n) as.character(seq_len(n)))))
+  }
   list(lines = segment_folds(both, keys, names),
-       past = if (is.null(value$d)) segment_folds(relation(before, NULL, NULL), keys, names),
-       levels = levels, names = names, group = group, by_order = by_order,
-       decimals = if (is.na(both$decimals)) 0L else both$decimals, beyond = beyond)
+       past = past, levels = levels, names = names, group = group, by_order = by_order,
+       whole_orders = split == 0,
+       decimals = if (is.na(both$decimals)) 0L else both$decimals, beyond = beyond,
+       pairs = max(0L, tile_levels(tiles)))
+}
+
+# The pairs of earlier periods as bands of the date.
+tile_keys <- function(tiles) {
+  if (is.null(tiles)) return(list())
+  lapply(tiles[c("later", "earlier")], function(from) {
+    n <- length(from) - 1
+    node("band", name = "tile", arg = node("name", name = tiles$date), bounds = from,
+         labels = c("none before", rev(seq_len(n)), "none after"))
+  })
 }
 
 # The lines that tables are made of: `columns` of them, with the keys ll_k1 and on, the order ll_o,
 # whether now ll_n, amount ll_v and weight ll_w; `scale` by period what the sums of a rate are to be
 # divided by.
-segment_relation <- function(source, keys, value, order, where, now, group) {
+segment_relation <- function(source, keys, value, order, where, now) {
   writer <- sql_writer(source)
   keyed <- lapply(keys, sql_key, w = writer, coarse = FALSE)
   amount <- sql_line_value(writer, value$tree %||% value$n)
+  weight <- NULL
   if (!is.null(value$d)) {
-    weight <- sql_line_value(writer, value$d)
-    n <- as_double(writer, amount)
-    d <- as_double(writer, weight)
-    amount <- expression_of(paste0("(", n, " - ", double_literal(value$middle), " * ", d, ")"),
-                            "number")
+    d <- as_double(writer, sql_line_value(writer, value$d))
+    amount <- expression_of(paste0("(", as_double(writer, amount), " - ",
+                                   double_literal(value$middle), " * ", d, ")"), "number")
     weight <- expression_of(d, "number")
+  } else if (!is.null(value$n)) {
+    # Orders are counted where they are added up.
+    amount <- as_inexact(writer, amount)
+    weight <- expression_of("1", "number")
   } else {
     if (is_exact(amount) && sum_bound(writer, amount) >= 2^53) amount <- as_inexact(writer, amount)
-    weight <- NULL
   }
   columns <- c(stats::setNames(vapply(keyed, `[[`, "", "sql"), sprintf("ll_k%d", seq_along(keys))),
                ll_o = if (!is.null(order))
@@ -62,7 +84,8 @@ segment_relation <- function(source, keys, value, order, where, now, group) {
                  paste0("CASE WHEN ", sql_where(writer, now), " THEN 1 ELSE 0 END"),
                ll_v = amount$sql, ll_w = weight$sql)
   list(source = source, writer = writer, keyed = keyed, columns = columns, where = where,
-       decimals = amount$decimals, scale = value$of %||% c(1, 1), group = group)
+       decimals = amount$decimals, scale = value$of %||% c(1, 1),
+       per_order = if (!is.null(value$n) && is.null(value$d)) value$middle)
 }
 
 # How many lines have no order.
@@ -190,11 +213,20 @@ sql_segment_table <- function(relation, picked, set, at, flag, floor, orders) {
   entries <- function(alone) {
     total <- function(x) if (alone) dialect$double(x) else dialect$sum(x, whole)
     most <- function(x) if (alone) x else paste0("MAX(", x, ")")
-    weighed <- if (has("ll_w")) c(
-      ll_wa = total(side(column("ll_w"), 0)), ll_wb = total(side(column("ll_w"), 1)))
+    # Lines without an order are none of the orders that are counted.
+    weigh <- function(now) {
+      if (is.null(relation$per_order)) return(total(side(column("ll_w"), now)))
+      dialect$double(if (alone) "0" else most(side("1", now)))
+    }
+    weighed <- if (has("ll_w")) c(ll_wa = weigh(0), ll_wb = weigh(1))
+    amount <- function(now) {
+      sum <- total(side(column("ll_v"), now))
+      if (is.null(relation$per_order)) return(sum)
+      paste0(sum, " - ", double_literal(relation$per_order), " * ", weigh(now))
+    }
     select <- c(stats::setNames(vapply(keys, column, ""), keys),
                 if (!is.null(group)) c(ll_g = if (alone) group else paste0("MIN(", group, ")")),
-                ll_a = total(side(column("ll_v"), 0)), ll_b = total(side(column("ll_v"), 1)),
+                ll_a = amount(0), ll_b = amount(1),
                 ll_na = most(side("1", 0)), ll_nb = most(side("1", 1)), weighed)
     from <- picked$from(flag)
     if (has("ll_o") && !identical(relation$alone, 0))
@@ -254,8 +286,8 @@ read_segment_table <- function(relation, names, dims, answer) {
   named_table(cbind(unname(codes), sums)[at, , drop = FALSE])
 }
 
-# Which dimensions have one name in (nearly) each order.
-orders_unsplit <- function(relation, dims) {
+# The share of orders that have several names of each dimension.
+orders_split <- function(relation, dims) {
   picked <- picked_lines(relation)
   at <- seq_along(dims)
   x <- vapply(sprintf("ll_k%d", at), picked$column, "")
@@ -271,7 +303,7 @@ orders_unsplit <- function(relation, dims) {
   answer <- ask(relation$source, sql, "which dimensions stay the same within orders")
   split <- as.double(unlist(answer[paste0("ll_s", at)]))
   split[is.na(split)] <- 0
-  stats::setNames(split < few_split * (as.double(answer$ll_n) + relation$alone), dims)
+  stats::setNames(split / max(as.double(answer$ll_n) + relation$alone, 1), dims)
 }
 
 # [i, j] where every name of i has one name of j, no name counting as one.

@@ -4,7 +4,7 @@
 drill_judged <- function(question, found, others) {
   search <- found$search
   scale <- 10^found$laid$decimals
-  past <- if (!is.null(found$laid$past)) search_among(search, found$laid$past)
+  past <- if (!is.null(found$laid$past)) search_among(search, found$laid$past, found$laid$pairs)
   parted <- where_parted(search, past, found$leaves)
   judged <- search$measure$chances(search, parted, parted$parts, FALSE)
   found$chance <- judged$chance
@@ -109,6 +109,7 @@ measure_leaves <- function(found) {
   Map(function(leaf, mine, whole) {
     leaf$all <- isTRUE(all.equal(mine, whole, tolerance = 1e-12))
     leaf$amount <- mine[c("a", "b")] / 10^found$laid$decimals
+    leaf$weight <- (mine[["wa"]] + mine[["wb"]]) / 2
     leaf
   }, found$leaves, totals[seq_len(n)], totals[n + seq_len(n)])
 }
@@ -142,14 +143,19 @@ alike_but_one <- function(a, b, rate, most) {
   if (!setequal(a$dims, b$dims) || sign(a$excess) != sign(b$excess)) return(NULL)
   differ <- a$dims[!vapply(a$dims, function(v) setequal(a$codes[[v]], b$codes[[v]]), NA)]
   near <- function(x, y) x == y || x > 0 && y > 0 && abs(log(x / y)) < .5
-  ratio <- function(x) if (x$amount[["a"]] != 0) x$amount[["b"]] / x$amount[["a"]] else Inf
-  if (length(differ) == 1 && sum(a$amount, b$amount) <= most &&
-        (rate || near(ratio(a), ratio(b)))) differ
+  # By how much: of a rate for each unit of weight.
+  ratio <- function(x) {
+    if (rate) return(if (x$weight > 0) abs(x$excess) / x$weight else Inf)
+    if (x$amount[["a"]] != 0) x$amount[["b"]] / x$amount[["a"]] else Inf
+  }
+  if (length(differ) == 1 && sum(a$amount, b$amount) <= most && near(ratio(a), ratio(b))) differ
 }
 
 joined_leaves <- function(a, b, differ) {
   a$codes[[differ]] <- sort(c(a$codes[[differ]], b$codes[[differ]]))
   a$amount <- a$amount + b$amount
+  a$weight <- a$weight + b$weight
+  a$excess <- a$excess + b$excess
   # The less firm of the two.
   a$score <- min(a$score, b$score)
   a

@@ -191,7 +191,7 @@ drill_reading <- function(question, found) {
   args <- question$args
   how <- if (!is.null(args$path)) paste("along", and_list(spoken(args$path), last = "then")) else
     paste0("by segments of up to ", plural(args$depth, "condition"), " in ",
-           and_list(spoken(args$by), 12))
+           and_list(spoken(setdiff(args$by, found$split)), 12))
   paste0(capital(metric_words(first_metric(question))), " ", how, ", ",
          plural(args$max_segments, "segment"), " at most, each at least ",
          if (args$rate) paste(rate_least(question, found), "beyond what all else did") else
@@ -201,7 +201,10 @@ drill_reading <- function(question, found) {
          " of such books do as much by themselves",
          if (!args$rate) paste0(", judged by the segment's ",
                                 plural_word(order_word(question$book)), " ",
-                                if (found$laid$beyond) "in all other periods" else "then"), "; ",
+                                if (found$laid$beyond) "in all other periods" else "then",
+                                if (found$laid$pairs) paste(
+                                  " and by", plural(found$laid$pairs, "earlier pair"),
+                                  "of such periods")), "; ",
          reading_tail(question))
 }
 
@@ -247,6 +250,9 @@ drill_notes <- function(question, found) {
         note("half", if (part > .5) paste0(
           "The segments held more than half of the total then, so which side is 'everything else' ",
           "is a matter of convention.")),
+        note("split", if (length(found$split)) paste0(
+          capital(and_list(spoken(found$split))), " could not be looked at: one ",
+          order_word(question$book), " may have several of their names.")),
         note("associated", if (length(found$leaves)) paste0(
           "A segment tells where the change is, not why; what happened there is for those who ",
           "know it.")),

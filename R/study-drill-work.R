@@ -10,13 +10,22 @@ drill_question <- function(book, args) {
     ll_abort("'when' and 'against' overlap: a line cannot be both then and now.", "argument")
   metric <- first_metric(question)
   ratio <- ratio_parts(metric$tree)
-  rate <- !is.null(ratio) && adds_up(ratio$n) && adds_up(ratio$d)
+  # Orders add up over what stays the same within them.
+  per_order <- !is.null(ratio) && counts_orders(ratio$d, book)
+  rate <- !is.null(ratio) && adds_up(ratio$n) && (adds_up(ratio$d) || per_order)
   if (!metric$adds_up && !rate)
     ll_abort(c(paste0(capital(spoken(metric$name)), " (", one_line(metric$text),
                       ") neither adds up nor is a rate of two that do."),
                i = paste0("Take sums, counts of lines or their ratios; for distinct counts ",
                           "bridge into = \"names\" or its factors.")), "argument")
-  drill_dimensions(with_args(question, rate = rate, ratio = if (!metric$adds_up) ratio))
+  drill_dimensions(with_args(question, rate = rate, per_order = per_order,
+                             ratio = if (!metric$adds_up) ratio))
+}
+
+# Whether a tree is the number of orders.
+counts_orders <- function(tree, book) {
+  tree$kind == "aggregate" && tree$fn == "distinct" && is.null(tree$where) &&
+    tree$arg$kind == "name" && identical(tree$arg$name, book$order)
 }
 
 # Dimensions looked in, and further ones that only tell how names waver.
@@ -58,7 +67,23 @@ drill_lines <- function(question) {
   asked <- question$asked
   keys <- key_trees(question$book, c(question$args$by, question$args$others), asked$where_now)
   source_segments(question$book$source, keys, drill_value(question), question$book$order,
-                  asked$where_before, asked$where_now, asked$where_ever)
+                  asked$where_before, asked$where_now, asked$where_ever, drill_tiles(question))
+}
+
+most_pairs <- 12   # earlier pairs of periods looked at
+
+# The earlier pairs of like periods: both moved back by their length, as far as there are lines.
+# NULL where there are none, or the periods differ in length.
+drill_tiles <- function(question) {
+  if (question$args$rate || is.null(question$book$date)) return(NULL)
+  spans <- list(later = question$asked$now, earlier = question$asked$before)
+  length <- vapply(spans, function(span) as.numeric(span$to - span$from) + 1, 0)
+  slack <- .05 * max(length)
+  if (abs(diff(length)) > slack) return(NULL)
+  first <- as.numeric(source_days(question$book$source, question$book$date)[1])
+  from <- moved_back(spans, most_pairs)
+  many <- sum(from$earlier[-1] >= first - slack)
+  if (many) c(list(date = question$book$date), lapply(from, function(x) rev(x[seq_len(many + 1)])))
 }
 
 # What each line adds: its amount, or its part of a rate's change and its weight.
@@ -72,7 +97,8 @@ drill_value <- function(question) {
     ll_abort(paste0("What ", spoken(metric$name), " divides by is not above zero in ",
                     span_text(question$asked$before$from, question$asked$before$to), " or ",
                     span_text(question$asked$now$from, question$asked$now$to), "."), "data")
-  list(n = parts$n, d = parts$d, middle = mean(of("n") / of("d")), of = of("d"))
+  list(n = parts$n, d = if (!question$args$per_order) parts$d, middle = mean(of("n") / of("d")),
+       of = of("d"))
 }
 
 drill_found <- found_of(
@@ -84,6 +110,8 @@ drill_found <- found_of(
   conditions = holds("list", "segment", "their conditions, as trees"),
   trees = holds("list", "segment", "the same without the segments found before"),
   turn = holds("count", "segment", "the turn in which it was found"),
+  split = holds("text", NULL, "dimensions left out since orders have several of their names",
+                absent = "unless orders are counted"),
   rest_tree = holds("tree", NULL, "the condition of everything else", absent = "without segments"),
   parts = holds("table", NULL, "before, now, change, excess: segments, then everything else",
                 missing = "a rate of nothing"),
@@ -98,6 +126,13 @@ drill_found <- found_of(
   growth = holds("number", "one", "everything else now, a multiple of then; of a rate its change"),
   uniform = holds("metric", "one", "the whole change, had all grown like everything else"))
 
+refuse_split <- function(question, dims) {
+  ll_abort(c(paste0("One ", order_word(question$book), " may have several names of ",
+                    and_list(spoken(dims), last = "or"), "; ",
+                    plural_word(order_word(question$book)), " do not add up over them."),
+             i = "Name dimensions that stay the same within orders with 'by'."), "argument")
+}
+
 # Everything that is found.
 drill_work <- function(question) {
   args <- question$args
@@ -111,9 +146,16 @@ drill_work <- function(question) {
                i = "Give another period with 'against', or look with bridge."), "data")
   measure <- if (args$rate) measure_rate(args$min_impact) else
     measure_amount(args$min_impact * max(found$then, found$now) * 10^laid$decimals)
+  barred <- args$others
+  if (args$per_order) {
+    split <- intersect(args$by, names(which(!laid$whole_orders)))
+    barred <- c(barred, split)
+    if (length(split) == length(args$by)) refuse_split(question, split)
+    found$split <- split
+  }
   deep <- min(args$depth, if (!is.null(args$path)) length(args$path) else 3)
   found$search <- new_search(laid$lines, laid$levels, laid$by_order, measure, laid$group, deep,
-                             args$path, args$others)
+                             args$path, barred)
   seen <- where_segments(found$search, args$max_segments)
   found$leaves <- seen$segments
   found <- merge_leaves(question, found, measure_leaves(found))

@@ -47,7 +47,8 @@ declared_drill <- declare(
 #' than three tenths of the money. Neighbours that changed alike are one ("Fen or Moor"). Bands of
 #' the metric itself and fields that name single customers are no causes, unless asked for in `by`.
 #'
-#' **Chance.** The excess over the noise of the segment's own orders, in all periods but now, is
+#' **Chance.** The excess over the noise of the segment's own orders, in all periods but now, and of
+#' its own moves in earlier pairs of like periods (twelve at most, the model counting as twelve) is
 #' held against the normal distribution (fewer than ten customers: a t with 9 degrees of freedom),
 #' for all names of as many conditions with half a per cent of the money (Bonferroni). `unusual`
 #' says it in words: `"beyond doubt"` under 1 in 1,000, `"one such book in 40"`, or `"ordinary"`
@@ -73,8 +74,8 @@ declared_drill <- declare(
 #' @param max_segments (whole number, 1 to 8) segments at most.
 #' @param confidence (number, .5 to .999999) how sure to be that the book does not do as much by
 #'   itself.
-#' @param min_impact (number, 0 to 1) the smallest excess, as a part of the larger of both totals; of
-#'   a rate as a part of five times its change.
+#' @param min_impact (number, 0 to 1) the smallest excess, as a part of the larger of both totals;
+#'   of a rate as a part of five times its change.
 #' @inheritParams ll_standings
 #' @param when,against (text) the period now and the one it is compared with; they may not overlap.
 #'

@@ -14,69 +14,7 @@
 
 library(longladder)
 books <- as.integer(Sys.getenv("BOOKS", "240"))
-folder <- system.file("extdata", package = "longladder")
-table_of <- function(file, key) {
-  utils::read.csv(file.path(folder, file), check.names = FALSE,
-                  colClasses = stats::setNames(rep("character", length(key)), key))
-}
-lines <- table_of("order_lines.csv", c("account", "order_no"))
-accounts <- table_of("accounts.csv", "account")
-items <- table_of("items.csv", "item")
-lines <- lines[!is.na(lines$net), c("order_no", "order_date", "account", "item", "rep", "territory",
-                                    "channel", "net")]
-lines$day <- as.Date(lines$order_date)
-lines$type <- accounts$type[match(lines$account, accounts$account)]
-lines$family <- items$family[match(lines$item, items$item)]
-lines <- lines[!is.na(lines$type) & !is.na(lines$family), ]
-lines$rep[lines$rep == ""] <- "nobody"
-dims <- c("type", "family", "territory", "channel", "account", "rep", "item")
-small <- utils::combn(dims[1:4], 2, simplify = FALSE)
-tied <- list(c("type", "account"), c("territory", "account"), c("rep", "account"),
-             c("family", "item"), c("territory", "rep"))
-quarters <- c("2025-01-01", "2025-04-01", "2025-07-01", "2025-10-01", "2026-01-01", "2026-04-01")
-
-later <- function(day, years) {
-  day <- as.POSIXlt(day)
-  day$year <- day$year + years
-  as.Date(day)
-}
-inside <- function(d, segment) Reduce(`&`, Map(function(v, k) d[[v]] == k, names(segment), segment))
-
-# The lines with the period of each: now, then or neither; swapped where that is asked for.
-altered_book <- function(at, swapped) {
-  d <- lines
-  from <- as.Date(at)
-  to <- seq(from, by = "3 months", length.out = 2)[2] - 1
-  period <- function(years) d$day >= later(from, years) & d$day <= later(to, years)
-  d$when <- ifelse(period(0), "now", ifelse(period(-1), "then", "other"))
-  if (swapped) {
-    whose <- d$account %in% sample(unique(d$account), length(unique(d$account)) / 2)
-    move <- function(side, years) {
-      hit <- whose & d$when == side
-      d$day[hit] <<- pmin(pmax(later(d$day[hit], years), if (years > 0) from else later(from, -1)),
-                          if (years > 0) to else later(to, -1))
-    }
-    move("then", 1)
-    move("now", -1)
-    d$when[whose & d$when != "other"] <- c(now = "then", then = "now")[
-      d$when[whose & d$when != "other"]]
-  }
-  list(d = d, when = paste0(from, "/", to))
-}
-
-choose_segment <- function(d, avoid) {
-  both <- d$when != "other"
-  for (try in 1:3000) {
-    v <- sample(dims, sample(3, 1))
-    if (any(vapply(tied, function(t) all(t %in% v), NA))) next
-    segment <- as.list(d[sample(which(both), 1), v, drop = FALSE])
-    m <- inside(d, segment) & both
-    share <- sum(d$net[m]) / sum(d$net[both])
-    if (any(m & avoid) || share < .01 || share > .4) next
-    if (!"account" %in% v && length(unique(d$account[m])) < 15) next
-    return(segment)
-  }
-}
+source("bench/demo-books.R")
 
 gross_change <- function(d) {
   of <- function(side, key) tapply(ifelse(d$when == side, d$net, 0), key, sum)
@@ -153,18 +91,14 @@ causeless <- function(seed) {
   data.frame(chance = min(1, found$chance), named = nrow(found))
 }
 
-run <- function(work) do.call(rbind, parallel::mclapply(seq_len(books), work, mc.cores = 2,
-                                                        mc.preschedule = FALSE))
 with <- run(planted)
 with <- with[is.finite(with$share), ]
 without <- run(causeless)
 
-rate <- function(x) if (length(x)) sprintf("%.2f (%d)", mean(x), length(x)) else "-"
 by_share <- function(what, keep) {
   bands <- list(c(0, .1), c(.1, .25), c(.25, .5), c(.5, Inf))
   vapply(bands, function(b) rate(with[[what]][keep & with$share > b[1] & with$share <= b[2]]), "")
 }
-row <- function(name, cells) paste0("| ", name, " | ", paste(cells, collapse = " | "), " |")
 by_over <- function(keep) {
   bands <- list(c(0, 4), c(4, 6), c(6, 9), c(9, Inf))
   vapply(bands, function(b) rate(with$unusual[keep & with$over > b[1] & with$over <= b[2]]), "")

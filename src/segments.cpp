@@ -247,6 +247,8 @@ Rcpp::List kernel_segment_tables(SEXP pointer, SEXP mask, Rcpp::IntegerVector di
       if (one.empty()) {
         if (lines.laid_out) ladder::whole_table(lines, totals, table);
         else ladder::whole_beside(lines, each, table);
+      } else if (!lines.laid_out) {
+        ladder::names_beside(lines, lines.code[one[0] - 1], size[one[0] - 1] + 1, each, table);
       } else if (one.size() == 1) {
         ladder::name_table(lines, lines.code[one[0] - 1], size[one[0] - 1] + 1, totals, each, table);
       } else {

@@ -175,6 +175,32 @@ void whole_beside(const SegmentLines& lines, Each each, SegmentTable& out) {
   });
 }
 
+// A table of one dimension of lines in their own order. An order whose names alternate counts anew.
+template <class Each>
+void names_beside(const SegmentLines& lines, const SegmentCode& code, std::size_t names, Each each,
+                  SegmentTable& out) {
+  std::vector<SegmentCell> cells(names);
+  std::vector<double> total(lines.orders);
+  std::vector<std::int32_t> last(lines.orders, -1);
+  each([&](std::size_t at) {
+    const std::uint32_t order = lines.entry[at];
+    const std::int32_t name = code.name[at];
+    double* sum = cells[name].sum;
+    const double x = lines.amount[at];
+    if (last[order] != name) {
+      last[order] = name;
+      total[order] = 0;
+      sum[kOrders] += 1;
+    }
+    sum[kAmount] += x;
+    sum[kSquares] += (2 * total[order] + x) * x;
+    total[order] += x;
+  });
+  for (std::size_t k = 0; k < names; ++k)
+    if (cells[k].sum[kOrders] > 0)
+      out.cells[out.add(static_cast<std::int32_t>(k), 0)] = cells[k];
+}
+
 // A table of one dimension, dense; `totals` are those of the entries, for one that goes by them.
 template <class Each>
 void name_table(const SegmentLines& lines, const SegmentCode& code, std::size_t names,

@@ -29,6 +29,7 @@ drill_book <- function(lines = drill_lines(), ...) {
           order = "order_no", metrics = c(revenue = "sum(net)", rate = "sum(net - cost) / sum(net)",
                                           lines = "count()", orders = "distinct(order_no)",
                                           middle = "median(net)",
-                                          both = "sum(net) - 2 * sum(cost[net > 20])"), ...)
+                                          both = "sum(net) - 2 * sum(cost[net > 20])",
+                                          average = "sum(net) / distinct(order_no)"), ...)
 }
 drill <- function(book, ...) ll_drill(book, ..., when = "2025", against = "2024")

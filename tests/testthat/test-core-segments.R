@@ -101,6 +101,10 @@ test_that("lines in their own order have the same wholes, and dimensions fix eac
   expect_equal(made[[2]][[1]][, c("a", "qa", "na")],
                table_by_hand(d, character(), !d$now & codes$family < 3)[c(1, 5, 8)],
                ignore_attr = TRUE)
+  by_channel <- beside$tables(list(ask(list("channel"), segment)))[[1]][[1]]
+  expect_equal(by_channel[, c("first", "a", "qa", "na")],
+               table_by_hand(d, "channel", !d$now & codes$family < 3)[, c(1, 2, 6, 9)],
+               ignore_attr = TRUE)
   fixes <- laid(d)$fixes()
   dimnames(fixes) <- list(segment_dims, segment_dims)
   expect_identical(which(fixes, arr.ind = TRUE, useNames = FALSE), rbind(c(1L, 2L), c(3L, 4L)))

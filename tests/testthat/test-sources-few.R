@@ -12,7 +12,7 @@ test_that("in a database the same comes by folds, and no lines travel", {
   withr::local_options(longladder.most_lines = 100)
   for (kind in database_kinds()) {
     far <- drill_book(lines_in(kind, d))
-    for (metric in c("revenue", "rate", "both")) {
+    for (metric in c("revenue", "rate", "both", "average")) {
       ask <- function(book) ll_drill(book, metric, when = "2025-Q1", against = "2024-Q1")
       want <- ask(near)
       asked <- internal("statements_of")(function() got <<- ask(far))

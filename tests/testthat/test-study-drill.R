@@ -119,6 +119,105 @@ test_that("a rate goes through rate and mix, and the parts add up", {
   expect_equal(got$rate_change[1], flag$rate_effect[flag$hit == "in"])
 })
 
+test_that("what an order brings goes by dimensions that stay the same within orders", {
+  d <- drill_lines(8, function(d) {
+    hit <- d$now & d$territory == "T3" & d$type == "shop"
+    d$net[hit] <- round(d$net[hit] * 4, 2)
+    d
+  })
+  book <- drill_book(d)
+  got <- drill(book, "average")
+  expect_identical(names_of(got)[[1]], c("territory T3", "type shop"))
+  rate <- function(keep) sum(d$net[keep]) / length(unique(d$order_no[keep]))
+  expect_equal(sum(got$average_change), rate(d$now) - rate(!d$now))
+  expect_equal(got$average[1], rate(d$now & d$territory == "T3" & d$type == "shop"))
+  expect_lt(got$chance[1], .05)
+  exact(got, "average")
+  expect_match(ll_notes(got)$text[ll_notes(got)$kind == "split"], "Item and family could not")
+  expect_no_match(ll_reading(got), "item")
+  expect_error(drill(book, "average", by = "item"), "several names of item",
+               class = "ll_error_argument")
+})
+
+test_that("earlier pairs of like periods tell how much a segment moves by itself", {
+  # Two years and a half of quarters in which the shops of one territory go up and down.
+  waver <- function(seed, strength) {
+    d <- drill_lines(seed, n = 24000)
+    d$day <- as.Date("2023-01-01") + (as.numeric(d$day) * 37) %% 1277
+    quarter <- (as.POSIXlt(d$day)$year * 4 + as.POSIXlt(d$day)$mon %/% 3) %% 2
+    hit <- d$territory == "T4" & d$type == "shop"
+    d$net[hit] <- round(d$net[hit] * ifelse(quarter[hit] == 1, 1 + strength, 1), 2)
+    d$now <- NULL
+    d
+  }
+  ask <- function(d) ll_drill(drill_book(d), when = "2025-Q2", against = "previous",
+                              by = c("territory", "type", "family"))
+  chance <- function(x) min(x$chance[grepl("T4", x$segment)], 1, na.rm = TRUE)
+  d <- waver(3, 1.5)
+  got <- ask(d)
+  expect_match(ll_reading(got), "and by 8 earlier pairs of such periods")
+  # The same move in the last pair alone.
+  still <- waver(3, 0)
+  last <- d$day >= as.Date("2025-01-01")
+  still$net[last] <- d$net[last]
+  expect_lt(chance(ask(still)), chance(got))
+  # First days by hand.
+  months <- internal("moved_back")(list(now = list(from = as.Date("2025-04-01"),
+                                                   to = as.Date("2025-06-30")),
+                                        then = list(from = as.Date("2025-01-01"),
+                                                    to = as.Date("2025-03-31"))), 2)
+  expect_equal(as.Date(months$now, "1970-01-01"), as.Date(c("2025-04-01", "2025-01-01",
+                                                            "2024-10-01")))
+  expect_equal(as.Date(months$then, "1970-01-01"), as.Date(c("2025-01-01", "2024-10-01",
+                                                             "2024-07-01")))
+  days <- internal("moved_back")(list(list(from = as.Date("2025-04-02"), to = as.Date("2025-04-11")),
+                                      list(from = as.Date("2024-04-02"), to = as.Date("2024-04-11"))),
+                                 1)
+  expect_equal(days[[2]][2], as.numeric(as.Date("2024-03-23")))
+})
+
+test_that("with an earlier pair of periods chances are those of base R from the lines", {
+  d <- drill_lines(1, function(d) d[!(d$now & d$territory == "T2" & d$family == "F3"), ])
+  # 2023 comes before both, as the lines of two thirds of the orders of 2024 and 2025.
+  older <- d[(as.numeric(substr(d$order_no, 2, 6)) %% 3) > 0, ]
+  older$order_no <- sub("N", "M", older$order_no)
+  older$day <- as.Date("2023-01-01") + as.numeric(older$day) %% 365
+  d <- rbind(d, older)
+  d <- d[d$day <= as.Date("2025-12-31"), ]
+  year <- substr(d$day, 1, 4)
+  got <- drill(drill_book(d))
+  expect_match(ll_reading(got), "and by 1 earlier pair of such periods")
+  at <- grep("territory T2", got$segment)[1]
+  expect_setequal(strsplit(got$segment[at], ", ")[[1]], c("family F3", "territory T2"))
+  lines_of <- function(text) seq_len(nrow(d)) %in% ll_detail(drill_book(d), where = text)$line
+  mine <- lines_of(got$condition[at])
+  rest <- lines_of(got$condition[nrow(got)])
+  money <- function(keep) sum(d$net[keep])
+  squares <- function(keep) sum(tapply(d$net[keep], d$order_no[keep], sum)^2)
+  side <- function(keep, of) money(keep & year == of)
+  growth <- function(now, then) side(rest, now) / side(rest, then)
+  g <- growth("2025", "2024")
+  phi <- (g^2 * squares(rest & year == "2024") + squares(rest & year == "2025")) /
+    (g * side(rest, "2024") + side(rest, "2025"))
+  past <- mine & year != "2025"
+  size <- (squares(past) + 5 * phi^2) / (money(past) + 5 * phi)
+  noise <- function(now, then) {
+    a <- side(mine, then)
+    ga <- growth(now, then) * a
+    v <- size * (ga + side(mine, now)) + (a / side(rest, then))^2 * phi *
+      (side(rest | mine, then) + side(rest | mine, now)) + phi^2 / 4
+    list(v = v, e = side(mine, now) - ga)
+  }
+  now <- noise("2025", "2024")
+  was <- noise("2024", "2023")
+  # The segment is gone, so that neither customers nor items drift.
+  factor <- (12 + min(was$e^2 / was$v, 9)) / 13
+  p <- 2 * pnorm(-abs(now$e) / sqrt(now$v * factor))
+  names <- log1p(-got$chance[at]) / log1p(-p)
+  expect_equal(names, round(names), tolerance = 1e-3)
+  expect_gt(names, 20)
+})
+
 test_that("the person steers: dimensions, barred ones, a path, depth, how sure", {
   d <- drill_lines(1, function(d) d[!(d$now & d$territory == "T2" & d$family == "F3"), ])
   book <- drill_book(d)
