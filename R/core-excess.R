@@ -32,7 +32,7 @@ excess_most <- .5      # part of the money that a segment may hold
 excess_left <- .3      # part of the money that is left as everything else
 excess_pairs <- 12     # earlier pairs of periods that the model counts as
 excess_cap <- 9        # squared deviations that one of them counts as at most
-excess_regular <- .5   # part of the noise of its orders that a segment has at least, if they are regular
+excess_regular <- .5   # part of the noise of its orders that a segment has at least
 
 # `least` is the smallest excess that counts; `by_group` tells whether scores go by groups.
 measure_amount <- function(least) {

@@ -16,6 +16,7 @@
 where_kept <- 20       # cells kept of each table; pairs whose triples are looked at
 where_share <- .8      # the part of its parent's excess at which a child stands for it
 where_give <- 2        # nats that this may cost
+where_wide <- .5       # nats that the other way round may cost
 where_large <- .005    # part of the whole from which on a name could have been named
 where_orders <- 4      # fewest orders of a segment
 
@@ -146,6 +147,21 @@ where_narrowed <- function(search, rows, best, whole) {
   best
 }
 
+# A parent of whose excess a child holds less than that stands for the child, if it has the score of
+# a further condition but for little.
+where_widened <- function(seen, best) {
+  repeat {
+    near <- Filter(function(parent) {
+      length(parent$dims) == length(best$dims) - 1 && all(parent$dims %in% best$dims) &&
+        all(unlist(best$codes[parent$dims]) == unlist(parent$codes[parent$dims])) &&
+        sign(parent$excess) == sign(best$excess) && parent$score > best$score - where_wide &&
+        abs(best$excess) < where_share * abs(parent$excess)
+    }, seen)
+    if (!length(near)) return(best)
+    best <- by_score(near)[[1]]
+  }
+}
+
 # list(segments, others): up to `most` disjoint segments, and what was next to them.
 where_segments <- function(search, most) {
   search$measure$begin(search, wholes_of(search, list(segment_ask(NULL)))[[1]])
@@ -156,7 +172,7 @@ where_segments <- function(search, most) {
     seen <- where_look(search, rows, tables)
     if (!length(seen) || length(out) == most || length(out) && seen[[1]]$score <= 0) break
     whole <- search$measure$whole(search, tables$whole)
-    best <- where_narrowed(search, rows, seen[[1]], whole)
+    best <- where_narrowed(search, rows, where_widened(seen, seen[[1]]), whole)
     out[[length(out) + 1]] <- best
     before <- rows
     rows <- search$lines$lacking(rows, best)

@@ -36,7 +36,7 @@ bring_lines <- function(source, trees, where, first = NULL, also = NULL) {
     paste0(made[[i]]$columns, " AS ll_c", i, "_", names(made[[i]]$columns))
   }))
   ending <- if (!is.null(first)) first_lines(w, first)
-  rest <- from_where(w, where)
+  rest <- from_where(w, if (is.null(first)) sayable(source, where) else where)
   if (!is.null(also)) rest <- paste0(rest, if (grepl("\nWHERE ", rest)) "\n  AND " else "\nWHERE ",
                                      also)
   if (is.null(first)) check_brought(source, rest)
@@ -56,6 +56,19 @@ bring_lines <- function(source, trees, where, first = NULL, also = NULL) {
   here$origin <- source$origin %||% source
   here$partial <- !is.null(first)
   here
+}
+
+# What of a condition can be said in SQL: lines that do not meet the rest are brought too, and left
+# out here.
+sayable <- function(source, where) {
+  if (is.null(where)) return(NULL)
+  said <- tryCatch({
+    sql_where(sql_writer(source), where)
+    TRUE
+  }, no_sql = function(e) FALSE)
+  if (said) return(where)
+  if (where$kind != "logic" || where$op != "&") return(NULL)
+  and_also(sayable(source, where$args[[1]]), sayable(source, where$args[[2]]))
 }
 
 # One field's columns, and how they become its values again.

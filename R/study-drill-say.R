@@ -132,7 +132,9 @@ drill_finding <- function(question, found) {
 
 # The smallest excess of a rate that counts: "0.03 points".
 rate_least <- function(question, found) {
-  format_number(found$search$least, change_unit(first_metric(question)$unit), 2)
+  unit <- change_unit(first_metric(question)$unit)
+  shown <- found$search$least * if (unit == "points") 100 else 1
+  format_number(found$search$least, unit, min(6, max(2, ceiling(-log10(shown)))))
 }
 
 # "item Wrenfield double-wall hive (HV-018) +84,763 (new)"

@@ -47,7 +47,8 @@ drill_dimensions <- function(question) {
 }
 
 # The dimensions that may stand as causes where none are asked for: no bands of the metric itself,
-# which move with it, and no fields that tell most names of a register from each other.
+# which move with it, no numbers of orders, and no fields that tell most names of a register from
+# each other.
 drill_causes <- function(question) {
   book <- question$book
   metric <- names_in(first_metric(question)$tree)
@@ -59,7 +60,7 @@ drill_causes <- function(question) {
     row <- book$fields[match(field, book$fields$name), ]
     register <- book$registers[[row$from]]
     is.null(register) || length(unique(register$table[[row$column]])) < length(register$names) / 2
-  }, telling_dimensions(book, NULL))
+  }, setdiff(telling_dimensions(book, NULL), book$order))
 }
 
 # The lines laid out for the search, wherever they are.
@@ -104,7 +105,7 @@ drill_value <- function(question) {
 drill_found <- found_of(
   "drill", common = found_change,
   laid = holds("list", NULL, "the lines laid out for the search, names by dimension, places"),
-  search = holds("any", NULL, "the search, as new_drill() makes it"),
+  search = holds("any", NULL, "the search, as new_search() makes it"),
   leaves = holds("list", "segment", "dims, codes, amount, score, all of each segment"),
   named = holds("list", "segment", "their names by dimension"),
   conditions = holds("list", "segment", "their conditions, as trees"),

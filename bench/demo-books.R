@@ -1,5 +1,5 @@
-# Altered copies of the demo, in which causes are planted: a quarter of 2025-Q1 to 2026-Q2 against the
-# year before.
+# Altered copies of the demo, in which causes are planted: a quarter of 2025-Q1 to 2026-Q2 against
+# the year before.
 
 folder <- system.file("extdata", package = "longladder")
 table_of <- function(file, key) {
@@ -74,3 +74,23 @@ run <- function(work) do.call(rbind, parallel::mclapply(seq_len(books), work, mc
                                                         mc.preschedule = FALSE))
 rate <- function(x) if (length(x)) sprintf("%.2f (%d)", mean(x), length(x)) else "-"
 row <- function(name, cells) paste0("| ", name, " | ", paste(cells, collapse = " | "), " |")
+
+# What chances were stated of books without a cause and how often as much happened, of `chances` by
+# what they are of. On the line they are true, below it on the careful side.
+draw_calibration <- function(chances, file) {
+  points <- do.call(rbind, lapply(names(chances), function(name) {
+    x <- sort(chances[[name]])
+    data.frame(of = paste0(name, " (", length(x), " books)"), stated = x,
+               happened = seq_along(x) / length(x))
+  }))
+  plot <- ggplot2::ggplot(points, ggplot2::aes(stated, happened, colour = of)) +
+    ggplot2::geom_abline(colour = "grey60") + ggplot2::geom_step(direction = "vh") +
+    ggplot2::scale_x_log10(limits = c(.004, 1), oob = scales::squish) +
+    ggplot2::scale_y_log10(limits = c(.004, 1), oob = scales::squish) +
+    ggplot2::scale_colour_manual(values = c("#1b6b72", "#b0632b"), name = NULL) +
+    ggplot2::labs(x = "stated chance", y = "part of books in which as much happened",
+                  title = "Books without a cause: what was stated, what happened",
+                  subtitle = "on the line true, below it on the careful side") +
+    ggplot2::theme_minimal() + ggplot2::theme(legend.position = "top")
+  ggplot2::ggsave(file, plot, width = 7, height = 5, dpi = 120, bg = "white")
+}

@@ -1,5 +1,5 @@
 # How often drill finds a planted cause in altered copies of the demo, and whether its chances are
-# true. Writes bench/power-demo.md.
+# true. Writes bench/power-demo.md and its picture.
 #
 #   Rscript bench/power-demo.R             240 books with causes, 240 without
 #   BOOKS=60 Rscript bench/power-demo.R    fewer
@@ -124,5 +124,8 @@ text <- c("# How often drill finds a cause planted in the demo", "",
           row("happened", vapply(c(.5, .25, .1, .05, .025, .01), function(p) {
             sprintf("%.3f", mean(without$chance <= p))
           }, "")))
+text <- c(text, "", "![what was stated and what happened](power-demo.png)")
 writeLines(text, "bench/power-demo.md")
+draw_calibration(list("most unusual of a book without a cause" = without$chance),
+                 "bench/power-demo.png")
 writeLines(text)

@@ -1,5 +1,5 @@
 # How often drill finds what moved a rate in altered copies of the demo, and whether its chances are
-# true. Writes bench/power-rate.md.
+# true. Writes bench/power-rate.md and its picture.
 #
 #   Rscript bench/power-rate.R             120 books with a cause, 120 without, for each of two rates
 #   BOOKS=40 Rscript bench/power-rate.R    fewer
@@ -119,5 +119,7 @@ text <- c("# How often drill finds what moved a rate in the demo", "",
                   sprintf("%.3f", mean(mine <= p))
                 }, ""))
           }, ""))
+text <- c(text, "", "![what was stated and what happened](power-rate.png)")
 writeLines(text, "bench/power-rate.md")
+draw_calibration(split(without$chance, sub("_", " ", without$name)), "bench/power-rate.png")
 writeLines(text)

@@ -236,7 +236,7 @@ Rcpp::List kernel_segment_tables(SEXP pointer, SEXP mask, Rcpp::IntegerVector di
     std::vector<ladder::EntryTotal> totals;
     share_out(held.size() + 1, n, [&](std::size_t d) {
       if (d == 0) {
-        if (by_entry) totals = ladder::entry_totals(lines, each);
+        if (by_entry) totals = ladder::entry_totals(lines, n, each);
       } else if (paired[d - 1]) {
         held[d - 1] = ladder::most_held(lines, lines.code[d - 1], size[d - 1] + 1, each);
       }

@@ -121,11 +121,12 @@ struct EntryTotal {
   double amount, weight;
 };
 
-// The lines asked for added up within their entries; `each(f)` calls f for each of them.
+// The lines asked for, `n` of them, added up within their entries; `each(f)` calls f for each.
 template <class Each>
-std::vector<EntryTotal> entry_totals(const SegmentLines& lines, Each each) {
+std::vector<EntryTotal> entry_totals(const SegmentLines& lines, std::size_t n, Each each) {
   const std::vector<double>& weight = lines.weights();
   std::vector<EntryTotal> out;
+  out.reserve(std::min(n, lines.now.size()));
   each([&](std::size_t at) {
     if (out.empty() || out.back().entry != lines.entry[at])
       out.push_back({lines.entry[at], 0, 0});

@@ -140,3 +140,16 @@ test_that("the tables of what is left are had from those of what was taken", {
     }
   }
 })
+
+test_that("a parent stands for a child that holds little of its excess, at nearly its score", {
+  one <- function(codes, score, excess) {
+    list(dims = names(codes), codes = as.list(codes), score = score, excess = excess)
+  }
+  widened <- internal("where_widened")
+  child <- one(c(region = 1L, family = 2L), 20, -70)
+  expect_identical(widened(list(child, one(c(region = 1L), 19.8, -100)), child)$dims, "region")
+  # Not where it holds most, the score is lower, the sign another, or the name is.
+  for (parent in list(one(c(region = 1L), 19.8, -80), one(c(region = 1L), 18, -100),
+                      one(c(region = 1L), 19.8, 100), one(c(region = 2L), 19.8, -100)))
+    expect_identical(widened(list(child, parent), child), child)
+})

@@ -170,9 +170,9 @@ test_that("earlier pairs of like periods tell how much a segment moves by itself
                                                             "2024-10-01")))
   expect_equal(as.Date(months$then, "1970-01-01"), as.Date(c("2025-01-01", "2024-10-01",
                                                              "2024-07-01")))
-  days <- internal("moved_back")(list(list(from = as.Date("2025-04-02"), to = as.Date("2025-04-11")),
-                                      list(from = as.Date("2024-04-02"), to = as.Date("2024-04-11"))),
-                                 1)
+  span <- function(from, to) list(from = as.Date(from), to = as.Date(to))
+  days <- internal("moved_back")(list(span("2025-04-02", "2025-04-11"),
+                                      span("2024-04-02", "2024-04-11")), 1)
   expect_equal(days[[2]][2], as.numeric(as.Date("2024-03-23")))
 })
 
@@ -255,6 +255,15 @@ test_that("the demo's causes are found", {
                  "line")
   expect_equal(run$status, 0)
   expect_match(run$out, "HV-018")
+})
+
+test_that("numbers of orders are no causes unless they are asked for", {
+  d <- drill_lines(2)
+  d$now <- NULL
+  book <- ll_book(d, fields = c(order_no = "dimension", account = "dimension"), date = "day",
+                  order = "order_no", metrics = c(revenue = "sum(net)"))
+  expect_no_match(ll_reading(drill(book)), "order no")
+  expect_match(ll_reading(drill(book, by = c("order_no", "family"))), "in order no and family")
 })
 
 test_that("what cannot be drilled is refused with what to do; odd books", {
