@@ -44,7 +44,8 @@ source_sampled.database_source <- function(source, trees, order, value, where, m
   block <- match(fold$keys$order, source_names(source, order))
   at <- base::order(spread_evenly(block, seed))
   taken <- at[seq_len(which(cumsum(n[at]) >= most)[1])]
-  some <- among_names(order, fold$keys$order[taken])
+  some <- node("within", arg = order,
+               set = node("set", values = fold$keys$order[taken]))
   list(source = bring_lines(source, trees, and_also(where, some)), of = sum(n),
        missing = sum(fold$lines) - sum(n))
 }

@@ -45,8 +45,8 @@ lay_segments <- function(book, source, keys, value, order, then, now, ever, tile
   }
   earlier <- !in_now
   if (!is.null(ever)) earlier <- earlier & line_mask(source, ever)
-  list(lines = lay(if (!is.null(group)) codes[[group]], FALSE),
-       past = if (!is.null(value$tree)) lay(NULL, TRUE, as.raw(earlier),
+  list(lines = lay(match(group %||% "", names(keys), nomatch = 0L), FALSE),
+       past = if (!is.null(value$tree)) lay(0L, TRUE, as.raw(earlier),
                                        tile_codes(source, tiles)), levels = levels,
        names = lapply(columns, `[[`, "levels"), group = group, by_order = by_order,
        whole_orders = split == 0,

@@ -24,8 +24,10 @@ sql_segments <- function(source, keys, value, order, then, now, ever, tiles) {
   names <- lapply(keys, source_names, source = source)
   levels <- lengths(names)
   before <- and_also(ever, unmet(now))
+  # Names as the engine has them, as text, by dimension and code.
+  raw <- list2env(lapply(levels, character), parent = emptyenv())
   relation <- function(keys, where, now) {
-    made <- segment_relation(source, keys, value, order, where, now)
+    made <- segment_relation(source, keys, value, order, where, now, raw)
     made$alone <- lines_alone(made, order)
     made
   }
@@ -34,7 +36,9 @@ sql_segments <- function(source, keys, value, order, then, now, ever, tiles) {
   by_order <- split < few_split
   group <- search_group(by_order, levels)
   beyond <- ask_count(source, and_also(before, unmet(then))) > 0
+  both$few <- ask_count(source, both$where) <= few_lines
   both$group <- group
+  both$whole_group <- if (!is.null(group) && split[[group]] == 0) group
   past <- if (!is.null(value$tree)) {
     more <- tile_keys(tiles)
     segment_folds(relation(c(keys, more), before, NULL), c(keys, more),
@@ -58,9 +62,9 @@ tile_keys <- function(tiles) {
 }
 
 # The lines that tables are made of: `columns` of them, with the keys ll_k1 and on, the order ll_o,
-# whether now ll_n, amount ll_v and weight ll_w; `scale` by period what the sums of a rate are to be
+# whether now ll_n, amount ll_v and weight ll_w; `raw` the names as read so far; `scale` by period what the sums of a rate are to be
 # divided by.
-segment_relation <- function(source, keys, value, order, where, now) {
+segment_relation <- function(source, keys, value, order, where, now, raw) {
   writer <- sql_writer(source)
   keyed <- lapply(keys, sql_key, w = writer, coarse = FALSE)
   amount <- sql_line_value(writer, value$tree %||% value$n)
@@ -84,7 +88,7 @@ segment_relation <- function(source, keys, value, order, where, now) {
                  paste0("CASE WHEN ", sql_where(writer, now), " THEN 1 ELSE 0 END"),
                ll_v = amount$sql, ll_w = weight$sql)
   list(source = source, writer = writer, keyed = keyed, columns = columns, where = where,
-       decimals = amount$decimals, scale = value$of %||% c(1, 1),
+       decimals = amount$decimals, scale = value$of %||% c(1, 1), raw = raw,
        per_order = if (!is.null(value$n) && is.null(value$d)) value$middle)
 }
 
@@ -118,75 +122,205 @@ sql_line_part <- function(writer, tree) {
 }
 
 # The relation with its lines picked once, where the engine keeps such; else each use picks its own.
-# `flags` are conditions, as columns ll_r1 and on.
-picked_lines <- function(relation, flags = list()) {
+# `tests` are conditions on the columns, as SQL, each a function of how columns are called and of the
+# lines as FROM and WHERE; `common` one that all lines meet, or NULL.
+picked_lines <- function(relation, tests = list(), common = NULL) {
   writer <- relation$writer
   columns <- relation$columns
-  tests <- vapply(flags, sql_where, "", w = writer)
-  kept <- !is.null(writer$dialect$keeps)
-  if (kept) columns <- c(columns, stats::setNames(
-    paste0("CASE WHEN ", tests, " THEN 1 ELSE 0 END")[seq_along(tests)],
-    sprintf("ll_r%d", seq_along(tests))))
   lines <- from_where(writer, relation$where)
-  if (!kept) return(list(with = "", column = function(name) columns[[name]], from = function(flag) {
-    if (flag) and_where(lines, tests[flag]) else lines
-  }))
-  list(with = paste0(writer$dialect$keeps("ll_few", paste0(
-    "SELECT ", paste(columns, "AS", names(columns), collapse = ",\n       "), "\n", lines)), "\n"),
-    column = identity, from = function(flag) {
-      paste0("FROM ll_few", if (flag) paste0(" WHERE ll_r", flag, " = 1"))
-    })
+  if (is.null(writer$dialect$keeps)) {
+    column <- function(name) columns[[name]]
+    few <- if (is.null(common)) lines else and_where(lines, common(column, lines))
+    return(list(with = "", column = column, from = function(k) {
+      if (k) and_where(few, tests[[k]](column, lines)) else few
+    }))
+  }
+  all <- paste0("SELECT ", paste(columns, "AS", names(columns), collapse = ",\n       "), "\n",
+                lines)
+  if (length(tests) || !is.null(common)) {
+    own <- paste0("FROM (\n", all, "\n) AS ll_own WHERE ", ever)
+    flags <- vapply(tests, function(test) test(identity, own), "")
+    any <- c(if (!is.null(common)) common(identity, own),
+             if (length(flags)) paste0("(", paste(flags, collapse = "\n   OR "), ")"))
+    all <- paste0("SELECT ", paste(c("*", paste0("CASE WHEN ", flags, " THEN 1 ELSE 0 END AS ll_r",
+                                                 seq_along(flags))[seq_along(flags)]),
+                                   collapse = ",\n       "), "\nFROM (\n", all,
+                  "\n) AS ll_all\nWHERE ", paste(any, collapse = "\n  AND "))
+  }
+  list(with = paste0(writer$dialect$keeps("ll_few", all), "\n"), column = identity,
+       from = function(k) paste0("FROM ll_few", if (k) paste0(" WHERE ll_r", k, " = 1")))
+}
+
+# A test for the lines of a segment, by the names as the engine has them.
+segment_test <- function(relation, segment) {
+  function(column, lines) {
+    dialect <- relation$writer$dialect
+    each <- vapply(segment$dims, function(dim) {
+      at <- match(dim, names(relation$keyed))
+      raw <- quoted_text(relation$writer, relation$raw[[dim]][segment$codes[[dim]]])
+      paste0(dialect$text(column(sprintf("ll_k%d", at))),
+             if (length(raw) == 1) " = " else " IN (", paste(raw, collapse = ", "),
+             if (length(raw) > 1) ")")
+    }, "")
+    paste(each, collapse = " AND ")
+  }
+}
+
+# A test for the lines that none of these segments has; NULL where there are none.
+lacking_test <- function(relation, segments) {
+  if (!length(segments)) return(NULL)
+  function(column, lines) {
+    each <- vapply(segments, function(segment) segment_test(relation, segment)(column, lines), "")
+    paste("NOT", relation$writer$dialect$sure(paste0("(", each, ")")), collapse = " AND ")
+  }
+}
+
+both_tests <- function(a, b) {
+  if (is.null(a) || is.null(b)) return(a %||% b)
+  function(column, lines) paste0("(", a(column, lines), " AND ", b(column, lines), ")")
+}
+
+# The test of an ask's segment: for its lines, for all lines of orders that have one of them, or for
+# those of them that are not its.
+ask_test <- function(relation, ask) {
+  own <- segment_test(relation, ask$segment)
+  if (ask$orders == "own") return(own)
+  if (!"ll_o" %in% names(relation$columns))
+    return(if (ask$orders == "whole") own else function(column, lines) never)
+  mine <- both_tests(own, lacking_test(relation, ask$rows))
+  sure <- relation$writer$dialect$sure
+  function(column, lines) {
+    order <- column("ll_o")
+    orders <- paste0("SELECT ", order, " ", and_where(and_where(lines, mine(column, lines)),
+                                                      paste(order, "IS NOT NULL")))
+    of <- sure(paste0(order, relation$writer$dialect$rows_in, "(", orders, ")"))
+    if (ask$orders == "whole") paste0("(", of, " OR ", sure(paste0("(", own(column), ")")), ")") else
+      paste0("(", of, " AND NOT ", sure(paste0("(", own(column), ")")), ")")
+  }
 }
 
 asked_segments <- "tables of segments"
 tables_at_once <- 60   # tables of one statement
 
-# The functions of core-segments.R; rows are conditions.
+# The functions of core-segments.R; rows are lists of the segments that they lack. Tables of names that groups fix are added up
+# here from the groups', where no order is of several groups: far fewer tables are asked for.
 segment_folds <- function(relation, keys, names) {
-  condition <- function(rows, segment) {
-    for (dim in segment$dims)
-      rows <- and_also(rows, among_names(keys[[dim]], names[[dim]][segment$codes[[dim]]]))
-    rows
+  known <- new.env(parent = emptyenv())
+  fixes <- function() {
+    if (is.null(known$fixes)) known$fixes <- fixed_names(relation, names(keys))
+    known$fixes
+  }
+  links <- function(fine, coarse) {
+    if (is.null(known[[fine]]))
+      known[[fine]] <- linked_names(relation, names, fine,
+                                    names(keys)[fixes()[match(fine, names(keys)), ]])
+    known[[fine]][[coarse]]
+  }
+  finer <- function(dim) {
+    group <- relation$whole_group
+    if (is.null(group)) return(dim)
+    if (fixes()[match(group, names(keys)), match(dim, names(keys))]) group else dim
   }
   list(
     tables = function(asked, floor = 0, orders = 0) {
       if (!length(asked)) return(list())
-      rows <- lapply(asked, function(ask) condition(ask$rows, ask$segment))
-      wanted <- data.frame(ask = rep(seq_along(asked), lengths(lapply(asked, `[[`, "of"))))
-      wanted$of <- unlist(lapply(asked, `[[`, "of"), recursive = FALSE)
-      made <- lapply(split(wanted, (seq_len(nrow(wanted)) - 1) %/% tables_at_once), function(few) {
-        ask_segments(relation, rows, few$ask, few$of, names, floor, orders)
-      })
-      unname(split(unlist(made, recursive = FALSE, use.names = FALSE),
-                   factor(wanted$ask, seq_along(asked))))
+      planned <- lapply(asked, function(ask) plan_tables(ask$of, finer, lengths(names)))
+      # Tables that others are had from by subtraction are whole.
+      if (asked[[1]]$orders != "own") floor <- orders <- 0
+      of <- unlist(lapply(planned, `[[`, "base"), recursive = FALSE)
+      ask <- rep(seq_along(asked), vapply(planned, function(p) length(p$base), 0L))
+      whole <- unlist(lapply(planned, `[[`, "complete"))
+      run <- (seq_along(of) - 1) %/% tables_at_once
+      made <- unlist(lapply(split(seq_along(of), run), function(few) {
+        ask_segments(relation, asked, ask[few], of[few], names, ifelse(whole[few], 0, floor),
+                     ifelse(whole[few], 0, orders))
+      }), recursive = FALSE, use.names = FALSE)
+      made <- split(made, factor(ask, seq_along(asked)))
+      unname(Map(function(plan, ask, made) {
+        Map(function(dims, from, at) {
+          table <- made[[at]]
+          if (!identical(dims, from)) table <- rolled_table(table, dims, from, links)
+          if (length(dims)) held_enough(relation, table, floor, orders) else table
+        }, ask$of, plan$from, plan$at)
+      }, planned, asked, made))
     },
-    lacking = function(rows, segment) and_also(rows, unmet(condition(NULL, segment))),
-    fixes = function() fixed_names(relation, names(keys)),
-    links = function(fine, coarse) linked_names(relation, keys, names, fine, coarse),
-    subtracts = FALSE)
+    lacking = function(rows, segment) c(rows, list(segment[c("dims", "codes")])),
+    fixes = fixes, links = links, subtracts = relation$few)
 }
 
-among_names <- function(tree, names) {
-  node("within", arg = tree, set = node("set", values = names))
+few_lines <- 1e6    # of so many lines all names of what is taken off may travel
+
+most_cells <- 1e5   # cells of a table from which others are added up
+
+# What tables are made from: list(base, complete, from, at), base being the tables to ask for, whole
+# where others are added up from them; for each of `of` the dimensions it is made from and which base.
+plan_tables <- function(of, finer, levels) {
+  fits <- function(a, b) prod(levels[c(a, b)] + 1) <= most_cells
+  from <- lapply(of, function(dims) {
+    if (!length(dims)) return(dims)
+    fine <- vapply(dims, finer, "", USE.NAMES = FALSE)
+    if (length(dims) == 1 || fine[1] == fine[2]) return(fine)
+    if (fine[1] != dims[1] && fits(fine[1], dims[2])) return(c(fine[1], dims[2]))
+    if (fine[2] != dims[2] && fits(dims[1], fine[2])) return(c(dims[1], fine[2]))
+    dims
+  })
+  made <- lapply(from, unique)
+  base <- unique(made)
+  at <- match(made, base)
+  rolled <- !mapply(identical, of, from)
+  list(base = base, complete = seq_along(base) %in% at[rolled], from = from, at = at)
 }
 
-# Tables of `of`, each over the rows of its ask, which are conditions.
-ask_segments <- function(relation, rows, ask, of, names, floor, orders) {
+# A table added up to coarser names; `from` are the dimensions that it has, in the places of `dims`.
+rolled_table <- function(table, dims, from, links) {
+  codes <- lapply(seq_along(dims), function(k) {
+    own <- table[, if (k == 2 && from[2] != from[1]) "second" else "first"]
+    if (dims[k] == from[k]) own else links(from[k], dims[k])[own + 1]
+  })
+  key <- codes[[1]]
+  most <- 1
+  if (length(codes) == 2) {
+    most <- max(codes[[2]], 0) + 1
+    key <- key * most + codes[[2]]
+  }
+  sums <- rowsum(table[, segment_columns, drop = FALSE], key)
+  key <- as.numeric(rownames(sums))
+  rownames(sums) <- NULL
+  names <- if (length(codes) == 2) cbind(key %/% most, key %% most) else cbind(key)
+  named_table(cbind(unname(names), sums))
+}
+
+# The names with so many orders that hold so much.
+held_enough <- function(relation, table, floor, orders) {
+  held <- abs(table[, "a"]) + abs(table[, "b"])
+  if ("ll_w" %in% names(relation$columns)) held <- held + abs(table[, "wa"]) + abs(table[, "wb"])
+  table[held >= floor & table[, "na"] + table[, "nb"] >= orders, , drop = FALSE]
+}
+
+# Tables of `of`, each over the lines of its ask.
+ask_segments <- function(relation, asked, ask, of, names, floor, orders) {
   source <- relation$source
   asks <- unique(ask)
-  narrow <- asks[lengths(rows[asks]) > 0]
-  flags <- rows[narrow]
-  # Lines that none of the tables is of are not picked.
-  if (length(narrow) == length(asks)) relation$where <- and_also(relation$where, or_all(flags))
+  lacks <- lapply(asked[asks], `[[`, "rows")
+  # What all of them lack is left out once.
+  alike <- all(vapply(lacks, identical, NA, lacks[[1]]))
+  common <- if (alike) lacking_test(relation, lacks[[1]])
+  tests <- lapply(asked[asks], function(one) {
+    both_tests(if (!is.null(one$segment)) ask_test(relation, one),
+               if (!alike) lacking_test(relation, one$rows))
+  })
   if (length(asks) == 1) {
-    flags <- list()
-    narrow <- integer()
+    common <- both_tests(common, tests[[1]])
+    tests <- list(NULL)
   }
-  picked <- picked_lines(relation, flags)
+  narrow <- which(lengths(tests) > 0)
+  picked <- if (length(narrow) == length(asks) || !length(narrow))
+    picked_lines(relation, tests[narrow], common) else
+      picked_lines(relation, c(tests[narrow], function(column, lines) ever), common)
   one <- function(k) {
     at <- match(of[[k]], names(names))
-    sql_segment_table(relation, picked, k, at, match(ask[k], narrow, nomatch = 0L),
-                      if (length(at)) floor else 0, if (length(at)) orders else 0)
+    sql_segment_table(relation, picked, k, at, match(ask[k], asks[narrow], nomatch = 0L),
+                      if (length(at)) floor[k] else 0, if (length(at)) orders[k] else 0)
   }
   all <- paste(vapply(seq_along(of), one, ""), collapse = "\nUNION ALL\n")
   answer <- ask(source, paste0(picked$with, "SELECT * FROM (\n", all, "\n) AS ll_tables"),
@@ -277,10 +411,7 @@ read_segment_table <- function(relation, names, dims, answer) {
   by <- c(a = s[1], b = s[2], wa = s[1], wb = s[2], qa = s[1]^2, qb = s[2]^2, ab = s[1] * s[2])
   for (name in names(by)) sums[, name] <- sums[, name] / by[[name]]
   if (!length(dims)) return(sums)
-  codes <- Map(function(dim, text) {
-    coded <- relation$keyed[[dim]]$coded(text)
-    c(0L, match(coded$levels, names[[dim]], nomatch = 0L))[coded$codes + 1L]
-  }, dims, list(answer$ll_first, answer$ll_second)[seq_along(dims)])
+  codes <- Map(function(dim, text) coded_names(relation, names, dim, text), dims, list(answer$ll_first, answer$ll_second)[seq_along(dims)])
   at <- do.call(order, unname(codes))
   codes <- do.call(cbind, lapply(codes, as.double))
   named_table(cbind(unname(codes), sums)[at, , drop = FALSE])
@@ -333,11 +464,31 @@ fixed_names <- function(relation, dims) {
   out
 }
 
-# For each name of `fine`, from none on, that of `coarse`, which it fixes.
-linked_names <- function(relation, keys, names, fine, coarse) {
-  folded <- source_fold(relation$source, keys[c(fine, coarse)], list(), relation$where)$keys
-  at <- function(dim) match(folded[[dim]], names[[dim]], nomatch = 0L)
-  out <- integer(length(names[[fine]]) + 1)
-  out[at(fine) + 1] <- at(coarse)
+# For each name of `fine`, from none on, those of the dimensions `coarse`, which it fixes.
+linked_names <- function(relation, names, fine, coarse) {
+  picked <- picked_lines(relation)
+  column <- function(dim) picked$column(sprintf("ll_k%d", match(dim, names(names))))
+  alias <- sprintf("ll_c%d", seq_along(coarse))
+  text <- relation$writer$dialect$text
+  of <- paste0(text(paste0("MIN(", vapply(coarse, column, ""), ")")), " AS ",
+               alias)[seq_along(coarse)]
+  answer <- ask(relation$source, paste0(
+    picked$with, "SELECT ", paste(c(paste(text(column(fine)), "AS ll_fine"), of), collapse = ", "), "\n",
+    picked$from(0), "\nGROUP BY ", column(fine)),
+    "the names that others are of", guard = TRUE)
+  at <- coded_names(relation, names, fine, answer$ll_fine) + 1
+  out <- lapply(seq_along(coarse), function(k) {
+    to <- integer(length(names[[fine]]) + 1)
+    to[at] <- coded_names(relation, names, coarse[k], answer[[alias[k]]])
+    to
+  })
+  stats::setNames(out, coarse)
+}
+
+# The codes of an answer's names, which are text, 0 for none.
+coded_names <- function(relation, names, dim, x) {
+  coded <- relation$keyed[[dim]]$coded(x)
+  out <- c(0L, match(coded$levels, names[[dim]], nomatch = 0L))[coded$codes + 1L]
+  relation$raw[[dim]][out[out > 0]] <- as.character(x[out > 0])
   out
 }

@@ -442,7 +442,7 @@ BEGIN_RCPP
 END_RCPP
 }
 // kernel_segments
-SEXP kernel_segments(Rcpp::List codes, Rcpp::IntegerVector period, Rcpp::NumericVector amount, SEXP weight, SEXP order, SEXP group, bool beside);
+SEXP kernel_segments(Rcpp::List codes, Rcpp::IntegerVector period, Rcpp::NumericVector amount, SEXP weight, SEXP order, int group, bool beside);
 RcppExport SEXP _longladder_kernel_segments(SEXP codesSEXP, SEXP periodSEXP, SEXP amountSEXP, SEXP weightSEXP, SEXP orderSEXP, SEXP groupSEXP, SEXP besideSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
@@ -451,7 +451,7 @@ BEGIN_RCPP
     Rcpp::traits::input_parameter< Rcpp::NumericVector >::type amount(amountSEXP);
     Rcpp::traits::input_parameter< SEXP >::type weight(weightSEXP);
     Rcpp::traits::input_parameter< SEXP >::type order(orderSEXP);
-    Rcpp::traits::input_parameter< SEXP >::type group(groupSEXP);
+    Rcpp::traits::input_parameter< int >::type group(groupSEXP);
     Rcpp::traits::input_parameter< bool >::type beside(besideSEXP);
     rcpp_result_gen = Rcpp::wrap(kernel_segments(codes, period, amount, weight, order, group, beside));
     return rcpp_result_gen;

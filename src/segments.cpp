@@ -19,8 +19,8 @@ void share_out(std::size_t jobs, std::size_t lines, Work work) {
   at_once(threads, [&](int) { for (std::size_t i; (i = next++) < jobs;) work(i); });
 }
 
-// Tables are added up from those of finer names where these tell orders apart: of accounts, what
-// their territories and types come to; of accounts by family, theirs by family.
+// Tables are added up from those of groups where these tell orders apart: of accounts, what their
+// territories and types come to; of accounts by family, theirs by family.
 struct TablePlan {
   std::vector<int> dims;           // of the table that is made from lines, from 1
   bool complete = false;           // whether others are added up from it
@@ -52,16 +52,11 @@ class TablePlans {
   std::vector<TablePlan> plans;
 
  private:
-  // The dimension with the most names that fixes this one and stays the same within orders.
+  // The groups' dimension where it fixes this one and stays the same within orders.
   int finer(int d) const {
-    int best = d;
-    const int dims = static_cast<int>(lines_.code.size());
-    if (lines_.fixed.empty()) return d;
-    for (int g = 1; g <= dims; ++g)
-      if (lines_.fixed[g - 1 + (d - 1) * dims] && lines_.code[g - 1].by_entry &&
-          size_[g - 1] > size_[best - 1])
-        best = g;
-    return best;
+    const int g = lines_.group_dim;
+    if (!g || lines_.fixed.empty() || !lines_.code[g - 1].by_entry) return d;
+    return lines_.fixed[g - 1 + (d - 1) * lines_.code.size()] ? g : d;
   }
   bool fits(int a, int b) const {
     return static_cast<std::size_t>(size_[a - 1] + 1) * (size_[b - 1] + 1) <= most_;
@@ -73,16 +68,16 @@ class TablePlans {
 
 }  // namespace
 
-// codes: for each dimension the code of every line; period: 1 then, 2 now, else out; order, group:
-// codes or NULL. Lines `beside` each other are left in their own order, those of no period among
+// codes: for each dimension the code of every line; period: 1 then, 2 now, else out; order: codes or
+// NULL; group: by which dimension (from 1, 0 for none) lines are laid out. Lines `beside` each other are left in their own order, those of no period among
 // them, for totals alone.
 // [[Rcpp::export(rng = false)]]
 SEXP kernel_segments(Rcpp::List codes, Rcpp::IntegerVector period, Rcpp::NumericVector amount,
-                     SEXP weight, SEXP order, SEXP group, bool beside) {
+                     SEXP weight, SEXP order, int group, bool beside) {
   const std::size_t n = period.size(), dims = codes.size();
   const int* in = period.begin();
   const int* of_order = Rf_isNull(order) ? nullptr : INTEGER(order);
-  const int* of_group = Rf_isNull(group) ? nullptr : INTEGER(group);
+  const int* of_group = group ? INTEGER(codes[group - 1]) : nullptr;
   const double* of_weight = Rf_isNull(weight) ? nullptr : REAL(weight);
   const double* of_amount = amount.begin();
   const auto known = [=](std::size_t i) { return std::isnan(of_amount[i]) ? 0 : of_amount[i]; };
@@ -90,6 +85,7 @@ SEXP kernel_segments(Rcpp::List codes, Rcpp::IntegerVector period, Rcpp::Numeric
   // The codes of lines that stay where they are are R's.
   Rcpp::XPtr<SegmentLines> out(lines, true, R_NilValue, codes);
   lines->laid_out = !beside;
+  lines->group_dim = group;
   lines->code.resize(dims);
   std::vector<const int*> from(dims);
   for (std::size_t d = 0; d < dims; ++d) from[d] = INTEGER(codes[d]);
@@ -223,7 +219,7 @@ Rcpp::List kernel_segment_tables(SEXP pointer, SEXP mask, Rcpp::IntegerVector di
     std::vector<TablePlan>& plans = planned.plans;
     // What names hold, where their pairs are asked for and some may hold too little.
     std::vector<std::vector<double>> held(lines.code.size());
-    if (!own) held.swap(lines.held);
+    if (!own && lines.held.size() == held.size()) held.swap(lines.held);
     std::vector<char> paired(lines.code.size());
     bool by_entry = false;
     for (const TablePlan& one : plans) {
@@ -290,7 +286,7 @@ Rcpp::List kernel_segment_tables(SEXP pointer, SEXP mask, Rcpp::IntegerVector di
         few.cells[few.add(mine.first[k], mine.second[k])] = mine.cells[k];
       std::swap(few, tables[j]);
     });
-    if (!own || !dims.size()) held.swap(lines.held);
+    if (!own || !dims.size()) held.swap(lines.held);  // for the next time
   };
   const std::size_t n = lines.size();
   if (dims.size()) {

@@ -55,6 +55,7 @@ struct SegmentLines {
   std::vector<std::uint32_t> first;  // line of each entry, and their number
   std::vector<SegmentCode> code;
   bool laid_out = true;
+  int group_dim = 0;                 // the dimension of the groups, from 1
   std::size_t orders = 0;            // how many there may be, where they are not laid out
   std::vector<std::vector<double>> held;  // what names hold, by dimension, as last asked of all
   std::vector<char> fixed;           // [i + j * dims]: whether i fixes j; empty until it is asked

@@ -8,11 +8,12 @@ segment_data <- function(seed, n = 600) {
     item <- sample(12, n, TRUE)
     data.frame(order = order, account = account, region = account %% 4, item = item,
                family = item %% 3, channel = sample(3, n %/% 3, TRUE)[order],
+               desk = order %% 6, hall = order %% 6 %% 2,
                now = sample(c(FALSE, TRUE), n, TRUE), net = round(rnorm(n, 20, 15)),
                weight = round(runif(n), 3))
   })
 }
-segment_dims <- c("account", "region", "item", "family", "channel")
+segment_dims <- c("account", "region", "item", "family", "channel", "desk", "hall")
 levels_of <- function(d) vapply(d[segment_dims], function(x) length(unique(x)), 0L)
 codes_of <- function(d) lapply(d[segment_dims], function(x) match(x, sort(unique(x))))
 
@@ -20,7 +21,7 @@ laid <- function(d, weighed = FALSE) {
   codes <- codes_of(d)
   lines <- internal("segment_lines")(
     internal("kernel_segments")(codes, d$now + 1L, d$net, if (weighed) d$weight, d$order,
-                                codes$account, FALSE), levels_of(d))
+                                1L, FALSE), levels_of(d))
   lines$fixes()
   lines
 }
@@ -49,7 +50,8 @@ table_by_hand <- function(d, dims, keep, weighed = FALSE) {
 test_that("tables of names and pairs are those of a brute force, whatever is left out", {
   of <- c(list(character()), as.list(segment_dims),
           list(c("region", "family"), c("account", "item"), c("channel", "account"),
-               c("region", "channel"), c("item", "channel")))
+               c("region", "channel"), c("item", "channel"), c("hall", "region"),
+               c("desk", "family"), c("hall", "family")))
   ask <- internal("segment_ask")
   for (seed in 1:4) {
     d <- segment_data(seed)
@@ -91,7 +93,7 @@ test_that("lines in their own order have the same wholes, and dimensions fix eac
   d <- segment_data(6)
   codes <- codes_of(d)
   beside <- internal("segment_lines")(
-    internal("kernel_segments")(codes, d$now + 1L, d$net, NULL, d$order, NULL, TRUE),
+    internal("kernel_segments")(codes, d$now + 1L, d$net, NULL, d$order, 0L, TRUE),
     levels_of(d), as.raw(!d$now))
   ask <- internal("segment_ask")
   segment <- list(dims = "family", codes = list(family = c(1L, 2L)))
@@ -107,7 +109,7 @@ test_that("lines in their own order have the same wholes, and dimensions fix eac
                ignore_attr = TRUE)
   fixes <- laid(d)$fixes()
   dimnames(fixes) <- list(segment_dims, segment_dims)
-  expect_identical(which(fixes, arr.ind = TRUE, useNames = FALSE), rbind(c(1L, 2L), c(3L, 4L)))
+  expect_identical(which(fixes, arr.ind = TRUE, useNames = FALSE), rbind(c(1L, 2L), c(3L, 4L), c(6L, 7L)))
   expect_identical(laid(d)$links("item", "family")[-1], tapply(codes$family, codes$item, `[`, 1) |>
                      as.integer())
   split <- internal("kernel_orders_split")(codes, d$order, max(d$order))
@@ -119,9 +121,8 @@ test_that("lines in their own order have the same wholes, and dimensions fix eac
 test_that("the tables of what is left are had from those of what was taken", {
   search_of <- function(d) {
     measure <- internal("measure_amount")(1)
-    internal("new_search")(laid(d), levels_of(d), c(account = TRUE, region = TRUE, item = FALSE,
-                                                    family = FALSE, channel = TRUE), measure,
-                           "account")
+    by_order <- stats::setNames(!segment_dims %in% c("item", "family"), segment_dims)
+    internal("new_search")(laid(d), levels_of(d), by_order, measure, "account")
   }
   for (seed in 7:9) {
     search <- search_of(segment_data(seed))

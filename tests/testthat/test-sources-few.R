@@ -26,6 +26,41 @@ test_that("in a database the same comes by folds, and no lines travel", {
   }
 })
 
+test_that("what is left of a database's lines is had from what was taken off, too", {
+  d <- drill_lines(11, function(d) d[!(d$now & d$territory == "T2" & d$family == "F3"), ])
+  d$now <- NULL
+  d$order_no[1:30] <- NA
+  ask <- internal("segment_ask")
+  segment <- list(dims = c("family", "type"), codes = list(family = 2:3, type = 1L))
+  aside <- list(dims = "territory", codes = list(territory = 4L))
+  of <- list(character(), "item", "territory", c("family", "territory"), c("account", "family"))
+  laid <- function(lines, ...) {
+    book <- drill_book(lines, ...)
+    keys <- lapply(stats::setNames(nm = c("account", "territory", "type", "item", "family")),
+                   internal("key_tree"), book = book)
+    spans <- lapply(c(then = "2024", now = "2025"), function(when) {
+      internal("narrow")(book, NULL, when, NULL)$where_now
+    })
+    internal("source_segments")(book$source, keys, list(tree = book$metrics$revenue$tree),
+                                "order_no", spans$then, spans$now, NULL)$lines
+  }
+  near <- laid(d)
+  for (kind in database_kinds()) {
+    far <- laid(lines_in(kind, d))
+    # Names are told apart by what was read of them.
+    far$tables(list(ask(list("territory", "family", "type"))))
+    for (orders in c("own", "whole", "less")) {
+      tables <- function(lines) {
+        lines$tables(list(ask(of, segment, lines$lacking(NULL, aside), orders)))[[1]]
+      }
+      got <- tables(far)
+      want <- tables(near)
+      for (k in seq_along(of))
+        expect_equal(got[[k]], want[[k]], tolerance = 1e-9, info = paste(kind, orders))
+    }
+  }
+})
+
 test_that("of a database's lines only those that hold an extreme or come next are brought", {
   d <- withr::with_seed(4, data.frame(
     order_no = sprintf("N%03d", sample(150, 400, TRUE)), day = as.Date("2025-01-01") + 0:399 %% 360,
