@@ -17,12 +17,11 @@ sql_extremes <- function(source, keys, value, where, highest) {
   # No name is one too; comparisons with nothing are none.
   names <- paste0("COALESCE(", dialect$text(names), ", '')")[seq_along(names)]
   alias <- sprintf("ll_e%d", seq_along(names))
-  lines <- from_where(writer, where)
   most <- function(test) {
     paste0(
       "SELECT ", paste(c(paste(names, "AS", alias)[seq_along(names)],
                          paste0(if (highest) "MAX(" else "MIN(", x, ") AS ll_most")),
-                       collapse = ", "), "\n", if (is.null(test)) lines else and_where(lines, test),
+                       collapse = ", "), "\n", from_where_also(writer, where, test),
       if (length(alias)) paste0("\nGROUP BY ", paste(alias, collapse = ", ")))
   }
   among <- function(lines) {

@@ -36,9 +36,7 @@ bring_lines <- function(source, trees, where, first = NULL, also = NULL) {
     paste0(made[[i]]$columns, " AS ll_c", i, "_", names(made[[i]]$columns))
   }))
   ending <- if (!is.null(first)) first_lines(w, first)
-  rest <- from_where(w, if (is.null(first)) sayable(source, where) else where)
-  if (!is.null(also)) rest <- paste0(rest, if (grepl("\nWHERE ", rest)) "\n  AND " else "\nWHERE ",
-                                     also)
+  rest <- from_where_also(w, if (is.null(first)) sayable(source, where) else where, also)
   if (is.null(first)) check_brought(source, rest)
   answer <- ask(source, paste0("SELECT ", paste(columns, collapse = ",\n       "), "\n", rest,
                                ending), "lines brought")

@@ -33,6 +33,13 @@ from_where <- function(writer, where) {
          if (!is.null(text)) paste0("\nWHERE ", text))
 }
 
+# The same with further tests, pieces of SQL.
+from_where_also <- function(writer, where, tests) {
+  narrow <- !is.null(and_also(writer$source$only, where))
+  paste0(from_where(writer, where), if (length(tests))
+    paste0(if (narrow) "\n  AND " else "\nWHERE ", paste(tests, collapse = "\n  AND ")))
+}
+
 fold_main <- function(source, keys, parts, where, coarse) {
   writer <- sql_writer(source)
   keyed <- lapply(keys, sql_key, w = writer, coarse = coarse)

@@ -6,18 +6,21 @@
 #' @export
 source_segments.database_source <- function(source, keys, value, order, then, now, ever,
                                             tiles = NULL) {
-  tryCatch(
+  # A few lines are brought sooner than they are folded a hundred times.
+  few <- source_size(source$origin %||% source) <= getOption("longladder.few_lines", 2e5)
+  made <- if (!few) tryCatch(
     sql_segments(source, keys, value, order, then, now, ever, tiles),
     no_sql = function(e) {
       tell(paste0("not in SQL: ", conditionMessage(e), "; the lines are brought"), "debug")
-      trees <- c(keys, value[intersect(c("tree", "n", "d"), names(value))],
-                 if (!is.null(order)) list(node("name", name = order)),
-                 if (!is.null(tiles)) list(node("name", name = tiles$date)))
-      # A rate goes by the lines of both periods alone.
-      here <- source_here(source, c(trees, list(then, now)),
-                          if (!is.null(value$tree)) ever else either(then, now))
-      lay_segments(source, here, keys, value, order, then, now, ever, tiles)
+      NULL
     })
+  if (!is.null(made)) return(made)
+  trees <- c(keys, value[intersect(c("tree", "n", "d"), names(value))],
+             lapply(c(order, tiles$date), function(name) node("name", name = name)))
+  # A rate goes by the lines of both periods alone.
+  here <- source_here(source, c(trees, list(then, now)),
+                      if (!is.null(value$tree)) ever else either(then, now))
+  lay_segments(source, here, keys, value, order, then, now, ever, tiles)
 }
 
 sql_segments <- function(source, keys, value, order, then, now, ever, tiles) {
@@ -62,8 +65,9 @@ tile_keys <- function(tiles) {
 }
 
 # The lines that tables are made of: `columns` of them, with the keys ll_k1 and on, the order ll_o,
-# whether now ll_n, amount ll_v and weight ll_w; `raw` the names as read so far; `scale` by period what the sums of a rate are to be
-# divided by.
+# whether now ll_n, amount ll_v and weight ll_w; `raw` the names as read so far; `scale` by period
+# what the sums of a rate are to be divided by; `per_order` the middle rate where orders are
+# counted.
 segment_relation <- function(source, keys, value, order, where, now, raw) {
   writer <- sql_writer(source)
   keyed <- lapply(keys, sql_key, w = writer, coarse = FALSE)
@@ -84,7 +88,7 @@ segment_relation <- function(source, keys, value, order, where, now, raw) {
   columns <- c(stats::setNames(vapply(keyed, `[[`, "", "sql"), sprintf("ll_k%d", seq_along(keys))),
                ll_o = if (!is.null(order))
                  sql_key(writer, node("name", name = order), coarse = FALSE)$sql,
-               ll_n = if (is.null(now)) "0" else
+               ll_n = if (!is.null(now))
                  paste0("CASE WHEN ", sql_where(writer, now), " THEN 1 ELSE 0 END"),
                ll_v = amount$sql, ll_w = weight$sql)
   list(source = source, writer = writer, keyed = keyed, columns = columns, where = where,
@@ -97,11 +101,6 @@ lines_alone <- function(relation, order) {
   if (is.null(order)) return(0)
   none <- node("missing", arg = node("name", name = order))
   ask_count(relation$source, and_also(relation$where, none))
-}
-
-# A condition more.
-and_where <- function(from, test) {
-  paste0(from, if (grepl("(^|\n| )WHERE ", from)) "\n  AND " else "\nWHERE ", test)
 }
 
 # What a line adds to a metric that adds up; see metric_lines().
@@ -121,89 +120,11 @@ sql_line_part <- function(writer, tree) {
                 "number", 0L, 1)
 }
 
-# The relation with its lines picked once, where the engine keeps such; else each use picks its own.
-# `tests` are conditions on the columns, as SQL, each a function of how columns are called and of the
-# lines as FROM and WHERE; `common` one that all lines meet, or NULL.
-picked_lines <- function(relation, tests = list(), common = NULL) {
-  writer <- relation$writer
-  columns <- relation$columns
-  lines <- from_where(writer, relation$where)
-  if (is.null(writer$dialect$keeps)) {
-    column <- function(name) columns[[name]]
-    few <- if (is.null(common)) lines else and_where(lines, common(column, lines))
-    return(list(with = "", column = column, from = function(k) {
-      if (k) and_where(few, tests[[k]](column, lines)) else few
-    }))
-  }
-  all <- paste0("SELECT ", paste(columns, "AS", names(columns), collapse = ",\n       "), "\n",
-                lines)
-  if (length(tests) || !is.null(common)) {
-    own <- paste0("FROM (\n", all, "\n) AS ll_own WHERE ", ever)
-    flags <- vapply(tests, function(test) test(identity, own), "")
-    any <- c(if (!is.null(common)) common(identity, own),
-             if (length(flags)) paste0("(", paste(flags, collapse = "\n   OR "), ")"))
-    all <- paste0("SELECT ", paste(c("*", paste0("CASE WHEN ", flags, " THEN 1 ELSE 0 END AS ll_r",
-                                                 seq_along(flags))[seq_along(flags)]),
-                                   collapse = ",\n       "), "\nFROM (\n", all,
-                  "\n) AS ll_all\nWHERE ", paste(any, collapse = "\n  AND "))
-  }
-  list(with = paste0(writer$dialect$keeps("ll_few", all), "\n"), column = identity,
-       from = function(k) paste0("FROM ll_few", if (k) paste0(" WHERE ll_r", k, " = 1")))
-}
-
-# A test for the lines of a segment, by the names as the engine has them.
-segment_test <- function(relation, segment) {
-  function(column, lines) {
-    dialect <- relation$writer$dialect
-    each <- vapply(segment$dims, function(dim) {
-      at <- match(dim, names(relation$keyed))
-      raw <- quoted_text(relation$writer, relation$raw[[dim]][segment$codes[[dim]]])
-      paste0(dialect$text(column(sprintf("ll_k%d", at))),
-             if (length(raw) == 1) " = " else " IN (", paste(raw, collapse = ", "),
-             if (length(raw) > 1) ")")
-    }, "")
-    paste(each, collapse = " AND ")
-  }
-}
-
-# A test for the lines that none of these segments has; NULL where there are none.
-lacking_test <- function(relation, segments) {
-  if (!length(segments)) return(NULL)
-  function(column, lines) {
-    each <- vapply(segments, function(segment) segment_test(relation, segment)(column, lines), "")
-    paste("NOT", relation$writer$dialect$sure(paste0("(", each, ")")), collapse = " AND ")
-  }
-}
-
-both_tests <- function(a, b) {
-  if (is.null(a) || is.null(b)) return(a %||% b)
-  function(column, lines) paste0("(", a(column, lines), " AND ", b(column, lines), ")")
-}
-
-# The test of an ask's segment: for its lines, for all lines of orders that have one of them, or for
-# those of them that are not its.
-ask_test <- function(relation, ask) {
-  own <- segment_test(relation, ask$segment)
-  if (ask$orders == "own") return(own)
-  if (!"ll_o" %in% names(relation$columns))
-    return(if (ask$orders == "whole") own else function(column, lines) never)
-  mine <- both_tests(own, lacking_test(relation, ask$rows))
-  sure <- relation$writer$dialect$sure
-  function(column, lines) {
-    order <- column("ll_o")
-    orders <- paste0("SELECT ", order, " ", and_where(and_where(lines, mine(column, lines)),
-                                                      paste(order, "IS NOT NULL")))
-    of <- sure(paste0(order, relation$writer$dialect$rows_in, "(", orders, ")"))
-    if (ask$orders == "whole") paste0("(", of, " OR ", sure(paste0("(", own(column), ")")), ")") else
-      paste0("(", of, " AND NOT ", sure(paste0("(", own(column), ")")), ")")
-  }
-}
-
-asked_segments <- "tables of segments"
 tables_at_once <- 60   # tables of one statement
 
-# The functions of core-segments.R; rows are lists of the segments that they lack. Tables of names that groups fix are added up
-# here from the groups', where no order is of several groups: far fewer tables are asked for.
+# The functions of core-segments.R; rows are lists of the segments that they lack. Tables of names
+# that groups fix are added up here from the groups', where no order is of several groups: far fewer
+# tables are asked for.
 segment_folds <- function(relation, keys, names) {
   known <- new.env(parent = emptyenv())
   fixes <- function() {
@@ -253,7 +174,8 @@ few_lines <- 1e6    # of so many lines all names of what is taken off may travel
 most_cells <- 1e5   # cells of a table from which others are added up
 
 # What tables are made from: list(base, complete, from, at), base being the tables to ask for, whole
-# where others are added up from them; for each of `of` the dimensions it is made from and which base.
+# where others are added up from them; for each of `of` the dimensions it is made from and which
+# base.
 plan_tables <- function(of, finer, levels) {
   fits <- function(a, b) prod(levels[c(a, b)] + 1) <= most_cells
   from <- lapply(of, function(dims) {
@@ -297,126 +219,6 @@ held_enough <- function(relation, table, floor, orders) {
   table[held >= floor & table[, "na"] + table[, "nb"] >= orders, , drop = FALSE]
 }
 
-# Tables of `of`, each over the lines of its ask.
-ask_segments <- function(relation, asked, ask, of, names, floor, orders) {
-  source <- relation$source
-  asks <- unique(ask)
-  lacks <- lapply(asked[asks], `[[`, "rows")
-  # What all of them lack is left out once.
-  alike <- all(vapply(lacks, identical, NA, lacks[[1]]))
-  common <- if (alike) lacking_test(relation, lacks[[1]])
-  tests <- lapply(asked[asks], function(one) {
-    both_tests(if (!is.null(one$segment)) ask_test(relation, one),
-               if (!alike) lacking_test(relation, one$rows))
-  })
-  if (length(asks) == 1) {
-    common <- both_tests(common, tests[[1]])
-    tests <- list(NULL)
-  }
-  narrow <- which(lengths(tests) > 0)
-  picked <- if (length(narrow) == length(asks) || !length(narrow))
-    picked_lines(relation, tests[narrow], common) else
-      picked_lines(relation, c(tests[narrow], function(column, lines) ever), common)
-  one <- function(k) {
-    at <- match(of[[k]], names(names))
-    sql_segment_table(relation, picked, k, at, match(ask[k], asks[narrow], nomatch = 0L),
-                      if (length(at)) floor[k] else 0, if (length(at)) orders[k] else 0)
-  }
-  all <- paste(vapply(seq_along(of), one, ""), collapse = "\nUNION ALL\n")
-  answer <- ask(source, paste0(picked$with, "SELECT * FROM (\n", all, "\n) AS ll_tables"),
-                asked_segments, guard = TRUE)
-  rows_of <- split(seq_len(nrow(answer)), factor(answer$ll_set, seq_along(of)))
-  Map(function(dims, rows) read_segment_table(relation, names, dims, answer[rows, , drop = FALSE]),
-      of, rows_of)
-}
-
-# One table as SQL, its names as text.
-sql_segment_table <- function(relation, picked, set, at, flag, floor, orders) {
-  dialect <- relation$writer$dialect
-  column <- picked$column
-  has <- function(name) name %in% names(relation$columns)
-  keys <- sprintf("ll_k%d", at)
-  side <- function(x, now, else_value = "0") {
-    paste0("CASE WHEN ", column("ll_n"), " = ", now, " THEN ", x, " ELSE ", else_value, " END")
-  }
-  group <- if (!is.null(relation$group))
-    column(sprintf("ll_k%d", match(relation$group, names(relation$keyed)))) else
-      if (has("ll_o")) column("ll_o")
-  whole <- !is.na(relation$decimals)
-  # Each order's lines within each name; lines without an order are one each.
-  entries <- function(alone) {
-    total <- function(x) if (alone) dialect$double(x) else dialect$sum(x, whole)
-    most <- function(x) if (alone) x else paste0("MAX(", x, ")")
-    # Lines without an order are none of the orders that are counted.
-    weigh <- function(now) {
-      if (is.null(relation$per_order)) return(total(side(column("ll_w"), now)))
-      dialect$double(if (alone) "0" else most(side("1", now)))
-    }
-    weighed <- if (has("ll_w")) c(ll_wa = weigh(0), ll_wb = weigh(1))
-    amount <- function(now) {
-      sum <- total(side(column("ll_v"), now))
-      if (is.null(relation$per_order)) return(sum)
-      paste0(sum, " - ", double_literal(relation$per_order), " * ", weigh(now))
-    }
-    select <- c(stats::setNames(vapply(keys, column, ""), keys),
-                if (!is.null(group)) c(ll_g = if (alone) group else paste0("MIN(", group, ")")),
-                ll_a = amount(0), ll_b = amount(1),
-                ll_na = most(side("1", 0)), ll_nb = most(side("1", 1)), weighed)
-    from <- picked$from(flag)
-    if (has("ll_o") && !identical(relation$alone, 0))
-      from <- and_where(from, paste(column("ll_o"), if (alone) "IS NULL" else "IS NOT NULL"))
-    by <- if (!alone) paste0("\nGROUP BY ", paste(c(keys, column("ll_o")), collapse = ", "))
-    paste0("SELECT ", paste(select, "AS", names(select), collapse = ", "), "\n", from, by)
-  }
-  first <- if (!has("ll_o")) entries(TRUE) else if (identical(relation$alone, 0))
-    entries(FALSE) else paste0(entries(FALSE), "\nUNION ALL\n", entries(TRUE))
-  w <- if (has("ll_w")) c("ll_wa", "ll_wb") else c("ll_a", "ll_b")
-  by_group <- c(keys, if (!is.null(group)) "ll_g")
-  second <- paste0(
-    "SELECT ", paste(c(by_group, sprintf(
-      "SUM(%s) AS %s", c("ll_a", "ll_b", "ll_a * ll_a", "ll_b * ll_b", "ll_na", "ll_nb", w),
-      c("ll_ga", "ll_gb", "ll_gqa", "ll_gqb", "ll_gna", "ll_gnb", "ll_gwa", "ll_gwb"))),
-      collapse = ", "), "\nFROM (\n", first, "\n) AS ll_entries",
-    if (length(by_group)) paste0("\nGROUP BY ", paste(by_group, collapse = ", ")))
-  sums <- c(a = "ll_ga", b = "ll_gb", wa = "ll_gwa", wb = "ll_gwb", qa = "ll_gqa", qb = "ll_gqb",
-            ab = "ll_gwa * ll_gwb", na = "ll_gna", nb = "ll_gnb")
-  named <- function(i) if (i > length(keys)) "''" else dialect$text(keys[i])
-  having <- c(
-    if (floor > 0) paste0(sql_held(relation, sums), " >= ", double_literal(floor)),
-    if (orders > 0) paste0("SUM(ll_gna) + SUM(ll_gnb) >= ", orders))
-  paste0("SELECT ", set, " AS ll_set, ", named(1), " AS ll_first, ", named(2), " AS ll_second, ",
-         paste0("SUM(", sums, ") AS ll_s", names(sums), collapse = ", "),
-         ", COUNT(*) AS ll_sng\nFROM (\n", second, "\n) AS ll_groups",
-         if (length(keys)) paste0("\nGROUP BY ", paste(keys, collapse = ", ")),
-         if (length(having)) paste0("\nHAVING ", paste(having, collapse = " AND ")))
-}
-
-# What a name holds, then and now together, by the scale of each period.
-sql_held <- function(relation, sums) {
-  of <- function(side, k) {
-    paste0("abs(SUM(", sums[[side]], "))", if (relation$scale[k] != 1)
-      paste0(" / ", double_literal(relation$scale[k])))
-  }
-  sides <- c(of("a", 1), of("b", 2), if ("ll_w" %in% names(relation$columns))
-    c(of("wa", 1), of("wb", 2)))
-  paste(sides, collapse = " + ")
-}
-
-read_segment_table <- function(relation, names, dims, answer) {
-  sums <- matrix(as.double(unlist(answer[paste0("ll_s", segment_columns)])), nrow(answer),
-                 length(segment_columns),
-                 dimnames = list(NULL, segment_columns))
-  sums[is.na(sums)] <- 0
-  s <- relation$scale
-  by <- c(a = s[1], b = s[2], wa = s[1], wb = s[2], qa = s[1]^2, qb = s[2]^2, ab = s[1] * s[2])
-  for (name in names(by)) sums[, name] <- sums[, name] / by[[name]]
-  if (!length(dims)) return(sums)
-  codes <- Map(function(dim, text) coded_names(relation, names, dim, text), dims, list(answer$ll_first, answer$ll_second)[seq_along(dims)])
-  at <- do.call(order, unname(codes))
-  codes <- do.call(cbind, lapply(codes, as.double))
-  named_table(cbind(unname(codes), sums)[at, , drop = FALSE])
-}
-
 # The share of orders that have several names of each dimension.
 orders_split <- function(relation, dims) {
   picked <- picked_lines(relation)
@@ -429,7 +231,7 @@ orders_split <- function(relation, dims) {
   order <- picked$column("ll_o")
   sql <- paste0(picked$with, "SELECT COUNT(*) AS ll_n, ", paste(split, collapse = ", "),
                 "\nFROM (\nSELECT ", paste(c(of_order, "COUNT(*) AS ll_m"), collapse = ", "), "\n",
-                and_where(picked$from(0), paste(order, "IS NOT NULL")), "\nGROUP BY ", order,
+                and_test(picked$from, paste(order, "IS NOT NULL")), "\nGROUP BY ", order,
                 "\n) AS ll_orders")
   answer <- ask(relation$source, sql, "which dimensions stay the same within orders")
   split <- as.double(unlist(answer[paste0("ll_s", at)]))
@@ -445,7 +247,7 @@ fixed_names <- function(relation, dims) {
     keys <- sprintf("ll_k%d", pairs[[k]])
     paste0("SELECT ", k, " AS ll_set, COUNT(*) AS ll_n\nFROM (\nSELECT ",
            paste(vapply(keys, picked$column, ""), "AS", keys, collapse = ", "), "\n",
-           picked$from(0), "\nGROUP BY ", paste(keys, collapse = ", "), "\n) AS ll_names")
+           picked$from, "\nGROUP BY ", paste(keys, collapse = ", "), "\n) AS ll_names")
   }
   n <- numeric(length(pairs))
   for (few in split(seq_along(pairs), (seq_along(pairs) - 1) %/% tables_at_once)) {
@@ -473,8 +275,8 @@ linked_names <- function(relation, names, fine, coarse) {
   of <- paste0(text(paste0("MIN(", vapply(coarse, column, ""), ")")), " AS ",
                alias)[seq_along(coarse)]
   answer <- ask(relation$source, paste0(
-    picked$with, "SELECT ", paste(c(paste(text(column(fine)), "AS ll_fine"), of), collapse = ", "), "\n",
-    picked$from(0), "\nGROUP BY ", column(fine)),
+    picked$with, "SELECT ", paste(c(paste(text(column(fine)), "AS ll_fine"), of),
+                                  collapse = ", "), "\n", picked$from, "\nGROUP BY ", column(fine)),
     "the names that others are of", guard = TRUE)
   at <- coded_names(relation, names, fine, answer$ll_fine) + 1
   out <- lapply(seq_along(coarse), function(k) {
@@ -483,12 +285,4 @@ linked_names <- function(relation, names, fine, coarse) {
     to
   })
   stats::setNames(out, coarse)
-}
-
-# The codes of an answer's names, which are text, 0 for none.
-coded_names <- function(relation, names, dim, x) {
-  coded <- relation$keyed[[dim]]$coded(x)
-  out <- c(0L, match(coded$levels, names[[dim]], nomatch = 0L))[coded$codes + 1L]
-  relation$raw[[dim]][out[out > 0]] <- as.character(x[out > 0])
-  out
 }

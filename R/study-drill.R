@@ -62,7 +62,8 @@ declared_drill <- declare(
 #' is had from the same.
 #'
 #' **In a database** tables of names and pairs are folded there (`GROUP BY`, one within the other),
-#' and no lines travel; what SQL cannot say is looked for among lines that are brought.
+#' and no lines travel; what SQL cannot say is looked for among lines that are brought, and so are
+#' tables of few lines (`options(longladder.few_lines = 2e5)`), which is sooner.
 #'
 #' @param book (`ll_book`) the book; it needs a date.
 #' @param metrics (text) one metric that adds up, or a rate `a / b` of two that do.

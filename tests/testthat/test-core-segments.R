@@ -109,7 +109,8 @@ test_that("lines in their own order have the same wholes, and dimensions fix eac
                ignore_attr = TRUE)
   fixes <- laid(d)$fixes()
   dimnames(fixes) <- list(segment_dims, segment_dims)
-  expect_identical(which(fixes, arr.ind = TRUE, useNames = FALSE), rbind(c(1L, 2L), c(3L, 4L), c(6L, 7L)))
+  expect_identical(which(fixes, arr.ind = TRUE, useNames = FALSE),
+                   rbind(c(1L, 2L), c(3L, 4L), c(6L, 7L)))
   expect_identical(laid(d)$links("item", "family")[-1], tapply(codes$family, codes$item, `[`, 1) |>
                      as.integer())
   split <- internal("kernel_orders_split")(codes, d$order, max(d$order))

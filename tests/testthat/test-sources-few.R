@@ -9,7 +9,10 @@ test_that("in a database the same comes by folds, and no lines travel", {
   d$order_no[1:50] <- NA
   d$net[1:40] <- NA
   near <- drill_book(d)
-  withr::local_options(longladder.most_lines = 100)
+  expect_equal(as.data.frame(ll_drill(drill_book(lines_in("sqlite", d)), when = "2025-Q1",
+                                      against = "2024-Q1")),
+               as.data.frame(ll_drill(near, when = "2025-Q1", against = "2024-Q1")))
+  withr::local_options(longladder.most_lines = 100, longladder.few_lines = 0)
   for (kind in database_kinds()) {
     far <- drill_book(lines_in(kind, d))
     for (metric in c("revenue", "rate", "both", "average")) {
@@ -30,6 +33,7 @@ test_that("what is left of a database's lines is had from what was taken off, to
   d <- drill_lines(11, function(d) d[!(d$now & d$territory == "T2" & d$family == "F3"), ])
   d$now <- NULL
   d$order_no[1:30] <- NA
+  withr::local_options(longladder.few_lines = 0)
   ask <- internal("segment_ask")
   segment <- list(dims = c("family", "type"), codes = list(family = 2:3, type = 1L))
   aside <- list(dims = "territory", codes = list(territory = 4L))
@@ -55,8 +59,13 @@ test_that("what is left of a database's lines is had from what was taken off, to
       }
       got <- tables(far)
       want <- tables(near)
-      for (k in seq_along(of))
-        expect_equal(got[[k]], want[[k]], tolerance = 1e-9, info = paste(kind, orders))
+      # What groups did is told of wholes alone.
+      expect_equal(got[[1]], want[[1]], tolerance = 1e-9, info = paste(kind, orders))
+      for (k in seq_along(of)[-1]) {
+        told <- setdiff(colnames(want[[k]]), c("ab", "ng"))
+        expect_equal(got[[k]][, told], want[[k]][, told], tolerance = 1e-9,
+                     info = paste(kind, orders))
+      }
     }
   }
 })
