@@ -1,7 +1,7 @@
-# Tables of segments in a database: folded rows travel, no lines. What an order comes to within each
-# name is added up first, then what each group's orders do, then the name's: three GROUP BY, one
-# within the other. Tables that are asked for together are one statement, over lines that are
-# picked once where the engine can keep them meanwhile.
+# Tables of segments in a database: folded rows travel, no lines, unless there are few. What an order
+# comes to within each name is added up first, then, where that is asked, what each group's orders
+# do, then the name's: GROUP BY within GROUP BY. Tables that are asked for together are one
+# statement, over lines that are picked once where the engine can keep them meanwhile.
 
 #' @export
 source_segments.database_source <- function(source, keys, value, order, then, now, ever,
@@ -28,7 +28,7 @@ sql_segments <- function(source, keys, value, order, then, now, ever, tiles) {
   levels <- lengths(names)
   before <- and_also(ever, unmet(now))
   # Names as the engine has them, as text, by dimension and code.
-  raw <- list2env(lapply(levels, character), parent = emptyenv())
+  raw <- list2env(lapply(levels, rep, x = NA_character_), parent = emptyenv())
   relation <- function(keys, where, now) {
     made <- segment_relation(source, keys, value, order, where, now, raw)
     made$alone <- lines_alone(made, order)
@@ -126,16 +126,16 @@ tables_at_once <- 60   # tables of one statement
 # that groups fix are added up here from the groups', where no order is of several groups: far fewer
 # tables are asked for.
 segment_folds <- function(relation, keys, names) {
-  known <- new.env(parent = emptyenv())
+  known <- list2env(list(fixes = NULL, linked = list()), parent = emptyenv())
   fixes <- function() {
     if (is.null(known$fixes)) known$fixes <- fixed_names(relation, names(keys))
     known$fixes
   }
   links <- function(fine, coarse) {
-    if (is.null(known[[fine]]))
-      known[[fine]] <- linked_names(relation, names, fine,
-                                    names(keys)[fixes()[match(fine, names(keys)), ]])
-    known[[fine]][[coarse]]
+    if (is.null(known$linked[[fine]]))
+      known$linked[[fine]] <- linked_names(relation, names, fine,
+                                           names(keys)[fixes()[match(fine, names(keys)), ]])
+    known$linked[[fine]][[coarse]]
   }
   finer <- function(dim) {
     group <- relation$whole_group

@@ -57,7 +57,10 @@ segment_test <- function(relation, segment) {
     dialect <- relation$writer$dialect
     each <- vapply(segment$dims, function(dim) {
       at <- match(dim, names(relation$keyed))
-      raw <- quoted_text(relation$writer, relation$raw[[dim]][segment$codes[[dim]]])
+      # Segments are made of names that were read.
+      raw <- relation$raw[[dim]][segment$codes[[dim]]]
+      stopifnot(!anyNA(raw))
+      raw <- quoted_text(relation$writer, raw)
       paste0(dialect$text(column(sprintf("ll_k%d", at))),
              if (length(raw) == 1) " = " else " IN (", paste(raw, collapse = ", "),
              if (length(raw) > 1) ")")

@@ -42,7 +42,7 @@ declared_drill <- declare(
 #' growth of the rest would make of it, over the size of orders, less the log of how many segments
 #' of such dimensions there are: that is the price of a further condition, and why customer or item
 #' numbers do not win by having hundreds of values. A narrower segment that holds four fifths of a
-#' wider one's excess stands for it. What is named is left out and the rest looked at again, until
+#' wider one's excess stands for it, and the other way round. What is named is left out and the rest looked at again, until
 #' a segment is not worth its price, `max_segments` are named, or everything else would be less
 #' than three tenths of the money. Neighbours that changed alike are one ("Fen or Moor"). Bands of
 #' the metric itself and fields that name single customers are no causes, unless asked for in `by`.
@@ -61,8 +61,8 @@ declared_drill <- declare(
 #' order totals, a drift of customers and items fitted to the book, and the rest's noise; `chance`
 #' is had from the same.
 #'
-#' **In a database** tables of names and pairs are folded there (`GROUP BY`, one within the other),
-#' and no lines travel; what SQL cannot say is looked for among lines that are brought, and so are
+#' **In a database** tables of names and pairs are added up there (`GROUP BY`, one within the
+#' other), and no lines travel; what SQL cannot say is looked for among lines that are brought, and so are
 #' tables of few lines (`options(longladder.few_lines = 2e5)`), which is sooner.
 #'
 #' @param book (`ll_book`) the book; it needs a date.
