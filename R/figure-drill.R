@@ -13,6 +13,7 @@ autoplot.ll_result_drill <- function(object, ...) {
   size <- label_size(max(nrow(rungs), 6), 1)
   # About a character of the labels, as wide as they are on the scale.
   sign <- wide * .028
+  rate <- explains_rate(facts(object))
   ends <- rungs$end + ifelse(rungs$end < 0, -1, 1) * (nchar(rungs$label) + 1) * sign
   right <- max(ends, reach[2]) + 2 * sign
   line <- rungs$row[rungs$kind == "segment"]
@@ -44,7 +45,8 @@ autoplot.ll_result_drill <- function(object, ...) {
                                            right + (max(nchar(rungs$said)) + 1) * sign),
                                 expand = ggplot2::expansion(0)) +
     theme_rows(size) +
-    figure_words(object, c("rung: the change; solid: the part beyond the general growth",
+    figure_words(object, c(paste("rung: the change; solid: the part beyond", if (rate) "everything else" else
+      "the general growth"),
                            if (any(rungs$kind == "candidate")) "dashed: the next candidates"),
                  paste0("Rungs: ", paste(gsub("\n", " ", rungs$name), rungs$label, rungs$said,
                                          collapse = "; "), "."))
@@ -63,7 +65,7 @@ drill_rungs <- function(x) {
   change <- table[[paste0(metric, "_change")]]
   others <- utils::head(facts$parts$others, drawn_candidates)
   growth <- facts$settings$rest_growth
-  rest <- if (unit == "points") "" else if (round(abs(growth), 5) == 0) "no growth" else
+  rest <- if (explains_rate(facts)) "" else if (round(abs(growth), 5) == 0) "no growth" else
     paste0("general growth ", if (growth > 0) "+" else "-", format_number(abs(growth), "percent"))
   at <- c(rev(seq_len(n)) + nrow(others) + 2, rev(seq_len(nrow(others))) + 1.5, 1)
   out <- data.frame(
@@ -80,3 +82,6 @@ drill_rungs <- function(x) {
   out$label <- paste0(ifelse(out$change < 0, "-", "+"), amount)
   out
 }
+
+# The growth of everything else is none where a rate is explained.
+explains_rate <- function(facts) is.null(facts$settings$least)

@@ -7,7 +7,7 @@
 source_segments.database_source <- function(source, keys, value, order, then, now, ever,
                                             tiles = NULL) {
   # A few lines are brought sooner than they are folded a hundred times.
-  few <- source_size(source$origin %||% source) <= getOption("longladder.few_lines", 2e5)
+  few <- source_size(source$origin %||% source) <= getOption("longladder.few_lines", 2e6)
   made <- if (!few) tryCatch(
     sql_segments(source, keys, value, order, then, now, ever, tiles),
     no_sql = function(e) {

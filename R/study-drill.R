@@ -63,7 +63,7 @@ declared_drill <- declare(
 #'
 #' **In a database** tables of names and pairs are added up there (`GROUP BY`, one within the
 #' other), and no lines travel; what SQL cannot say is looked for among lines that are brought, and so are
-#' tables of few lines (`options(longladder.few_lines = 2e5)`), which is sooner.
+#' tables of few lines (`options(longladder.few_lines = 2e6)`), which is sooner.
 #'
 #' @param book (`ll_book`) the book; it needs a date.
 #' @param metrics (text) one metric that adds up, or a rate `a / b` of two that do.
