@@ -42,7 +42,7 @@ rate_whole <- function(search, total) {
 
 rate_drift <- function(search, dim, prior) {
   if (is.null(dim)) return(0)
-  table <- tables_of(search, dim)[[1]]
+  table <- table_of(search, dim)
   w <- rate_weight(table)
   moved <- table[, "b"] - table[, "a"]
   shift <- weighted_median(moved / pmax(w, 1e-12), w)

@@ -123,7 +123,7 @@ no_chances <- data.frame(excess = numeric(), z = numeric(), customers = numeric(
 excess_drifts <- function(search) {
   of <- function(dim, prior) {
     if (is.null(dim)) return(0)
-    table <- tables_of(search, dim)[[1]]
+    table <- table_of(search, dim)
     g <- weighted_median(table[, "b"] / pmax(table[, "a"], 1e-9), pmax(table[, "a"], 0) +
                            pmax(table[, "b"], 0))
     t2 <- huber_drift(table[, "b"] - g * table[, "a"], table[, "qb"] + g^2 * table[, "qa"],

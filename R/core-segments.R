@@ -98,16 +98,8 @@ wholes_of <- function(search, asked) {
   lapply(search$lines$tables(asked), function(t) t[[1]][1, segment_columns])
 }
 
-# The tables of some dimensions over the rows of a segment.
-tables_of <- function(search, dims, segment = NULL) {
-  stats::setNames(search$lines$tables(list(segment_ask(as.list(dims), segment)))[[1]], dims)
-}
-
-# The rows that none of these segments has.
-rows_without <- function(search, segments, rows = NULL) {
-  for (segment in segments) rows <- search$lines$lacking(rows, segment)
-  rows
-}
+# The table of one dimension over all rows.
+table_of <- function(search, dim) search$lines$tables(list(segment_ask(list(dim))))[[1]][[1]]
 
 # Dimensions that tell something under those named: neither fixed by one, nor fixing one.
 open_under <- function(search, dims) {

@@ -204,16 +204,16 @@ touches <- function(a, b) {
 # or NULL.
 where_parted <- function(search, past, segments) {
   rows <- list(here = NULL, past = NULL)
-  asked <- lapply(segments, function(segment) {
+  fitting <- lapply(segments, function(segment) {
     before <- rows
     rows <<- list(here = search$lines$lacking(rows$here, segment),
                   past = if (!is.null(past)) past$lines$lacking(rows$past, segment))
-    list(segment = segment, rows = before)
+    before
   })
   list(rows = rows, rest = wholes_of(search, list(segment_ask(NULL, NULL, rows$here)))[[1]],
        rest_pairs = if (!is.null(past))
          where_past(past, list(segment_ask(NULL, NULL, rows$past)))[[1]]$pairs,
-       parts = where_amounts(search, past, segments, lapply(asked, `[[`, "rows")))
+       parts = where_amounts(search, past, segments, fitting))
 }
 
 # What the rows of each ask amounted to in the past: list(whole, pairs), pairs a matrix of a, b and
@@ -262,7 +262,7 @@ where_items <- function(search, segment) {
 item_squares <- function(search, dim) {
   key <- paste0("squares_", dim)
   if (is.null(search[[key]])) {
-    if (is.null(search$items)) search$items <- tables_of(search, search$item)[[1]]
+    if (is.null(search$items)) search$items <- table_of(search, search$item)
     items <- search$items
     link <- search$lines$links(search$item, dim)[items[, "first"] + 1]
     size <- pmax(search$measure$size(items), 0)

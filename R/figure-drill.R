@@ -13,7 +13,7 @@ autoplot.ll_result_drill <- function(object, ...) {
   size <- label_size(max(nrow(rungs), 6), 1)
   # About a character of the labels, as wide as they are on the scale.
   sign <- wide * .028
-  rate <- explains_rate(facts(object))
+  beyond <- if (explains_rate(facts(object))) "everything else" else "the general growth"
   ends <- rungs$end + ifelse(rungs$end < 0, -1, 1) * (nchar(rungs$label) + 1) * sign
   right <- max(ends, reach[2]) + 2 * sign
   line <- rungs$row[rungs$kind == "segment"]
@@ -45,8 +45,7 @@ autoplot.ll_result_drill <- function(object, ...) {
                                            right + (max(nchar(rungs$said)) + 1) * sign),
                                 expand = ggplot2::expansion(0)) +
     theme_rows(size) +
-    figure_words(object, c(paste("rung: the change; solid: the part beyond", if (rate) "everything else" else
-      "the general growth"),
+    figure_words(object, c(paste("rung: the change; solid: the part beyond", beyond),
                            if (any(rungs$kind == "candidate")) "dashed: the next candidates"),
                  paste0("Rungs: ", paste(gsub("\n", " ", rungs$name), rungs$label, rungs$said,
                                          collapse = "; "), "."))

@@ -101,9 +101,12 @@ first_lines <- function(w, first) {
          sprintf("%.0f", first$n))
 }
 
+# How many lines may be brought.
+most_brought <- function() getOption("longladder.most_lines", 2e7)
+
 # Lines are brought while memory allows.
 check_brought <- function(source, rest) {
-  most <- getOption("longladder.most_lines", 2e7)
+  most <- most_brought()
   if (source_size(source$origin %||% source) <= most) return(invisible())
   answer <- ask(source, paste0("SELECT COUNT(*) AS ll_n\n", rest), "how many lines to bring")
   n <- as.double(answer$ll_n)

@@ -1,5 +1,5 @@
-# Tables of segments in a database: folded rows travel, no lines, unless there are few. What an order
-# comes to within each name is added up first, then, where that is asked, what each group's orders
+# Tables of segments in a database: folded rows travel, no lines, unless there are few. What an
+# order comes to within each name is added up first, then, where that is asked, what each group's orders
 # do, then the name's: GROUP BY within GROUP BY. Tables that are asked for together are one
 # statement, over lines that are picked once where the engine can keep them meanwhile.
 
@@ -7,7 +7,8 @@
 source_segments.database_source <- function(source, keys, value, order, then, now, ever,
                                             tiles = NULL) {
   # A few lines are brought sooner than they are folded a hundred times.
-  few <- source_size(source$origin %||% source) <= getOption("longladder.few_lines", 2e6)
+  few <- source_size(source$origin %||% source) <= min(getOption("longladder.few_lines", 2e6),
+                                                       most_brought())
   made <- if (!few) tryCatch(
     sql_segments(source, keys, value, order, then, now, ever, tiles),
     no_sql = function(e) {

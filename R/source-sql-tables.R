@@ -15,13 +15,13 @@ picked_lines <- function(relation, tests = list(NULL), common = NULL) {
   keeps <- !is.null(dialect$keeps)
   column <- if (keeps) identity else function(name) columns[[name]]
   own <- if (keeps) paste0("FROM (\n", all, "\n) AS ll_own\nWHERE ", ever) else lines
-  told <- lapply(tests, function(test) if (!is.null(test)) test(column, own))
-  shared <- if (!is.null(common)) common(column, own)
+  told <- vapply(tests, function(test) if (is.null(test)) ever else test(column, own), "")
+  shared <- if (is.null(common)) ever else common(column, own)
   if (length(tests) == 1) {
-    test <- paste(c(shared, told[[1]]), collapse = "\n  AND ")
     if (!keeps) return(list(with = "", column = column, each = FALSE,
-                            from = if (nzchar(test)) and_test(lines, test) else lines))
-    if (nzchar(test)) all <- paste0("SELECT * FROM (\n", all, "\n) AS ll_all\nWHERE ", test)
+                            from = and_test(and_test(lines, shared), told)))
+    if (!is.null(common) || !is.null(tests[[1]]))
+      all <- paste0("SELECT * FROM (\n", all, "\n) AS ll_all\nWHERE ", and_test(shared, told))
     return(list(with = paste0(dialect$keeps("ll_few", all), "\n"), column = identity, each = FALSE,
                 from = paste0("FROM ll_few WHERE ", ever)))
   }
@@ -29,18 +29,14 @@ picked_lines <- function(relation, tests = list(NULL), common = NULL) {
   if (!keeps) {
     each <- paste0("SELECT ", at, " AS ll_ask, ",
                    paste(columns, "AS", names(columns), collapse = ", "), "\n",
-                   vapply(told, function(test) {
-                     test <- paste(c(shared, test), collapse = "\n  AND ")
-                     if (nzchar(test)) and_test(lines, test) else lines
-                   }, ""), collapse = "\nUNION ALL\n")
+                   and_test(and_test(lines, shared), told), collapse = "\nUNION ALL\n")
     return(list(with = "", column = identity, each = TRUE,
                 from = paste0("FROM (\n", each, "\n) AS ll_asks\nWHERE ", ever)))
   }
-  flags <- vapply(told, `%||%`, "", ever)
-  few <- paste0("SELECT *,\n       ", paste0("CASE WHEN ", flags, " THEN 1 ELSE 0 END AS ll_r", at,
+  some <- paste0("(", paste(unique(told), collapse = "\n   OR "), ")")
+  few <- paste0("SELECT *,\n       ", paste0("CASE WHEN ", told, " THEN 1 ELSE 0 END AS ll_r", at,
                                              collapse = ",\n       "), "\nFROM (\n", all,
-                "\n) AS ll_all\nWHERE ", paste(c(shared, paste0("(", paste(unique(flags),
-                collapse = "\n   OR "), ")")), collapse = "\n  AND "))
+                "\n) AS ll_all\nWHERE ", and_test(shared, some))
   each <- paste0("SELECT ", at, " AS ll_ask, ", paste(names(columns), collapse = ", "),
                  " FROM ll_few WHERE ll_r", at, " = 1", collapse = "\nUNION ALL\n")
   list(with = paste0(dialect$keeps("ll_few", few), ",\n",

@@ -114,8 +114,7 @@ values_of_lines <- function(question, found) {
   tree <- first_metric(question)$tree$arg
   blocks <- if (!is.null(question$book$order) && question$book$grain != "summed")
     key_tree(question$book, question$book$order)
-  trees <- c(question_trees(question),
-             lapply(c(args$by, args$numbers), key_tree, book = question$book), list(blocks))
+  trees <- c(trees_here(question, c(args$by, args$numbers)), list(blocks))
   brought <- source_sampled(question$book$source, trees, blocks, tree, question$asked$where_now,
                             args$sample, args$seed)
   source <- brought$source

@@ -131,9 +131,10 @@ merge_leaves <- function(question, found, leaves) {
       leaves <- leaves[-after[hit]]
     }
   }
+  joined <- length(leaves) < length(found$leaves)
   found$leaves <- leaves
   # A line of both may have been counted elsewhere.
-  found$leaves <- measure_leaves(found)
+  if (joined) found$leaves <- measure_leaves(found)
   found
 }
 

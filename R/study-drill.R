@@ -42,9 +42,9 @@ declared_drill <- declare(
 #' growth of the rest would make of it, over the size of orders, less the log of how many segments
 #' of such dimensions there are: that is the price of a further condition, and why customer or item
 #' numbers do not win by having hundreds of values. A narrower segment that holds four fifths of a
-#' wider one's excess stands for it, and the other way round. What is named is left out and the rest looked at again, until
-#' a segment is not worth its price, `max_segments` are named, or everything else would be less
-#' than three tenths of the money. Neighbours that changed alike are one ("Fen or Moor"). Bands of
+#' wider one's excess stands for it, and the other way round. What is named is left
+#' out and the rest looked at again, until a segment is not worth its price, `max_segments` are
+#' named, or everything else would be less than three tenths of the money. Neighbours that changed alike are one ("Fen or Moor"). Bands of
 #' the metric itself and fields that name single customers are no causes, unless asked for in `by`.
 #'
 #' **Chance.** The excess over the noise of the segment's own orders, in all periods but now, and of
@@ -62,8 +62,8 @@ declared_drill <- declare(
 #' is had from the same.
 #'
 #' **In a database** tables of names and pairs are added up there (`GROUP BY`, one within the
-#' other), and no lines travel; what SQL cannot say is looked for among lines that are brought, and so are
-#' tables of few lines (`options(longladder.few_lines = 2e6)`), which is sooner.
+#' other), and no lines travel; what SQL cannot say is looked for among lines that are brought, and
+#' so are tables of few lines (`options(longladder.few_lines = 2e6)`), which is sooner.
 #'
 #' @param book (`ll_book`) the book; it needs a date.
 #' @param metrics (text) one metric that adds up, or a rate `a / b` of two that do.

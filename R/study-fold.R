@@ -67,8 +67,12 @@ ranked_names <- function(question, where, by_better = FALSE) {
 # The lines of a question in memory, with its fields and those in `more`; lines that were there
 # already are all there.
 lines_here <- function(question, more = NULL, where = question$asked$where_now, first = NULL) {
-  trees <- c(question_trees(question), lapply(more, key_tree, book = question$book))
-  source_here(question$book$source, trees, where, first)
+  source_here(question$book$source, trees_here(question, more), where, first)
+}
+
+# What lines must bring: the question's fields and those in `more`.
+trees_here <- function(question, more) {
+  c(question_trees(question), lapply(more, key_tree, book = question$book))
 }
 
 # The raw lines of a question, or of the period it compares with.

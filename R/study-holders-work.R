@@ -24,9 +24,8 @@ line_holders <- function(question) {
   keys <- key_trees(question$book, args$within, question$asked$where_now)
   tree <- first_metric(question)$tree$arg
   here <- question$book
-  shown <- lapply(c(args$with_fields, here$order), key_tree, book = here)
-  source <- source_extremes(here$source, c(question_trees(question), shown), keys, tree,
-                            question$asked$where_now, args$which == "highest")
+  source <- source_extremes(here$source, trees_here(question, c(args$with_fields, here$order)),
+                            keys, tree, question$asked$where_now, args$which == "highest")
   here$source <- source
   total <- fold_question(question, character())
   find <- function(but = integer()) {

@@ -69,8 +69,8 @@ class TablePlans {
 }  // namespace
 
 // codes: for each dimension the code of every line; period: 1 then, 2 now, else out; order: codes or
-// NULL; group: by which dimension (from 1, 0 for none) lines are laid out. Lines `beside` each other are left in their own order, those of no period among
-// them, for totals alone.
+// NULL; group: by which dimension (from 1, 0 for none) lines are laid out. Lines `beside` each other
+// are left in their own order, those of no period among them, for totals alone.
 // [[Rcpp::export(rng = false)]]
 SEXP kernel_segments(Rcpp::List codes, Rcpp::IntegerVector period, Rcpp::NumericVector amount,
                      SEXP weight, SEXP order, int group, bool beside) {
@@ -256,19 +256,23 @@ Rcpp::List kernel_segment_tables(SEXP pointer, SEXP mask, Rcpp::IntegerVector di
         ladder::pair_table(lines, side(one[0]), side(one[1]), floor, totals, each, table);
       }
     });
+    // Each group's names are looked up once for all tables.
+    lines.of_group.resize(lines.code.size());
+    for (std::size_t j = 0; j < many; ++j)
+      for (std::size_t k = 0; k < wanted[j].size(); ++k) {
+        const int fine = from[j][k], coarse = wanted[j][k];
+        if (fine != coarse && lines.of_group[coarse - 1].empty())
+          lines.of_group[coarse - 1] = ladder::link(lines, lines.code[fine - 1],
+                                                    lines.code[coarse - 1], size[fine - 1] + 1);
+      }
     share_out(many, n, [&](std::size_t j) {
       const std::vector<int>& one = wanted[j];
       const ladder::SegmentTable& table = plans[plan[j]].table;
       const bool made = from[j] == one, all = one.empty() || !own;
       if (!made) {
-        // The names of cells, those of one of its dimensions perhaps made coarser.
-        std::vector<std::vector<std::int32_t>> links(one.size());
-        for (std::size_t k = 0; k < one.size(); ++k)
-          if (from[j][k] != one[k])
-            links[k] = ladder::link(lines, lines.code[from[j][k] - 1], lines.code[one[k] - 1],
-                                    size[from[j][k] - 1] + 1);
+        // The names of cells, those of groups perhaps made coarser.
         const auto name = [&](std::size_t k, std::int32_t fine) {
-          return links[k].empty() ? fine : links[k][fine];
+          return from[j][k] == one[k] ? fine : lines.of_group[one[k] - 1][fine];
         };
         const bool single = plans[plan[j]].dims.size() == 1;
         ladder::roll_up(

@@ -59,6 +59,7 @@ struct SegmentLines {
   std::size_t orders = 0;            // how many there may be, where they are not laid out
   std::vector<std::vector<double>> held;  // what names hold, by dimension, as last asked of all
   std::vector<char> fixed;           // [i + j * dims]: whether i fixes j; empty until it is asked
+  std::vector<std::vector<std::int32_t>> of_group;  // by dimension: each group's name, once asked
   std::size_t size() const { return amount.size(); }
   const std::vector<double>& weights() const { return weight.empty() ? amount : weight; }
   std::int32_t name(const SegmentCode& of, std::size_t line) const {
