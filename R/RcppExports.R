@@ -161,6 +161,10 @@ kernel_segment_tables <- function(pointer, mask, dims, codes, orders_of, of, lev
     .Call(`_longladder_kernel_segment_tables`, pointer, mask, dims, codes, orders_of, of, levels, floor, orders)
 }
 
+kernel_segment_bytes <- function(pointer) {
+    .Call(`_longladder_kernel_segment_bytes`, pointer)
+}
+
 kernel_segment_lacking <- function(pointer, mask, dims, codes) {
     .Call(`_longladder_kernel_segment_lacking`, pointer, mask, dims, codes)
 }

@@ -33,6 +33,7 @@ segment_lines <- function(pointer, levels, all = NULL) {
   at <- function(dims) match(dims, names(levels))
   codes <- function(segment) lapply(segment$codes[segment$dims], as.integer)
   list(
+    pointer = pointer,
     tables = function(asked, floor = 0, orders = 0) {
       lapply(asked, function(ask) {
         made <- kernel_segment_tables(pointer, ask$rows %||% all, at(ask$segment$dims),

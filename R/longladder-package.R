@@ -15,6 +15,8 @@
 #' threads (option `longladder.threads` or `LONGLADDER_THREADS`; their number never shows in a
 #' result). Folded tables of lines in memory are kept with the book and given again when exactly the
 #' same is asked; option `longladder.kept_folds` is the room for them in bytes (256 MB, 0 for none).
+#' [ll_drill()] keeps the lines that it laid out last, up to `longladder.kept_lines` bytes (1 GB, 0
+#' for none; some 40 bytes a line).
 #' The proof adds up the raw lines anew each time.
 #'
 #' With many millions of lines R spends much of the opening and the first questions on collecting

@@ -58,7 +58,8 @@ day_source <- function(source, name, days) {
   out
 }
 
-# Many names are looked up once for each name; one value is compared sooner than looked up.
+# Many names are looked up once for each name; one value is compared sooner than looked up, but for
+# those that the lines have numbered themselves.
 second_within <- function(source, arg, values) {
   if (is.numeric(values)) {
     row <- second_row(source, arg)
@@ -66,6 +67,8 @@ second_within <- function(source, arg, values) {
     if (identical(slack, list(relative = 0))) return(row %in% values)
     return(Reduce(`|`, lapply(values, second_compare, op = "==", a = row, slack = slack), FALSE))
   }
+  raw <- if (arg$kind == "name") raw_field(source, arg$name)
+  if (is.factor(raw)) return((levels(raw) %in% values[!is_blank(values)])[raw])
   if (length(values) == 1) return(second_row(source, arg) == values)
   of <- second_names(source, arg)
   (of$names %in% values)[of$at]

@@ -21,7 +21,23 @@ source_segments <- function(source, keys, value, order, then, now, ever, tiles =
 #' @export
 source_segments.frame_source <- function(source, keys, value, order, then, now, ever,
                                          tiles = NULL) {
-  lay_segments(source, source, keys, value, order, then, now, ever, tiles)
+  asked <- list(keys, value, order, then, now, ever, tiles)
+  if (identical(source$laid$asked, asked) && laid_size(source$laid$out)) return(source$laid$out)
+  source$laid <- NULL
+  out <- lay_segments(source, source, keys, value, order, then, now, ever, tiles)
+  trees <- c(keys, value[c("tree", "n", "d")], list(then, now, ever))
+  if (told_by_text(trees) && laid_size(out) <= laid_room())
+    source$laid <- list(asked = asked, out = out)
+  out
+}
+
+# Lines laid out last are kept: the next question is often the same with other
+# limits.
+laid_room <- function() getOption("longladder.kept_lines", 2^30)
+
+laid_size <- function(out) {
+  kernel_segment_bytes(out$lines$pointer) +
+    if (is.null(out$past)) 0 else kernel_segment_bytes(out$past$pointer)
 }
 
 # `book` has all names, `source` the lines.

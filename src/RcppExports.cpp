@@ -487,6 +487,16 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
+// kernel_segment_bytes
+double kernel_segment_bytes(SEXP pointer);
+RcppExport SEXP _longladder_kernel_segment_bytes(SEXP pointerSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::traits::input_parameter< SEXP >::type pointer(pointerSEXP);
+    rcpp_result_gen = Rcpp::wrap(kernel_segment_bytes(pointer));
+    return rcpp_result_gen;
+END_RCPP
+}
 // kernel_segment_lacking
 Rcpp::RawVector kernel_segment_lacking(SEXP pointer, SEXP mask, Rcpp::IntegerVector dims, Rcpp::List codes);
 RcppExport SEXP _longladder_kernel_segment_lacking(SEXP pointerSEXP, SEXP maskSEXP, SEXP dimsSEXP, SEXP codesSEXP) {
@@ -653,6 +663,7 @@ static const R_CallMethodDef CallEntries[] = {
     {"_longladder_kernel_segments", (DL_FUNC) &_longladder_kernel_segments, 7},
     {"_longladder_kernel_orders_split", (DL_FUNC) &_longladder_kernel_orders_split, 3},
     {"_longladder_kernel_segment_tables", (DL_FUNC) &_longladder_kernel_segment_tables, 9},
+    {"_longladder_kernel_segment_bytes", (DL_FUNC) &_longladder_kernel_segment_bytes, 1},
     {"_longladder_kernel_segment_lacking", (DL_FUNC) &_longladder_kernel_segment_lacking, 4},
     {"_longladder_kernel_segment_fixes", (DL_FUNC) &_longladder_kernel_segment_fixes, 2},
     {"_longladder_kernel_segment_links", (DL_FUNC) &_longladder_kernel_segment_links, 4},

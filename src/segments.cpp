@@ -19,6 +19,33 @@ void share_out(std::size_t jobs, std::size_t lines, Work work) {
   at_once(threads, [&](int) { for (std::size_t i; (i = next++) < jobs;) work(i); });
 }
 
+// Some lines, in their order, with the dimensions that tables `of` them ask for.
+SegmentLines lines_at(const SegmentLines& lines, const std::vector<std::uint32_t>& rows,
+                      const std::vector<std::vector<int>>& of) {
+  SegmentLines out;
+  out.code.resize(lines.code.size());
+  std::vector<char> asked(lines.code.size());
+  for (const std::vector<int>& dims : of)
+    for (int d : dims) asked[d - 1] = 1;
+  // Names of others may be added up from those of groups.
+  if (lines.group_dim) asked[lines.group_dim - 1] = 1;
+  std::vector<std::uint32_t> entries;
+  out.entry.reserve(rows.size());
+  for (std::uint32_t at : rows) {
+    if (entries.empty() || entries.back() != lines.entry[at]) entries.push_back(lines.entry[at]);
+    out.entry.push_back(static_cast<std::uint32_t>(entries.size() - 1));
+  }
+  share_out(asked.size() + 4, rows.size(), [&](std::size_t job) {
+    if (job == 0) ladder::pick(lines.amount, rows, out.amount);
+    else if (job == 1) { if (!lines.weight.empty()) ladder::pick(lines.weight, rows, out.weight); }
+    else if (job == 2) ladder::pick(lines.now, entries, out.now);
+    else if (job == 3) ladder::pick(lines.group, entries, out.group);
+    else if (job > 3 && asked[job - 4])
+      ladder::pick(lines.code[job - 4], rows, entries, out.code[job - 4]);
+  });
+  return out;
+}
+
 // Tables are added up from those of groups where these tell orders apart: of accounts, what their
 // territories and types come to; of accounts by family, theirs by family.
 struct TablePlan {
@@ -211,7 +238,7 @@ Rcpp::List kernel_segment_tables(SEXP pointer, SEXP mask, Rcpp::IntegerVector di
   std::vector<ladder::SegmentTable> tables(many);
   std::vector<std::vector<std::size_t>> kept(many);
   const bool own = orders_of == "own";
-  const auto over = [&](std::size_t n, auto each) {
+  const auto over = [&](const SegmentLines& here, std::size_t n, auto each) {
     TablePlans planned(lines, size, n);
     std::vector<std::size_t> plan(many);
     std::vector<std::vector<int>> from(many);
@@ -232,28 +259,28 @@ Rcpp::List kernel_segment_tables(SEXP pointer, SEXP mask, Rcpp::IntegerVector di
     std::vector<ladder::EntryTotal> totals;
     share_out(held.size() + 1, n, [&](std::size_t d) {
       if (d == 0) {
-        if (by_entry) totals = ladder::entry_totals(lines, n, each);
+        if (by_entry) totals = ladder::entry_totals(here, n, each);
       } else if (paired[d - 1]) {
-        held[d - 1] = ladder::most_held(lines, lines.code[d - 1], size[d - 1] + 1, each);
+        held[d - 1] = ladder::most_held(here, here.code[d - 1], size[d - 1] + 1, each);
       }
     });
     share_out(plans.size(), n, [&](std::size_t k) {
       const std::vector<int>& one = plans[k].dims;
       ladder::SegmentTable& table = plans[k].table;
       if (one.empty()) {
-        if (lines.laid_out) ladder::whole_table(lines, totals, table);
-        else ladder::whole_beside(lines, each, table);
+        if (lines.laid_out) ladder::whole_table(here, totals, table);
+        else ladder::whole_beside(here, each, table);
       } else if (!lines.laid_out) {
-        ladder::names_beside(lines, lines.code[one[0] - 1], size[one[0] - 1] + 1, each, table);
+        ladder::names_beside(here, here.code[one[0] - 1], size[one[0] - 1] + 1, each, table);
       } else if (one.size() == 1) {
-        ladder::name_table(lines, lines.code[one[0] - 1], size[one[0] - 1] + 1, totals, each, table);
+        ladder::name_table(here, here.code[one[0] - 1], size[one[0] - 1] + 1, totals, each, table);
       } else {
         const std::vector<double> all;
         const auto side = [&](int d) {
-          return ladder::PairSide{lines.code[d - 1], static_cast<std::size_t>(size[d - 1] + 1),
+          return ladder::PairSide{here.code[d - 1], static_cast<std::size_t>(size[d - 1] + 1),
                                   plans[k].complete ? all : held[d - 1]};
         };
-        ladder::pair_table(lines, side(one[0]), side(one[1]), floor, totals, each, table);
+        ladder::pair_table(here, side(one[0]), side(one[1]), floor, totals, each, table);
       }
     });
     // Each group's names are looked up once for all tables.
@@ -297,11 +324,17 @@ Rcpp::List kernel_segment_tables(SEXP pointer, SEXP mask, Rcpp::IntegerVector di
     std::vector<ladder::SegmentNames> names = names_of(lines, dims, codes);
     std::vector<std::uint32_t> rows = ladder::segment_lines(lines, names, left);
     if (!own) rows = ladder::lines_of_entries(lines, rows, left, orders_of == "less");
-    over(rows.size(), [&](auto f) { for (std::uint32_t at : rows) f(at); });
+    if (lines.laid_out && many > 1) {
+      // Scattered lines are looked up once, not for each table.
+      const SegmentLines few = lines_at(lines, rows, wanted);
+      over(few, rows.size(), [&](auto f) { for (std::size_t i = 0; i < rows.size(); ++i) f(i); });
+    } else {
+      over(lines, rows.size(), [&](auto f) { for (std::uint32_t at : rows) f(at); });
+    }
   } else if (left) {
-    over(n, [=](auto f) { for (std::size_t i = 0; i < n; ++i) if (left[i]) f(i); });
+    over(lines, n, [=](auto f) { for (std::size_t i = 0; i < n; ++i) if (left[i]) f(i); });
   } else {
-    over(n, [=](auto f) { for (std::size_t i = 0; i < n; ++i) f(i); });
+    over(lines, n, [=](auto f) { for (std::size_t i = 0; i < n; ++i) f(i); });
   }
   Rcpp::checkUserInterrupt();
   Rcpp::List out(many);
@@ -316,6 +349,19 @@ Rcpp::List kernel_segment_tables(SEXP pointer, SEXP mask, Rcpp::IntegerVector di
     out[j] = table;
     tables[j] = ladder::SegmentTable();
   }
+  return out;
+}
+
+// About how many bytes lines take that are laid out, or beside each other; 0 where a saved book has
+// lost them.
+// [[Rcpp::export(rng = false)]]
+double kernel_segment_bytes(SEXP pointer) {
+  if (!R_ExternalPtrAddr(pointer)) return 0;
+  const SegmentLines& lines = lines_behind(pointer);
+  double out = 8.0 * (lines.amount.size() + lines.weight.size()) + 4.0 * lines.entry.size() +
+               9.0 * lines.now.size();
+  // The names are held, and later on an index of them.
+  for (const ladder::SegmentCode& code : lines.code) out += (lines.laid_out ? 8.0 : 4.0) * code.size;
   return out;
 }
 

@@ -118,6 +118,25 @@ inline void lay_out(const int* code, const std::vector<std::uint32_t>& at,
   out.size = out.own.size();
 }
 
+// The values at `at`.
+template <class Value>
+void pick(const std::vector<Value>& values, const std::vector<std::uint32_t>& at,
+          std::vector<Value>& out) {
+  out.resize(at.size());
+  for (std::size_t i = 0; i < at.size(); ++i) out[i] = values[at[i]];
+}
+
+// The names of some lines and of their entries.
+inline void pick(const SegmentCode& code, const std::vector<std::uint32_t>& lines,
+                 const std::vector<std::uint32_t>& entries, SegmentCode& out) {
+  const std::vector<std::uint32_t>& at = code.by_entry ? entries : lines;
+  out.by_entry = code.by_entry;
+  out.own.resize(at.size());
+  for (std::size_t i = 0; i < at.size(); ++i) out.own[i] = code.name[at[i]];
+  out.name = out.own.data();
+  out.size = out.own.size();
+}
+
 struct EntryTotal {
   std::uint32_t entry;
   double amount, weight;
@@ -246,12 +265,12 @@ std::vector<double> most_held(const SegmentLines& lines, const SegmentCode& code
 // hashing.
 class PairPlaces {
  public:
-  PairPlaces(std::size_t many, std::size_t others, SegmentTable& out)
-      : others_(others), out_(out) {
+  PairPlaces(std::size_t many, std::size_t others, bool turned, SegmentTable& out)
+      : others_(others), turned_(turned), out_(out) {
     if (many * others <= dense_most) dense_.assign(many * others, -1);
   }
   SegmentCell& cell(std::int32_t a, std::int32_t b) {
-    const std::uint64_t key = static_cast<std::uint64_t>(a) * others_ + b;
+    const std::uint64_t key = static_cast<std::uint64_t>(turned_ ? b : a) * others_ + (turned_ ? a : b);
     std::int32_t* at;
     if (!dense_.empty()) at = &dense_[key];
     else at = &sparse_.emplace(key, -1).first->second;
@@ -262,6 +281,7 @@ class PairPlaces {
  private:
   static constexpr std::size_t dense_most = 1u << 22;
   std::size_t others_;
+  bool turned_;
   SegmentTable& out_;
   std::vector<std::int32_t> dense_;
   std::unordered_map<std::uint64_t, std::int32_t> sparse_;
@@ -279,7 +299,9 @@ struct PairSide {
 template <class Each>
 void pair_table(const SegmentLines& lines, const PairSide& a, const PairSide& b, double floor,
                 const std::vector<EntryTotal>& totals, Each each, SegmentTable& out) {
-  PairPlaces places(a.names, b.names, out);
+  // Lines come by group and entry: names that stay the same meanwhile make the rows.
+  const bool turned = b.code.by_entry && !a.code.by_entry;
+  PairPlaces places(turned ? b.names : a.names, turned ? a.names : b.names, turned, out);
   const auto enough = [floor](const PairSide& side, std::int32_t name) {
     return side.held.empty() || side.held[name] >= floor;
   };
@@ -320,7 +342,7 @@ inline std::vector<std::int32_t> link(const SegmentLines& lines, const SegmentCo
 template <class First, class Second>
 void roll_up(const SegmentTable& fine, First first, Second second, std::size_t many,
              std::size_t others, SegmentTable& out) {
-  PairPlaces places(many, others, out);
+  PairPlaces places(many, others, false, out);
   for (std::size_t k = 0; k < fine.cells.size(); ++k) {
     SegmentCell& cell = places.cell(first(k), second(k));
     for (int c = 0; c < kColumns; ++c) cell.sum[c] += fine.cells[k].sum[c];

@@ -335,3 +335,29 @@ test_that("rungs are drawn and described", {
     expect_match(plot$labels$alt, "Rungs: ")
   }
 })
+
+test_that("lines laid out for one question serve the next, and none that asks for others", {
+  book <- ll_demo()
+  ask <- function(metric, when) {
+    book$source$laid <- NULL
+    ll_drill(book, metric, when = when)
+  }
+  anew <- list(ask("revenue", "2026-Q2"), ask("margin", "2026-Q2"), ask("revenue", "2026-Q1"))
+  again <- function(metric, when) ll_drill(book, metric, when = when)
+  expect_equal(data.frame(again("revenue", "2026-Q1")), data.frame(anew[[3]]))
+  laid <- book$source$laid$out
+  expect_equal(data.frame(again("revenue", "2026-Q1")), data.frame(anew[[3]]))
+  expect_identical(book$source$laid$out, laid)
+  expect_equal(data.frame(again("margin", "2026-Q2")), data.frame(anew[[2]]))
+  expect_equal(data.frame(again("revenue", "2026-Q2")), data.frame(anew[[1]]))
+  # A book that was saved has its lines, but not what was laid out.
+  path <- withr::local_tempfile(fileext = ".rds")
+  saveRDS(book, path)
+  saved <- readRDS(path)
+  expect_equal(data.frame(ll_drill(saved, "revenue", when = "2026-Q2")),
+               data.frame(anew[[1]]))
+  withr::local_options(longladder.kept_lines = 0)
+  book$source$laid <- NULL
+  again("revenue", "2026-Q2")
+  expect_null(book$source$laid)
+})
