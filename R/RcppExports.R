@@ -137,6 +137,14 @@ kernel_gaps <- function(days, group, groups, keep) {
     .Call(`_longladder_kernel_gaps`, days, group, groups, keep)
 }
 
+kernel_mapped <- function(path, kind, bytes, attributes) {
+    .Call(`_longladder_kernel_mapped`, path, kind, bytes, attributes)
+}
+
+kernel_write_vector <- function(path, x) {
+    .Call(`_longladder_kernel_write_vector`, path, x)
+}
+
 kernel_scan <- function(path, separator, skip) {
     .Call(`_longladder_kernel_scan`, path, separator, skip)
 }

@@ -125,7 +125,11 @@ declare_book <- function() {
         names = texts("its names"), file = text("a file of its names")))),
       options = list(saved_set = book_option(
         paste("a set for conditions, as NAME=EACH: DEFINITION:",
-              "'gone=account: active(2025) - active(2026)' (repeatable)"), "sets"))))
+              "'gone=account: active(2025) - active(2026)' (repeatable)"), "sets"))),
+    cache = book_arg(key_spec("keep the files opened for the next time: yes or no", "flag"),
+                     options = plain_option("cache", paste(
+                       "yes keeps the files opened for the next time, no opens them anew;",
+                       "see 'longladder cache --help'"))))
 }
 
 field_spec <- function() {

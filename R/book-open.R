@@ -73,6 +73,9 @@
 #'   of [ll_sets()]. Instead of `is`, `names` or a `file` lists names from elsewhere. They are made
 #'   of all lines that are not excluded, whatever a question asks.
 #'
+#' @param cache (flag) for lines in files: `TRUE` keeps what opening gave for the next time, see
+#'   [ll_cache()]; not given, a kept book serves where there is one, and nothing is written; `FALSE`
+#'   opens the files anew.
 #' @param table,query (text) with a connection: the table (`"schema.table"` too), or a query in its
 #'   place. Questions run in the database, which only ever sees `SELECT`; added-up rows travel.
 #'
@@ -116,8 +119,8 @@
 ll_book <- function(lines, fields = NULL, metrics = NULL, registers = NULL, parameters = NULL,
                     date = NULL, order = NULL, people = NULL, as_of = NULL, control = NULL,
                     title = NULL, bands = NULL, calendar = NULL, exclude = NULL,
-                    grain = "lines", unpivot = NULL, fixes = TRUE, sets = NULL, table = NULL,
-                    query = NULL) {
+                    grain = "lines", unpivot = NULL, fixes = TRUE, sets = NULL, cache = NULL,
+                    table = NULL, query = NULL) {
   args <- check_book_args(given_args(as.list(environment())))
   finish_book(start_book(open_lines(args), args), args)
 }
@@ -140,15 +143,33 @@ check_book_args <- function(args) {
   for (name in single) if (!is.null(args[[name]])) check_words(args[[name]], name, one = TRUE)
   args$specs <- check_fields(args$fields)
   args$switches <- check_fixes(args$fixes)
+  if (!is.null(args$cache)) args$cache <- check_flag(args$cache, "cache")
   args$calendar <- check_calendar(args$calendar)
   args$grain <- check_choice(args$grain, "grain", declared$grain$spec)
   new_record("ll_book_args", args)
 }
 
-# The lines and registers, read or looked at where they are: list(source, fields, registers, title,
-# units, and what was removed and fixed).
+# The lines and registers, read or looked at where they are, or as they were kept: list(source,
+# fields, registers, title, units, cache, and what was removed and fixed). `cache` tells whether a
+# kept book was `used`, or else why one did not serve, how many seconds opening `took`, whether it
+# is `possible` to keep it, and its size or why it `failed` where that was asked.
 open_lines <- function(args) {
   place <- lines_place(args$lines, args$table, args$query)
+  kept_at <- kept_place(place, args)
+  kept <- find_kept(kept_at)
+  if (!is.null(kept$opened)) return(kept$opened)
+  keeping <- isTRUE(args$cache) && !is.null(kept_at)
+  before <- if (keeping) lapply(kept_at$files, file_state)
+  start <- proc.time()[["elapsed"]]
+  opened <- open_anew(place, args)
+  took <- proc.time()[["elapsed"]] - start
+  opened$cache <- c(
+    if (keeping) keep_opened(opened, kept_at, before) else list(used = FALSE),
+    list(why = kept$why, took = took, possible = !keeping && !is.null(kept_at)))
+  opened
+}
+
+open_anew <- function(place, args) {
   far <- !is.null(place$con)
   if (far && !is.null(args$unpivot)) refuse_unpivot()
   columns <- if (far) open_database(place$con, place$table, place$query, args$specs) else
@@ -179,6 +200,7 @@ start_book <- function(opened, args) {
                records = opened$records, fixes = opened$fixes, grain = args$grain,
                calendar = args$calendar)
   book <- set_calendar(book, args$date, args$as_of, opened$units)
+  book$cache <- opened$cache
   book$order <- pick_field(args$order, book, "order", "identifier", order_words)
   book$people <- pick_field(args$people, book, "people", "dimension", people_words)
   class(book) <- "ll_book"

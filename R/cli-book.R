@@ -20,6 +20,7 @@ command_book <- function(read) {
   })
   if (is.null(file)) tell_roles(book)
   tell_fixes(book)
+  tell_cache(book)
   narrow_by_options(book, options)
 }
 
@@ -169,6 +170,19 @@ tell_roles <- function(book) {
 tell_fixes <- function(book) {
   done <- fixes_made(book)
   if (NROW(done)) tell(paste0("fixed: ", done$text))
+}
+
+slow_opening <- 5   # seconds, from which on keeping it is proposed
+
+# What became of keeping the book; a kept one is used in silence.
+tell_cache <- function(book) {
+  cache <- book$cache
+  tell(c(
+    if (!is.null(cache$why)) paste0("opened anew: what was kept does not serve, ", cache$why),
+    if (!is.null(cache$failed)) paste0("not kept: ", cache$failed),
+    if (isTRUE(cache$possible) && cache$took > slow_opening)
+      paste0("opening took ", round(cache$took), " s; 'longladder cache' with the same words, or ",
+             "'cache: yes' in the brief, keeps it opened")))
 }
 
 # Reading a large file takes a while; on a terminal it is said.

@@ -19,3 +19,12 @@ command_sql <- declare(
 command_draft <- declare(
   "draft", "Write a first brief for new files: roles, registers, likely metrics",
   args = list(), examples = "order_lines.csv accounts.csv items.csv --out longladder.yml")
+
+command_cache <- declare(
+  "cache", "Keep files opened, so that they answer at once the next time",
+  args = list(
+    list = arg("flag", "list the books that are kept"),
+    remove = arg("text", "remove what is kept of this file, or all (repeatable)"),
+    verify = arg("flag", "read all kept books and their files whole, and remove what has changed"),
+    limit = arg("text", "how much may be kept, as 500MB or 50GB")),
+  examples = c("order_lines.csv", "longladder.yml", "--list", "--remove order_lines.csv"))

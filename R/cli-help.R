@@ -4,7 +4,8 @@ show_help <- function() {
   known <- declarations()
   names <- names(known)
   commands <- c(draft = command_draft$title, run = command_run$title,
-                schema = command_schema$title, sql = command_sql$title)
+                schema = command_schema$title, sql = command_sql$title,
+                cache = command_cache$title)
   writeLines(c(
     "longladder: rank, score and explain commercial performance from order lines", "",
     "usage: longladder STUDY [LINES] [options]", "", "studies",
@@ -39,7 +40,7 @@ option_groups <- function() {
     "what fields and metrics are" = c("field", "compute", "label", "plural", "define", "register",
                                       "parameter", "saved_set", "date", "order", "people"),
     "how lines count" = c("as_of", "fiscal_start", "exclude", "grain"),
-    "files" = c("unpivot", "unpivot_into", "fix", "source_field", "sheet", "range", "header_row",
+    "files" = c("cache", "unpivot", "unpivot_into", "fix", "source_field", "sheet", "range", "header_row",
                 "through"),
     "databases" = c("connect", "table", "query"),
     "output" = c("format", "out", "foot", "width", "verbose", "quiet", "log", "help"))

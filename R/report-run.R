@@ -43,7 +43,7 @@ ll_run <- function(brief, out, pages = NULL, for_each = NULL, tell = function(te
   earlier <- refuse_foreign(out, planned_files(brief, groups, pages), brief, replace)
   # Within the folder where it is there: beside it another disk may be.
   beside <- if (dir.exists(out)) out else dirname(out)
-  stage <- open_stage(beside, function(why) target_error(out, why))
+  stage <- open_stage(beside, function(why) target_error(out, why), restore_placed)
   on.exit(close_stage(stage))
   staged <- file.path(stage$path, "new")
   dir.create(staged)

@@ -6,7 +6,7 @@
 # answer comes from, which are never written over; `rows` of a table that should be in it.
 write_whole <- function(file, write, read = character(), rows = NULL) {
   check_target(file, read)
-  stage <- open_stage(dirname(file), function(why) target_error(file, why))
+  stage <- open_stage(dirname(file), function(why) target_error(file, why), restore_placed)
   on.exit(close_stage(stage))
   # Packages that write files draw names of temporary ones, which is nothing to the caller's draws.
   seed <- globalenv()$.Random.seed
@@ -52,47 +52,6 @@ no_room <- function(folder, size = 2^20) {
     if (nzchar(why)) return(paste0(
       why, if (place != folder) paste0(", in the folder for temporary files, ", quoted(place))))
   }
-}
-
-stage_prefix <- ".longladder-"
-
-# A folder of our own: list(path, held). Others may come and look for left ones at the same moment,
-# so it counts only once its lock is held and it is still there.
-open_stage <- function(beside, refuse) {
-  sweep_stages(beside)
-  for (try in 1:20) {
-    path <- tempfile(stage_prefix, beside)
-    if (!dir.create(path, showWarnings = FALSE, mode = "0700"))
-      refuse(paste("the folder", quoted(beside), "takes no new files"))
-    held <- kernel_hold(file.path(path, "lock"))
-    if (held >= 0 && file.exists(file.path(path, "lock")))
-      return(list(path = path, held = held))
-    kernel_let_go(held)
-  }
-  refuse(paste("no folder could be made in", quoted(beside)))
-}
-
-close_stage <- function(stage) {
-  unlink(stage$path, recursive = TRUE)
-  kernel_let_go(stage$held)
-}
-
-# Takes away what dead processes left in a folder. A lock that can be had belongs to nobody alive,
-# on whatever machine.
-sweep_stages <- function(folder) {
-  left <- list.files(folder, paste0("^", gsub(".", "\\.", stage_prefix, fixed = TRUE)),
-                     all.files = TRUE, full.names = TRUE)
-  for (path in left) take_left(path, "lock", function() restore_placed(path, folder))
-}
-
-take_left <- function(path, lock, first = function() NULL) {
-  lock <- file.path(path, lock)
-  if (!kernel_own(path, TRUE) || !kernel_own(lock, FALSE)) return(invisible())
-  held <- kernel_hold(lock)
-  if (held < 0) return(invisible())
-  first()
-  unlink(path, recursive = TRUE)
-  kernel_let_go(held)
 }
 
 # R keeps its temporary files in a folder that it does not take away when it is killed. Ours are

@@ -30,7 +30,14 @@ read_table_file <- function(path, what = "lines", switches = all_fixes, names = 
   if (!nrow(table) && scan$records > 1) ragged_line(head$lines, shape, path)
   check_read_table(table, path, what)
   found <- other_roles(table, role_of)
-  again <- union(base::names(found), two_ways(table))
+  open <- two_ways(table)
+  if (length(open)) {
+    # A few cells settle most columns.
+    at <- match(open, base::names(table))
+    few <- read_columns(file, shape, path, at, at, most = few_cells)
+    open <- open[vapply(few[open], reads_two_ways, NA)]
+  }
+  again <- union(base::names(found), open)
   if (length(again)) {
     at <- match(again, base::names(table))
     text <- read_columns(file, shape, path, at, at)
@@ -61,14 +68,19 @@ other_roles <- function(table, role_of) {
 # Columns of numbers none of which tells a decimal point from a grouping mark, as far as their
 # values show; their texts tell.
 two_ways <- function(table) {
-  open <- vapply(table, function(x) {
-    if (!is.double(x) || inherits(x, c("Date", "POSIXct"))) return(FALSE)
+  thousandths <- function(x, some) {
     part <- x[!is.na(x) & x != round(x)]
-    length(part) > 0 && all(abs(part) >= 1 & abs(part) < 1000) &&
+    (length(part) > 0 || !some) && all(abs(part) >= 1 & abs(part) < 1000) &&
       all(round(part * 1000) / 1000 == part)
+  }
+  open <- vapply(table, function(x) {
+    is.double(x) && !inherits(x, c("Date", "POSIXct")) &&
+      thousandths(x[seq_len(min(few_cells, length(x)))], FALSE) && thousandths(x, TRUE)
   }, NA)
   names(table)[open]
 }
+
+few_cells <- 1000
 
 reads_two_ways <- function(text) {
   pointed <- grep(".", text, fixed = TRUE, value = TRUE)
@@ -111,13 +123,13 @@ check_readable <- function(path, what) {
 }
 
 # The table as the reader gives it; the columns `text` as text, all or only those in `select`, both
-# by their place.
-read_columns <- function(path, shape, named, text = integer(), select = NULL) {
+# by their place; the first `most` lines.
+read_columns <- function(path, shape, named, text = integer(), select = NULL, most = Inf) {
   trouble <- character()
   table <- tryCatch(
     withCallingHandlers(
       data.table::fread(file = path, sep = shape$separator, header = TRUE, data.table = FALSE,
-                        skip = shape$skip, encoding = "UTF-8", na.strings = c("", "NA"),
+                        skip = shape$skip, nrows = most, encoding = "UTF-8", na.strings = c("", "NA"),
                         strip.white = FALSE, keepLeadingZeros = TRUE, dec = ".",
                         quote = if (is.null(shape$marks)) "\"" else "", select = select,
                         colClasses = if (length(text)) list(character = text),

@@ -15,8 +15,9 @@ new_frame_source <- function(columns, fields, registers = list(), coded = list()
   source$coded <- coded
   source$scaled <- list()
   source$made <- list()
-  # What the second route has looked up, the names of saved sets, and names spelled alike.
-  source$plain <- source$second_days <- source$distinct <- source$sets <- source$alike <- list()
+  # What the second route has looked up, the names of saved sets, names spelled alike, and days.
+  source$plain <- source$second_days <- source$distinct <- source$sets <- source$alike <-
+    source$days <- list()
   source$calendar <- calendar
   class(source) <- "frame_source"
   source
@@ -83,8 +84,11 @@ source_similar_names.frame_source <- function(source, tree, names) {
 
 #' @export
 source_days.frame_source <- function(source, date) {
-  days <- whole_days(scaled_field(source, date))
-  as_day(distinct_whole(as.integer(days))$values)
+  if (is.null(source$days[[date]])) {
+    days <- whole_days(scaled_field(source, date))
+    source$days[[date]] <- as_day(distinct_whole(as.integer(days))$values)
+  }
+  source$days[[date]]
 }
 
 #' @export

@@ -227,11 +227,22 @@ second_bucket <- function(source, tree) {
 # dates ask for them again and again.
 second_days <- function(source, name) {
   if (is.null(source$second_days[[name]]))
-    source$second_days[[name]] <- days_apart(as.numeric(as_dates(raw_field(source, name))))
+    source$second_days[[name]] <- days_apart(as.vector(unclass(as_dates(raw_field(source, name)))))
   source$second_days[[name]]
 }
 
+# Days of some decades are numbered from the first on, which is sooner than looking each up.
 days_apart <- function(value) {
+  whole <- if (is.integer(value)) value else suppressWarnings(as.integer(value))
+  ends <- suppressWarnings(c(min(whole, na.rm = TRUE), max(whole, na.rm = TRUE)))
+  if (all(is.finite(ends)) && diff(ends) < 20000 &&
+        (is.integer(value) || identical(as.double(whole), value))) {
+    at <- whole - (ends[1] - 1L)
+    days <- as.numeric(ends[1]:ends[2])
+    if (!anyNA(at)) return(list(value = value, days = days, at = at))
+    at[is.na(at)] <- length(days) + 1L
+    return(list(value = value, days = c(days, NA), at = at))
+  }
   days <- unique(value)
   list(value = value, days = days, at = match(value, days))
 }

@@ -404,6 +404,30 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
+// kernel_mapped
+SEXP kernel_mapped(std::string path, std::string kind, double bytes, Rcpp::List attributes);
+RcppExport SEXP _longladder_kernel_mapped(SEXP pathSEXP, SEXP kindSEXP, SEXP bytesSEXP, SEXP attributesSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::traits::input_parameter< std::string >::type path(pathSEXP);
+    Rcpp::traits::input_parameter< std::string >::type kind(kindSEXP);
+    Rcpp::traits::input_parameter< double >::type bytes(bytesSEXP);
+    Rcpp::traits::input_parameter< Rcpp::List >::type attributes(attributesSEXP);
+    rcpp_result_gen = Rcpp::wrap(kernel_mapped(path, kind, bytes, attributes));
+    return rcpp_result_gen;
+END_RCPP
+}
+// kernel_write_vector
+std::string kernel_write_vector(std::string path, SEXP x);
+RcppExport SEXP _longladder_kernel_write_vector(SEXP pathSEXP, SEXP xSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::traits::input_parameter< std::string >::type path(pathSEXP);
+    Rcpp::traits::input_parameter< SEXP >::type x(xSEXP);
+    rcpp_result_gen = Rcpp::wrap(kernel_write_vector(path, x));
+    return rcpp_result_gen;
+END_RCPP
+}
 // kernel_scan
 Rcpp::List kernel_scan(std::string path, std::string separator, double skip);
 RcppExport SEXP _longladder_kernel_scan(SEXP pathSEXP, SEXP separatorSEXP, SEXP skipSEXP) {
@@ -657,6 +681,8 @@ static const R_CallMethodDef CallEntries[] = {
     {"_longladder_kernel_sum", (DL_FUNC) &_longladder_kernel_sum, 5},
     {"_longladder_kernel_distinct", (DL_FUNC) &_longladder_kernel_distinct, 5},
     {"_longladder_kernel_gaps", (DL_FUNC) &_longladder_kernel_gaps, 4},
+    {"_longladder_kernel_mapped", (DL_FUNC) &_longladder_kernel_mapped, 4},
+    {"_longladder_kernel_write_vector", (DL_FUNC) &_longladder_kernel_write_vector, 2},
     {"_longladder_kernel_scan", (DL_FUNC) &_longladder_kernel_scan, 3},
     {"_longladder_kernel_records", (DL_FUNC) &_longladder_kernel_records, 2},
     {"_longladder_kernel_rewrite", (DL_FUNC) &_longladder_kernel_rewrite, 5},
@@ -677,7 +703,9 @@ static const R_CallMethodDef CallEntries[] = {
     {NULL, NULL, 0}
 };
 
+void init_mapped(DllInfo* dll);
 RcppExport void R_init_longladder(DllInfo *dll) {
     R_registerRoutines(dll, NULL, CallEntries, NULL, NULL);
     R_useDynamicSymbols(dll, FALSE);
+    init_mapped(dll);
 }

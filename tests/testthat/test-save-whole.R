@@ -271,7 +271,7 @@ test_that("a move that fails, or a death, at any moment leaves all old or all ne
                 death = identity))
     if (inherits(outcome, "death")) {
       internal("kernel_let_go")(made$stage$held)
-      internal("sweep_stages")(dirname(made$stage$path))
+      internal("sweep_stages")(dirname(made$stage$path), internal("restore_placed"))
       expect_identical(left_in(beside), "out")
       expect_false(dir.exists(made$stage$path))
     }
@@ -299,7 +299,7 @@ test_that("a plan that came from elsewhere moves nothing", {
              file.path(stage, "plan.json"))
   before <- all_texts(made$out)
   internal("kernel_let_go")(made$stage$held)
-  internal("sweep_stages")(beside)
+  internal("sweep_stages")(beside, internal("restore_placed"))
   expect_identical(all_texts(made$out), before)
   expect_identical(left_in(beside), "out")
 })

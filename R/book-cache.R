@@ -1,0 +1,297 @@
+# Books kept opened: what opening files gave, in a folder of the user's cache, found again by the
+# files and by what opening depends on.
+#
+# Each kept book is a folder of its own, named by its key: the vectors of source-mapped.R, `kept.rds`
+# with the rest, and `used`, whose time tells when it was last opened. It is made aside and put in
+# its place as a whole. Nothing in it is trusted that is not the user's own.
+
+cache_version <- 1L
+cache_limit <- 2e10       # bytes, unless the user sets another
+ends_size <- 65536        # bytes at each end of a file that are looked at on each opening
+
+cache_folder <- function() {
+  own <- Sys.getenv("LONGLADDER_CACHE")
+  if (nzchar(own)) path.expand(own) else tools::R_user_dir("longladder", "cache")
+}
+
+# The folder, made if it is not there; an error where it is not safe to use.
+own_cache_folder <- function() {
+  folder <- cache_folder()
+  if (!dir.exists(folder) && !dir.create(folder, FALSE, recursive = TRUE, mode = "0700"))
+    cache_error("cannot be made", i = "LONGLADDER_CACHE names another folder.")
+  if (!safe_folder(folder))
+    cache_error("is not yours alone", i = paste0(
+      "Others may write there, and what is kept would be read: make it your own (mode 0700), or ",
+      "name another by LONGLADDER_CACHE."))
+  folder
+}
+
+cache_error <- function(why, ...) {
+  ll_abort(c(paste0("The folder of kept books ", quoted(cache_folder()), " ", why, "."), ...),
+           "target")
+}
+
+# Whether a folder is the user's own and nobody else may write there.
+safe_folder <- function(folder) {
+  if (!kernel_own(folder, TRUE)) return(FALSE)
+  .Platform$OS.type == "windows" || !bitwAnd(as.integer(file.info(folder)$mode), 18L)
+}
+
+# What opening depends on: list(key, files, path), or NULL for lines that are in no files or hang on
+# tables that a database or R holds.
+kept_place <- function(place, args) {
+  if (is.null(place$file) || isFALSE(args$cache)) return(NULL)
+  files <- normalizePath(place$file, mustWork = FALSE)
+  registers <- lapply(args$registers, function(given) {
+    spec <- if (is.data.frame(given) || !is.list(given)) list(table = given) else given
+    if (is.character(spec$table)) spec$table <- normalizePath(spec$table, mustWork = FALSE)
+    if (is.character(spec$file)) spec$file <- normalizePath(spec$file, mustWork = FALSE)
+    spec
+  })
+  if (any(vapply(registers, function(spec) !is.null(spec$connect), NA))) return(NULL)
+  of_files <- unlist(lapply(registers, function(spec) {
+    c(if (is.character(spec$table)) spec$table, spec$file)
+  }))
+  of_fields <- lapply(args$specs, function(spec) {
+    spec[intersect(names(spec), c("role", "column", "same", "fill", "form", "currency"))]
+  })
+  of_fields <- of_fields[vapply(args$specs, function(spec) is.null(spec$is), NA)]
+  key <- text_sum(list(cache_version, as.character(utils::packageVersion("longladder")), files,
+                       place$spec, of_fields, registers, args$unpivot, args$switches,
+                       args$calendar))
+  list(key = key, files = unname(c(files, of_files)), path = file.path(cache_folder(), key))
+}
+
+# A checksum of values.
+text_sum <- function(values) {
+  bytes_sum(serialize(values, NULL, ascii = TRUE, version = 2))
+}
+
+bytes_sum <- function(bytes) {
+  path <- tempfile()
+  on.exit(unlink(path))
+  writeBin(bytes, path)
+  unname(tools::md5sum(path))
+}
+
+# What tells a file from a changed one without reading it all: its size, its time and its ends.
+file_state <- function(path) {
+  about <- file.info(path, extra_cols = FALSE)
+  if (is.na(about$size)) return(list(path = path, size = NA_real_))
+  from <- file(path, "rb")
+  on.exit(close(from))
+  head <- readBin(from, "raw", ends_size)
+  seek(from, max(0, about$size - ends_size))
+  list(path = path, size = about$size, time = as.numeric(about$mtime),
+       ends = bytes_sum(c(head, readBin(from, "raw", ends_size))))
+}
+
+# list(opened) of a kept book; list(why) where one is there that does not serve; list() where none.
+find_kept <- function(place) {
+  if (is.null(place) || !dir.exists(place$path) || !safe_folder(cache_folder())) return(list())
+  kept <- read_kept(place$path)
+  if (is.null(kept)) return(list(why = "it is not whole"))
+  for (state in kept$states) {
+    now <- file_state(state$path)
+    if (!identical(now, state[names(now)]))
+      return(list(why = paste(quoted(basename(state$path)), if (is.na(now$size)) "is gone" else
+        "has changed since")))
+  }
+  source <- mapped_source(kept$source, place$path)
+  if (is.null(source)) return(list(why = "it is not whole"))
+  Sys.setFileTime(file.path(place$path, "used"), Sys.time())
+  opened <- c(list(source = source, fields = kept$source$fields,
+                   registers = kept$source$registers), kept$more)
+  opened$cache <- list(used = TRUE, when = kept$when)
+  list(opened = opened)
+}
+
+# What a folder of a kept book tells; NULL where it is no such folder of the user's own.
+read_kept <- function(path) {
+  file <- file.path(path, "kept.rds")
+  if (!safe_folder(path) || !kernel_own(file, FALSE)) return(NULL)
+  kept <- tryCatch(suppressWarnings(readRDS(file)), error = function(e) NULL)
+  if (is.list(kept) && identical(kept$version, cache_version)) kept
+}
+
+# Keeps what was opened: list(used = FALSE, size), or list(used = FALSE, failed) with what stood in
+# the way. `before` are the states of the files before they were read.
+keep_opened <- function(opened, place, before) {
+  tryCatch({
+    folder <- own_cache_folder()
+    refuse <- function(why) cache_error(paste("takes no more:", why))
+    stage <- open_stage(folder, refuse)
+    on.exit(close_stage(stage))
+    made <- file.path(stage$path, "book")
+    dir.create(made, mode = "0700")
+    make_room(folder, kept_size(opened$source), place$key)
+    source <- keep_source(opened$source, made, refuse)
+    if (!identical(before, lapply(place$files, file_state)))
+      cache_error("does not take a file that changes while it is read")
+    kept <- list(version = cache_version, when = Sys.time(), source = source,
+                 states = lapply(before, function(state) {
+                   c(state, sum = unname(tools::md5sum(state$path)))
+                 }),
+                 sums = unname_sums(made, names(kept_files(source))),
+                 more = opened[setdiff(names(opened), c("source", "fields", "registers"))])
+    saveRDS(kept, file.path(made, "kept.rds"), compress = FALSE)
+    file.create(file.path(made, "used"))
+    size <- folder_size(made)
+    if (dir.exists(place$path)) file.rename(place$path, file.path(stage$path, "old"))
+    # Where another process kept the same meanwhile, its folder serves.
+    if (!file.rename(made, place$path) && !dir.exists(place$path))
+      refuse("the finished folder could not be put in its place")
+    kernel_settle(folder)
+    list(used = FALSE, size = size, path = place$path)
+  }, ll_error_target = function(e) list(used = FALSE, failed = conditionMessage(e)))
+}
+
+unname_sums <- function(folder, files) {
+  stats::setNames(unname(tools::md5sum(file.path(folder, files))), files)
+}
+
+# About how many bytes a source takes when it is kept.
+kept_size <- function(source) {
+  4096 + sum(vapply(source$columns, function(x) {
+    source$n * if (is.character(x)) 12 else if (is.integer(x)) 8 else 16
+  }, 0))
+}
+
+folder_size <- function(folder) {
+  sum(file.size(list.files(folder, all.files = TRUE, recursive = TRUE, full.names = TRUE)),
+      na.rm = TRUE)
+}
+
+# Kept books that were opened longest ago go until there is room for so many bytes.
+make_room <- function(folder, size, but = character()) {
+  limit <- read_limit(folder)
+  if (size > limit)
+    cache_error(paste0("may hold ", size_text(limit), "; this book takes about ", size_text(size)),
+                i = "Allow more with 'longladder cache --limit 50GB'.")
+  there <- kept_books(folder)
+  there <- there[there$key != but, ]
+  there <- there[order(there$used, decreasing = TRUE), ]
+  gone <- there$key[cumsum(there$size) + size > limit]
+  for (key in gone) remove_kept(folder, key)
+  invisible(gone)
+}
+
+read_limit <- function(folder) {
+  file <- file.path(folder, "limit")
+  if (!kernel_own(file, FALSE)) return(cache_limit)
+  limit <- suppressWarnings(as.numeric(readLines(file, 1, warn = FALSE)))
+  if (length(limit) == 1 && !is.na(limit) && limit >= 0) limit else cache_limit
+}
+
+# First out of the way, so that nobody finds it half gone.
+remove_kept <- function(folder, key) {
+  stage <- open_stage(folder, function(why) cache_error(why))
+  on.exit(close_stage(stage))
+  file.rename(file.path(folder, key), file.path(stage$path, "old"))
+}
+
+# The kept books of a folder: key, lines, size in bytes, when they were kept and last used, and
+# their files.
+kept_books <- function(folder = cache_folder()) {
+  keys <- if (dir.exists(folder) && safe_folder(folder)) list.files(folder, "^[0-9a-f]{32}$")
+  found <- lapply(keys, function(key) {
+    path <- file.path(folder, key)
+    kept <- read_kept(path)
+    if (is.null(kept))
+      return(data.frame(key = key, lines = NA_real_, size = folder_size(path),
+                        kept = file.info(path)$mtime, used = file.info(path)$mtime, files = ""))
+    data.frame(key = key, lines = as.double(kept$source$n), size = folder_size(path),
+               kept = kept$when, used = file.info(file.path(path, "used"))$mtime,
+               files = paste(vapply(kept$states, `[[`, "", "path"), collapse = ", "))
+  })
+  none <- data.frame(key = character(), lines = numeric(), size = numeric(),
+                     kept = as.POSIXct(character()), used = as.POSIXct(character()),
+                     files = character())
+  out <- do.call(rbind, c(list(none), found))
+  out[order(out$used, decreasing = TRUE), ]
+}
+
+# What is wrong with a kept book, all of its files and of those that it was read from looked
+# through; NULL where nothing is.
+kept_damage <- function(folder, key) {
+  path <- file.path(folder, key)
+  kept <- read_kept(path)
+  if (is.null(kept)) return("it is not whole")
+  for (state in kept$states) {
+    sum <- unname(tools::md5sum(state$path))
+    if (is.na(sum)) return(paste(quoted(state$path), "is gone"))
+    if (sum != state$sum) return(paste(quoted(state$path), "has changed since"))
+  }
+  if (!identical(unname_sums(path, names(kept$sums)), kept$sums)) "its own files have changed"
+}
+
+size_text <- function(bytes) {
+  units <- c("bytes", "KB", "MB", "GB", "TB")
+  at <- min(max(floor(log(max(bytes, 1), 1000)), 0), 4)
+  paste(format(signif(bytes / 1000^at, 3), trim = TRUE, scientific = FALSE), units[at + 1])
+}
+
+#' Books kept opened
+#'
+#' Opening a large file takes far longer than asking it. A book opened with `ll_book(..., cache =
+#' TRUE)`, by a brief with `cache: yes` or by the command `longladder cache` is kept in coded form
+#' in the user's cache folder, and the same files, opened in the same way, are mapped from there:
+#' whatever their size in next to no time, by several processes at once without a copy.
+#'
+#' A kept book serves as long as its files have the same size, time of change, and checksum of
+#' their first and last 64 KB; `verify` reads them whole. Another version of the package, other
+#' `fields`, `registers`, `unpivot`, `fixes` or `calendar` open them anew. The folder is that of
+#' [tools::R_user_dir()], or the one that the environment variable `LONGLADDER_CACHE` names; only
+#' its owner may read it (mode 0700), and one that others may write to is not used. Beyond `limit`
+#' the books opened longest ago go.
+#'
+#' @param remove (text) keys or files of kept books to remove, or `"all"`.
+#' @param verify (flag) look through all kept books and the files that they were read from, and
+#'   remove those that are no longer the same.
+#' @param limit (number) how many bytes may be kept; 20 GB if never set.
+#' @return A data frame of the kept books, last used first: `key`, `lines`, `size` (bytes), `kept`
+#'   and `used` (times), `files`; with an attribute `limit` (bytes) and, after `verify`, `damaged`,
+#'   a named character vector of what was wrong with those that were removed.
+#' @section Errors: `ll_error_word` for a book that is not kept; `ll_error_argument` for a limit
+#' that is no number of bytes; `ll_error_target` for a folder that cannot be used.
+#' @examples
+#' ll_cache()
+#' @export
+ll_cache <- function(remove = NULL, verify = FALSE, limit = NULL) {
+  verify <- check_flag(verify, "verify")
+  there <- kept_books()
+  if (!is.null(limit)) {
+    limit <- check_number(limit, "limit", list(from = 0))
+    writeLines(format(limit, scientific = FALSE), file.path(own_cache_folder(), "limit"))
+    make_room(cache_folder(), 0)
+  }
+  if (!is.null(remove)) {
+    remove <- check_words(remove, "remove")
+    gone <- lapply(remove, function(one) kept_called(there, one))
+    for (key in unique(unlist(gone))) remove_kept(own_cache_folder(), key)
+  }
+  damaged <- character()
+  if (verify) {
+    for (key in kept_books()$key) {
+      wrong <- kept_damage(cache_folder(), key)
+      if (is.null(wrong)) next
+      damaged[key] <- wrong
+      remove_kept(own_cache_folder(), key)
+    }
+  }
+  structure(kept_books(), limit = read_limit(cache_folder()), damaged = damaged)
+}
+
+# The keys of the kept books of a file, or with a key that begins so.
+kept_called <- function(there, name) {
+  if (name == "all") return(there$key)
+  path <- normalizePath(name, mustWork = FALSE)
+  hit <- vapply(strsplit(there$files, ", ", fixed = TRUE), function(files) {
+    path %in% files || name %in% basename(files)
+  }, NA) | nchar(name) >= 4 & startsWith(there$key, name)
+  if (!any(hit))
+    ll_abort(c(paste0("No kept book is of ", quoted(name), "."),
+               offer(name, basename(unlist(strsplit(there$files, ", ", fixed = TRUE))),
+                     "Kept files")), "word")
+  there$key[hit]
+}

@@ -1,0 +1,112 @@
+# Lines kept in files in the form that questions ask them in: columns as they are, their codes and
+# names, and whole numbers of the last decimal place. They are mapped from there, not read.
+#
+# A kept vector is list(file, kind, bytes, attributes): a file of kernel_write_vector(), what it
+# holds, its size and its attributes. A column of text is kept as the codes and names of a factor.
+
+# Writes what a source holds into a folder; refuse(why) is told what stands in the way. The parts of
+# mapped_source().
+keep_source <- function(source, folder, refuse) {
+  count <- 0
+  keep <- function(x, kind = typeof(x), attributes = list()) {
+    count <<- count + 1
+    file <- paste0("v", count)
+    wrong <- kernel_write_vector(file.path(folder, file), x)
+    if (nzchar(wrong)) refuse(wrong)
+    list(file = file, kind = if (kind == "character") "text" else kind,
+         bytes = file.size(file.path(folder, file)), attributes = attributes)
+  }
+  own <- source$fields[source$fields$from == "lines", ]
+  columns <- coded <- scaled <- days <- list()
+  for (i in seq_len(nrow(own))) {
+    name <- own$name[i]
+    raw <- source$columns[[own$column[i]]]
+    if (is.character(raw)) {
+      column <- coded_field(source, name)
+      names <- keep(column$levels)
+      codes <- keep(column$codes)
+      coded[[name]] <- list(codes = codes, levels = names, lines = keep(column$lines))
+      columns[[own$column[i]]] <- kept_text(raw, column, codes, names, keep)
+    } else {
+      value <- scaled_field(source, name)
+      whole <- keep_numbers(raw, value$v, keep)
+      columns[[own$column[i]]] <- whole$raw
+      scaled[[name]] <- c(list(v = whole$v), value[setdiff(names(value), "v")])
+    }
+    if (own$type[i] == "date") days[[name]] <- source_days(source, name)
+  }
+  list(n = source$n, fields = source$fields, registers = source$registers,
+       calendar = source$calendar, columns = columns, coded = coded, scaled = scaled, days = days)
+}
+
+# A column of text as a factor. Where each line's name is just its text, codes and names serve it
+# too; lines without one have no code, as R has it.
+kept_text <- function(raw, column, codes, names, keep) {
+  none <- column$codes == 0L
+  plain <- column$codes
+  plain[none] <- NA_integer_
+  if (!all(is.na(raw[none])) || !identical(column$levels[plain[!none]], raw[!none])) {
+    levels <- sort(unique(raw[!is.na(raw)]), method = "radix")
+    names <- keep(levels)
+    codes <- keep(match(raw, levels))
+  } else if (any(none)) {
+    codes <- keep(plain)
+  }
+  c(codes[c("file", "kind", "bytes")], list(attributes = list(class = "factor"), levels = names))
+}
+
+# Numbers as they are and as whole numbers of their last place, in one file where both are the same;
+# days as whole numbers.
+keep_numbers <- function(raw, v, keep) {
+  of <- attributes(raw)
+  of$names <- NULL
+  bare <- as.vector(unclass(raw))
+  if (inherits(raw, "Date") && is.double(bare) && is_whole_days(bare)) bare <- as.integer(bare)
+  kept <- keep(bare, attributes = as.list(of))
+  list(raw = kept, v = if (identical(bare, as.vector(v))) {
+    kept$attributes <- list()
+    kept
+  } else keep(as.vector(v)))
+}
+
+is_whole_days <- function(x) {
+  all(is.na(x) | x == round(x) & abs(x) < .Machine$integer.max)
+}
+
+# The files of a kept source, each once.
+kept_files <- function(kept) {
+  found <- list()
+  look <- function(x) {
+    if (!is.list(x)) return(invisible())
+    if (!is.null(x$file) && !is.null(x$bytes)) found[[x$file]] <<- x$bytes
+    for (part in x) look(part)
+  }
+  look(kept[c("columns", "coded", "scaled")])
+  unlist(found)
+}
+
+# The source that was kept in a folder; NULL where a file is gone or has another size.
+mapped_source <- function(kept, folder) {
+  lost <- FALSE
+  map <- function(x) {
+    if (is.null(x)) return(NULL)
+    attributes <- x$attributes
+    if (!is.null(x$levels)) attributes <- c(list(levels = map(x$levels)), attributes)
+    out <- kernel_mapped(file.path(folder, x$file), x$kind, x$bytes, attributes)
+    if (is.null(out)) lost <<- TRUE
+    out
+  }
+  columns <- lapply(kept$columns, map)
+  coded <- lapply(kept$coded, function(column) {
+    lapply(column, map)
+  })
+  scaled <- lapply(kept$scaled, function(value) {
+    value$v <- map(value$v)
+    value
+  })
+  if (lost || any(lengths(columns) != kept$n)) return(NULL)
+  source <- new_frame_source(columns, kept$fields, kept$registers, coded, kept$calendar)
+  source$scaled <- scaled
+  source$days <- kept$days
+  source
+}

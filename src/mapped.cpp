@@ -1,0 +1,210 @@
+// Vectors that lie in files and are mapped, not read: R's alternative vectors (ALTREP, see "Writing R
+// Extensions") over the bytes of a file. Opening takes no time whatever their length, only the pages
+// that are looked at are read, and several processes share them.
+//
+// Pages are the process's own once they are written to, so that R code that changes a vector in place
+// leaves the file as it is.
+//
+// A file of numbers holds them one behind another; one of texts holds where each begins and where
+// the last ends, in 64 bits each, then their bytes in UTF-8.
+#include <Rcpp.h>
+#include <R_ext/Altrep.h>
+#include <cerrno>
+#include <cstdint>
+#include <cstdio>
+#include <cstring>
+#include <string>
+#include <vector>
+#ifndef _WIN32
+#include <fcntl.h>
+#include <sys/mman.h>
+#include <sys/stat.h>
+#include <unistd.h>
+#endif
+
+namespace {
+
+// A file's bytes in memory; where the system does not map files they are read.
+class Mapping {
+ public:
+  explicit Mapping(const std::string& path) {
+#ifdef _WIN32
+    std::FILE* file = std::fopen(path.c_str(), "rb");
+    if (!file) return;
+    unsigned char block[65536];
+    for (std::size_t n; (n = std::fread(block, 1, sizeof block, file)) > 0;)
+      read_.insert(read_.end(), block, block + n);
+    fine = !std::ferror(file);
+    std::fclose(file);
+    bytes = read_.data();
+    size = read_.size();
+#else
+    const int file = ::open(path.c_str(), O_RDONLY | O_CLOEXEC);
+    if (file < 0) return;
+    struct stat about;
+    if (::fstat(file, &about) == 0) {
+      size = static_cast<std::size_t>(about.st_size);
+      fine = size == 0;
+      if (size > 0) {
+        void* at = ::mmap(nullptr, size, PROT_READ | PROT_WRITE, MAP_PRIVATE, file, 0);
+        fine = at != MAP_FAILED;
+        if (fine) bytes = static_cast<unsigned char*>(at);
+      }
+    }
+    ::close(file);
+#endif
+  }
+  ~Mapping() {
+#ifndef _WIN32
+    if (bytes) ::munmap(bytes, size);
+#endif
+  }
+  Mapping(const Mapping&) = delete;
+  Mapping& operator=(const Mapping&) = delete;
+  unsigned char* bytes = nullptr;
+  std::size_t size = 0;
+  bool fine = false;
+
+ private:
+#ifdef _WIN32
+  std::vector<unsigned char> read_;
+#endif
+};
+
+R_altrep_class_t integer_class, real_class, text_class;
+
+Mapping& mapping_behind(SEXP x) {
+  return *static_cast<Mapping*>(R_ExternalPtrAddr(R_altrep_data1(x)));
+}
+
+template <class Number>
+R_xlen_t number_length(SEXP x) {
+  return static_cast<R_xlen_t>(mapping_behind(x).size / sizeof(Number));
+}
+
+void* number_data(SEXP x, Rboolean) { return mapping_behind(x).bytes; }
+const void* number_data_or_null(SEXP x) { return mapping_behind(x).bytes; }
+int integer_elt(SEXP x, R_xlen_t i) { return reinterpret_cast<int*>(mapping_behind(x).bytes)[i]; }
+double real_elt(SEXP x, R_xlen_t i) { return reinterpret_cast<double*>(mapping_behind(x).bytes)[i]; }
+
+// Texts: the second slot holds those that were looked at; an empty one there was not, or is empty.
+const std::uint64_t* text_ends(SEXP x) {
+  return reinterpret_cast<const std::uint64_t*>(mapping_behind(x).bytes);
+}
+
+R_xlen_t text_length(SEXP x) { return static_cast<R_xlen_t>(text_ends(x)[0] / 8 - 1); }
+
+// Whether a file's ends lie within it.
+bool texts_fit(const Mapping& map) {
+  if (map.size < 8) return false;
+  const auto* ends = reinterpret_cast<const std::uint64_t*>(map.bytes);
+  return ends[0] % 8 == 0 && ends[0] >= 8 && ends[0] <= map.size && ends[ends[0] / 8 - 1] == map.size;
+}
+
+SEXP text_seen(SEXP x) {
+  SEXP seen = R_altrep_data2(x);
+  if (seen != R_NilValue) return seen;
+  seen = Rf_allocVector(STRSXP, text_length(x));
+  R_set_altrep_data2(x, seen);
+  return seen;
+}
+
+SEXP text_elt(SEXP x, R_xlen_t i) {
+  SEXP seen = text_seen(x);
+  SEXP text = STRING_ELT(seen, i);
+  if (text != R_BlankString) return text;
+  const std::uint64_t from = text_ends(x)[i], to = text_ends(x)[i + 1];
+  if (from == to) return text;
+  text = Rf_mkCharLenCE(reinterpret_cast<const char*>(mapping_behind(x).bytes) + from,
+                        static_cast<int>(to - from), CE_UTF8);
+  SET_STRING_ELT(seen, i, text);
+  return text;
+}
+
+void* text_data(SEXP x, Rboolean) {
+  SEXP seen = text_seen(x);
+  const R_xlen_t n = text_length(x);
+  for (R_xlen_t i = 0; i < n; ++i) text_elt(x, i);
+  return const_cast<void*>(static_cast<const void*>(DATAPTR_RO(seen)));
+}
+
+void text_set_elt(SEXP x, R_xlen_t i, SEXP text) {
+  text_data(x, TRUE);
+  SET_STRING_ELT(R_altrep_data2(x), i, text);
+}
+
+template <class Number>
+void set_number_methods(R_altrep_class_t type) {
+  R_set_altrep_Length_method(type, number_length<Number>);
+  R_set_altvec_Dataptr_method(type, number_data);
+  R_set_altvec_Dataptr_or_null_method(type, number_data_or_null);
+}
+
+std::string put(std::FILE* to, const void* bytes, std::size_t size) {
+  return std::fwrite(bytes, 1, size, to) == size ? "" : std::strerror(errno);
+}
+
+std::string put_texts(std::FILE* to, SEXP x) {
+  const R_xlen_t n = Rf_xlength(x);
+  std::vector<std::uint64_t> ends(n + 1);
+  ends[0] = 8 * static_cast<std::uint64_t>(n + 1);
+  for (R_xlen_t i = 0; i < n; ++i) ends[i + 1] = ends[i] + LENGTH(STRING_ELT(x, i));
+  std::string wrong = put(to, ends.data(), 8 * ends.size());
+  for (R_xlen_t i = 0; i < n && wrong.empty(); ++i)
+    wrong = put(to, CHAR(STRING_ELT(x, i)), LENGTH(STRING_ELT(x, i)));
+  return wrong;
+}
+
+}  // namespace
+
+// [[Rcpp::init]]
+void init_mapped(DllInfo* dll) {
+  integer_class = R_make_altinteger_class("mapped_integer", "longladder", dll);
+  set_number_methods<int>(integer_class);
+  R_set_altinteger_Elt_method(integer_class, integer_elt);
+  real_class = R_make_altreal_class("mapped_real", "longladder", dll);
+  set_number_methods<double>(real_class);
+  R_set_altreal_Elt_method(real_class, real_elt);
+  text_class = R_make_altstring_class("mapped_text", "longladder", dll);
+  R_set_altrep_Length_method(text_class, text_length);
+  R_set_altvec_Dataptr_method(text_class, text_data);
+  R_set_altstring_Elt_method(text_class, text_elt);
+  R_set_altstring_Set_elt_method(text_class, text_set_elt);
+}
+
+// The vector that a file holds, of `kind` "integer", "double" or "text", with these attributes; NULL
+// where the file is not there or has not so many bytes.
+// [[Rcpp::export(rng = false)]]
+SEXP kernel_mapped(std::string path, std::string kind, double bytes, Rcpp::List attributes) {
+  Rcpp::XPtr<Mapping> map(new Mapping(path), true);
+  if (!map->fine || static_cast<double>(map->size) != bytes) return R_NilValue;
+  const bool text = kind == "text";
+  if (text && !texts_fit(*map)) return R_NilValue;
+  Rcpp::Shield<SEXP> out(R_new_altrep(
+      kind == "integer" ? integer_class : text ? text_class : real_class, map, R_NilValue));
+  Rcpp::RObject x(out);
+  if (attributes.size()) {
+    Rcpp::CharacterVector names = attributes.names();
+    for (R_xlen_t i = 0; i < attributes.size(); ++i)
+      Rf_setAttrib(x, Rf_installChar(names[i]), attributes[i]);
+  }
+  MARK_NOT_MUTABLE(x);
+  return x;
+}
+
+// A vector to a file, without its attributes, flushed to the disk: empty, or what went wrong.
+// [[Rcpp::export(rng = false)]]
+std::string kernel_write_vector(std::string path, SEXP x) {
+  std::FILE* to = std::fopen(path.c_str(), "wb");
+  if (!to) return std::strerror(errno);
+  std::string wrong;
+  if (TYPEOF(x) == STRSXP) wrong = put_texts(to, x);
+  else if (TYPEOF(x) == INTSXP) wrong = put(to, INTEGER(x), sizeof(int) * Rf_xlength(x));
+  else wrong = put(to, REAL(x), sizeof(double) * Rf_xlength(x));
+  if (std::fflush(to) != 0 && wrong.empty()) wrong = std::strerror(errno);
+#ifndef _WIN32
+  if (wrong.empty() && ::fsync(::fileno(to)) != 0) wrong = std::strerror(errno);
+#endif
+  if (std::fclose(to) != 0 && wrong.empty()) wrong = std::strerror(errno);
+  return wrong;
+}
