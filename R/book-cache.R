@@ -1,8 +1,8 @@
 # Books kept opened: what opening files gave, in a folder of the user's cache, found again by the
 # files and by what opening depends on.
 #
-# Each kept book is a folder of its own, named by its key: the vectors of source-mapped.R, `kept.rds`
-# with the rest, and `used`, whose time tells when it was last opened. It is made aside and put in
+# Each kept book is a folder of its own, named by its key: the vectors of source-mapped.R, the rest
+# in `kept.rds`, and `used`, whose time tells when it was last opened. It is made aside and put in
 # its place as a whole. Nothing in it is trusted that is not the user's own.
 
 cache_version <- 1L
@@ -56,6 +56,7 @@ kept_place <- function(place, args) {
     spec[intersect(names(spec), c("role", "column", "same", "fill", "form", "currency"))]
   })
   of_fields <- of_fields[vapply(args$specs, function(spec) is.null(spec$is), NA)]
+  if (!length(of_fields)) of_fields <- NULL
   key <- text_sum(list(cache_version, as.character(utils::packageVersion("longladder")), files,
                        place$spec, of_fields, registers, args$unpivot, args$switches,
                        args$calendar))
@@ -132,7 +133,7 @@ keep_opened <- function(opened, place, before) {
                  states = lapply(before, function(state) {
                    c(state, sum = unname(tools::md5sum(state$path)))
                  }),
-                 sums = unname_sums(made, names(kept_files(source))),
+                 sums = file_sums(made, names(kept_files(source))),
                  more = opened[setdiff(names(opened), c("source", "fields", "registers"))])
     saveRDS(kept, file.path(made, "kept.rds"), compress = FALSE)
     file.create(file.path(made, "used"))
@@ -146,7 +147,7 @@ keep_opened <- function(opened, place, before) {
   }, ll_error_target = function(e) list(used = FALSE, failed = conditionMessage(e)))
 }
 
-unname_sums <- function(folder, files) {
+file_sums <- function(folder, files) {
   stats::setNames(unname(tools::md5sum(file.path(folder, files))), files)
 }
 
@@ -169,7 +170,7 @@ make_room <- function(folder, size, but = character()) {
     cache_error(paste0("may hold ", size_text(limit), "; this book takes about ", size_text(size)),
                 i = "Allow more with 'longladder cache --limit 50GB'.")
   there <- kept_books(folder)
-  there <- there[there$key != but, ]
+  there <- there[!there$key %in% but, ]
   there <- there[order(there$used, decreasing = TRUE), ]
   gone <- there$key[cumsum(there$size) + size > limit]
   for (key in gone) remove_kept(folder, key)
@@ -222,7 +223,7 @@ kept_damage <- function(folder, key) {
     if (is.na(sum)) return(paste(quoted(state$path), "is gone"))
     if (sum != state$sum) return(paste(quoted(state$path), "has changed since"))
   }
-  if (!identical(unname_sums(path, names(kept$sums)), kept$sums)) "its own files have changed"
+  if (!identical(file_sums(path, names(kept$sums)), kept$sums)) "its own files have changed"
 }
 
 size_text <- function(bytes) {
@@ -259,6 +260,7 @@ size_text <- function(bytes) {
 #' @export
 ll_cache <- function(remove = NULL, verify = FALSE, limit = NULL) {
   verify <- check_flag(verify, "verify")
+  if (dir.exists(cache_folder())) own_cache_folder()
   there <- kept_books()
   if (!is.null(limit)) {
     limit <- check_number(limit, "limit", list(from = 0))
@@ -286,12 +288,10 @@ ll_cache <- function(remove = NULL, verify = FALSE, limit = NULL) {
 kept_called <- function(there, name) {
   if (name == "all") return(there$key)
   path <- normalizePath(name, mustWork = FALSE)
-  hit <- vapply(strsplit(there$files, ", ", fixed = TRUE), function(files) {
-    path %in% files || name %in% basename(files)
-  }, NA) | nchar(name) >= 4 & startsWith(there$key, name)
+  of <- strsplit(there$files, ", ", fixed = TRUE)
+  hit <- vapply(of, function(files) path %in% files || name %in% basename(files), NA) | nchar(name) >= 4 & startsWith(there$key, name)
   if (!any(hit))
     ll_abort(c(paste0("No kept book is of ", quoted(name), "."),
-               offer(name, basename(unlist(strsplit(there$files, ", ", fixed = TRUE))),
-                     "Kept files")), "word")
+               offer(name, basename(as.character(unlist(of))), "Kept files")), "word")
   there$key[hit]
 }

@@ -75,7 +75,7 @@
 #'
 #' @param cache (flag) for lines in files: `TRUE` keeps what opening gave for the next time, see
 #'   [ll_cache()]; not given, a kept book serves where there is one, and nothing is written; `FALSE`
-#'   opens the files anew.
+#'   opens the files anew. Option `longladder.cache` is its default.
 #' @param table,query (text) with a connection: the table (`"schema.table"` too), or a query in its
 #'   place. Questions run in the database, which only ever sees `SELECT`; added-up rows travel.
 #'
@@ -119,8 +119,8 @@
 ll_book <- function(lines, fields = NULL, metrics = NULL, registers = NULL, parameters = NULL,
                     date = NULL, order = NULL, people = NULL, as_of = NULL, control = NULL,
                     title = NULL, bands = NULL, calendar = NULL, exclude = NULL,
-                    grain = "lines", unpivot = NULL, fixes = TRUE, sets = NULL, cache = NULL,
-                    table = NULL, query = NULL) {
+                    grain = "lines", unpivot = NULL, fixes = TRUE, sets = NULL,
+                    cache = getOption("longladder.cache"), table = NULL, query = NULL) {
   args <- check_book_args(given_args(as.list(environment())))
   finish_book(start_book(open_lines(args), args), args)
 }
@@ -163,9 +163,11 @@ open_lines <- function(args) {
   start <- proc.time()[["elapsed"]]
   opened <- open_anew(place, args)
   took <- proc.time()[["elapsed"]] - start
-  opened$cache <- c(
-    if (keeping) keep_opened(opened, kept_at, before) else list(used = FALSE),
-    list(why = kept$why, took = took, possible = !keeping && !is.null(kept_at)))
+  done <- if (keeping) keep_opened(opened, kept_at, before) else list(used = FALSE)
+  # From here on what was kept serves, and the memory is free.
+  if (!is.null(done$size)) opened <- find_kept(kept_at)$opened %||% opened
+  opened$cache <- c(done, list(why = kept$why, took = took,
+                               possible = !keeping && !is.null(kept_at)))
   opened
 }
 

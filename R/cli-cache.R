@@ -54,8 +54,8 @@ bytes_of <- function(text) {
   parts <- regmatches(text, regexec("^ *([0-9.]+) *([KMGT]?)B? *$", text, ignore.case = TRUE))[[1]]
   number <- if (length(parts)) suppressWarnings(as.numeric(parts[2])) else NA
   if (is.na(number))
-    ll_abort(c("'--limit' must be a size, as 500MB or 50GB.", x = paste0("It is ", shown(text), ".")),
-             "argument")
+    ll_abort(c("'--limit' must be a size, as 500MB or 50GB.",
+               x = paste0("It is ", shown(text), ".")), "argument")
   number * 1000^match(toupper(parts[3]), c("", "K", "M", "G", "T")) / 1000
 }
 

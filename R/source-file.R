@@ -129,8 +129,8 @@ read_columns <- function(path, shape, named, text = integer(), select = NULL, mo
   table <- tryCatch(
     withCallingHandlers(
       data.table::fread(file = path, sep = shape$separator, header = TRUE, data.table = FALSE,
-                        skip = shape$skip, nrows = most, encoding = "UTF-8", na.strings = c("", "NA"),
-                        strip.white = FALSE, keepLeadingZeros = TRUE, dec = ".",
+                        skip = shape$skip, nrows = most, encoding = "UTF-8",
+                        na.strings = c("", "NA"), strip.white = FALSE, keepLeadingZeros = TRUE, dec = ".",
                         quote = if (is.null(shape$marks)) "\"" else "", select = select,
                         colClasses = if (length(text)) list(character = text),
                         integer64 = "character", check.names = FALSE, showProgress = FALSE,

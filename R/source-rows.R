@@ -136,10 +136,13 @@ step_by_level <- function(column, passes, missing = FALSE) {
 }
 
 step_by_value <- function(source, v, op, limit = 0) {
-  list(values = rep_len(v, source$n), op = op, limit = limit)
+  list(values = of_all_lines(v, source$n), op = op, limit = limit)
 }
 
-step_ready <- function(source, meets) list(ready = rep_len(meets, source$n))
+step_ready <- function(source, meets) list(ready = of_all_lines(meets, source$n))
+
+# A single value stands for all lines.
+of_all_lines <- function(v, n) if (length(v) == n) v else rep_len(v, n)
 
 missing_step <- function(source, arg) {
   if (!is_text(source, arg)) return(step_by_value(source, row_values(source, arg)$v, "missing"))

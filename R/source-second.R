@@ -137,7 +137,7 @@ second_aggregate <- function(source, tree, rows, by) {
 second_names_count <- function(source, tree, rows) {
   name <- tree$name
   if (is.null(rows))
-    return(as.double(length(second_distinct(source, name, second_texts(source, name))$names)))
+    return(as.double(length(second_distinct(source, name)$names)))
   if (!name %in% c(source$counted, names(source$distinct))) {
     source$counted <- c(source$counted, name)
     return(as.double(sum(!is_blank(as.character(unique(raw_field(source, name)[rows]))))))
@@ -305,6 +305,12 @@ second_names <- function(source, tree) {
     names <- unique(values[!is.na(values)])
     return(list(names = names, at = match(values, names)))
   }
+  if (is.null(source$plain[[tree$name]]) && is.factor(raw <- raw_field(source, tree$name))) {
+    # Names that the lines have numbered themselves.
+    there <- tabulate(raw, nlevels(raw)) > 0 & !is_blank(levels(raw))
+    to <- ifelse(there, cumsum(there), NA_integer_)
+    source$plain[[tree$name]] <- list(names = levels(raw)[there], at = to[raw])
+  }
   if (is.null(source$plain[[tree$name]])) {
     values <- second_texts(source, tree$name)
     names <- second_distinct(source, tree$name, values)$names
@@ -323,9 +329,11 @@ second_texts <- function(source, name) {
 second_blanks <- function(source, name) second_distinct(source, name)$blank
 
 # The distinct texts of a field, those that are names and those that are blank; looked for once.
-second_distinct <- function(source, name, values = as.character(raw_field(source, name))) {
+second_distinct <- function(source, name, values = NULL) {
   if (is.null(source$distinct[[name]])) {
-    texts <- unique(values)
+    raw <- raw_field(source, name)
+    texts <- if (is.factor(raw)) levels(raw)[tabulate(raw, nlevels(raw)) > 0] else
+      unique(values %||% as.character(raw))
     blank <- is_blank(texts)
     source$distinct[[name]] <- list(names = texts[!blank], blank = texts[blank & !is.na(texts)])
   }

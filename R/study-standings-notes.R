@@ -45,8 +45,10 @@ note_ties <- function(question, found) {
   rows <- found$rows[!is.na(found$fold$shared[found$rows])]
   if (!length(rows)) return(new_notes())
   group <- found$group[rows]
-  key <- paste(match(group, unique(group)), found$fold$shared[rows])
-  tied <- Filter(function(x) length(x) > 1, split(rows, factor(key, unique(key))))
+  shared <- found$fold$shared[rows]
+  key <- match(group, unique(group)) + (length(rows) + 1) * match(shared, unique(shared))
+  twice <- key %in% key[duplicated(key)]
+  tied <- split(rows[twice], factor(key[twice], unique(key[twice])))
   edge <- unlist(lapply(found$edge, `[[`, "rows"))
   tied <- Filter(function(x) !any(x %in% edge), tied)
   text <- vapply(utils::head(tied, 5), function(x) {

@@ -13,7 +13,8 @@ server_kinds <- function() {
 database_kinds <- function() c("sqlite", server_kinds())
 
 # Files are read into memory as frames are; databases answer for themselves.
-source_kinds <- function() c("csv", if (requireNamespace("nanoparquet", quietly = TRUE)) "parquet",
+source_kinds <- function() c("csv", "kept",
+                             if (requireNamespace("nanoparquet", quietly = TRUE)) "parquet",
                              database_kinds())
 
 connect_kind <- function(kind, second = FALSE) {
@@ -43,6 +44,10 @@ connect_duckdb <- function() {
 # Lines as a table of a database of that kind: what ll_book() takes as lines.
 lines_in <- function(kind, data, env = parent.frame(), table = "order_lines") {
   if (kind %in% c("csv", "parquet")) return(lines_in_file(kind, data, env))
+  if (kind == "kept") {
+    local_cache(env, longladder.cache = TRUE)
+    return(lines_in_file("csv", data, env))
+  }
   con <- connect_kind(kind)
   if (kind == "clickhouse") write_shards(con, data, table) else {
     if (kind == "postgres") for (sql in c("SET client_min_messages = error",
@@ -52,6 +57,14 @@ lines_in <- function(kind, data, env = parent.frame(), table = "order_lines") {
   }
   withr::defer(DBI::dbDisconnect(con), env)
   list(connect = con, table = table)
+}
+
+# A folder of kept books of the test's own.
+local_cache <- function(env = parent.frame(), ...) {
+  folder <- withr::local_tempdir(.local_envir = env)
+  withr::local_envvar(LONGLADDER_CACHE = folder, .local_envir = env)
+  withr::local_options(..., .local_envir = env)
+  folder
 }
 
 lines_in_file <- function(kind, data, env) {

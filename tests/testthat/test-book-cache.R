@@ -1,0 +1,270 @@
+# Books kept opened: the same answers from what was kept, and nothing but an opening anew where what
+# was kept does not serve. That every study answers the same is tested in test-sources.R, where
+# kept books are one kind of source.
+
+kept_file <- function(lines = random_lines(1, 400), env = parent.frame()) {
+  file <- withr::local_tempfile(fileext = ".csv", .local_envir = env)
+  data.table::fwrite(lines, file, na = "")
+  file
+}
+
+metrics <- c(revenue = "sum(net)", orders = "distinct(order_no)")
+open_kept <- function(file, ...) ll_book(file, metrics = metrics, ...)
+used <- function(book) isTRUE(book$cache$used)
+
+test_that("nothing is written unasked; what was kept serves and answers the same", {
+  folder <- local_cache()
+  file <- kept_file()
+  fresh <- open_kept(file)
+  expect_identical(list.files(folder), character())
+  kept <- open_kept(file, cache = TRUE)
+  expect_false(used(kept))
+  again <- open_kept(file)
+  expect_true(used(again))
+  expect_false(used(open_kept(file, cache = FALSE)))
+  for (book in list(kept, again)) {
+    expect_identical(format(book), format(fresh))
+    got <- ll_standings(book, "rep", when = "2025")
+    want <- ll_standings(fresh, "rep", when = "2025")
+    expect_identical(as.data.frame(got), as.data.frame(want))
+    expect_identical(ll_notes(got), ll_notes(want))
+    expect_identical(ll_proof(got), ll_proof(want))
+    expect_equal(as.data.frame(ll_detail(book)), as.data.frame(ll_detail(fresh)))
+  }
+  # A kept book that was saved needs the folder no longer.
+  path <- withr::local_tempfile(fileext = ".rds")
+  saveRDS(again, path)
+  unlink(folder, recursive = TRUE)
+  expect_identical(as.data.frame(ll_standings(readRDS(path), "rep")),
+                   as.data.frame(ll_standings(fresh, "rep")))
+  # Mapped files stay while they are in use, though their names are gone.
+  expect_identical(as.data.frame(ll_standings(again, "area")),
+                   as.data.frame(ll_standings(fresh, "area")))
+})
+
+test_that("kept columns are not changed by what R does with a copy", {
+  local_cache()
+  file <- kept_file()
+  open_kept(file, cache = TRUE)
+  source <- open_kept(file)$source
+  net <- source$columns$net
+  before <- net[1:5]
+  net[1] <- -1
+  net[3] <- NA
+  expect_identical(open_kept(file)$source$columns$net[1:5], before)
+  names <- source$coded$rep$levels
+  names[1] <- "changed"
+  expect_false("changed" %in% source$coded$rep$levels)
+})
+
+test_that("a change of a file, its register or of how it is opened opens it anew", {
+  local_cache()
+  file <- kept_file()
+  register <- kept_file(data.frame(rep = c("Ann", "Bo"), team = c("one", "two")))
+  ask <- function(...) open_kept(file, registers = list(rep = register), ...)
+  ask(cache = TRUE)
+  expect_true(used(ask()))
+  expect_false(used(ask(fields = c(area = "identifier"))))
+  expect_false(used(ask(calendar = list(fiscal_start = "july"))))
+  expect_false(used(ask(fixes = list(numbers = FALSE))))
+  expect_false(used(ask(unpivot = list(columns = "qty", names = "what", values = "how_many"))))
+  expect_false(used(ll_book(list(file = file, columns = c("rep", "net", "order_no")),
+                            metrics = metrics)))
+  # Metrics and other fields made from lines are no part of opening.
+  expect_true(used(ll_book(file, registers = list(rep = register), metrics = c(n = "count()"),
+                           fields = list(twice = list(is = "2 * net")))))
+  data.table::fwrite(data.frame(rep = c("Ann", "Bo"), team = c("one", "six")), register)
+  Sys.setFileTime(register, Sys.time() + 5)
+  changed <- ask()
+  expect_false(used(changed))
+  expect_match(changed$cache$why, basename(register), fixed = TRUE)
+  ask(cache = TRUE)
+  expect_true(used(ask()))
+  more <- rbind(random_lines(1, 400), random_lines(2, 10))
+  data.table::fwrite(more, file, na = "")
+  grown <- ask()
+  expect_false(used(grown))
+  expect_match(grown$cache$why, "has changed since")
+  expect_equal(grown$lines, 410)
+  unlink(file)
+  expect_error(ask(), "does not exist", class = "ll_error_file")
+})
+
+test_that("a change in the middle, of the same size and time, is found by looking through it all", {
+  local_cache()
+  file <- kept_file(random_lines(1, 20000))
+  open_kept(file, cache = TRUE)
+  time <- file.mtime(file)
+  bytes <- readBin(file, "raw", file.size(file))
+  middle <- length(bytes) %/% 2 + seq_len(200)
+  digits <- middle[bytes[middle] %in% charToRaw("12345678")]
+  bytes[digits] <- as.raw(as.integer(bytes[digits]) + 1L)
+  writeBin(bytes, file)
+  Sys.setFileTime(file, time)
+  expect_true(used(open_kept(file)))
+  there <- ll_cache(verify = TRUE)
+  expect_match(attr(there, "damaged"), "has changed since")
+  expect_identical(nrow(there), 0L)
+})
+
+test_that("what was kept and is no longer whole does not serve, whichever file is hurt", {
+  folder <- local_cache()
+  file <- kept_file()
+  open_kept(file, cache = TRUE)
+  want <- as.data.frame(ll_standings(open_kept(file), "rep"))
+  path <- file.path(folder, ll_cache()$key)
+  for (one in setdiff(list.files(path), "used")) {
+    bytes <- readBin(file.path(path, one), "raw", 1e7)
+    for (hurt in list(bytes[-length(bytes)], raw(), NULL)) {
+      if (is.null(hurt)) unlink(file.path(path, one)) else writeBin(hurt, file.path(path, one))
+      book <- open_kept(file)
+      # An empty file of a column of nothing is whole.
+      if (!identical(hurt, bytes)) expect_false(used(book), info = one)
+      expect_identical(as.data.frame(ll_standings(book, "rep")), want, info = one)
+    }
+    writeBin(bytes, file.path(path, one))
+    expect_true(used(open_kept(file)), info = one)
+  }
+  # Bytes that changed in place are found by looking through all.
+  vector <- file.path(path, "v3")
+  bytes <- readBin(vector, "raw", 1e7)
+  bytes[length(bytes)] <- xor(bytes[length(bytes)], as.raw(1))
+  writeBin(bytes, vector)
+  there <- ll_cache(verify = TRUE)
+  expect_match(attr(there, "damaged"), "its own files have changed")
+})
+
+test_that("a folder that others may write to is neither read nor written", {
+  skip_on_os("windows")
+  folder <- local_cache()
+  file <- kept_file()
+  open_kept(file, cache = TRUE)
+  expect_identical(as.character(file.info(folder)$mode & "700"), "700")
+  key <- ll_cache()$key
+  expect_identical(format(file.info(file.path(folder, key))$mode), "700")
+  Sys.chmod(folder, "0777", use_umask = FALSE)
+  expect_false(used(open_kept(file)))
+  book <- open_kept(file, cache = TRUE)
+  expect_match(book$cache$failed, "is not yours alone")
+  expect_error(ll_cache(remove = "all"), "not yours|No kept")
+  Sys.chmod(folder, "0700")
+  Sys.chmod(file.path(folder, key), "0777", use_umask = FALSE)
+  expect_false(used(open_kept(file)))
+  Sys.chmod(file.path(folder, key), "0700")
+  expect_true(used(open_kept(file)))
+})
+
+test_that("books opened longest ago go when there is no room, and one too large is not kept", {
+  local_cache()
+  files <- lapply(1:3, function(seed) kept_file(random_lines(seed, 3000), parent.frame(2)))
+  for (file in files) {
+    open_kept(file, cache = TRUE)
+    Sys.sleep(.02)
+  }
+  there <- ll_cache()
+  expect_identical(nrow(there), 3L)
+  Sys.sleep(.02)
+  open_kept(files[[1]])                                # used last
+  ll_cache(limit = sum(there$size) - 1)
+  expect_setequal(ll_cache()$files, normalizePath(unlist(files[c(1, 3)])))
+  open_kept(files[[2]], cache = TRUE)
+  expect_true(files[[2]] %in% basename(files[[2]]) ||
+                normalizePath(files[[2]]) %in% ll_cache()$files)
+  expect_lte(sum(ll_cache()$size), attr(ll_cache(), "limit"))
+  ll_cache(limit = 1000)
+  expect_identical(nrow(ll_cache()), 0L)
+  expect_match(open_kept(files[[1]], cache = TRUE)$cache$failed, "may hold 1 KB")
+  expect_error(ll_cache(limit = -1), class = "ll_error_argument")
+  expect_error(ll_cache(remove = "nothing.csv"), "No kept book", class = "ll_error_word")
+})
+
+test_that("two that keep the same at once, and one that dies midway, leave a whole book or none", {
+  skip_on_os("windows")
+  folder <- local_cache()
+  file <- kept_file(random_lines(1, 20000))
+  jobs <- lapply(1:2, function(i) {
+    parallel::mcparallel(for (k in 1:5) {
+      unlink(file.path(folder, ll_cache()$key), recursive = TRUE)
+      open_kept(file, cache = TRUE)
+    })
+  })
+  parallel::mccollect(jobs)
+  expect_true(used(open_kept(file, cache = TRUE)) || used(open_kept(file)))
+  expect_identical(nrow(ll_cache(verify = TRUE)), 1L)
+  ll_cache(remove = "all")
+  # Killed while it writes: nothing is found, and what it left goes with the next.
+  script <- write_text(paste0(
+    "library(longladder); trace <- longladder:::file_sums; assignInNamespace('file_sums', ",
+    "function(...) tools::pskill(Sys.getpid(), 9), 'longladder'); ",
+    "ll_book(commandArgs(TRUE)[1], cache = TRUE)"), ending = ".R")
+  system2(file.path(R.home("bin"), "Rscript"), c("--no-init-file", script, file),
+          stdout = FALSE, stderr = FALSE,
+          env = paste0("R_LIBS=", paste(.libPaths(), collapse = ":")))
+  expect_length(list.files(folder, "^[.]longladder", all.files = TRUE), 1)
+  expect_false(used(open_kept(file)))
+  open_kept(file, cache = TRUE)
+  expect_length(list.files(folder, "^[.]longladder", all.files = TRUE), 0)
+  expect_true(used(open_kept(file)))
+})
+
+test_that("a full disk: the answer comes all the same, and nothing half is kept", {
+  skip_on_os("windows")
+  folder <- local_cache()
+  file <- kept_file(random_lines(1, 20000))
+  script <- system.file("exec", "longladder", package = "longladder")
+  line <- paste("ulimit -f 100;", shQuote(file.path(R.home("bin"), "Rscript")), "--no-init-file",
+                script, "standings", file, "--each rep --define 'revenue=sum(net)' --cache yes",
+                "--format line 2>&1")
+  withr::local_envvar(R_LIBS = paste(.libPaths(), collapse = ":"))
+  told <- system2("sh", c("-c", shQuote(line)), stdout = TRUE)
+  expect_match(told, "not kept: .*takes no more", all = FALSE)
+  expect_match(told, "leads by revenue", all = FALSE)
+  expect_identical(nrow(ll_cache()), 0L)
+  expect_false(used(open_kept(file)))
+})
+
+test_that("the command keeps files and briefs, lists them, and says what stands in the way", {
+  folder <- local_cache()
+  file <- kept_file()
+  done <- command("cache", file)
+  expect_identical(done$status, 0L)
+  expect_match(done$err, "kept 400 lines, .* KB, in ")
+  expect_match(command("cache", file)$err, "400 lines are kept already, since 20")
+  listed <- command("cache", "--list")$out
+  expect_match(listed[1], "^1 kept book, .* KB of at most 20 GB, in ")
+  expect_match(listed, basename(file), fixed = TRUE, all = FALSE)
+  ask <- function() command("standings", file, "--each", "rep", "--define", "revenue=sum(net)")
+  expect_no_match(ask()$err, "anew|opening took")
+  data.table::fwrite(random_lines(3, 50), file, na = "")
+  expect_match(ask()$err, "opened anew: what was kept does not serve, .* has changed since")
+  brief <- file.path(dirname(file), "kept.yml")
+  writeLines(c(paste0("lines: ", basename(file)), "metrics: {revenue: sum(net)}", "cache: yes"),
+             brief)
+  withr::defer(unlink(brief))
+  expect_identical(command("standings", "--brief", brief, "--each", "rep")$status, 0L)
+  expect_true(used(ll_brief(brief)$book))
+  expect_match(command("cache", brief)$err, "kept already")
+  expect_identical(command("cache", "--verify")$status, 0L)
+  expect_identical(command("cache", "--remove", "all")$status, 0L)
+  expect_match(command("cache", "--list", "--limit", "3GB")$out[1], "0 kept books.*most 3 GB")
+  for (words in list(character(), c("--limit", "much"), c(file, "--list"), "nowhere.csv",
+                     c("--remove", "none.csv"), c("--connect", "driver=sqlite,file=none.db", "--table", "x"))) {
+    wrong <- command("cache", words)
+    expect_identical(wrong$status, 2L, info = paste(words, collapse = " "))
+    expect_match(wrong$err, "longladder: ")
+  }
+  expect_match(command("cache", "--help")$out, "usage: longladder cache FILE", all = FALSE)
+})
+
+test_that("a slow opening proposes to keep the book, and only then", {
+  local_cache()
+  file <- kept_file()
+  ask <- function(...) command("standings", file, "--each", "rep", "--define", "revenue=sum(net)",
+                               ...)$err
+  with_internal("slow_opening", -1, {
+    expect_match(ask(), "opening took 0 s; 'longladder cache'")
+    expect_no_match(ask("--cache", "yes"), "opening took")
+    expect_no_match(ask(), "opening took")
+    expect_no_match(ask("--cache", "no"), "opening took")
+  })
+})
