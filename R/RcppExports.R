@@ -13,6 +13,10 @@ kernel_code_text <- function(text) {
     .Call(`_longladder_kernel_code_text`, text)
 }
 
+kernel_number_text <- function(text) {
+    .Call(`_longladder_kernel_number_text`, text)
+}
+
 kernel_order_names <- function(names, used) {
     .Call(`_longladder_kernel_order_names`, names, used)
 }

@@ -289,7 +289,8 @@ kept_called <- function(there, name) {
   if (name == "all") return(there$key)
   path <- normalizePath(name, mustWork = FALSE)
   of <- strsplit(there$files, ", ", fixed = TRUE)
-  hit <- vapply(of, function(files) path %in% files || name %in% basename(files), NA) | nchar(name) >= 4 & startsWith(there$key, name)
+  hit <- vapply(of, function(files) path %in% files || name %in% basename(files), NA) |
+    nchar(name) >= 4 & startsWith(there$key, name)
   if (!any(hit))
     ll_abort(c(paste0("No kept book is of ", quoted(name), "."),
                offer(name, basename(as.character(unlist(of))), "Kept files")), "word")

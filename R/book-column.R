@@ -24,9 +24,10 @@ column_facts <- function(x, coded = NULL) {
 
 # Some of the values that hold something, to guess by.
 first_held <- function(x) {
-  some <- unique(x[seq_len(min(length(x), 1000))])
+  some <- x[seq_len(min(length(x), 1000))]
+  some <- unique(if (is.factor(x)) as.character(some) else some)
   some <- some[!is_blank(some)]
-  if (!length(some)) some <- utils::head(x[!is_blank(x)], 200)
+  if (!length(some)) some <- utils::head(as.character(x[!is_blank(x)]), 200)
   utils::head(some, 200)
 }
 

@@ -15,6 +15,8 @@ read_date_column <- function(x, name, where, must = FALSE, form = NULL, time_zon
   }
   if (!is.character(text) && !is.factor(text)) return(list(value = x))
   if (!isTRUE(form %in% c("day first", "month first"))) form <- NULL
+  if (is.factor(text) && !must && !mostly_dates(first_held(text), form, named_like_date(name)))
+    return(list(value = x))
   read <- read_date_text(as.character(text), name, where, must, form, time_zone, switches)
   if (is.null(read)) list(value = x) else read
 }

@@ -119,8 +119,8 @@
 ll_book <- function(lines, fields = NULL, metrics = NULL, registers = NULL, parameters = NULL,
                     date = NULL, order = NULL, people = NULL, as_of = NULL, control = NULL,
                     title = NULL, bands = NULL, calendar = NULL, exclude = NULL,
-                    grain = "lines", unpivot = NULL, fixes = TRUE, sets = NULL,
-                    cache = getOption("longladder.cache"), table = NULL, query = NULL) {
+                    grain = "lines", unpivot = NULL, fixes = TRUE, sets = NULL, cache = NULL,
+                    table = NULL, query = NULL) {
   args <- check_book_args(given_args(as.list(environment())))
   finish_book(start_book(open_lines(args), args), args)
 }
@@ -143,6 +143,7 @@ check_book_args <- function(args) {
   for (name in single) if (!is.null(args[[name]])) check_words(args[[name]], name, one = TRUE)
   args$specs <- check_fields(args$fields)
   args$switches <- check_fixes(args$fixes)
+  args["cache"] <- list(args$cache %||% getOption("longladder.cache"))
   if (!is.null(args$cache)) args$cache <- check_flag(args$cache, "cache")
   args$calendar <- check_calendar(args$calendar)
   args$grain <- check_choice(args$grain, "grain", declared$grain$spec)

@@ -113,13 +113,14 @@ read_number_columns <- function(data, specs, switches, where, file) {
 # A text column whose every cell can be read as a number becomes one, unless it names things.
 number_column <- function(x, name, spec, switches, where, file) {
   must <- identical(spec$role, "measure")
-  text <- if (is.factor(x) && must) as.character(x) else x
-  read <- if (is.character(text) && may_be_number(text, name, spec, must, file))
-    number_texts(text, name, spec, switches, where)
-  if (is.null(read)) return(list(value = text))
+  may <- (is.character(x) || is.factor(x) && (must || file)) &&
+    may_be_number(x, name, spec, must, file)
+  text <- if (may) as.character(x) else x
+  read <- if (may) number_texts(text, name, spec, switches, where)
+  if (is.null(read)) return(list(value = if (must) text else x))
   at <- match(text, read$text)
   value <- in_currency(read, spec$currency)[at]
-  if (!must && !is_measure(value, name)) return(list(value = text))
+  if (!must && !is_measure(value, name)) return(list(value = x))
   if (is.null(decimal_form(spec)) && length(read$doubt)) refuse_two_ways(read, name, where)
   list(value = value, decimal = read$decimal,
        fix = if (any(read$odd)) number_fix(text, name, read, read$odd[at], at, spec$currency))

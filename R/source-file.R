@@ -18,11 +18,13 @@ read_table_file <- function(path, what = "lines", switches = all_fixes, names = 
   scan <- scan_bytes(file, shape$separator, head$bytes[shape$header], path)
   check_encoding(scan, switches, path)
   shape$skip <- head$line[shape$header] - 1L
+  shape$from <- head$bytes[shape$header]
   if (scan$inner_quotes || scan$inner_breaks || scan$only_returns) {
     shape$marks <- quoting_marks(scan, shape$separator, path)
     file <- rewrite_table(file, shape, head$bytes[shape$header], path)
     plain$made <- c(plain$made, file)
     shape$skip <- 0L
+    shape$from <- 0
   }
   things <- shape$columns %in% names
   if (!is.null(like_names)) things <- things | vapply(shape$columns, like_names, NA)
@@ -30,12 +32,12 @@ read_table_file <- function(path, what = "lines", switches = all_fixes, names = 
   if (!nrow(table) && scan$records > 1) ragged_line(head$lines, shape, path)
   check_read_table(table, path, what)
   found <- other_roles(table, role_of)
-  open <- two_ways(table)
+  # A few cells settle most columns.
+  open <- two_ways(table, few_cells)
   if (length(open)) {
-    # A few cells settle most columns.
     at <- match(open, base::names(table))
     few <- read_columns(file, shape, path, at, at, most = few_cells)
-    open <- open[vapply(few[open], reads_two_ways, NA)]
+    open <- two_ways(table[open[vapply(few[open], reads_two_ways, NA)]])
   }
   again <- union(base::names(found), open)
   if (length(again)) {
@@ -65,17 +67,15 @@ other_roles <- function(table, role_of) {
   Filter(function(role) !is.null(role) && role[[1]] != "measure", found)
 }
 
-# Columns of numbers none of which tells a decimal point from a grouping mark, as far as their
-# values show; their texts tell.
-two_ways <- function(table) {
-  thousandths <- function(x, some) {
-    part <- x[!is.na(x) & x != round(x)]
-    (length(part) > 0 || !some) && all(abs(part) >= 1 & abs(part) < 1000) &&
-      all(round(part * 1000) / 1000 == part)
-  }
+# Columns of numbers none of which tells a decimal point from a grouping mark, as far as the values
+# of the first `most` lines show; their texts tell.
+two_ways <- function(table, most = Inf) {
   open <- vapply(table, function(x) {
-    is.double(x) && !inherits(x, c("Date", "POSIXct")) &&
-      thousandths(x[seq_len(min(few_cells, length(x)))], FALSE) && thousandths(x, TRUE)
+    if (!is.double(x) || inherits(x, c("Date", "POSIXct"))) return(FALSE)
+    x <- x[seq_len(min(most, length(x)))]
+    part <- x[!is.na(x) & x != round(x)]
+    (length(part) > 0 || is.finite(most)) && all(abs(part) >= 1 & abs(part) < 1000) &&
+      all(round(part * 1000) / 1000 == part)
   }, NA)
   names(table)[open]
 }
@@ -83,6 +83,7 @@ two_ways <- function(table) {
 few_cells <- 1000
 
 reads_two_ways <- function(text) {
+  if (is.factor(text)) text <- levels(text)
   pointed <- grep(".", text, fixed = TRUE, value = TRUE)
   all(grepl("^[-+]?[1-9][0-9]{0,2}[.][0-9]{3}$", trimmed(pointed)))
 }
@@ -123,15 +124,24 @@ check_readable <- function(path, what) {
 }
 
 # The table as the reader gives it; the columns `text` as text, all or only those in `select`, both
-# by their place; the first `most` lines.
+# by their place; the first `most` lines. Large tables are read in pieces, with text as factors.
 read_columns <- function(path, shape, named, text = integer(), select = NULL, most = Inf) {
+  if (is.finite(most) || file.size(path) < 1.5 * piece_size())
+    return(read_piece(path, shape, shape$skip, named, text, select, most))
+  read_pieces(path, shape$from, named, text, select, function(piece, text, select, at) {
+    read_piece(piece, shape, 0L, named, text, select, Inf, function() lines_before(path, at))
+  })
+}
+
+read_piece <- function(path, shape, skip, named, text, select, most, before = function() 1) {
   trouble <- character()
   table <- tryCatch(
     withCallingHandlers(
       data.table::fread(file = path, sep = shape$separator, header = TRUE, data.table = FALSE,
-                        skip = shape$skip, nrows = most, encoding = "UTF-8",
-                        na.strings = c("", "NA"), strip.white = FALSE, keepLeadingZeros = TRUE, dec = ".",
-                        quote = if (is.null(shape$marks)) "\"" else "", select = select,
+                        skip = skip, nrows = most, encoding = "UTF-8",
+                        na.strings = c("", "NA"), strip.white = FALSE, keepLeadingZeros = TRUE,
+                        dec = ".", quote = if (is.null(shape$marks)) "\"" else "",
+                        select = select,
                         colClasses = if (length(text)) list(character = text),
                         integer64 = "character", check.names = FALSE, showProgress = FALSE,
                         blank.lines.skip = TRUE),
@@ -140,7 +150,7 @@ read_columns <- function(path, shape, named, text = integer(), select = NULL, mo
         invokeRestart("muffleWarning")
       }),
     error = function(e) not_a_table(named, conditionMessage(e)))
-  check_ragged(named, trouble)
+  check_ragged(named, trouble, before)
   names(table) <- every_name(unmarked(as_utf8(names(table)), shape$marks), select)
   table
 }
@@ -153,12 +163,16 @@ every_name <- function(names, place) {
   names
 }
 
-check_ragged <- function(path, trouble) {
+# `before` tells how many lines there are before those of a piece and its header.
+check_ragged <- function(path, trouble, before = function() 1) {
   broken <- grep("Stopped early|Discarded single-line footer|Detected [0-9]+ column names",
                  trouble, value = TRUE)
   if (!length(broken)) return(invisible())
-  line <- sub(".*Stopped early on line ([0-9]+)\\. Expected ([0-9]+) fields but found ([0-9]+).*",
-              "Line \\1 has \\3 fields where \\2 are expected.", broken[1])
+  at <- regmatches(broken[1], regexec(paste0(
+    "Stopped early on line ([0-9]+)\\. Expected ([0-9]+) fields but found ([0-9]+)"),
+    broken[1]))[[1]]
+  line <- if (length(at)) sprintf("Line %.0f has %s fields where %s are expected.",
+                                  as.numeric(at[2]) + before() - 1, at[4], at[3]) else broken[1]
   file_error(path, "is no regular table", x = fit_text(one_line(line), 200),
              i = paste0("Every line needs as many fields as the header; a text with the separator ",
                         "in it needs quotes."))
@@ -191,6 +205,11 @@ check_duplicate_names <- function(names, where, class) {
 # the bytes are known not to hold.
 tidy_column <- function(x, ascii = FALSE, marks = NULL) {
   if (is.character(x)) return(unmarked(if (ascii) x else as_utf8(x), marks))
+  if (is.factor(x)) {
+    texts <- tidy_column(levels(x), ascii, marks)
+    if (!identical(texts, levels(x))) levels(x) <- texts
+    return(x)
+  }
   if (inherits(x, "IDate")) return(as.Date(x))
   if (inherits(x, "POSIXct")) attr(x, "tzone") <- "UTC"
   x

@@ -21,7 +21,7 @@ keep_source <- function(source, folder, refuse) {
   for (i in seq_len(nrow(own))) {
     name <- own$name[i]
     raw <- source$columns[[own$column[i]]]
-    if (is.character(raw)) {
+    if (is.character(raw) || is.factor(raw)) {
       column <- coded_field(source, name)
       names <- keep(column$levels)
       codes <- keep(column$codes)
@@ -43,16 +43,25 @@ keep_source <- function(source, folder, refuse) {
 # too; lines without one have no code, as R has it.
 kept_text <- function(raw, column, codes, names, keep) {
   none <- column$codes == 0L
-  plain <- column$codes
-  plain[none] <- NA_integer_
-  if (!all(is.na(raw[none])) || !identical(column$levels[plain[!none]], raw[!none])) {
-    levels <- sort(unique(raw[!is.na(raw)]), method = "radix")
-    names <- keep(levels)
-    codes <- keep(match(raw, levels))
-  } else if (any(none)) {
-    codes <- keep(plain)
+  if (is_own_names(raw, column, none)) {
+    plain <- column$codes
+    plain[none] <- NA_integer_
+    if (any(none)) codes <- keep(plain)
+  } else {
+    texts <- if (is.factor(raw)) list(codes = as.integer(raw), levels = levels(raw)) else
+      kernel_number_text(raw)
+    names <- keep(texts$levels)
+    codes <- keep(texts$codes)
   }
   c(codes[c("file", "kind", "bytes")], list(attributes = list(class = "factor"), levels = names))
+}
+
+# Whether no two texts are one name, and none is blank; `none` are the lines without a name.
+is_own_names <- function(raw, column, none) {
+  if (!all(is.na(raw[none]))) return(FALSE)
+  if (!is.factor(raw)) return(identical(column$levels[column$codes[!none]], raw[!none]))
+  used <- levels(raw)[tabulate(raw, nlevels(raw)) > 0]
+  length(used) == length(column$levels) && all(used %in% column$levels)
 }
 
 # Numbers as they are and as whole numbers of their last place, in one file where both are the same;

@@ -137,7 +137,7 @@ second_aggregate <- function(source, tree, rows, by) {
 second_names_count <- function(source, tree, rows) {
   name <- tree$name
   if (is.null(rows))
-    return(as.double(length(second_distinct(source, name)$names)))
+    return(as.double(length(second_distinct(source, name, second_texts(source, name))$names)))
   if (!name %in% c(source$counted, names(source$distinct))) {
     source$counted <- c(source$counted, name)
     return(as.double(sum(!is_blank(as.character(unique(raw_field(source, name)[rows]))))))

@@ -47,6 +47,16 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
+// kernel_number_text
+Rcpp::List kernel_number_text(SEXP text);
+RcppExport SEXP _longladder_kernel_number_text(SEXP textSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::traits::input_parameter< SEXP >::type text(textSEXP);
+    rcpp_result_gen = Rcpp::wrap(kernel_number_text(text));
+    return rcpp_result_gen;
+END_RCPP
+}
 // kernel_order_names
 Rcpp::List kernel_order_names(Rcpp::CharacterVector names, SEXP used);
 RcppExport SEXP _longladder_kernel_order_names(SEXP namesSEXP, SEXP usedSEXP) {
@@ -650,6 +660,7 @@ static const R_CallMethodDef CallEntries[] = {
     {"_longladder_kernel_alike", (DL_FUNC) &_longladder_kernel_alike, 2},
     {"_longladder_kernel_shuffled", (DL_FUNC) &_longladder_kernel_shuffled, 7},
     {"_longladder_kernel_code_text", (DL_FUNC) &_longladder_kernel_code_text, 1},
+    {"_longladder_kernel_number_text", (DL_FUNC) &_longladder_kernel_number_text, 1},
     {"_longladder_kernel_order_names", (DL_FUNC) &_longladder_kernel_order_names, 2},
     {"_longladder_kernel_recode", (DL_FUNC) &_longladder_kernel_recode, 2},
     {"_longladder_kernel_seen", (DL_FUNC) &_longladder_kernel_seen, 3},

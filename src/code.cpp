@@ -103,53 +103,84 @@ struct SortedNames {
 
 }  // namespace
 
+// The distinct texts of a column by their addresses, and of each line which of them it has: code(i)
+// from 1, 0 where it is missing. Each thread looks after the names of one part of the hashes.
+class TextNumbers {
+ public:
+  TextNumbers(const void* const* names, std::size_t n, int* code)
+      : names_(names), code_(code), threads_(threads_for(n)) {
+    std::vector<ladder::PointerCodes> tables(threads_);
+    const auto look_up = [&](std::size_t from, std::size_t to) {
+      at_once(threads_, [&](int t) {
+        // Each starts elsewhere, so that two do not write side by side.
+        const std::size_t middle = from + (to - from) / threads_ * t;
+        ladder::code_part(tables[t], names, NA_STRING, middle, to, t, threads_, code);
+        ladder::code_part(tables[t], names, NA_STRING, from, middle, t, threads_, code);
+      });
+    };
+    in_chunks(n, look_up, kThreadChunk);
+    for (const ladder::PointerCodes& table : tables) {
+      before_.push_back(static_cast<int>(seen.size()));
+      seen.insert(seen.end(), table.seen().begin(), table.seen().end());
+    }
+  }
+  int code(std::size_t i) const {
+    return code_[i] ? code_[i] + before_[ladder::PointerCodes::part(names_[i], threads_)] : 0;
+  }
+  Rcpp::CharacterVector texts() const {
+    Rcpp::CharacterVector out(seen.size());
+    for (std::size_t k = 0; k < seen.size(); ++k) SET_STRING_ELT(out, k, string_at(seen[k]));
+    return out;
+  }
+  std::vector<const void*> seen;
+
+ private:
+  const void* const* names_;
+  const int* code_;
+  int threads_;
+  std::vector<int> before_;
+};
+
 // Codes of a text column: `codes` from 1 in the order of the `levels`, 0 where it is missing or
 // blank. Where names hold more than ASCII nothing is sorted yet: the names as they came, with codes
 // from 1, since texts of several encodings may be one name.
-//
-// Each thread looks after the names of one part of the hashes.
 // [[Rcpp::export(rng = false)]]
 Rcpp::List kernel_code_text(SEXP text) {
   const std::size_t n = Rf_xlength(text);
-  const void* const* names = reinterpret_cast<const void* const*>(STRING_PTR_RO(text));
   Rcpp::IntegerVector codes(n);
   int* const code = codes.begin();
-  const int threads = threads_for(n);
-  std::vector<ladder::PointerCodes> tables(threads);
-  const auto look_up = [&](std::size_t from, std::size_t to) {
-    at_once(threads, [&](int t) {
-      // Each starts elsewhere, so that two do not write side by side.
-      const std::size_t middle = from + (to - from) / threads * t;
-      ladder::code_part(tables[t], names, NA_STRING, middle, to, t, threads, code);
-      ladder::code_part(tables[t], names, NA_STRING, from, middle, t, threads, code);
-    });
-  };
-  in_chunks(n, look_up, kThreadChunk);
-  std::vector<const void*> seen;
-  std::vector<int> before;
-  for (const ladder::PointerCodes& table : tables) {
-    before.push_back(static_cast<int>(seen.size()));
-    seen.insert(seen.end(), table.seen().begin(), table.seen().end());
-  }
-  tables.clear();
+  const TextNumbers numbers(reinterpret_cast<const void* const*>(STRING_PTR_RO(text)), n, code);
+  const std::vector<const void*>& seen = numbers.seen;
   const SortedNames sorted(seen.data(), seen.size(), nullptr);
   std::vector<int> place(seen.size());
   Rcpp::CharacterVector levels;
   if (sorted.plain) {
     levels = sorted.levels(seen.data(), place.data());
   } else {
-    levels = Rcpp::CharacterVector(seen.size());
-    for (std::size_t k = 0; k < seen.size(); ++k) {
-      SET_STRING_ELT(levels, k, string_at(seen[k]));
-      place[k] = static_cast<int>(k + 1);
-    }
+    levels = numbers.texts();
+    for (std::size_t k = 0; k < seen.size(); ++k) place[k] = static_cast<int>(k + 1);
   }
   fill_lines(code, n, [&](std::size_t i) {
-    if (!code[i]) return 0;
-    return place[code[i] - 1 + before[ladder::PointerCodes::part(names[i], threads)]];
+    const int at = numbers.code(i);
+    return at ? place[at - 1] : 0;
   });
   return Rcpp::List::create(Rcpp::_["codes"] = codes, Rcpp::_["levels"] = levels,
                             Rcpp::_["plain"] = sorted.plain);
+}
+
+// A text column as it stands: its distinct texts, and which of them each line has, missing where it
+// has none.
+// [[Rcpp::export(rng = false)]]
+Rcpp::List kernel_number_text(SEXP text) {
+  const std::size_t n = Rf_xlength(text);
+  Rcpp::IntegerVector codes(n);
+  int* const code = codes.begin();
+  const TextNumbers numbers(reinterpret_cast<const void* const*>(STRING_PTR_RO(text)), n, code);
+  fill_lines(code, n, [&](std::size_t i) {
+    const int at = numbers.code(i);
+    return at ? at : NA_INTEGER;
+  });
+  return Rcpp::List::create(Rcpp::_["codes"] = codes, Rcpp::_["levels"] = numbers.texts());
 }
 
 // Names (UTF-8) in the order of their bytes: `levels`, each once and none blank, and `to`, the place

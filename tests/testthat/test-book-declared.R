@@ -55,7 +55,8 @@ test_that("every option comes to the argument that declares it", {
                                                          values = "net"))),
     fix = list("dates=no", list(fixes = list(dates = "no"))),
     saved_set = list("early=rep: active(2026)",
-                     list(sets = list(early = list(each = "rep", is = "active(2026)")))))
+                     list(sets = list(early = list(each = "rep", is = "active(2026)")))),
+    cache = list("no", list(cache = "no")))
   options <- unlist(unname(lapply(declared, `[[`, "options")), recursive = FALSE)
   expect_setequal(names(cases), names(options))
   for (name in names(cases)) {

@@ -1,0 +1,132 @@
+# A large text table is read in pieces, so that what reading needs on the way stays small: a column
+# of text keeps the distinct texts of all pieces and, for each line, which of them it has. The lines
+# of a piece are whole, since line breaks within cells were rewritten before.
+
+piece_size <- function() getOption("longladder.piece", 3e8)   # bytes
+
+# As read_columns() gives them, text as factors. `read(path, text, select)` reads one piece.
+read_pieces <- function(path, from, named, text, select, read) {
+  cuts <- piece_cuts(path, from, piece_size())
+  each <- function(work) {
+    lapply(seq_len(length(cuts) - 1), function(k) {
+      piece <- cut_piece(path, from, cuts[k], cuts[k + 1], named)
+      on.exit(unlink(piece))
+      work(piece, cuts[k])
+    })
+  }
+  pieces <- each(function(piece, at) lapply(read(piece, text, select, at), number_texts_of))
+  names <- names(pieces[[1]])
+  kinds <- lapply(names, function(name) {
+    setdiff(unique(vapply(pieces, function(p) piece_kind(p[[name]]), "")), "empty")
+  })
+  # Where pieces differ the whole column is text, as if it had been read at once.
+  mixed <- which(vapply(kinds, function(kind) {
+    length(kind) > 1 && !setequal(kind, c("integer", "double"))
+  }, NA))
+  if (length(mixed)) {
+    places <- if (is.null(select)) mixed else select[mixed]
+    again <- each(function(piece, at) lapply(read(piece, places, places, at), number_texts_of))
+    pieces <- Map(function(one, other) {
+      one[mixed] <- other
+      one
+    }, pieces, again)
+  }
+  out <- list()
+  for (k in seq_along(names)) {
+    out[[k]] <- bind_pieces(lapply(pieces, `[[`, k))
+    # What is put together is let go.
+    pieces <- lapply(pieces, function(p) {
+      p[k] <- list(NULL)
+      p
+    })
+  }
+  structure(stats::setNames(out, names), class = "data.frame",
+            row.names = .set_row_names(length(out[[1]])))
+}
+
+number_texts_of <- function(x) if (is.character(x)) kernel_number_text(x) else x
+
+piece_kind <- function(x) {
+  if (is.list(x)) return("text")
+  if (is.logical(x) && all(is.na(x))) return("empty")
+  if (inherits(x, "Date")) "date" else if (inherits(x, "POSIXct")) "time" else typeof(x)
+}
+
+bind_pieces <- function(parts) {
+  texts <- vapply(parts, is.list, NA)
+  if (!any(texts)) return(do.call(c, unname(with_kind(parts))))
+  parts[!texts] <- lapply(parts[!texts], function(x) list(codes = x, levels = character()))
+  all <- kernel_number_text(unlist(lapply(parts, `[[`, "levels")))
+  before <- cumsum(c(0, lengths(lapply(parts, `[[`, "levels"))))
+  codes <- unlist(lapply(seq_along(parts), function(k) {
+    all$codes[before[k] + as.integer(parts[[k]]$codes)]
+  }))
+  structure(codes, levels = all$levels, class = "factor")
+}
+
+# A piece with nothing but gaps takes the kind of the others.
+with_kind <- function(parts) {
+  kinds <- vapply(parts, piece_kind, "")
+  like <- parts[kinds != "empty"][1][[1]]
+  if (is.null(like)) return(parts)
+  lapply(parts, function(x) if (piece_kind(x) == "empty") like[rep(NA_integer_, length(x))] else x)
+}
+
+# Bytes at which pieces begin, and where the last ends: line ends about so many bytes apart.
+piece_cuts <- function(path, from, size) {
+  end <- file.size(path)
+  file <- file(path, "rb")
+  on.exit(close(file))
+  head <- next_line(file, from)
+  cuts <- head
+  while (cuts[length(cuts)] + 1.5 * size < end) {
+    at <- next_line(file, cuts[length(cuts)] + size)
+    if (at >= end) break
+    cuts <- c(cuts, at)
+  }
+  c(cuts, end)
+}
+
+# The byte after the next line end.
+next_line <- function(file, at) {
+  seek(file, at)
+  repeat {
+    bytes <- readBin(file, "raw", 65536)
+    if (!length(bytes)) return(at)
+    hit <- which(bytes == as.raw(10))
+    if (length(hit)) return(at + hit[1])
+    at <- at + length(bytes)
+  }
+}
+
+# The header and the lines between two bytes as a file of their own.
+cut_piece <- function(path, from, first, last, named) {
+  file <- file(path, "rb")
+  on.exit(close(file))
+  end <- next_line(file, from)
+  left <- NULL
+  write_blocks(named, function() {
+    if (is.null(left)) {
+      seek(file, from)
+      head <- readBin(file, "raw", end - from)
+      seek(file, first)
+      left <<- last - first
+      return(head)
+    }
+    block <- readBin(file, "raw", min(left, 2^24))
+    left <<- left - length(block)
+    block
+  })
+}
+
+# How many lines there are before a byte.
+lines_before <- function(path, at) {
+  file <- file(path, "rb")
+  on.exit(close(file))
+  count <- 0
+  while (at > 0 && length(block <- readBin(file, "raw", min(at, 2^24)))) {
+    count <- count + sum(block == as.raw(10))
+    at <- at - length(block)
+  }
+  count
+}
