@@ -164,9 +164,12 @@ bind_tables <- function(tables, files) {
     none <- parts[there][[1]][NA_integer_]
     if (length(kinds)) none <- parts[there][[match(kinds[1], vapply(parts[there], kind_of_column,
                                                                     ""), nomatch = 1)]][NA_integer_]
-    do.call(c, unname(Map(function(x, n) {
+    parts <- unname(Map(function(x, n) {
       if (is.null(x) || kind_of_column(x) == "empty") rep(none, n) else x
-    }, parts, size)))
+    }, parts, size))
+    # Files read in pieces have texts as factors.
+    if (any(vapply(parts, is.factor, NA))) bind_pieces(lapply(parts, numbered_texts)) else
+      do.call(c, parts)
   })
   list(data = data, fixes = fixes)
 }

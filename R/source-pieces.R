@@ -14,7 +14,7 @@ read_pieces <- function(path, from, named, text, select, read) {
       work(piece, cuts[k])
     })
   }
-  pieces <- each(function(piece, at) lapply(read(piece, text, select, at), number_texts_of))
+  pieces <- each(function(piece, at) lapply(read(piece, text, select, at), numbered_texts))
   names <- names(pieces[[1]])
   kinds <- lapply(names, function(name) {
     setdiff(unique(vapply(pieces, function(p) piece_kind(p[[name]]), "")), "empty")
@@ -25,7 +25,7 @@ read_pieces <- function(path, from, named, text, select, read) {
   }, NA))
   if (length(mixed)) {
     places <- if (is.null(select)) mixed else select[mixed]
-    again <- each(function(piece, at) lapply(read(piece, places, places, at), number_texts_of))
+    again <- each(function(piece, at) lapply(read(piece, places, places, at), numbered_texts))
     pieces <- Map(function(one, other) {
       one[mixed] <- other
       one
@@ -44,7 +44,11 @@ read_pieces <- function(path, from, named, text, select, read) {
             row.names = .set_row_names(length(out[[1]])))
 }
 
-number_texts_of <- function(x) if (is.character(x)) kernel_number_text(x) else x
+# Texts as list(codes, levels); other columns as they are.
+numbered_texts <- function(x) {
+  if (is.factor(x)) return(list(codes = as.integer(x), levels = levels(x)))
+  if (is.character(x)) kernel_number_text(x) else x
+}
 
 piece_kind <- function(x) {
   if (is.list(x)) return("text")

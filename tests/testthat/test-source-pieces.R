@@ -73,6 +73,20 @@ test_that("the demo is the same in pieces, and every answer of it", {
   }
 })
 
+test_that("several files, some of them read in pieces, are one book", {
+  folder <- withr::local_tempdir()
+  files <- file.path(folder, paste0("part-", 1:3, ".csv"))
+  sizes <- c(20, 90, 15)
+  for (seed in 1:6) {
+    for (k in 1:3) {
+      data <- late_lines(seed, sizes[k])
+      if (k == 3) data <- data[setdiff(names(data), "order_no")]
+      data.table::fwrite(data, files[k], na = "")
+    }
+    expect_same_book(read_both(files, 2000), seed)
+  }
+})
+
 test_that("a broken line is told by its place in the file, a full folder as such", {
   file <- withr::local_tempfile(fileext = ".csv")
   lines <- paste0("N", 1:300, ",2025-01-01,", 1:300)
