@@ -69,3 +69,10 @@ percent_words <- function(share) {
   whole <- abs(share * 100 - round(share * 100)) < 1e-7
   format_number(share, "percent", if (whole) 0 else 1)
 }
+
+# Bytes in the unit that suits them: 1.2 GB.
+size_text <- function(bytes) {
+  units <- c("bytes", "KB", "MB", "GB", "TB")
+  at <- min(max(floor(log(max(bytes, 1), 1000)), 0), 4)
+  paste(format(signif(bytes / 1000^at, 3), trim = TRUE, scientific = FALSE), units[at + 1])
+}

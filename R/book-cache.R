@@ -226,12 +226,6 @@ kept_damage <- function(folder, key) {
   if (!identical(file_sums(path, names(kept$sums)), kept$sums)) "its own files have changed"
 }
 
-size_text <- function(bytes) {
-  units <- c("bytes", "KB", "MB", "GB", "TB")
-  at <- min(max(floor(log(max(bytes, 1), 1000)), 0), 4)
-  paste(format(signif(bytes / 1000^at, 3), trim = TRUE, scientific = FALSE), units[at + 1])
-}
-
 #' Books kept opened
 #'
 #' Opening a large file takes far longer than asking it. A book opened with `ll_book(..., cache =

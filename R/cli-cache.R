@@ -17,11 +17,16 @@ run_cache <- function(words) {
     ll_abort(c("'cache' needs files of lines, a brief, or one of its options.",
                i = paste("For example: longladder cache", command_cache$examples[1])), "argument")
   if (keeping) return(keep_by_command(read))
+  before <- nrow(ll_cache())
   there <- ll_cache(options$remove, isTRUE(options$verify), bytes_of(options$limit))
+  if (!is.null(options$remove) || !is.null(options$limit))
+    tell(paste0("removed ", plural(before - nrow(there), "kept book"), "; at most ",
+                size_text(attr(there, "limit")), " are kept"))
   if (isTRUE(options$list)) writeLines(cache_lines(there))
   damaged <- attr(there, "damaged")
   if (isTRUE(options$verify))
-    tell(if (length(damaged)) paste("removed a kept book:", damaged) else
+    tell(if (length(damaged)) paste0("removed kept book ", substr(names(damaged), 1, 8), ": ",
+                                     damaged) else
       paste0("whole and unchanged: ", plural(nrow(there), "kept book")))
   if (length(damaged)) 2L else 0L
 }

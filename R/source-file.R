@@ -4,9 +4,10 @@
 # list(data, fixes, records, total_line): records are the lines of the table that the file holds,
 # counted apart from the reader. `names` are columns known to name things, `like_names` tells it of
 # a header; `role_of` tells of a column by its name and numbers what it is, list(role, why). All
-# that are no measures are given as text, with the roles that were found in `roles`.
+# that are no measures are given as text, with the roles that were found in `roles`. Only `columns`
+# are read where all of them stand in the header.
 read_table_file <- function(path, what = "lines", switches = all_fixes, names = character(),
-                            like_names = NULL, role_of = NULL) {
+                            like_names = NULL, role_of = NULL, columns = NULL) {
   check_readable(path, what)
   plain <- plain_bytes(path, switches)
   on.exit(unlink(plain$made))
@@ -28,20 +29,25 @@ read_table_file <- function(path, what = "lines", switches = all_fixes, names = 
   }
   things <- shape$columns %in% names
   if (!is.null(like_names)) things <- things | vapply(shape$columns, like_names, NA)
-  table <- read_columns(file, shape, path, union(shape$zoned, which(things)))
+  select <- header_places(columns, shape$columns)
+  check_memory(scan$records - 1, length(select %||% shape$columns), path)
+  text <- union(shape$zoned, which(things))
+  table <- read_columns(file, shape, path, if (is.null(select)) text else intersect(text, select),
+                        select)
+  place <- function(of) (select %||% seq_along(table))[match(of, base::names(table))]
   if (!nrow(table) && scan$records > 1) ragged_line(head$lines, shape, path)
   check_read_table(table, path, what)
   found <- other_roles(table, role_of)
   # A few cells settle most columns.
   open <- two_ways(table, few_cells)
   if (length(open)) {
-    at <- match(open, base::names(table))
+    at <- place(open)
     few <- read_columns(file, shape, path, at, at, most = few_cells)
     open <- two_ways(table[open[vapply(few[open], reads_two_ways, NA)]])
   }
   again <- union(base::names(found), open)
   if (length(again)) {
-    at <- match(again, base::names(table))
+    at <- place(again)
     text <- read_columns(file, shape, path, at, at)
     kept <- Filter(function(name) {
       name %in% base::names(found) || reads_two_ways(text[[name]])
@@ -53,6 +59,28 @@ read_table_file <- function(path, what = "lines", switches = all_fixes, names = 
   table[] <- lapply(table, tidy_column, ascii = !scan$high, marks = shape$marks)
   list(data = table, fixes = fixes, records = scan$records - 1, total_line = foot$total_line,
        roles = found)
+}
+
+# The places of columns by their names in the header; NULL where all are to be read, or one is not
+# found there by its plain name.
+header_places <- function(columns, header) {
+  at <- match(columns, header)
+  if (length(at) && !anyNA(at) && !anyDuplicated(header)) at
+}
+
+cell_bytes <- 26   # of memory that opening takes for each cell, as bench/kept.md measures
+
+# Before it is read: a table that does not fit into memory.
+check_memory <- function(records, columns, path) {
+  needed <- cell_bytes * records * columns
+  free <- memory_free()
+  if (is.na(free) || needed < 1e9 && is.null(getOption("longladder.memory")) || needed <= free)
+    return(invisible())
+  file_error(path, "does not fit into memory",
+             x = paste0(count_text(records), " lines of ", columns, " columns take about ",
+                        size_text(needed), "; ", size_text(free), " are free."),
+             i = paste0("Read only the columns you need (lines: {file: ..., columns: [...]}), or ",
+                        "ask it in a database, or with 'through: duckdb'."))
 }
 
 # The roles of the columns that were read as numbers (or TRUE and FALSE) and name things.

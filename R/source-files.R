@@ -37,7 +37,8 @@ read_file <- function(path, what = "lines", switches = all_fixes, spec = list(),
                i = "Leave it out."), "argument")
   read <- switch(kind, parquet = read_parquet_file(path, what, spec$columns),
                  sheet = read_sheet_file(path, what, spec),
-                 read_table_file(path, what, switches, names, like_names, role_of))
+                 read_table_file(path, what, switches, names, like_names, role_of,
+                                 spec$columns))
   if (!is.null(spec$columns) && kind != "parquet")
     read$data <- read$data[known_columns(spec$columns, base::names(read$data), path)]
   read

@@ -7,14 +7,14 @@ piece_size <- function() getOption("longladder.piece", 3e8)   # bytes
 # As read_columns() gives them, text as factors. `read(path, text, select)` reads one piece.
 read_pieces <- function(path, from, named, text, select, read) {
   cuts <- piece_cuts(path, from, piece_size())
-  each <- function(work) {
-    lapply(seq_len(length(cuts) - 1), function(k) {
+  each <- function(text, select) {
+    shared_out(length(cuts) - 1, function(k) {
       piece <- cut_piece(path, from, cuts[k], cuts[k + 1], named)
       on.exit(unlink(piece))
-      work(piece, cuts[k])
+      lapply(read(piece, text, select, cuts[k]), numbered_texts)
     })
   }
-  pieces <- each(function(piece, at) lapply(read(piece, text, select, at), numbered_texts))
+  pieces <- each(text, select)
   names <- names(pieces[[1]])
   kinds <- lapply(names, function(name) {
     setdiff(unique(vapply(pieces, function(p) piece_kind(p[[name]]), "")), "empty")
@@ -25,7 +25,7 @@ read_pieces <- function(path, from, named, text, select, read) {
   }, NA))
   if (length(mixed)) {
     places <- if (is.null(select)) mixed else select[mixed]
-    again <- each(function(piece, at) lapply(read(piece, places, places, at), numbered_texts))
+    again <- each(places, places)
     pieces <- Map(function(one, other) {
       one[mixed] <- other
       one
@@ -42,6 +42,29 @@ read_pieces <- function(path, from, named, text, select, read) {
   }
   structure(stats::setNames(out, names), class = "data.frame",
             row.names = .set_row_names(length(out[[1]])))
+}
+
+# work(k) for pieces 1 to n, as a list. Text is read by one thread, so several processes take a
+# piece each where R may be forked, and leave what they read in files; what one of them does not give, as
+# where memory is short, is done here.
+shared_out <- function(n, work) {
+  workers <- min(n, thread_count(), 4)
+  if (workers < 2 || interactive() || .Platform$OS.type == "windows")
+    return(lapply(seq_len(n), work))
+  made <- suppressWarnings(parallel::mclapply(seq_len(n), function(k) {
+    tryCatch({
+      file <- tempfile("piece-")
+      saveRDS(work(k), file, compress = FALSE)
+      file
+    }, error = identity)
+  }, mc.cores = workers, mc.preschedule = FALSE))
+  lapply(seq_len(n), function(k) {
+    file <- made[[k]]
+    if (inherits(file, "ll_error")) stop(file)
+    if (!is.character(file) || inherits(file, "try-error")) return(work(k))
+    on.exit(unlink(file))
+    readRDS(file)
+  })
 }
 
 # Texts as list(codes, levels); other columns as they are.

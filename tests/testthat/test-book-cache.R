@@ -245,7 +245,9 @@ test_that("the command keeps files and briefs, lists them, and says what stands 
   expect_true(used(ll_brief(brief)$book))
   expect_match(command("cache", brief)$err, "kept already")
   expect_identical(command("cache", "--verify")$status, 0L)
-  expect_identical(command("cache", "--remove", "all")$status, 0L)
+  gone <- command("cache", "--remove", "all")
+  expect_identical(gone$status, 0L)
+  expect_match(gone$err, "removed [12] kept books?; at most 20 GB are kept")
   expect_match(command("cache", "--list", "--limit", "3GB")$out[1], "0 kept books.*most 3 GB")
   for (words in list(character(), c("--limit", "much"), c(file, "--list"), "nowhere.csv",
                      c("--remove", "none.csv"), c("--connect", "driver=sqlite,file=none.db", "--table", "x"))) {

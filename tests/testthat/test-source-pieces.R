@@ -109,3 +109,28 @@ test_that("cuts lie at line ends and leave nothing out", {
     expect_true(all(diff(cuts) > 0), info = seed)
   }
 })
+
+test_that("columns that are asked for are the only ones that are read, under every form of text", {
+  file <- withr::local_tempfile(fileext = ".csv")
+  for (seed in 1:6) {
+    data <- late_lines(seed, 60)
+    data.table::fwrite(data, file, na = "")
+    wanted <- rev(names(data))[seq_len(ncol(data) - 1)]
+    both <- read_both(list(file = file, columns = wanted), 500)
+    expect_same_book(both, seed)
+    if (inherits(both$whole, "ll_error")) next
+    all <- ll_book(file, cache = FALSE)
+    expect_identical(sort(names(both$whole$book$source$columns)), sort(wanted))
+    expect_equal(both$whole$book$source$columns[wanted], all$source$columns[wanted], info = seed)
+  }
+  expect_error(ll_book(list(file = file, columns = c("nett", "day"))), "no column 'nett'",
+               class = "ll_error_word")
+})
+
+test_that("a table that does not fit into memory is refused before it is read", {
+  file <- demo_path("order_lines.csv")
+  withr::local_options(longladder.memory = 5e6)
+  expect_error(ll_book(file), "does not fit into memory.*40,535 lines of 13 columns take about",
+               class = "ll_error_file")
+  expect_identical(ll_book(list(file = file, columns = c("net", "account")))$lines, 40535L)
+})
