@@ -116,7 +116,7 @@ read_kept <- function(path) {
 }
 
 # Keeps what was opened: list(used = FALSE, size), or list(used = FALSE, failed) with what stood in
-# the way. `before` are the states of the files before they were read.
+# the way, which is no reason not to answer. `before` are the states of the files before they were read.
 keep_opened <- function(opened, place, before) {
   tryCatch({
     folder <- own_cache_folder()
@@ -144,7 +144,7 @@ keep_opened <- function(opened, place, before) {
       refuse("the finished folder could not be put in its place")
     kernel_settle(folder)
     list(used = FALSE, size = size, path = place$path)
-  }, ll_error_target = function(e) list(used = FALSE, failed = conditionMessage(e)))
+  }, error = function(e) list(used = FALSE, failed = conditionMessage(e)))
 }
 
 file_sums <- function(folder, files) {

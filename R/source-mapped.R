@@ -27,6 +27,8 @@ keep_source <- function(source, folder, refuse) {
       codes <- keep(column$codes)
       coded[[name]] <- list(codes = codes, levels = names, lines = keep(column$lines))
       columns[[own$column[i]]] <- kept_text(raw, column, codes, names, keep)
+    } else if (is.logical(raw)) {
+      columns[[own$column[i]]] <- keep(as.vector(raw))
     } else {
       value <- scaled_field(source, name)
       whole <- keep_numbers(raw, value$v, keep)

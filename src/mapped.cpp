@@ -71,7 +71,7 @@ class Mapping {
 #endif
 };
 
-R_altrep_class_t integer_class, real_class, text_class;
+R_altrep_class_t logical_class, integer_class, real_class, text_class;
 
 Mapping& mapping_behind(SEXP x) {
   return *static_cast<Mapping*>(R_ExternalPtrAddr(R_altrep_data1(x)));
@@ -159,6 +159,9 @@ std::string put_texts(std::FILE* to, SEXP x) {
 
 // [[Rcpp::init]]
 void init_mapped(DllInfo* dll) {
+  logical_class = R_make_altlogical_class("mapped_logical", "longladder", dll);
+  set_number_methods<int>(logical_class);
+  R_set_altlogical_Elt_method(logical_class, integer_elt);
   integer_class = R_make_altinteger_class("mapped_integer", "longladder", dll);
   set_number_methods<int>(integer_class);
   R_set_altinteger_Elt_method(integer_class, integer_elt);
@@ -172,16 +175,18 @@ void init_mapped(DllInfo* dll) {
   R_set_altstring_Set_elt_method(text_class, text_set_elt);
 }
 
-// The vector that a file holds, of `kind` "integer", "double" or "text", with these attributes; NULL
+// The vector that a file holds, of `kind` "logical", "integer", "double" or "text", with these attributes; NULL
 // where the file is not there or has not so many bytes.
 // [[Rcpp::export(rng = false)]]
 SEXP kernel_mapped(std::string path, std::string kind, double bytes, Rcpp::List attributes) {
   Rcpp::XPtr<Mapping> map(new Mapping(path), true);
   if (!map->fine || static_cast<double>(map->size) != bytes) return R_NilValue;
-  const bool text = kind == "text";
-  if (text && !texts_fit(*map)) return R_NilValue;
-  Rcpp::Shield<SEXP> out(R_new_altrep(
-      kind == "integer" ? integer_class : text ? text_class : real_class, map, R_NilValue));
+  if (kind == "text" && !texts_fit(*map)) return R_NilValue;
+  Rcpp::Shield<SEXP> out(R_new_altrep(kind == "text"      ? text_class
+                                      : kind == "integer" ? integer_class
+                                      : kind == "logical" ? logical_class
+                                                          : real_class,
+                                      map, R_NilValue));
   Rcpp::RObject x(out);
   if (attributes.size()) {
     Rcpp::CharacterVector names = attributes.names();
@@ -200,6 +205,7 @@ std::string kernel_write_vector(std::string path, SEXP x) {
   std::string wrong;
   if (TYPEOF(x) == STRSXP) wrong = put_texts(to, x);
   else if (TYPEOF(x) == INTSXP) wrong = put(to, INTEGER(x), sizeof(int) * Rf_xlength(x));
+  else if (TYPEOF(x) == LGLSXP) wrong = put(to, LOGICAL(x), sizeof(int) * Rf_xlength(x));
   else wrong = put(to, REAL(x), sizeof(double) * Rf_xlength(x));
   if (std::fflush(to) != 0 && wrong.empty()) wrong = std::strerror(errno);
 #ifndef _WIN32

@@ -42,6 +42,29 @@ test_that("nothing is written unasked; what was kept serves and answers the same
                    as.data.frame(ll_standings(fresh, "area")))
 })
 
+test_that("columns of every kind come back as they were", {
+  local_cache()
+  skip_if_not_installed("nanoparquet")
+  odd <- data.frame(order_no = paste0("N", 1:20), net = 1:20 + .5, none = NA, many = 2^40 + 1:20,
+                    flag = rep(c(TRUE, FALSE, NA, TRUE), 5), blank = c("", " ", NA, "x"),
+                    at = as.POSIXct("2025-01-01 10:00", tz = "UTC") + 1:20 * 3600,
+                    name = c("caf\u00e9", "cafe", "Caf\u00e9 ", "\u05e9"))
+  files <- file.path(withr::local_tempdir(), c("odd.csv", "odd.parquet"))
+  data.table::fwrite(odd, files[1])
+  nanoparquet::write_parquet(odd, files[2])
+  for (file in files) {
+    open <- function(...) ll_book(file, metrics = metrics, ...)
+    expect_null(open(cache = TRUE)$cache$failed)
+    kept <- open()
+    expect_true(used(kept))
+    fresh <- open(cache = FALSE)
+    expect_identical(format(kept), format(fresh))
+    expect_equal(as.data.frame(ll_detail(kept)), as.data.frame(ll_detail(fresh)))
+    for (each in c("flag", "blank", "name", "hour(at)"))
+      expect_same_result(ll_standings(kept, each), ll_standings(fresh, each), paste(file, each))
+  }
+})
+
 test_that("kept columns are not changed by what R does with a copy", {
   local_cache()
   file <- kept_file()
