@@ -135,6 +135,12 @@ expect_same_result <- function(got, want, info) {
   expect_equal(proof$expected, ll_proof(want)$expected, tolerance = 1e-9, info = info)
 }
 
+# Two results of the same question to the last bit.
+expect_identical_result <- function(got, want, info) {
+  for (of in list(as.data.frame, ll_finding, ll_reading, ll_notes, ll_proof))
+    expect_identical(of(got), of(want), info = info)
+}
+
 # The same lines in whatever order.
 expect_same_lines <- function(got, want, info) {
   sorted <- function(x) {
