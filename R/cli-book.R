@@ -20,7 +20,7 @@ command_book <- function(read) {
   })
   if (is.null(file)) tell_roles(book)
   tell_fixes(book)
-  tell_cache(book)
+  tell_cache(book, isTRUE(options$keeping))
   narrow_by_options(book, options)
 }
 
@@ -174,13 +174,16 @@ tell_fixes <- function(book) {
 
 slow_opening <- 5   # seconds, from which on keeping it is proposed
 
-# What became of keeping the book; a kept one is used in silence.
-tell_cache <- function(book) {
+# What became of keeping the book; a kept one is used in silence. A command that is about `keeping`
+# says itself what came of it.
+tell_cache <- function(book, keeping) {
   cache <- book$cache
   tell(c(
-    if (!is.null(cache$why)) paste0("opened anew: what was kept does not serve, ", cache$why),
-    if (!is.null(cache$failed)) paste0("not kept: ", cache$failed),
-    if (isTRUE(cache$possible) && cache$took > slow_opening)
+    if (!is.null(cache$why)) paste0(
+      "opened anew: what was kept does not serve, ", cache$why,
+      if (isTRUE(cache$possible)) "; 'longladder cache' with the same words keeps it again"),
+    if (!is.null(cache$failed) && !keeping) paste0("not kept: ", cache$failed),
+    if (isTRUE(cache$possible) && is.null(cache$why) && cache$took > slow_opening)
       paste0("opening took ", round(cache$took), " s; 'longladder cache' with the same words, or ",
              "'cache: yes' in the brief, keeps it opened")))
 }

@@ -38,6 +38,7 @@ keep_by_command <- function(read) {
     read$lines <- character()
   }
   read$options$cache <- "yes"
+  read$options$keeping <- TRUE
   if (length(read$lines) > 1) read$lines <- expand_files(read$lines)
   book <- command_book(read)
   done <- book$cache
