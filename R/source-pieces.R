@@ -45,26 +45,31 @@ read_pieces <- function(path, from, named, text, select, read) {
 }
 
 # work(k) for pieces 1 to n, as a list. Text is read by one thread, so several processes take a
-# piece each where R may be forked, and leave what they read in files; what one of them does not give, as
-# where memory is short, is done here.
+# piece each where R may be forked, and leave what they read in files. What one of them does not
+# give, as where memory is short, is done here.
 shared_out <- function(n, work) {
   workers <- min(n, thread_count(), 4)
   if (workers < 2 || interactive() || .Platform$OS.type == "windows")
     return(lapply(seq_len(n), work))
-  made <- suppressWarnings(parallel::mclapply(seq_len(n), function(k) {
+  # In rounds, so that few pieces lie about at a time.
+  rounds <- split(seq_len(n), (seq_len(n) - 1) %/% workers)
+  unlist(lapply(unname(rounds), at_once, work), recursive = FALSE)
+}
+
+at_once <- function(pieces, work) {
+  made <- suppressWarnings(parallel::mclapply(pieces, function(k) {
     tryCatch({
       file <- tempfile("piece-")
       saveRDS(work(k), file, compress = FALSE)
       file
     }, error = identity)
-  }, mc.cores = workers, mc.preschedule = FALSE))
-  lapply(seq_len(n), function(k) {
-    file <- made[[k]]
+  }, mc.cores = length(pieces), mc.preschedule = FALSE))
+  Map(function(k, file) {
     if (inherits(file, "ll_error")) stop(file)
     if (!is.character(file) || inherits(file, "try-error")) return(work(k))
     on.exit(unlink(file))
     readRDS(file)
-  })
+  }, pieces, made)
 }
 
 # Texts as list(codes, levels); other columns as they are.
