@@ -19,9 +19,9 @@
 #' for none; some 40 bytes a line).
 #' The proof adds up the raw lines anew each time.
 #'
-#' A text table larger than some 450 MB is read in pieces (option `longladder.piece`, in bytes), out
-#' of interactive sessions by several processes at once. Opening takes about 26 bytes for each cell;
-#' what does not fit is refused before it is read. Files can be kept opened, see [ll_cache()].
+#' A text table larger than some 450 MB is read in pieces (option `longladder.piece`, in bytes).
+#' Opening takes about 26 bytes for each cell; what does not fit is refused before it is read. Files
+#' can be kept opened, see [ll_cache()].
 #'
 #' With many millions of lines R spends much of the opening and the first questions on collecting
 #' garbage, again and again while its memory grows. Set the environment variable `R_GC_MEM_GROW`

@@ -68,7 +68,8 @@ header_places <- function(columns, header) {
   if (length(at) && !anyNA(at) && !anyDuplicated(header)) at
 }
 
-cell_bytes <- 26   # of memory that opening takes for each cell, measured on ten and thirty million lines
+# Of memory that opening takes for each cell, as measured on ten and thirty million lines.
+cell_bytes <- 26
 
 # Before it is read: a table that does not fit into memory.
 check_memory <- function(records, columns, path) {

@@ -8,7 +8,7 @@ piece_size <- function() getOption("longladder.piece", 3e8)   # bytes
 read_pieces <- function(path, from, named, text, select, read) {
   cuts <- piece_cuts(path, from, piece_size())
   each <- function(text, select) {
-    shared_out(length(cuts) - 1, function(k) {
+    lapply(seq_len(length(cuts) - 1), function(k) {
       piece <- cut_piece(path, from, cuts[k], cuts[k + 1], named)
       on.exit(unlink(piece))
       lapply(read(piece, text, select, cuts[k]), numbered_texts)
@@ -42,34 +42,6 @@ read_pieces <- function(path, from, named, text, select, read) {
   }
   structure(stats::setNames(out, names), class = "data.frame",
             row.names = .set_row_names(length(out[[1]])))
-}
-
-# work(k) for pieces 1 to n, as a list. Text is read by one thread, so several processes take a
-# piece each where R may be forked, and leave what they read in files. What one of them does not
-# give, as where memory is short, is done here.
-shared_out <- function(n, work) {
-  workers <- min(n, thread_count(), 4)
-  if (workers < 2 || interactive() || .Platform$OS.type == "windows")
-    return(lapply(seq_len(n), work))
-  # In rounds, so that few pieces lie about at a time.
-  rounds <- split(seq_len(n), (seq_len(n) - 1) %/% workers)
-  unlist(lapply(unname(rounds), at_once, work), recursive = FALSE)
-}
-
-at_once <- function(pieces, work) {
-  made <- suppressWarnings(parallel::mclapply(pieces, function(k) {
-    tryCatch({
-      file <- tempfile("piece-")
-      saveRDS(work(k), file, compress = FALSE)
-      file
-    }, error = identity)
-  }, mc.cores = length(pieces), mc.preschedule = FALSE))
-  Map(function(k, file) {
-    if (inherits(file, "ll_error")) stop(file)
-    if (!is.character(file) || inherits(file, "try-error")) return(work(k))
-    on.exit(unlink(file))
-    readRDS(file)
-  }, pieces, made)
 }
 
 # Texts as list(codes, levels); other columns as they are.
