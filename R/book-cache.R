@@ -37,13 +37,13 @@ safe_folder <- function(folder) {
   .Platform$OS.type == "windows" || !bitwAnd(as.integer(file.info(folder)$mode), 18L)
 }
 
-# What opening depends on: list(key, files, path), or NULL for lines that are in no files or hang on
-# tables that a database or R holds.
+# Where a book is kept: list(files, path), path NULL where nothing is kept and nothing is to be; or
+# NULL for lines that are in no files or hang on tables that a database holds.
 kept_place <- function(place, args) {
   if (is.null(place$file) || isFALSE(args$cache)) return(NULL)
   files <- normalizePath(place$file, mustWork = FALSE)
   registers <- lapply(args$registers, function(given) {
-    spec <- if (is.data.frame(given) || !is.list(given)) list(table = given) else given
+    spec <- register_parts(given)
     if (is.character(spec$table)) spec$table <- normalizePath(spec$table, mustWork = FALSE)
     if (is.character(spec$file)) spec$file <- normalizePath(spec$file, mustWork = FALSE)
     spec
@@ -52,27 +52,30 @@ kept_place <- function(place, args) {
   of_files <- unlist(lapply(registers, function(spec) {
     c(if (is.character(spec$table)) spec$table, spec$file)
   }))
+  path <- if (isTRUE(args$cache) || dir.exists(cache_folder()))
+    file.path(cache_folder(), kept_key(files, place$spec, registers, args))
+  list(files = unname(c(files, of_files)), path = path)
+}
+
+# A checksum of what opening depends on.
+kept_key <- function(files, spec, registers, args) {
   of_fields <- lapply(args$specs, function(spec) {
     spec[intersect(names(spec), c("role", "column", "same", "fill", "form", "currency"))]
   })
   of_fields <- of_fields[vapply(args$specs, function(spec) is.null(spec$is), NA)]
   if (!length(of_fields)) of_fields <- NULL
-  key <- text_sum(list(cache_version, as.character(utils::packageVersion("longladder")), files,
-                       place$spec, of_fields, registers, args$unpivot, args$switches,
-                       args$calendar))
-  list(key = key, files = unname(c(files, of_files)), path = file.path(cache_folder(), key))
+  bytes_sum(serialize(list(cache_version, as.character(utils::packageVersion("longladder")), files,
+                           spec, of_fields, registers, args$unpivot, args$switches,
+                           args$calendar), NULL, ascii = TRUE, version = 2))
 }
 
-# A checksum of values.
-text_sum <- function(values) {
-  bytes_sum(serialize(values, NULL, ascii = TRUE, version = 2))
-}
+file_sum <- function(path) unname(tools::md5sum(path))
 
 bytes_sum <- function(bytes) {
   path <- tempfile()
   on.exit(unlink(path))
   writeBin(bytes, path)
-  unname(tools::md5sum(path))
+  file_sum(path)
 }
 
 # What tells a file from a changed one without reading it all: its size, its time and its ends.
@@ -89,7 +92,8 @@ file_state <- function(path) {
 
 # list(opened) of a kept book; list(why) where one is there that does not serve; list() where none.
 find_kept <- function(place) {
-  if (is.null(place) || !dir.exists(place$path) || !safe_folder(cache_folder())) return(list())
+  if (is.null(place$path) || !dir.exists(place$path) || !safe_folder(cache_folder()))
+    return(list())
   kept <- read_kept(place$path)
   if (is.null(kept)) return(list(why = "it is not whole"))
   for (state in kept$states) {
@@ -116,7 +120,8 @@ read_kept <- function(path) {
 }
 
 # Keeps what was opened: list(used = FALSE, size), or list(used = FALSE, failed) with what stood in
-# the way, which is no reason not to answer. `before` are the states of the files before they were read.
+# the way, which is no reason not to answer. `before` are the states of the files before they were
+# read.
 keep_opened <- function(opened, place, before) {
   tryCatch({
     folder <- own_cache_folder()
@@ -125,15 +130,13 @@ keep_opened <- function(opened, place, before) {
     on.exit(close_stage(stage))
     made <- file.path(stage$path, "book")
     dir.create(made, mode = "0700")
-    make_room(folder, kept_size(opened$source), place$key)
+    make_room(folder, kept_size(opened$source), basename(place$path))
     source <- keep_source(opened$source, made, refuse)
     if (!identical(before, lapply(place$files, file_state)))
       cache_error("does not take a file that changes while it is read")
     kept <- list(version = cache_version, when = Sys.time(), source = source,
-                 states = lapply(before, function(state) {
-                   c(state, sum = unname(tools::md5sum(state$path)))
-                 }),
-                 sums = file_sums(made, names(kept_files(source))),
+                 states = lapply(before, function(state) c(state, sum = file_sum(state$path))),
+                 sums = file_sums(made, list.files(made)),
                  more = opened[setdiff(names(opened), c("source", "fields", "registers"))])
     saveRDS(kept, file.path(made, "kept.rds"), compress = FALSE)
     file.create(file.path(made, "used"))
@@ -148,7 +151,7 @@ keep_opened <- function(opened, place, before) {
 }
 
 file_sums <- function(folder, files) {
-  stats::setNames(unname(tools::md5sum(file.path(folder, files))), files)
+  stats::setNames(file_sum(file.path(folder, files)), files)
 }
 
 # About how many bytes a source takes when it is kept.
@@ -171,7 +174,6 @@ make_room <- function(folder, size, but = character()) {
                 i = "Allow more with 'longladder cache --limit 50GB'.")
   there <- kept_books(folder)
   there <- there[!there$key %in% but, ]
-  there <- there[order(there$used, decreasing = TRUE), ]
   gone <- there$key[cumsum(there$size) + size > limit]
   for (key in gone) remove_kept(folder, key)
   invisible(gone)
@@ -219,7 +221,7 @@ kept_damage <- function(folder, key) {
   kept <- read_kept(path)
   if (is.null(kept)) return("it is not whole")
   for (state in kept$states) {
-    sum <- unname(tools::md5sum(state$path))
+    sum <- file_sum(state$path)
     if (is.na(sum)) return(paste(quoted(state$path), "is gone"))
     if (sum != state$sum) return(paste(quoted(state$path), "has changed since"))
   }

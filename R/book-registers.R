@@ -29,8 +29,13 @@ check_register_keys <- function(tables, columns) {
                offer(waiting[1], unique(known), "Fields")), "word")
 }
 
+# A register as a list of what is said of it: of a frame or a path, its table.
+register_parts <- function(given) {
+  if (is.data.frame(given) || !is.list(given)) list(table = given) else given
+}
+
 open_register <- function(dimension, given, switches, con = NULL) {
-  spec <- if (is.data.frame(given) || !is.list(given)) list(table = given) else given
+  spec <- register_parts(given)
   known <- book_keys("registers")
   unknown <- setdiff(names(spec), known)
   if (length(unknown))

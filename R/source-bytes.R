@@ -247,7 +247,7 @@ table_foot <- function(path, shape, switches, named) {
     if (kind == "total") total <- Filter(nzchar, split_cells(line, shape$separator))
   }
   if (is.null(cut)) return(list())
-  list(path = copy_bytes(path, cut, named), total_line = total,
+  list(path = copy_bytes(path, list(c(0, cut)), named), total_line = total,
        fixes = fix("foot_rows", NA, length(notes),
                    paste0(plural(length(notes), "row"), " below the lines excluded: ",
                           fit_text(one_line(paste(notes, collapse = " / ")), 80))))
@@ -278,13 +278,19 @@ read_tail <- function(path, named, size = 65536) {
        whole = from == 0)
 }
 
-# The first bytes of a file as a file of their own; `named` is the file of the person.
-copy_bytes <- function(path, size, named) {
+# Stretches of a file, each from one byte up to another, as a file of their own; `named` is the file
+# of the person.
+copy_bytes <- function(path, stretches, named) {
   from <- file(path, "rb")
   on.exit(close(from))
-  left <- size
+  left <- 0
   write_blocks(named, function() {
-    block <- readBin(from, "raw", min(left, 2^20))
+    if (left == 0 && length(stretches)) {
+      seek(from, stretches[[1]][1])
+      left <<- diff(stretches[[1]])
+      stretches <<- stretches[-1]
+    }
+    block <- readBin(from, "raw", min(left, 2^22))
     left <<- left - length(block)
     block
   })

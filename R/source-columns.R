@@ -43,3 +43,16 @@ clock_text <- function(seconds) {
   out[is.na(seconds)] <- NA
   out
 }
+
+# What a column is, in words.
+kind_of_column <- function(x) {
+  if (all(is.na(x))) return("empty")
+  if (inherits(x, "Date")) "dates" else if (inherits(x, "POSIXct")) "times" else
+    if (is.numeric(x)) "numbers" else "text"
+}
+
+# A missing value of the kind of the first part that holds any.
+gap_like <- function(parts) {
+  empty <- vapply(parts, kind_of_column, "") == "empty"
+  parts[[match(FALSE, empty, nomatch = 1)]][NA_integer_]
+}

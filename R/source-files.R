@@ -162,9 +162,7 @@ bind_tables <- function(tables, files) {
         "text")))
       parts <- lapply(parts, function(x) if (is.null(x)) x else plain_key(x))
     }
-    none <- parts[there][[1]][NA_integer_]
-    if (length(kinds)) none <- parts[there][[match(kinds[1], vapply(parts[there], kind_of_column,
-                                                                    ""), nomatch = 1)]][NA_integer_]
+    none <- gap_like(parts[there])
     parts <- unname(Map(function(x, n) {
       if (is.null(x) || kind_of_column(x) == "empty") rep(none, n) else x
     }, parts, size))
@@ -173,10 +171,4 @@ bind_tables <- function(tables, files) {
       do.call(c, parts)
   })
   list(data = data, fixes = fixes)
-}
-
-kind_of_column <- function(x) {
-  if (all(is.na(x))) return("empty")
-  if (inherits(x, "Date")) "dates" else if (inherits(x, "POSIXct")) "times" else
-    if (is.numeric(x)) "numbers" else "text"
 }

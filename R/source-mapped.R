@@ -8,12 +8,12 @@
 # mapped_source().
 keep_source <- function(source, folder, refuse) {
   count <- 0
-  keep <- function(x, kind = typeof(x), attributes = list()) {
+  keep <- function(x, attributes = list()) {
     count <<- count + 1
     file <- paste0("v", count)
     wrong <- kernel_write_vector(file.path(folder, file), x)
     if (nzchar(wrong)) refuse(wrong)
-    list(file = file, kind = if (kind == "character") "text" else kind,
+    list(file = file, kind = if (is.character(x)) "text" else typeof(x),
          bytes = file.size(file.path(folder, file)), attributes = attributes)
   }
   own <- source$fields[source$fields$from == "lines", ]
@@ -84,23 +84,10 @@ is_whole_days <- function(x) {
   all(is.na(x) | x == round(x) & abs(x) < .Machine$integer.max)
 }
 
-# The files of a kept source, each once.
-kept_files <- function(kept) {
-  found <- list()
-  look <- function(x) {
-    if (!is.list(x)) return(invisible())
-    if (!is.null(x$file) && !is.null(x$bytes)) found[[x$file]] <<- x$bytes
-    for (part in x) look(part)
-  }
-  look(kept[c("columns", "coded", "scaled")])
-  unlist(found)
-}
-
 # The source that was kept in a folder; NULL where a file is gone or has another size.
 mapped_source <- function(kept, folder) {
   lost <- FALSE
   map <- function(x) {
-    if (is.null(x)) return(NULL)
     attributes <- x$attributes
     if (!is.null(x$levels)) attributes <- c(list(levels = map(x$levels)), attributes)
     out <- kernel_mapped(file.path(folder, x$file), x$kind, x$bytes, attributes)
@@ -108,9 +95,7 @@ mapped_source <- function(kept, folder) {
     out
   }
   columns <- lapply(kept$columns, map)
-  coded <- lapply(kept$coded, function(column) {
-    lapply(column, map)
-  })
+  coded <- lapply(kept$coded, lapply, map)
   scaled <- lapply(kept$scaled, function(value) {
     value$v <- map(value$v)
     value

@@ -9,7 +9,8 @@ read_pieces <- function(path, from, named, text, select, read) {
   cuts <- piece_cuts(path, from, piece_size())
   each <- function(text, select) {
     lapply(seq_len(length(cuts) - 1), function(k) {
-      piece <- cut_piece(path, from, cuts[k], cuts[k + 1], named)
+      # The header and the lines of the piece.
+      piece <- copy_bytes(path, list(c(from, cuts[1]), cuts[k + 0:1]), named)
       on.exit(unlink(piece))
       lapply(read(piece, text, select, cuts[k]), numbered_texts)
     })
@@ -20,9 +21,7 @@ read_pieces <- function(path, from, named, text, select, read) {
     setdiff(unique(vapply(pieces, function(p) piece_kind(p[[name]]), "")), "empty")
   })
   # Where pieces differ the whole column is text, as if it had been read at once.
-  mixed <- which(vapply(kinds, function(kind) {
-    length(kind) > 1 && !setequal(kind, c("integer", "double"))
-  }, NA))
+  mixed <- which(lengths(kinds) > 1)
   if (length(mixed)) {
     places <- if (is.null(select)) mixed else select[mixed]
     again <- each(places, places)
@@ -50,10 +49,10 @@ numbered_texts <- function(x) {
   if (is.character(x)) kernel_number_text(x) else x
 }
 
+# TRUE and FALSE beside texts make a column of texts as they were written.
 piece_kind <- function(x) {
   if (is.list(x)) return("text")
-  if (is.logical(x) && all(is.na(x))) return("empty")
-  if (inherits(x, "Date")) "date" else if (inherits(x, "POSIXct")) "time" else typeof(x)
+  if (is.logical(x) && !all(is.na(x))) "logical" else kind_of_column(x)
 }
 
 bind_pieces <- function(parts) {
@@ -70,10 +69,8 @@ bind_pieces <- function(parts) {
 
 # A piece with nothing but gaps takes the kind of the others.
 with_kind <- function(parts) {
-  kinds <- vapply(parts, piece_kind, "")
-  like <- parts[kinds != "empty"][1][[1]]
-  if (is.null(like)) return(parts)
-  lapply(parts, function(x) if (piece_kind(x) == "empty") like[rep(NA_integer_, length(x))] else x)
+  none <- gap_like(parts)
+  lapply(parts, function(x) if (kind_of_column(x) == "empty") rep(none, length(x)) else x)
 }
 
 # Bytes at which pieces begin, and where the last ends: line ends about so many bytes apart.
@@ -101,26 +98,6 @@ next_line <- function(file, at) {
     if (length(hit)) return(at + hit[1])
     at <- at + length(bytes)
   }
-}
-
-# The header and the lines between two bytes as a file of their own.
-cut_piece <- function(path, from, first, last, named) {
-  file <- file(path, "rb")
-  on.exit(close(file))
-  end <- next_line(file, from)
-  left <- NULL
-  write_blocks(named, function() {
-    if (is.null(left)) {
-      seek(file, from)
-      head <- readBin(file, "raw", end - from)
-      seek(file, first)
-      left <<- last - first
-      return(head)
-    }
-    block <- readBin(file, "raw", min(left, 2^24))
-    left <<- left - length(block)
-    block
-  })
 }
 
 # How many lines there are before a byte.

@@ -73,7 +73,7 @@ code_choice <- function(source, tree) {
 # A formula over lines as a scaled vector, one value for each line.
 row_values <- function(source, tree) {
   out <- formula_values(source, tree)
-  if (length(out$v) != source$n) out$v <- rep_len(out$v, source$n)
+  out$v <- of_all_lines(out$v, source$n)
   out
 }
 
@@ -93,7 +93,7 @@ metric_lines <- function(source, tree) {
   out <- switch(tree$kind, number = scaled_number(tree$value),
                 op = scaled_op(tree$op, lapply(tree$args, metric_lines, source = source)),
                 aggregate = aggregate_lines(source, tree))
-  out$v <- rep_len(as.double(out$v), source$n)
+  out$v <- of_all_lines(as.double(out$v), source$n)
   out$v[is.na(out$v)] <- 0
   if (!is.null(tree$where)) out$v[!line_mask(source, tree$where)] <- 0
   out

@@ -8,6 +8,7 @@
 #include <fcntl.h>
 #include <string>
 #include <sys/stat.h>
+#include "disk.h"
 #ifdef _WIN32
 #include <filesystem>
 #include <io.h>
@@ -31,33 +32,39 @@ bool settled(int file) { return ::fsync(file) == 0 || errno == EINVAL || errno =
 
 std::string why() { return std::strerror(errno); }
 
-// All bytes, or why not.
-std::string write_all(int to, const char* bytes, size_t size) {
+}  // namespace
+
+std::string write_all(int to, const char* bytes, std::size_t size) {
   while (size > 0) {
     const auto done = ::write(to, bytes, size);
     if (done < 0 && errno == EINTR) continue;
     if (done < 0) return why();
     if (done == 0) return "nothing more can be written";
     bytes += done;
-    size -= static_cast<size_t>(done);
+    size -= static_cast<std::size_t>(done);
   }
   return "";
 }
 
-}  // namespace
-
-// Bytes to a file, flushed to the disk: empty, or what went wrong.
-// [[Rcpp::export(rng = false)]]
-std::string kernel_write(std::string path, Rcpp::RawVector bytes, bool append) {
+std::string write_file(const std::string& path, bool append,
+                       const std::function<std::string(int)>& put) {
   const int mode = O_WRONLY | O_CREAT | plain_open | (append ? O_APPEND : O_TRUNC);
   const int file = ::open(path.c_str(), mode, 0666);
   if (file < 0) return why();
-  std::string wrong =
-      write_all(file, reinterpret_cast<const char*>(bytes.begin()), static_cast<size_t>(bytes.size()));
+  std::string wrong = put(file);
   // A log is told line by line, and waiting for the disk each time would hold everything up.
   if (wrong.empty() && !append && !settled(file)) wrong = why();
   if (::close(file) != 0 && wrong.empty()) wrong = why();
   return wrong;
+}
+
+// Bytes to a file, flushed to the disk: empty, or what went wrong.
+// [[Rcpp::export(rng = false)]]
+std::string kernel_write(std::string path, Rcpp::RawVector bytes, bool append) {
+  return write_file(path, append, [&](int file) {
+    return write_all(file, reinterpret_cast<const char*>(bytes.begin()),
+                     static_cast<std::size_t>(bytes.size()));
+  });
 }
 
 // A file or folder that something else wrote, brought to rest: empty, or what went wrong.

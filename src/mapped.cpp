@@ -9,12 +9,11 @@
 // the last ends, in 64 bits each, then their bytes in UTF-8.
 #include <Rcpp.h>
 #include <R_ext/Altrep.h>
-#include <cerrno>
 #include <cstdint>
 #include <cstdio>
-#include <cstring>
 #include <string>
 #include <vector>
+#include "disk.h"
 #ifndef _WIN32
 #include <fcntl.h>
 #include <sys/mman.h>
@@ -140,18 +139,24 @@ void set_number_methods(R_altrep_class_t type) {
   R_set_altvec_Dataptr_or_null_method(type, number_data_or_null);
 }
 
-std::string put(std::FILE* to, const void* bytes, std::size_t size) {
-  return std::fwrite(bytes, 1, size, to) == size ? "" : std::strerror(errno);
+std::string put_bytes(int to, const void* bytes, std::size_t size) {
+  return write_all(to, static_cast<const char*>(bytes), size);
 }
 
-std::string put_texts(std::FILE* to, SEXP x) {
+std::string put_texts(int to, SEXP x) {
   const R_xlen_t n = Rf_xlength(x);
   std::vector<std::uint64_t> ends(n + 1);
   ends[0] = 8 * static_cast<std::uint64_t>(n + 1);
   for (R_xlen_t i = 0; i < n; ++i) ends[i + 1] = ends[i] + LENGTH(STRING_ELT(x, i));
-  std::string wrong = put(to, ends.data(), 8 * ends.size());
-  for (R_xlen_t i = 0; i < n && wrong.empty(); ++i)
-    wrong = put(to, CHAR(STRING_ELT(x, i)), LENGTH(STRING_ELT(x, i)));
+  std::string wrong = put_bytes(to, ends.data(), 8 * ends.size());
+  // Many texts at a time.
+  std::string block;
+  for (R_xlen_t i = 0; i <= n && wrong.empty(); ++i) {
+    if (i < n) block.append(CHAR(STRING_ELT(x, i)), LENGTH(STRING_ELT(x, i)));
+    if (i < n && block.size() < (1u << 20)) continue;
+    wrong = put_bytes(to, block.data(), block.size());
+    block.clear();
+  }
   return wrong;
 }
 
@@ -175,8 +180,8 @@ void init_mapped(DllInfo* dll) {
   R_set_altstring_Set_elt_method(text_class, text_set_elt);
 }
 
-// The vector that a file holds, of `kind` "logical", "integer", "double" or "text", with these attributes; NULL
-// where the file is not there or has not so many bytes.
+// The vector that a file holds, of `kind` "logical", "integer", "double" or "text", with these
+// attributes; NULL where the file is not there or has not so many bytes.
 // [[Rcpp::export(rng = false)]]
 SEXP kernel_mapped(std::string path, std::string kind, double bytes, Rcpp::List attributes) {
   Rcpp::XPtr<Mapping> map(new Mapping(path), true);
@@ -200,17 +205,13 @@ SEXP kernel_mapped(std::string path, std::string kind, double bytes, Rcpp::List 
 // A vector to a file, without its attributes, flushed to the disk: empty, or what went wrong.
 // [[Rcpp::export(rng = false)]]
 std::string kernel_write_vector(std::string path, SEXP x) {
-  std::FILE* to = std::fopen(path.c_str(), "wb");
-  if (!to) return std::strerror(errno);
-  std::string wrong;
-  if (TYPEOF(x) == STRSXP) wrong = put_texts(to, x);
-  else if (TYPEOF(x) == INTSXP) wrong = put(to, INTEGER(x), sizeof(int) * Rf_xlength(x));
-  else if (TYPEOF(x) == LGLSXP) wrong = put(to, LOGICAL(x), sizeof(int) * Rf_xlength(x));
-  else wrong = put(to, REAL(x), sizeof(double) * Rf_xlength(x));
-  if (std::fflush(to) != 0 && wrong.empty()) wrong = std::strerror(errno);
-#ifndef _WIN32
-  if (wrong.empty() && ::fsync(::fileno(to)) != 0) wrong = std::strerror(errno);
-#endif
-  if (std::fclose(to) != 0 && wrong.empty()) wrong = std::strerror(errno);
-  return wrong;
+  const std::size_t n = Rf_xlength(x);
+  return write_file(path, false, [&](int file) {
+    switch (TYPEOF(x)) {
+      case STRSXP: return put_texts(file, x);
+      case INTSXP: return put_bytes(file, INTEGER(x), sizeof(int) * n);
+      case LGLSXP: return put_bytes(file, LOGICAL(x), sizeof(int) * n);
+      default: return put_bytes(file, REAL(x), sizeof(double) * n);
+    }
+  });
 }

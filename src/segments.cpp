@@ -40,7 +40,7 @@ SegmentLines lines_at(const SegmentLines& lines, const std::vector<std::uint32_t
     else if (job == 1) { if (!lines.weight.empty()) ladder::pick(lines.weight, rows, out.weight); }
     else if (job == 2) ladder::pick(lines.now, entries, out.now);
     else if (job == 3) ladder::pick(lines.group, entries, out.group);
-    else if (job > 3 && asked[job - 4])
+    else if (asked[job - 4])
       ladder::pick(lines.code[job - 4], rows, entries, out.code[job - 4]);
   });
   return out;
