@@ -149,6 +149,10 @@ kernel_write_vector <- function(path, x) {
     .Call(`_longladder_kernel_write_vector`, path, x)
 }
 
+kernel_write_parts <- function(path, parts, reals, tables) {
+    .Call(`_longladder_kernel_write_parts`, path, parts, reals, tables)
+}
+
 kernel_scan <- function(path, separator, skip) {
     .Call(`_longladder_kernel_scan`, path, separator, skip)
 }
@@ -159,6 +163,18 @@ kernel_records <- function(bytes, separators) {
 
 kernel_rewrite <- function(path, to, separator, skip, marks) {
     .Call(`_longladder_kernel_rewrite`, path, to, separator, skip, marks)
+}
+
+kernel_second_meets <- function(at, passes, left) {
+    .Call(`_longladder_kernel_second_meets`, at, passes, left)
+}
+
+kernel_second_sum <- function(values, keep) {
+    .Call(`_longladder_kernel_second_sum`, values, keep)
+}
+
+kernel_second_seen <- function(at, keep, names) {
+    .Call(`_longladder_kernel_second_seen`, at, keep, names)
 }
 
 kernel_segments <- function(codes, period, amount, weight, order, group, beside) {

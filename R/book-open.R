@@ -243,8 +243,9 @@ open_columns <- function(place, specs, unpivot, switches, keys) {
     read <- read_lines_file(file, switches, place$spec, specs, keys, names)
     own <- if (several) present_specs(specs, names(read$data), unpivot) else specs
     out <- open_table(read, own, unpivot, switches, paste0("the file ", quoted(file)), TRUE)
-    if (several && !is.null(out$fixes))
-      out$fixes$text <- paste0(basename(file), ": ", out$fixes$text)
+    if (!several) return(out)
+    if (!is.null(out$fixes)) out$fixes$text <- paste0(basename(file), ": ", out$fixes$text)
+    out$data <- lapply(out$data, function(x) lay_aside(x, length(files) * length(x)))
     out
   }
   tables <- lapply(files, open, names = character())

@@ -15,9 +15,11 @@ held_column <- function(source, field) {
 coded_field <- function(source, name) {
   if (is.null(source$coded[[name]])) {
     field <- field_at(source, name)
-    source$coded[[name]] <- with_lines(if (!is.null(source$whole))
+    column <- with_lines(if (!is.null(source$whole))
       take_codes(coded_field(source$whole, name), source$rows) else if (field$from == "lines")
       code_column(as_dates(held_column(source, field))) else code_register_field(source, field))
+    column$codes <- lay_aside(column$codes)
+    source$coded[[name]] <- column
   }
   source$coded[[name]]
 }
@@ -37,10 +39,13 @@ raw_field <- function(source, name) {
 
 # The numbers of a field (dates as days), as a scaled vector.
 scaled_field <- function(source, name) {
-  if (is.null(source$scaled[[name]]))
-    source$scaled[[name]] <- if (is.null(source$whole))
+  if (is.null(source$scaled[[name]])) {
+    value <- if (is.null(source$whole))
       scale_column(as.vector(unclass(as_dates(raw_field(source, name))))) else
       take(scaled_field(source$whole, name), source$rows)
+    value$v <- lay_aside(value$v)
+    source$scaled[[name]] <- value
+  }
   source$scaled[[name]]
 }
 

@@ -20,6 +20,7 @@ read_table_file <- function(path, what = "lines", switches = all_fixes, names = 
   check_encoding(scan, switches, path)
   shape$skip <- head$line[shape$header] - 1L
   shape$from <- head$bytes[shape$header]
+  shape$lines <- scan$records - 1
   if (scan$inner_quotes || scan$inner_breaks || scan$only_returns) {
     shape$marks <- quoting_marks(scan, shape$separator, path)
     file <- rewrite_table(file, shape, head$bytes[shape$header], path)
@@ -70,10 +71,11 @@ header_places <- function(columns, header) {
 
 # Of memory that opening takes for each cell, as measured on ten and thirty million lines.
 cell_bytes <- 26
+aside_bytes <- 12
 
 # Before it is read: a table that does not fit into memory.
 check_memory <- function(records, columns, path) {
-  needed <- cell_bytes * records * columns
+  needed <- (if (goes_aside(records)) aside_bytes else cell_bytes) * records * columns
   free <- memory_free()
   if (is.na(free) || needed < 1e9 && is.null(getOption("longladder.memory")) || needed <= free)
     return(invisible())
@@ -157,7 +159,7 @@ check_readable <- function(path, what) {
 read_columns <- function(path, shape, named, text = integer(), select = NULL, most = Inf) {
   if (is.finite(most) || file.size(path) < 1.5 * piece_size())
     return(read_piece(path, shape, shape$skip, named, text, select, most))
-  read_pieces(path, shape$from, named, text, select, function(piece, text, select, at) {
+  read_pieces(path, shape$from, named, text, select, shape$lines, function(piece, text, select, at) {
     read_piece(piece, shape, 0L, named, text, select, Inf, function() lines_before(path, at))
   })
 }

@@ -168,7 +168,7 @@ bind_tables <- function(tables, files) {
     }, parts, size))
     # Files read in pieces have texts as factors.
     if (any(vapply(parts, is.factor, NA))) bind_pieces(lapply(parts, numbered_texts)) else
-      do.call(c, parts)
+      join_parts(parts)
   })
   list(data = data, fixes = fixes)
 }

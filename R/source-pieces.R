@@ -4,15 +4,21 @@
 
 piece_size <- function() getOption("longladder.piece", 3e8)   # bytes
 
-# As read_columns() gives them, text as factors. `read(path, text, select)` reads one piece.
-read_pieces <- function(path, from, named, text, select, read) {
+# As read_columns() gives them, text as factors. `read(path, text, select)` reads one piece; `lines`
+# are those of the whole table.
+read_pieces <- function(path, from, named, text, select, lines, read) {
   cuts <- piece_cuts(path, from, piece_size())
+  aside <- function(x) {
+    if (!is.list(x)) return(lay_aside(x, lines))
+    x$codes <- lay_aside(x$codes, lines)
+    x
+  }
   each <- function(text, select) {
     lapply(seq_len(length(cuts) - 1), function(k) {
       # The header and the lines of the piece.
       piece <- copy_bytes(path, list(c(from, cuts[1]), cuts[k + 0:1]), named)
       on.exit(unlink(piece))
-      lapply(read(piece, text, select, cuts[k]), numbered_texts)
+      lapply(read(piece, text, select, cuts[k]), function(x) aside(numbered_texts(x)))
     })
   }
   pieces <- each(text, select)
@@ -57,14 +63,13 @@ piece_kind <- function(x) {
 
 bind_pieces <- function(parts) {
   texts <- vapply(parts, is.list, NA)
-  if (!any(texts)) return(do.call(c, unname(with_kind(parts))))
+  if (!any(texts)) return(join_parts(unname(with_kind(parts))))
   parts[!texts] <- lapply(parts[!texts], function(x) list(codes = x, levels = character()))
-  all <- kernel_number_text(unlist(lapply(parts, `[[`, "levels")))
-  before <- cumsum(c(0, lengths(lapply(parts, `[[`, "levels"))))
-  codes <- unlist(lapply(seq_along(parts), function(k) {
-    all$codes[before[k] + as.integer(parts[[k]]$codes)]
-  }))
-  structure(codes, levels = all$levels, class = "factor")
+  levels <- lapply(parts, `[[`, "levels")
+  all <- kernel_number_text(unlist(levels))
+  tables <- unname(split(all$codes, rep(factor(seq_along(levels)), lengths(levels))))
+  codes <- lapply(parts, function(part) as.integer(part$codes))
+  join_parts(codes, tables, list(levels = all$levels, class = "factor"))
 }
 
 # A piece with nothing but gaps takes the kind of the others.

@@ -1,10 +1,11 @@
 # Conditions on the second route, in base R over the raw columns; see source-second.R.
 
 second_condition <- function(source, tree) {
-  date <- only_date(source, tree)
-  if (!is.null(date)) {
-    of <- second_days(source, date)
-    return(second_condition(day_source(source, date, of$days), tree)[of$at])
+  few <- second_few(source, tree)
+  if (!is.null(few)) {
+    out <- few$passes[few$at]
+    if (anyNA(out)) out[is.na(out)] <- FALSE
+    return(out)
   }
   row <- function(t) second_row(source, t)
   out <- switch(tree$kind,
@@ -24,21 +25,46 @@ second_condition <- function(source, tree) {
                   if (tree$fn == "contains") regexpr(tree$text, text, fixed = TRUE) > 0 else
                     substr(text, 1, nchar(tree$text)) == tree$text
                 },
-                compare = if (names_one(source, tree)) second_by_name(source, tree) else
-                  second_compare(tree$op, row(tree$args[[1]]), row(tree$args[[2]]),
+                compare = second_compare(tree$op, row(tree$args[[1]]), row(tree$args[[2]]),
                                  second_slack(source, tree)))
   if (anyNA(out)) out[is.na(out)] <- FALSE
   for_lines(source, out)
 }
 
-# Whether the names of a field are held against one: judged once for each name.
-names_one <- function(source, tree) {
-  is_name_field(source, tree$args[[1]]) && tree$args[[2]]$kind == "text"
+# A condition that is judged for each day or name of one field: list(at, passes), the place of each
+# line among them. NULL for others.
+second_few <- function(source, tree) {
+  date <- only_date(source, tree)
+  if (!is.null(date)) {
+    of <- second_days(source, date)
+    return(list(at = of$at, passes = second_condition(day_source(source, date, of$days), tree)))
+  }
+  if (tree$kind == "compare" && is_name_field(source, tree$args[[1]]) &&
+        tree$args[[2]]$kind == "text") {
+    of <- second_names(source, tree$args[[1]])
+    return(list(at = of$at, passes = second_compare(tree$op, of$names, tree$args[[2]]$value)))
+  }
+  raw <- if (tree$kind == "within" && tree$arg$kind == "name") raw_field(source, tree$arg$name)
+  if (!is.factor(raw)) return(NULL)
+  values <- stats::na.omit(set_values(tree$set))
+  list(at = raw, passes = levels(raw) %in% values[!is_blank(values)])
 }
 
-second_by_name <- function(source, tree) {
-  of <- second_names(source, tree$args[[1]])
-  second_compare(tree$op, of$names, tree$args[[2]]$value)[of$at]
+# Which of the lines that are `left` (all for NULL) meet a condition, and how many: list(keep,
+# count).
+second_meets <- function(source, tree, left) {
+  few <- if (second_loops(source)) second_few(source, tree)
+  if (!is.null(few)) return(kernel_second_meets(few$at, few$passes, left))
+  if (second_loops(source) && tree$kind == "logic" && tree$op == "&") {
+    for (arg in tree$args) {
+      out <- second_meets(source, arg, left)
+      left <- out$keep
+    }
+    return(out)
+  }
+  keep <- second_condition(source, tree)
+  if (!is.null(left)) keep <- left & keep
+  list(keep = keep, count = sum(keep))
 }
 
 # The date field that a comparison is about and nothing else; such are judged once for each day.
@@ -58,8 +84,7 @@ day_source <- function(source, name, days) {
   out
 }
 
-# Many names are looked up once for each name; one value is compared sooner than looked up, but for
-# those that the lines have numbered themselves.
+# Many names are looked up once for each name; one value is compared sooner than looked up.
 second_within <- function(source, arg, values) {
   if (is.numeric(values)) {
     row <- second_row(source, arg)
@@ -67,8 +92,6 @@ second_within <- function(source, arg, values) {
     if (identical(slack, list(relative = 0))) return(row %in% values)
     return(Reduce(`|`, lapply(values, second_compare, op = "==", a = row, slack = slack), FALSE))
   }
-  raw <- if (arg$kind == "name") raw_field(source, arg$name)
-  if (is.factor(raw)) return((levels(raw) %in% values[!is_blank(values)])[raw])
   if (length(values) == 1) return(second_row(source, arg) == values)
   of <- second_names(source, arg)
   (of$names %in% values)[of$at]

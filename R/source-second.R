@@ -1,6 +1,10 @@
 # The second route to a total: plain base R over the raw columns, with no grouping kernels, no codes
 # and no scaled numbers. It shares no code with the fold, so that the proof can hold one against the
-# other.
+# other. Over millions of lines the commonest steps are loops of their own, src/second.cpp, which
+# share none with the fold either.
+
+# Lines from which on.
+second_loops <- function(source) source$n >= getOption("longladder.second_loops", 1e6)
 
 #' @export
 second_lines.frame_source <- function(source, aside, only, period) {
@@ -13,10 +17,10 @@ second_lines.frame_source <- function(source, aside, only, period) {
   # Those that each step leaves; the difference is what it puts outside.
   count <- source$n - out$exclude
   step <- function(tree) {
-    meets <- second_condition(source, tree)
-    left <<- if (is.null(left)) meets else left & meets
-    outside <- count - sum(left)
-    count <<- count - outside
+    met <- second_meets(source, tree, left)
+    left <<- met$keep
+    outside <- count - met$count
+    count <<- met$count
     outside
   }
   if (!is.null(only)) out$outside_conditions <- step(only)
@@ -29,8 +33,13 @@ second_lines.frame_source <- function(source, aside, only, period) {
 second_metrics.frame_source <- function(source, trees, keep, before = NULL) {
   # Metrics of one question share aggregates.
   of <- function(pick) {
-    rows <- if (!is.null(pick)) which(pick)
-    answers_once(function(part) unname(second_aggregate(source, part, rows, NULL)))
+    rows <- NULL
+    answers_once(function(part) {
+      out <- if (second_loops(source)) second_looped(source, part, pick)
+      if (!is.null(out)) return(out)
+      if (!is.null(pick)) rows <<- rows %||% which(pick)
+      unname(second_aggregate(source, part, rows, NULL))
+    })
   }
   now <- of(keep)
   was <- if (!is.null(before)) of(before)
@@ -130,6 +139,29 @@ second_aggregate <- function(source, tree, rows, by) {
   if (!is.null(rows)) values <- values[rows]
   groups <- if (is.null(by)) list(values) else split(values, by)
   vapply(groups, second_summary, 0, tree = tree)
+}
+
+# Counts of lines, of values and of names, and sums, over the lines to keep; NULL for what else there
+# is.
+second_looped <- function(source, tree, keep) {
+  arg <- tree$arg
+  names <- !is.null(arg) && is_name_field(source, arg)
+  adds <- tree$fn %in% c("sum", "count") && !names && !identical(arg$kind, "per")
+  if (!is.null(arg) && !adds && !(tree$fn == "distinct" && names)) return(NULL)
+  if (!is.null(tree$where)) keep <- second_meets(source, tree$where, keep)$keep
+  if (is.null(arg)) return(as.double(if (is.null(keep)) source$n else sum(keep)))
+  if (names) {
+    of <- second_names(source, arg)
+    return(as.double(sum(kernel_second_seen(of$at, keep, length(of$names)))))
+  }
+  raw <- if (arg$kind == "name" && field_at(source, arg$name)$type == "number")
+    raw_field(source, arg$name)
+  values <- raw %||% for_lines(source, second_row(source, arg))
+  if (!is.numeric(values)) return(NULL)
+  out <- kernel_second_sum(values, keep)
+  if (tree$fn == "count") return(out[2])
+  lines <- if (is.null(keep)) source$n else sum(keep)
+  if (lines && !out[2]) NA_real_ else out[1]
 }
 
 # How many names of a field these lines have. Of all lines they are known once looked for. Of some,

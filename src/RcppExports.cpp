@@ -438,6 +438,19 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
+// kernel_write_parts
+std::string kernel_write_parts(std::string path, Rcpp::List parts, bool reals, SEXP tables);
+RcppExport SEXP _longladder_kernel_write_parts(SEXP pathSEXP, SEXP partsSEXP, SEXP realsSEXP, SEXP tablesSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::traits::input_parameter< std::string >::type path(pathSEXP);
+    Rcpp::traits::input_parameter< Rcpp::List >::type parts(partsSEXP);
+    Rcpp::traits::input_parameter< bool >::type reals(realsSEXP);
+    Rcpp::traits::input_parameter< SEXP >::type tables(tablesSEXP);
+    rcpp_result_gen = Rcpp::wrap(kernel_write_parts(path, parts, reals, tables));
+    return rcpp_result_gen;
+END_RCPP
+}
 // kernel_scan
 Rcpp::List kernel_scan(std::string path, std::string separator, double skip);
 RcppExport SEXP _longladder_kernel_scan(SEXP pathSEXP, SEXP separatorSEXP, SEXP skipSEXP) {
@@ -472,6 +485,41 @@ BEGIN_RCPP
     Rcpp::traits::input_parameter< double >::type skip(skipSEXP);
     Rcpp::traits::input_parameter< Rcpp::IntegerVector >::type marks(marksSEXP);
     rcpp_result_gen = Rcpp::wrap(kernel_rewrite(path, to, separator, skip, marks));
+    return rcpp_result_gen;
+END_RCPP
+}
+// kernel_second_meets
+Rcpp::List kernel_second_meets(Rcpp::IntegerVector at, Rcpp::LogicalVector passes, SEXP left);
+RcppExport SEXP _longladder_kernel_second_meets(SEXP atSEXP, SEXP passesSEXP, SEXP leftSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::traits::input_parameter< Rcpp::IntegerVector >::type at(atSEXP);
+    Rcpp::traits::input_parameter< Rcpp::LogicalVector >::type passes(passesSEXP);
+    Rcpp::traits::input_parameter< SEXP >::type left(leftSEXP);
+    rcpp_result_gen = Rcpp::wrap(kernel_second_meets(at, passes, left));
+    return rcpp_result_gen;
+END_RCPP
+}
+// kernel_second_sum
+Rcpp::NumericVector kernel_second_sum(SEXP values, SEXP keep);
+RcppExport SEXP _longladder_kernel_second_sum(SEXP valuesSEXP, SEXP keepSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::traits::input_parameter< SEXP >::type values(valuesSEXP);
+    Rcpp::traits::input_parameter< SEXP >::type keep(keepSEXP);
+    rcpp_result_gen = Rcpp::wrap(kernel_second_sum(values, keep));
+    return rcpp_result_gen;
+END_RCPP
+}
+// kernel_second_seen
+Rcpp::LogicalVector kernel_second_seen(Rcpp::IntegerVector at, SEXP keep, int names);
+RcppExport SEXP _longladder_kernel_second_seen(SEXP atSEXP, SEXP keepSEXP, SEXP namesSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::traits::input_parameter< Rcpp::IntegerVector >::type at(atSEXP);
+    Rcpp::traits::input_parameter< SEXP >::type keep(keepSEXP);
+    Rcpp::traits::input_parameter< int >::type names(namesSEXP);
+    rcpp_result_gen = Rcpp::wrap(kernel_second_seen(at, keep, names));
     return rcpp_result_gen;
 END_RCPP
 }
@@ -694,9 +742,13 @@ static const R_CallMethodDef CallEntries[] = {
     {"_longladder_kernel_gaps", (DL_FUNC) &_longladder_kernel_gaps, 4},
     {"_longladder_kernel_mapped", (DL_FUNC) &_longladder_kernel_mapped, 4},
     {"_longladder_kernel_write_vector", (DL_FUNC) &_longladder_kernel_write_vector, 2},
+    {"_longladder_kernel_write_parts", (DL_FUNC) &_longladder_kernel_write_parts, 4},
     {"_longladder_kernel_scan", (DL_FUNC) &_longladder_kernel_scan, 3},
     {"_longladder_kernel_records", (DL_FUNC) &_longladder_kernel_records, 2},
     {"_longladder_kernel_rewrite", (DL_FUNC) &_longladder_kernel_rewrite, 5},
+    {"_longladder_kernel_second_meets", (DL_FUNC) &_longladder_kernel_second_meets, 3},
+    {"_longladder_kernel_second_sum", (DL_FUNC) &_longladder_kernel_second_sum, 2},
+    {"_longladder_kernel_second_seen", (DL_FUNC) &_longladder_kernel_second_seen, 3},
     {"_longladder_kernel_segments", (DL_FUNC) &_longladder_kernel_segments, 7},
     {"_longladder_kernel_orders_split", (DL_FUNC) &_longladder_kernel_orders_split, 3},
     {"_longladder_kernel_segment_tables", (DL_FUNC) &_longladder_kernel_segment_tables, 9},

@@ -47,13 +47,13 @@ std::string write_all(int to, const char* bytes, std::size_t size) {
 }
 
 std::string write_file(const std::string& path, bool append,
-                       const std::function<std::string(int)>& put) {
+                       const std::function<std::string(int)>& put, bool rest) {
   const int mode = O_WRONLY | O_CREAT | plain_open | (append ? O_APPEND : O_TRUNC);
   const int file = ::open(path.c_str(), mode, 0666);
   if (file < 0) return why();
   std::string wrong = put(file);
   // A log is told line by line, and waiting for the disk each time would hold everything up.
-  if (wrong.empty() && !append && !settled(file)) wrong = why();
+  if (wrong.empty() && rest && !append && !settled(file)) wrong = why();
   if (::close(file) != 0 && wrong.empty()) wrong = why();
   return wrong;
 }

@@ -7,7 +7,7 @@
 // All bytes to an open file: empty, or why not.
 std::string write_all(int to, const char* bytes, std::size_t size);
 
-// A file of what `put` writes to it, flushed to the disk unless it is added to: empty, or what went
-// wrong.
+// A file of what `put` writes to it, flushed to the disk where it is to `rest` and is not added to:
+// empty, or what went wrong.
 std::string write_file(const std::string& path, bool append,
-                       const std::function<std::string(int)>& put);
+                       const std::function<std::string(int)>& put, bool rest = true);

@@ -9,6 +9,7 @@
 // the last ends, in 64 bits each, then their bytes in UTF-8.
 #include <Rcpp.h>
 #include <R_ext/Altrep.h>
+#include <algorithm>
 #include <cstdint>
 #include <cstdio>
 #include <string>
@@ -214,4 +215,46 @@ std::string kernel_write_vector(std::string path, SEXP x) {
       default: return put_bytes(file, REAL(x), sizeof(double) * n);
     }
   });
+}
+
+namespace {
+
+// A block at a time of what `at` gives for each place of a part.
+template <class Number, class Source, class Turn>
+std::string put_turned(int to, const Source* part, std::size_t n, Turn at) {
+  std::vector<Number> block(std::min<std::size_t>(n, 1u << 16));
+  for (std::size_t from = 0; from < n; from += block.size()) {
+    const std::size_t many = std::min(block.size(), n - from);
+    for (std::size_t i = 0; i < many; ++i) block[i] = at(part[from + i]);
+    const std::string wrong = put_bytes(to, block.data(), sizeof(Number) * many);
+    if (!wrong.empty()) return wrong;
+  }
+  return "";
+}
+
+std::string put_part(int to, SEXP part, bool reals, SEXP table) {
+  const std::size_t n = Rf_xlength(part);
+  if (n == 0) return "";
+  if (TYPEOF(part) == REALSXP) return put_bytes(to, REAL(part), sizeof(double) * n);
+  const int* v = TYPEOF(part) == LGLSXP ? LOGICAL(part) : INTEGER(part);
+  if (reals)
+    return put_turned<double>(to, v, n, [](int x) { return x == NA_INTEGER ? NA_REAL : x; });
+  if (Rf_isNull(table)) return put_bytes(to, v, sizeof(int) * n);
+  const int* code = INTEGER(table);
+  return put_turned<int>(to, v, n, [code](int x) { return x == NA_INTEGER ? x : code[x - 1]; });
+}
+
+}  // namespace
+
+// Parts of a vector of numbers one behind another to a file: doubles where `reals`, or else whole
+// numbers, those of codes from 1 as `tables` has them for each part (NULL for as they are). Empty, or
+// what went wrong.
+// [[Rcpp::export(rng = false)]]
+std::string kernel_write_parts(std::string path, Rcpp::List parts, bool reals, SEXP tables) {
+  return write_file(path, false, [&](int file) {
+    std::string wrong;
+    for (R_xlen_t i = 0; i < parts.size() && wrong.empty(); ++i)
+      wrong = put_part(file, parts[i], reals, Rf_isNull(tables) ? tables : VECTOR_ELT(tables, i));
+    return wrong;
+  }, false);
 }

@@ -1,20 +1,25 @@
 # A file read in pieces is the file read at once, wherever the cuts fall.
 
+# Columns that are laid aside in files are the same as well.
 read_both <- function(file, size, ...) {
-  read <- function(size) {
-    withr::local_options(longladder.piece = size)
+  read <- function(size, aside = Inf) {
+    withr::local_options(longladder.piece = size, longladder.aside = aside)
     tryCatch(list(book = ll_book(file, cache = FALSE, ...)), ll_error = identity)
   }
-  list(whole = read(1e9), pieces = read(size))
+  list(whole = read(1e9), pieces = read(size), aside = read(size, 1))
 }
 
 expect_same_book <- function(both, info) {
-  if (inherits(both$whole, "ll_error")) {
-    expect_identical(conditionMessage(both$pieces), conditionMessage(both$whole), info = info)
+  for (way in names(both)[-1]) expect_same_books(both$whole, both[[way]], paste(info, way))
+}
+
+expect_same_books <- function(whole, pieces, info) {
+  if (inherits(whole, "ll_error")) {
+    expect_identical(conditionMessage(pieces), conditionMessage(whole), info = info)
     return(invisible())
   }
-  whole <- both$whole$book
-  pieces <- both$pieces$book
+  whole <- whole$book
+  pieces <- pieces$book
   expect_identical(format(pieces), format(whole), info = info)
   expect_identical(pieces$fields, whole$fields, info = info)
   # A cell of two quotes holds no name, as an empty one does.
@@ -68,7 +73,8 @@ test_that("the demo is the same in pieces, and every answer of it", {
   expect_same_book(both, "demo")
   for (each in c("account", "rep")) {
     ask <- function(one) ll_standings(one$book, each, c("revenue", "orders"), when = "2025")
-    expect_identical_result(ask(both$pieces), ask(both$whole), each)
+    for (way in c("pieces", "aside"))
+      expect_identical_result(ask(both[[way]]), ask(both$whole), paste(each, way))
   }
 })
 

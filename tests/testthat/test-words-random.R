@@ -17,18 +17,27 @@ test_that("random metrics under random conditions and periods agree with base R"
     keep <- lines$day >= as.Date(span[1]) & lines$day <= as.Date(span[2])
     if (!is.null(where)) keep <- keep & reference_condition(where, lines)
     # Names that no line of a small draw has are known from the registers.
-    book <- ll_book(lines, fields = c(order_no = "identifier", rep = "dimension",
-                                      area = "dimension", net = "measure", qty = "measure"),
-                    registers = list(rep = data.frame(rep = c("Ann", "Bo", "Cy", "Di")),
-                                     area = data.frame(area = c("x", "y"))))
+    book_fields <- c(order_no = "identifier", rep = "dimension", area = "dimension",
+                     net = "measure", qty = "measure")
+    registers <- list(rep = data.frame(rep = c("Ann", "Bo", "Cy", "Di")),
+                      area = data.frame(area = c("x", "y")))
+    book <- ll_book(lines, fields = book_fields, registers = registers)
     got <- ll_standings(book, "area", formulas, where = where, when = when)
     proof <- ll_proof(got)
     expect_true(all(proof$holds), info = paste(seed, paste(proof$check[!proof$holds],
                                                            collapse = "; ")))
+    # The second route as it goes over millions of lines.
+    withr::with_options(list(longladder.second_loops = 0), for (texts in c("text", "factor")) {
+      if (texts == "factor") lines$area <- factor(lines$area, sample(c("y", "x", "unused")))
+      again <- ll_book(lines, fields = book_fields, registers = registers)
+      expect_equal(ll_proof(ll_standings(again, "area", formulas, where = where, when = when)),
+                   proof, info = paste(seed, texts))
+    })
     total <- ll_part(got, "foot")
     for (name in names(formulas)) {
       info <- paste(seed, formulas[[name]], where, when)
-      groups <- split(lines[keep, ], ifelse(is.na(lines$area[keep]), "(none)", lines$area[keep]))
+      area <- as.character(lines$area[keep])
+      groups <- split(lines[keep, ], ifelse(is.na(area), "(none)", area))
       want <- vapply(groups, function(part) as.numeric(reference_metric(formulas[[name]], part)), 0)
       expect_equal(got[[name]][match(names(want), got$area)], unname(want), tolerance = 1e-9,
                    info = info)

@@ -1,0 +1,64 @@
+// The second route over millions of lines: which lines count, and what they add up to, each in one
+// loop over the raw columns. They share no code with the fold and do not number, code or scale, so
+// that the proof can hold one against the other; base R stays the second route of smaller books, and
+// the tests hold these against it.
+#include <Rcpp.h>
+
+// Which of the lines that are `left` (all for NULL) pass: the line's place among `passes`, from 1,
+// says so; missing is FALSE. list(keep, count).
+// [[Rcpp::export(rng = false)]]
+Rcpp::List kernel_second_meets(Rcpp::IntegerVector at, Rcpp::LogicalVector passes,
+                               SEXP left) {
+  const R_xlen_t n = at.size();
+  const int* const place = INTEGER_RO(at);
+  const int* const pass = LOGICAL_RO(passes);
+  const int* const before = Rf_isNull(left) ? nullptr : LOGICAL_RO(left);
+  Rcpp::LogicalVector keep(Rcpp::no_init(n));
+  int* const out = LOGICAL(keep);
+  double count = 0;
+  for (R_xlen_t i = 0; i < n; ++i) {
+    bool meets = place[i] != NA_INTEGER && pass[place[i] - 1] == TRUE;
+    if (before) meets = meets && before[i] == TRUE;
+    out[i] = meets;
+    count += meets;
+  }
+  return Rcpp::List::create(Rcpp::_["keep"] = keep, Rcpp::_["count"] = count);
+}
+
+// The sum of the values of the lines to keep (all for NULL), and how many are known.
+// [[Rcpp::export(rng = false)]]
+Rcpp::NumericVector kernel_second_sum(SEXP values, SEXP keep) {
+  const R_xlen_t n = Rf_xlength(values);
+  const int* const pick = Rf_isNull(keep) ? nullptr : LOGICAL_RO(keep);
+  long double sum = 0;
+  double known = 0;
+  if (TYPEOF(values) == INTSXP) {
+    const int* const v = INTEGER_RO(values);
+    for (R_xlen_t i = 0; i < n; ++i) {
+      if ((pick && !pick[i]) || v[i] == NA_INTEGER) continue;
+      sum += v[i];
+      ++known;
+    }
+  } else {
+    const double* const v = REAL_RO(values);
+    for (R_xlen_t i = 0; i < n; ++i) {
+      if ((pick && !pick[i]) || ISNAN(v[i])) continue;
+      sum += v[i];
+      ++known;
+    }
+  }
+  return Rcpp::NumericVector::create(static_cast<double>(sum), known);
+}
+
+// Which names, numbered from 1, the lines to keep have.
+// [[Rcpp::export(rng = false)]]
+Rcpp::LogicalVector kernel_second_seen(Rcpp::IntegerVector at, SEXP keep, int names) {
+  const R_xlen_t n = at.size();
+  const int* const place = INTEGER_RO(at);
+  const int* const pick = Rf_isNull(keep) ? nullptr : LOGICAL_RO(keep);
+  Rcpp::LogicalVector seen(names);
+  int* const out = LOGICAL(seen);
+  for (R_xlen_t i = 0; i < n; ++i)
+    if ((!pick || pick[i]) && place[i] != NA_INTEGER) out[place[i] - 1] = TRUE;
+  return seen;
+}
