@@ -165,8 +165,8 @@ kernel_rewrite <- function(path, to, separator, skip, marks) {
     .Call(`_longladder_kernel_rewrite`, path, to, separator, skip, marks)
 }
 
-kernel_second_meets <- function(at, passes, left) {
-    .Call(`_longladder_kernel_second_meets`, at, passes, left)
+kernel_second_meets <- function(at, before, passes, left) {
+    .Call(`_longladder_kernel_second_meets`, at, before, passes, left)
 }
 
 kernel_second_sum <- function(values, keep) {

@@ -4,7 +4,7 @@
 # The stages of the work, and in each the studies in the order in which one looks at them.
 page_stages <- list(
   "Know the data" = "check",
-  "Where we stand" = c("portrait", "trend", "crosstab", "versus"),
+  "Where we stand" = c("total", "portrait", "trend", "crosstab", "versus"),
   "Who is ahead" = c("standings", "holders", "benchmark", "score", "pareto", "quadrants", "tiers",
                      "payout", "distribution", "associations"),
   "Why it changed" = c("bridge", "drill", "substitution"),
@@ -61,7 +61,7 @@ page_failed <- function(page) !is.null(page$error)
 chief_findings <- function(pages, most = 3) {
   pages <- Filter(function(p) !page_failed(p), pages)
   wanted <- c("drill", "bridge", "lapsed", "standings", "whitespace", "pareto", "score", "trend",
-              "cohorts", "quadrants", "portrait", "crosstab", "versus")
+              "total", "cohorts", "quadrants", "portrait", "crosstab", "versus")
   stages <- vapply(pages, `[[`, "", "stage")
   at <- order(match(vapply(pages, `[[`, "", "study"), wanted))
   # One of each stage before a second of any.

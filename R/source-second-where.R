@@ -3,7 +3,7 @@
 second_condition <- function(source, tree) {
   few <- second_few(source, tree)
   if (!is.null(few)) {
-    out <- few$passes[few$at]
+    out <- few$passes[if (few$before) few$at - few$before else few$at]
     if (anyNA(out)) out[is.na(out)] <- FALSE
     return(out)
   }
@@ -31,30 +31,32 @@ second_condition <- function(source, tree) {
   for_lines(source, out)
 }
 
-# A condition that is judged for each day or name of one field: list(at, passes), the place of each
-# line among them. NULL for others.
+# A condition that is judged for each day or name of one field: list(at, before, passes), the place
+# of each line among them beyond `before`. NULL for others.
 second_few <- function(source, tree) {
   date <- only_date(source, tree)
   if (!is.null(date)) {
     of <- second_days(source, date)
-    return(list(at = of$at, passes = second_condition(day_source(source, date, of$days), tree)))
+    return(list(at = of$at, before = of$before,
+                passes = second_condition(day_source(source, date, of$days), tree)))
   }
   if (tree$kind == "compare" && is_name_field(source, tree$args[[1]]) &&
         tree$args[[2]]$kind == "text") {
     of <- second_names(source, tree$args[[1]])
-    return(list(at = of$at, passes = second_compare(tree$op, of$names, tree$args[[2]]$value)))
+    return(list(at = of$at, before = 0L,
+                passes = second_compare(tree$op, of$names, tree$args[[2]]$value)))
   }
   raw <- if (tree$kind == "within" && tree$arg$kind == "name") raw_field(source, tree$arg$name)
   if (!is.factor(raw)) return(NULL)
   values <- stats::na.omit(set_values(tree$set))
-  list(at = raw, passes = levels(raw) %in% values[!is_blank(values)])
+  list(at = raw, before = 0L, passes = levels(raw) %in% values[!is_blank(values)])
 }
 
 # Which of the lines that are `left` (all for NULL) meet a condition, and how many: list(keep,
 # count).
 second_meets <- function(source, tree, left) {
   few <- if (second_loops(source)) second_few(source, tree)
-  if (!is.null(few)) return(kernel_second_meets(few$at, few$passes, left))
+  if (!is.null(few)) return(kernel_second_meets(few$at, few$before, few$passes, left))
   if (second_loops(source) && tree$kind == "logic" && tree$op == "&") {
     for (arg in tree$args) {
       out <- second_meets(source, arg, left)

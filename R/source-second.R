@@ -252,7 +252,7 @@ second_bucket <- function(source, tree) {
   label <- vapply(of$days, function(day) {
     if (is.na(day)) NA_character_ else second_day(as_day(day), tree$part, source$calendar)
   }, "")
-  label[of$at]
+  label[of$at - of$before]
 }
 
 # The distinct days of a date field and, for each line, which of them it has: periods and parts of
@@ -263,20 +263,17 @@ second_days <- function(source, name) {
   source$second_days[[name]]
 }
 
-# Days of some decades are numbered from the first on, which is sooner than looking each up.
+# The distinct days and, for each line, its place among them beyond `before`. Days of some decades
+# are numbered from the first on as they are, which is sooner than looking each up.
 days_apart <- function(value) {
   whole <- if (is.integer(value)) value else suppressWarnings(as.integer(value))
   ends <- suppressWarnings(c(min(whole, na.rm = TRUE), max(whole, na.rm = TRUE)))
   if (all(is.finite(ends)) && diff(ends) < 20000 &&
-        (is.integer(value) || identical(as.double(whole), value))) {
-    at <- whole - (ends[1] - 1L)
-    days <- as.numeric(ends[1]:ends[2])
-    if (!anyNA(at)) return(list(value = value, days = days, at = at))
-    at[is.na(at)] <- length(days) + 1L
-    return(list(value = value, days = c(days, NA), at = at))
-  }
+        (is.integer(value) || identical(as.double(whole), value)))
+    return(list(value = value, days = as.numeric(ends[1]:ends[2]), at = whole,
+                before = as.integer(ends[1]) - 1L))
   days <- unique(value)
-  list(value = value, days = days, at = match(value, days))
+  list(value = value, days = days, at = match(value, days), before = 0L)
 }
 
 second_day <- function(day, part, calendar) {

@@ -17,6 +17,7 @@ with_asked <- function(question, ...) altered(question, asked = altered(question
 
 # The question of those of its lines that meet a condition, too.
 with_condition <- function(question, condition) {
+  if (is.null(condition)) return(question)
   condition <- with_labels(question$book, condition)
   with_asked(question, only = and_also(question$asked$only, condition),
              where_now = and_also(question$asked$where_now, condition))

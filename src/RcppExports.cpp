@@ -489,14 +489,15 @@ BEGIN_RCPP
 END_RCPP
 }
 // kernel_second_meets
-Rcpp::List kernel_second_meets(Rcpp::IntegerVector at, Rcpp::LogicalVector passes, SEXP left);
-RcppExport SEXP _longladder_kernel_second_meets(SEXP atSEXP, SEXP passesSEXP, SEXP leftSEXP) {
+Rcpp::List kernel_second_meets(Rcpp::IntegerVector at, int before, Rcpp::LogicalVector passes, SEXP left);
+RcppExport SEXP _longladder_kernel_second_meets(SEXP atSEXP, SEXP beforeSEXP, SEXP passesSEXP, SEXP leftSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
     Rcpp::traits::input_parameter< Rcpp::IntegerVector >::type at(atSEXP);
+    Rcpp::traits::input_parameter< int >::type before(beforeSEXP);
     Rcpp::traits::input_parameter< Rcpp::LogicalVector >::type passes(passesSEXP);
     Rcpp::traits::input_parameter< SEXP >::type left(leftSEXP);
-    rcpp_result_gen = Rcpp::wrap(kernel_second_meets(at, passes, left));
+    rcpp_result_gen = Rcpp::wrap(kernel_second_meets(at, before, passes, left));
     return rcpp_result_gen;
 END_RCPP
 }
@@ -746,7 +747,7 @@ static const R_CallMethodDef CallEntries[] = {
     {"_longladder_kernel_scan", (DL_FUNC) &_longladder_kernel_scan, 3},
     {"_longladder_kernel_records", (DL_FUNC) &_longladder_kernel_records, 2},
     {"_longladder_kernel_rewrite", (DL_FUNC) &_longladder_kernel_rewrite, 5},
-    {"_longladder_kernel_second_meets", (DL_FUNC) &_longladder_kernel_second_meets, 3},
+    {"_longladder_kernel_second_meets", (DL_FUNC) &_longladder_kernel_second_meets, 4},
     {"_longladder_kernel_second_sum", (DL_FUNC) &_longladder_kernel_second_sum, 2},
     {"_longladder_kernel_second_seen", (DL_FUNC) &_longladder_kernel_second_seen, 3},
     {"_longladder_kernel_segments", (DL_FUNC) &_longladder_kernel_segments, 7},

@@ -4,21 +4,21 @@
 // the tests hold these against it.
 #include <Rcpp.h>
 
-// Which of the lines that are `left` (all for NULL) pass: the line's place among `passes`, from 1,
-// says so; missing is FALSE. list(keep, count).
+// Which of the lines that are `left` (all for NULL) pass: the line's place among `passes`, from 1
+// beyond `before`, says so; missing is FALSE. list(keep, count).
 // [[Rcpp::export(rng = false)]]
-Rcpp::List kernel_second_meets(Rcpp::IntegerVector at, Rcpp::LogicalVector passes,
-                               SEXP left) {
+Rcpp::List kernel_second_meets(Rcpp::IntegerVector at, int before,
+                               Rcpp::LogicalVector passes, SEXP left) {
   const R_xlen_t n = at.size();
   const int* const place = INTEGER_RO(at);
   const int* const pass = LOGICAL_RO(passes);
-  const int* const before = Rf_isNull(left) ? nullptr : LOGICAL_RO(left);
+  const int* const was = Rf_isNull(left) ? nullptr : LOGICAL_RO(left);
   Rcpp::LogicalVector keep(Rcpp::no_init(n));
   int* const out = LOGICAL(keep);
   double count = 0;
   for (R_xlen_t i = 0; i < n; ++i) {
-    bool meets = place[i] != NA_INTEGER && pass[place[i] - 1] == TRUE;
-    if (before) meets = meets && before[i] == TRUE;
+    bool meets = place[i] != NA_INTEGER && pass[place[i] - before - 1] == TRUE;
+    if (was) meets = meets && was[i] == TRUE;
     out[i] = meets;
     count += meets;
   }

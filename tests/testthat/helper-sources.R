@@ -273,6 +273,7 @@ odd_questions <- list(
   score = function(b) ll_score(b, "account", c("revenue", "ratio", "orders_each")),
   pareto = function(b) ll_pareto(b, "account", "revenue"),
   quadrants = function(b) ll_quadrants(b, "account", c("revenue", "ratio")),
+  total = function(b) ll_total(b, c("revenue", "ratio"), when = "2025-Q4", against = "previous"),
   tiers = function(b) ll_tiers(b, "account", metrics = "revenue", tiers = c(low = 0, high = 300)),
   payout = function(b) ll_payout(b, "account", metrics = "revenue",
                                  rates = c("0" = "1%", "300" = "2%"), pay = "graduated"),

@@ -68,7 +68,7 @@ figures_of <- function(b, metrics) {
   name <- ll_standings(b, "k")$k[1]
   two <- ll_standings(b, "g")$g[1:2]
   change <- function(fn, ...) fn(b, ..., when = "2025", against = "2024")
-  list(standings = ll_standings(b, "k", m, top = 40),
+  list(total = ll_total(b, m, when = "2025"), standings = ll_standings(b, "k", m, top = 40),
        groups = ll_standings(b, "k", within = "g", top = 3),
        before = change(ll_standings, "k", top = 20), score = ll_score(b, "k", unique(c(m, "rate"))),
        pareto = ll_pareto(b, "k", cut = c(.5, .8, .95)), tiers = ll_tiers(b, "k", groups = 3),

@@ -27,6 +27,7 @@ word_questions <- list(
   trend = function(b, e, m) ll_trend(b, m, by = e, rolling = 2,
                                      per_day = "calendar"),
   distribution = function(b, e, m) ll_distribution(b, metrics = m, by = e),
+  total = function(b, e, m) ll_total(b, m, when = "2026", against = "2025"),
   portrait = function(b, e, m) ll_portrait(b, "area", "x", m, by = e),
   versus = function(b, e, m) ll_versus(b, "area", c("x", "y"), by = e, metrics = m),
   holders = function(b, e, m) ll_holders(b, "order_no", m, within = "area", with_fields = e),

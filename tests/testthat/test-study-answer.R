@@ -20,7 +20,7 @@ needed <- list(
   portrait = list("k", "k1"), quadrants = list("k", c("revenue", "rate")),
   score = list("k", c("revenue", "rate")), sets = list("k", sets = "active(2024)"),
   standings = list("k"), substitution = list("k", "p"), tiers = list("k", groups = 3),
-  trend = list(),
+  total = list(), trend = list(),
   versus = list("p", c("p1", "p2"), "k"), whitespace = list("k", "p"))
 
 told <- function(study, book, ...) ll_finding(do.call(paste0("ll_", study),

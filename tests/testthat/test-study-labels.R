@@ -45,6 +45,7 @@ label_questions <- list(
   pareto = function(b) ll_pareto(b, "k", "revenue", when = "2026",
                                  against = "2025"),
   quadrants = function(b) ll_quadrants(b, "k", c("revenue", "price"), x_divide = "median"),
+  total = function(b) ll_total(b, "revenue", when = "2026", against = "2025"),
   tiers = function(b) ll_tiers(b, "k", metrics = "revenue",
                                tiers = c(low = 0, high = 3000)),
   payout = function(b) ll_payout(b, "k", metrics = "revenue", rates = c("0" = "1%", "3000" = "2%")),

@@ -189,6 +189,7 @@ test_that("where no order is known nothing is said of orders, in any table, sent
                                                                    draws = 50, min_orders = 2),
     ll_pareto(book, "rep"),
     ll_quadrants(book, "rep", c("revenue", "average"), min_orders = 2),
+    ll_total(book, c("revenue", "average"), when = "2025-Q4", against = "previous"),
     ll_tiers(book, "rep", tiers = c(low = 0, high = 900)),
     ll_cohorts(book, "rep", "revenue", every = "quarter"),
     ll_lapsed(book, "rep", inactive = "last 30 days"), ll_sets(book, "rep", c(a = "active('2025')"),

@@ -1,0 +1,75 @@
+# Total, continued: the table, its sentences, notes and proof.
+
+total_table <- function(question, found) {
+  cells <- list()
+  columns <- new_columns()
+  add <- function(name, unit, value) {
+    cells[[name]] <<- value
+    columns <<- rbind(columns, new_columns(name, unit))
+  }
+  for (m in question$metrics) {
+    now <- found$total[[m$name]]
+    add(m$name, m$unit, in_unit(now, m))
+    if (!total_compared(question, m)) next
+    before <- found$before[[m$name]]
+    add(paste0(m$name, "_before"), m$unit, in_unit(before, m))
+    add(paste0(m$name, "_change"), change_unit(m$unit), exact_change(now, before))
+    if (m$unit != "percent") add(paste0(m$name, "_growth"), "percent", growth_of(now, before))
+  }
+  list(table = as.data.frame(cells, optional = TRUE), columns = columns)
+}
+
+# A metric that compares the two periods itself has no value in the one before; dates only differ.
+total_compared <- function(question, metric) {
+  !is.null(question$asked$before) && !metric$against && metric$unit != "date"
+}
+
+total_settings <- function(question, found) question_settings(question)
+
+total_finding <- function(question, found) {
+  if (!found$counted) return("No line meets these conditions.")
+  text <- vapply(question$metrics, total_sentence, "", question = question, found = found)
+  new_finding(paste0(capital(paste(text, collapse = "; ")), "."),
+              compared = !is.null(question$asked$before))
+}
+
+# "revenue was 3,204,518, 2.6 % above the 3,122,998 before", of further metrics "orders 5,783, 6.6 %
+# above the 5,427 before"
+total_sentence <- function(question, found, metric) {
+  now <- found$total[[metric$name]]
+  first <- metric$name == first_metric(question)$name
+  what <- paste0(spoken(metric$name), " ", if (is.na(now)) "has no value" else
+    paste0(if (first) "was ", said(now, metric)))
+  if (!total_compared(question, metric)) return(what)
+  before <- found$before[[metric$name]]
+  if (is.na(before)) return(what)
+  change <- change_words(now, before, metric)
+  if (is.null(change)) return(paste0(what, " (", said(before, metric), " before)"))
+  paste0(what, ", ", change, " the ", said(before, metric), " before")
+}
+
+total_reading <- function(question, found) {
+  paste0(capital(and_list(vapply(question$metrics, metric_words, ""), 8)),
+         " over all lines asked for; ", reading_tail(question))
+}
+
+total_notes <- function(question, found) question_notes(question)
+
+total_proof <- function(question, found) {
+  shown <- Filter(function(m) total_compared(question, m), question$metrics)
+  rbind(prove_question(question, found$counted, found$total, found$exact),
+        if (length(shown)) total_before_proof(question, found, shown))
+}
+
+# What it was before, by the second route too.
+total_before_proof <- function(question, found, metrics) {
+  plain <- raw_lines(question, question$asked$period_before)
+  again <- second_metrics(question$book$source, lapply(metrics, `[[`, "tree"), plain$keep)
+  do.call(rbind, lapply(names(metrics), function(name) {
+    proof_line(paste0(name, " before = the lines added up by a second route"), again[[name]],
+               found$before[[name]], found$exact[[name]])
+  }))
+}
+
+# The one row stands for all lines of the question.
+total_behind <- function(question, found) list(keys = character())
