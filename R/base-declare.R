@@ -3,12 +3,15 @@
 
 # `answers` is the question that it answers, in the words of the trade; `examples` are asked of the
 # demo's brief; `bare` one of a file alone, where not the usual one;
-# `of_results` where a result may stand in place of the book.
+# `of_results` where a result may stand in place of the book; `next_answer` and `next_row` are the
+# questions that make sense after the answer and after a row of it, see study-next.R.
 declare <- function(name, title, args, examples = character(), parts = character(),
                     bare = if (all(c("each", "top") %in% names(args))) "--each item --top 5",
-                    of_results = FALSE, answers = title) {
+                    of_results = FALSE, answers = title, next_answer = character(),
+                    next_row = character()) {
   list(name = name, title = title, answers = answers, args = args, examples = examples,
-       parts = parts, bare = bare, of_results = of_results)
+       parts = parts, bare = bare, of_results = of_results, next_answer = next_answer,
+       next_row = next_row)
 }
 
 # One argument. `type` is one of the readers below; `help` is one line.
@@ -169,6 +172,9 @@ split_pairs <- function(text) {
 # Named lower bounds as "Copper=0,Brass=5000", c(Copper = 0, Brass = 5000), or a table of label,
 # from and, if wanted, to: what band_table() reads.
 check_bounds <- function(value, name) {
+  # As they are when they were read before.
+  if (is.list(value) && identical(names(value), c("from", "labels"))) return(value)
+  if (is.list(value) && identical(names(value), "table")) value <- value$table
   if (is.data.frame(value) || is.list(value) && is.null(names(value))) return(list(table = value))
   if (is.null(names(value))) {
     pairs <- split_pairs(value)

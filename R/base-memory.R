@@ -9,7 +9,8 @@ memory_free <- function() {
     text <- grep(pattern, text, value = TRUE)
     suppressWarnings(as.numeric(gsub("[^0-9]", "", c(text, NA)[1])))
   }
-  # Of what a group of processes uses, pages of files that nobody has looked at lately are given back.
+  # Of what a group of processes uses, pages of files that nobody has looked at lately are given
+  # back.
   group <- "/sys/fs/cgroup/memory."
   used <- number(paste0(group, "current")) -
     sum(number(paste0(group, "stat"), "^inactive_file "), na.rm = TRUE)

@@ -40,10 +40,10 @@ option_groups <- function() {
     "what fields and metrics are" = c("field", "compute", "label", "plural", "define", "register",
                                       "parameter", "saved_set", "date", "order", "people"),
     "how lines count" = c("as_of", "fiscal_start", "exclude", "grain"),
-    "files" = c("cache", "unpivot", "unpivot_into", "fix", "source_field", "sheet", "range", "header_row",
-                "through"),
+    "files" = c("cache", "unpivot", "unpivot_into", "fix", "source_field", "sheet", "range",
+                "header_row", "through"),
     "databases" = c("connect", "table", "query"),
-    "output" = c("format", "out", "foot", "width", "verbose", "quiet", "log", "help"))
+    "output" = c("format", "out", "foot", "width", "hints", "verbose", "quiet", "log", "help"))
 }
 
 groups_help <- function(name) {

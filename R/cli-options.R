@@ -31,6 +31,7 @@ common_options <- function() {
     foot = arg("flag", paste("CSV and Parquet with the rows below the table too: rest, (none) and",
                              "total")),
     width = arg("whole", "columns of the printed table (default: the terminal's)"),
+    hints = arg("choice", "next questions below a table, as commands: yes, no (default: yes)"),
     verbose = arg("flag", "tell more while it runs (-v)"),
     quiet = arg("flag", "tell nothing but errors"),
     log = arg("text", "append everything that is told to this file, with its time"),

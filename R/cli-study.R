@@ -8,20 +8,23 @@ run_study <- function(declaration, words) {
   }
   begin_log(read$options)
   check_output(read$options)
-  result <- ask_study(declaration, read)
+  # The book stays open as long as its answer is told.
+  book <- NULL
+  result <- ask_study(declaration, read, function(opened) book <<- opened)
   broken <- broken_proof(ll_proof(result))
   if (length(broken)) tell(paste0("longladder: ", broken), "error")
-  write_result(result, read$options)
+  write_result(result, read)
   if (length(broken)) 2L else 0L
 }
 
-# The study's result on the book that the words tell of.
-ask_study <- function(declaration, read) {
+# The study's result on the book that the words tell of, which `keep` is given.
+ask_study <- function(declaration, read, keep = identity) {
   # What is wrong with them is told before anything is opened.
   args <- study_args(declaration, read$options)
   started <- proc.time()[["elapsed"]]
   book <- command_book(read)
   tell(paste0("opened ", plural(book$lines, "line"), " in ", seconds_since(started)), "debug")
+  keep(book)
   answer(declaration, book, args)
 }
 
@@ -35,6 +38,7 @@ study_args <- function(declaration, options) {
 }
 
 check_output <- function(options) {
+  check_choice(options$hints %||% "yes", "hints", list(choices = c("yes", "no")))
   check_choice(options$format %||% "table", "format",
                list(choices = c("table", "csv", "json", "line")))
   for (file in options$out) {
@@ -43,17 +47,51 @@ check_output <- function(options) {
   }
 }
 
-write_result <- function(result, options) {
+write_result <- function(result, read) {
+  options <- read$options
   for (file in options$out) refuse_read(file, facts(result)$book$files)
   # Files first: when one fails, nothing looks done.
   for (file in options$out) {
     ll_save(result, file, foot = isTRUE(options$foot))
     tell(paste("wrote", file))
   }
-  lines <- switch(options$format %||% "table", json = as_json(result), line = ll_finding(result),
-                  csv = csv_lines(rows_of(result, isTRUE(options$foot))), NULL)
-  if (is.null(lines)) return(print(result, width = output_width(options)))
+  lines <- switch(options$format %||% "table",
+                  json = as_json(result, list("next" = next_commands(result, read))),
+                  line = ll_finding(result), csv = csv_lines(rows_of(result, isTRUE(options$foot))),
+                  NULL)
+  if (is.null(lines)) {
+    print(result, width = output_width(options))
+    lines <- hint_lines(next_commands(result, read))
+  }
   writeLines(enc2utf8(lines), useBytes = TRUE)
+}
+
+# The best next questions as whole commands; NULL where they are not wanted.
+next_commands <- function(result, read) {
+  if (identical(read$options$hints, "no")) return(NULL)
+  found <- first_next(result)
+  if (!nrow(found)) return(NULL)
+  study <- sub(" .*", "", found$command)
+  rest <- substring(found$command, nchar(study) + 1)
+  data.frame(words = found$words, question = found$question,
+             command = paste0("longladder ", study, words_of_book(read), rest))
+}
+
+hint_lines <- function(found) {
+  if (!NROW(found)) return(character())
+  c("", "next", paste0("  ", found$question, "\n    ", found$command))
+}
+
+# The words that tell of the book, as they were given.
+words_of_book <- function(read) {
+  own <- c("brief", "set", "only", names(book_options()), names(lines_options()))
+  options <- read$options[intersect(own, names(read$options))]
+  words <- c(vapply(read$lines, function(file) shell_quoted(if (startsWith(file, "-"))
+    paste0("./", file) else file), ""), unlist(Map(function(name, values) {
+      if (isTRUE(values)) return(paste0("--", dashed(name)))
+      paste0("--", dashed(name), " ", vapply(values, shell_quoted, ""))
+    }, names(options), options)))
+  if (length(words)) paste0(" ", paste(words, collapse = " ")) else ""
 }
 
 output_width <- function(options) {

@@ -14,25 +14,25 @@ autoplot.ll_result_total <- function(object, ...) {
     ggplot2::scale_fill_manual(values = c(now = house$main, before = house$rest), guide = "none") +
     ggplot2::scale_x_continuous(limits = c(min(0, bars$part, na.rm = TRUE) * 1.35, reach * 1.35),
                                 breaks = NULL) +
-    ggplot2::facet_wrap("metric", ncol = 1) +
+    ggplot2::facet_wrap("metric", ncol = if (nlevels(bars$metric) > 3) 2 else 1) +
     theme_house() +
     figure_words(object, NULL, paste0("Bars of ", and_list(levels(bars$metric)), "."))
 }
 
 # Each metric's values as parts of its largest, so that panels need no scale.
 total_bars <- function(x) {
-  settings <- ll_settings(x)
-  one <- function(metric) {
-    value <- c(now = as.numeric(x[[metric]]), before = as.numeric(x[[paste0(metric, "_before")]]))
-    unit <- column_unit(facts(x), metric)
-    if (unit == "date" || all(is.na(value))) return(NULL)
-    data.frame(metric = spoken(metric), which = names(value), part = value / max(abs(value), 1e-300,
-                                                                              na.rm = TRUE),
-               label = format_number(value, unit))
-  }
-  bars <- do.call(rbind, lapply(settings$metrics, one))
-  if (is.null(bars)) return(data.frame())
+  x <- plain_frame(x)
+  x <- x[x$unit != "date" & !is.na(x$value), ]
+  if (!nrow(x)) return(data.frame())
+  many <- if (is.null(x$before)) 1 else 2
+  value <- c(rbind(x$value, x$before))
+  unit <- rep(x$unit, each = many)
+  most <- vapply(split(abs(value), rep(seq_len(nrow(x)), each = many)), max, 0, na.rm = TRUE)
+  bars <- data.frame(metric = rep(spoken(x$metric), each = many),
+                     which = rep(c("now", "before")[seq_len(many)], nrow(x)),
+                     part = value / rep(ifelse(most > 0, most, 1), each = many),
+                     label = unlist(Map(format_number, value, unit)))
   bars$metric <- factor(bars$metric, unique(bars$metric))
   bars$which <- factor(bars$which, c("before", "now"))
-  bars
+  bars[!is.na(bars$part), ]
 }

@@ -5,7 +5,8 @@
 sentence_most <- 2000
 
 bare_result <- function(study, table, settings, columns, finding, reading, notes, proof,
-                       parts = list(), book, only = NULL, further = list(), behind = list()) {
+                        asked = list(), parts = list(), book, only = NULL, further = list(),
+                        behind = list()) {
   table <- to_decimals(table)
   parts <- lapply(parts, to_decimals)
   # Sentences are one line each, whatever the names in them hold, and end somewhere.
@@ -18,10 +19,10 @@ bare_result <- function(study, table, settings, columns, finding, reading, notes
   # The book is kept by a reference that neither holds it open nor is saved with the result.
   book$source <- kernel_weak(book$source)
   structure(table, class = c(paste0("ll_result_", study), "ll_result", "data.frame"),
-            ll = list(study = study, settings = settings, columns = columns, finding = finding,
-                      reading = reading, notes = notes, proof = proof, parts = parts,
-                      title = book$title, book = book, only = only, further = further,
-                      behind = behind))
+            ll = list(study = study, asked = asked, settings = settings, columns = columns,
+                      finding = finding, reading = reading, notes = notes, proof = proof,
+                      parts = parts, title = book$title, book = book, only = only,
+                      further = further, behind = behind))
 }
 
 # Differences and sums of decimals that were made after the fold have lost their last bits: what is
@@ -205,4 +206,17 @@ all_plain <- function(x) {
 note <- function(kind, ...) {
   text <- paste0(...)
   new_notes(rep(kind, length(text)), text)
+}
+
+# The book that a result was made from, as long as somebody keeps it open.
+book_of <- function(x) {
+  if (!inherits(x, "ll_result")) return(x)
+  kept <- facts(x)$book
+  source <- kernel_strong(kept$source)
+  if (is.null(source))
+    ll_abort(c("The book of this result is no longer open.",
+               i = "Keep it in a variable, or ask the book itself: ll_detail(book, where = ...)."),
+             "argument")
+  kept$source <- source
+  kept
 }

@@ -12,8 +12,8 @@ without_guards <- function(result) {
   parts <- lapply(facts$parts, bare_table, facts$study, marked)
   aside <- unlist(unname(c(list(table$moved), lapply(parts, `[[`, "moved"))))
   out <- list(
-    study = facts$study, title = facts$title, book = facts$book, only = facts$only,
-    behind = facts$behind,
+    study = facts$study, asked = facts$asked, title = facts$title, book = facts$book,
+    only = facts$only, behind = facts$behind,
     settings = bare_texts(facts$settings), finding = unguarded(facts$finding),
     reading = unguarded(facts$reading), notes = bare_texts(facts$notes),
     proof = bare_texts(facts$proof),

@@ -96,7 +96,8 @@ cell_texts <- function(values, foot, unit, digits = NA) {
 # The same of a column of a table that knows its columns: codes with what they are called.
 column_texts <- function(table, column, foot) {
   values <- table[[column$name]]
-  if (column$unit == "own") values <- format_own(values, table$unit)
+  if (column$unit == "own")
+    values <- format_own(values, table[[paste0(column$name, "_unit")]] %||% table$unit)
   if (!is.na(column$label)) values <- labelled_cells(values, table[[column$label]])
   cell_texts(values, foot[[column$name]], column$unit, column$digits)
 }

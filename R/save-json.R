@@ -1,9 +1,10 @@
 # Everything a result knows, as JSON: numbers at full precision, missing as null.
 
-as_json <- function(x) {
+# `further` are parts that stand beside those of the result.
+as_json <- function(x, further = list()) {
   facts <- facts(x)
   one <- jsonlite::unbox
-  parts <- lapply(facts$parts, function(part) part)
+  parts <- c(facts$parts, Filter(Negate(is.null), further))
   out <- list(study = one(facts$study), finding = one(facts$finding), reading = one(facts$reading),
               settings = json_settings(facts),
               columns = facts$columns[c("name", "unit")], rows = plain_frame(x),

@@ -160,9 +160,10 @@ check_readable <- function(path, what) {
 read_columns <- function(path, shape, named, text = integer(), select = NULL, most = Inf) {
   if (is.finite(most) || file.size(path) < 1.5 * piece_size())
     return(read_piece(path, shape, shape$skip, named, text, select, most))
-  read_pieces(path, shape$from, named, text, select, shape$lines, function(piece, text, select, at) {
+  read <- function(piece, text, select, at) {
     read_piece(piece, shape, 0L, named, text, select, Inf, function() lines_before(path, at))
-  })
+  }
+  read_pieces(path, shape$from, named, text, select, shape$lines, read)
 }
 
 read_piece <- function(path, shape, skip, named, text, select, most, before = function() 1) {

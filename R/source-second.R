@@ -141,8 +141,8 @@ second_aggregate <- function(source, tree, rows, by) {
   vapply(groups, second_summary, 0, tree = tree)
 }
 
-# Counts of lines, of values and of names, and sums, over the lines to keep; NULL for what else there
-# is.
+# Counts of lines, of values and of names, and sums, over the lines to keep; NULL for what else
+# there is.
 second_looped <- function(source, tree, keep) {
   arg <- tree$arg
   names <- !is.null(arg) && is_name_field(source, arg)

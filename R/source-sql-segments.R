@@ -1,6 +1,6 @@
 # Tables of segments in a database: folded rows travel, no lines, unless there are few. What an
-# order comes to within each name is added up first, then, where that is asked, what each group's orders
-# do, then the name's: GROUP BY within GROUP BY. Tables that are asked for together are one
+# order comes to within each name is added up first, then, where that is asked, what each group's
+# orders do, then the name's: GROUP BY within GROUP BY. Tables that are asked for together are one
 # statement, over lines that are picked once where the engine can keep them meanwhile.
 
 #' @export

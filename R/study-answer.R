@@ -26,6 +26,7 @@ answer <- function(declared, book, args) {
   result <- new_result(
     declared$name, table$table, say("settings"), table$columns,
     with_lead(question, say("finding")), say("reading"), say("notes"), say("proof"),
+    asked = telling_args(declared, args),
     parts = Filter(Negate(is.null), table$parts), further = table$further %||% list(),
     book = behind$book %||% question$book, only = behind$only %||% question$asked$only,
     behind = behind[setdiff(names(behind), c("book", "only"))])

@@ -15,7 +15,8 @@ declared_associations <- declare(
   examples = c(
     "--metrics revenue",
     "--each account --metrics revenue",
-    "--each order_no --metrics revenue --by rep,territory,channel,type"))
+    "--each order_no --metrics revenue --by rep,territory,channel,type"),
+  next_answer = c("split", "over_time"))
 
 #' Associations: what goes with what
 #'

@@ -23,7 +23,9 @@ declared_benchmark <- declare(
     "--each rep --best 3 --when 2026",
     "--each rep --metrics margin_rate --best 5 --min-orders 20",
     "--each rep --plan quota --when 2025",
-    "--each account --percentile 90 --level median"))
+    "--each account --percentile 90 --level median"),
+  next_answer = c("over_time", "why", "split"),
+  next_row = c("full", "beside", "why", "inside", "lines"))
 
 #' Benchmark: everyone against a target
 #'

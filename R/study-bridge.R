@@ -26,7 +26,9 @@ declared_bridge <- declare(
     "--by account --into names",
     "--by item --into price --quantity quantity --alike family",
     paste("--into factors --define 'customers=distinct(account)' --define",
-          "'orders_each=orders / customers' --factors customers,orders_each,average_order")))
+          "'orders_each=orders / customers' --factors customers,orders_each,average_order")),
+  next_answer = c("why", "names", "over_time", "gone"),
+  next_row = c("why", "inside", "lines", "only", "without"))
 
 #' Bridge: from the value then to the value now
 #'

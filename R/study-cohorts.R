@@ -19,7 +19,9 @@ declared_cohorts <- declare(
   examples = c(
     "--each account --metrics revenue",
     "--each account --every quarter --since none --when 2025-01-01/2026-09-16",
-    "--each account --metrics revenue,margin_rate --share-of money --where 'family == \"hives\"'"))
+    "--each account --metrics revenue,margin_rate --share-of money --where 'family == \"hives\"'"),
+  next_answer = c("gone", "over_time", "share"),
+  next_row = c("lines", "inside"))
 
 #' Cohorts: new against existing
 #'

@@ -16,7 +16,9 @@ declared_crosstab <- declare(
     "--rows territory --columns channel --metrics revenue",
     "--rows type --columns 'year(order_date)' --metrics revenue --share-of row",
     "--rows territory --metrics orders,revenue,average_order",
-    "--rows family,item --columns 'quarter(order_date)' --when 2026 --top 3"))
+    "--rows family,item --columns 'quarter(order_date)' --when 2026 --top 3"),
+  next_answer = c("over_time", "why", "steps"),
+  next_row = c("inside", "why", "full", "lines", "beside", "without"))
 
 #' Cross tables: metrics by rows and columns
 #'

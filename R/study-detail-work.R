@@ -1,18 +1,5 @@
 # Detail, continued: the question and what is found.
 
-# The book that a result was made from, as long as somebody keeps it open.
-book_of <- function(x) {
-  if (!inherits(x, "ll_result")) return(x)
-  kept <- facts(x)$book
-  source <- kernel_strong(kept$source)
-  if (is.null(source))
-    ll_abort(c("The book of this result is no longer open.",
-               i = "Keep it in a variable, or ask the book itself: ll_detail(book, where = ...)."),
-             "argument")
-  kept$source <- source
-  kept
-}
-
 # `book` may be a result, of whose row the lines are asked for.
 detail_question <- function(book, args) {
   result <- if (inherits(book, "ll_result")) book

@@ -16,7 +16,8 @@ declared_detail <- declare(
     column = arg("text", "in R: with 'row', the column of a table of rows and columns")),
   examples = c(
     "--only account=00251 --when 'last quarter' --top 20",
-    "--only 'rep=Maren Holt' --where 'net < 0' --with-fields order_no,account,contact,net"))
+    "--only 'rep=Maren Holt' --where 'net < 0' --with-fields order_no,account,contact,net"),
+  next_answer = c("split", "over_time", "health"))
 
 #' Detail: the lines behind a number
 #'

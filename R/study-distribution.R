@@ -12,7 +12,9 @@ declared_distribution <- declare(
   examples = c(
     "--metrics revenue --each account",
     "--metrics revenue --each order_no --width 250",
-    "--metrics units"))
+    "--metrics units"),
+  next_answer = c("share", "split", "over_time"),
+  next_row = c("lines", "inside", "without"))
 
 #' Distribution: how values spread
 #'

@@ -20,7 +20,9 @@ declared_drill <- declare(
   examples = c("--metrics revenue --when 2026-Q2",
                "--metrics revenue --when 2026-Q2 --not-by item,account --depth 2",
                "--metrics margin_rate --when 2026-Q2",
-               "--metrics revenue --when 2026-Q2 --path territory,family"))
+               "--metrics revenue --when 2026-Q2 --path territory,family"),
+  next_answer = c("names", "steps", "over_time", "year_before"),
+  next_row = c("inside", "lines", "over_time", "names", "without"))
 
 #' Drill: where a change is, and how unusual that is
 #'
@@ -44,8 +46,9 @@ declared_drill <- declare(
 #' numbers do not win by having hundreds of values. A narrower segment that holds four fifths of a
 #' wider one's excess stands for it, and the other way round. What is named is left
 #' out and the rest looked at again, until a segment is not worth its price, `max_segments` are
-#' named, or everything else would be less than three tenths of the money. Neighbours that changed alike are one ("Fen or Moor"). Bands of
-#' the metric itself and fields that name single customers are no causes, unless asked for in `by`.
+#' named, or everything else would be less than three tenths of the money. Neighbours that changed
+#' alike are one ("Fen or Moor"). Bands of the metric itself and fields that name single customers
+#' are no causes, unless asked for in `by`.
 #'
 #' **Chance.** The excess over the noise of the segment's own orders, in all periods but now, and of
 #' its own moves in earlier pairs of like periods (twelve at most, the model counting as twelve) is

@@ -17,7 +17,9 @@ declared_holders <- declare(
     "--each order_no --with-fields rep,account,order_date",
     "--each account --within territory --metrics margin_rate --min-orders 10",
     "--within family --with-fields order_no,rep --when 2025",
-    "--each order_no --within family --part whole --which lowest"))
+    "--each order_no --within family --part whole --which lowest"),
+  next_answer = c("all", "over_time", "split"),
+  next_row = c("lines", "full", "inside", "why"))
 
 #' Holders: who holds the extreme
 #'

@@ -20,7 +20,9 @@ declared_lapsed <- declare(
   examples = c(
     "--each account --with-fields contact,rep --top 20",
     "--each account --active 2025 --inactive 2026 --never leave",
-    "--each item --inactive 'last quarter' --never leave"))
+    "--each item --inactive 'last quarter' --never leave"),
+  next_answer = c("new", "why", "all"),
+  next_row = c("full", "lines", "could_buy", "replaced"))
 
 #' Lapsed: who bought before and not now
 #'

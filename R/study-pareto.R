@@ -15,7 +15,9 @@ declared_pareto <- declare(
   examples = c(
     "--each account --metrics revenue",
     "--each account --cut 80%,95% --when 2026-Q2 --against 'year before'",
-    "--each item --metrics margin --cut 20% --of names"))
+    "--each item --metrics margin --cut 20% --of names"),
+  next_answer = c("year_before", "gone", "split", "over_time"),
+  next_row = c("full", "inside", "why", "could_buy", "lines", "without"))
 
 #' Pareto: who brings the first 80 percent
 #'

@@ -20,7 +20,9 @@ declared_payout <- declare(
   examples = c(
     "--each rep --rates 0=1%,100000=2%,250000=3% --pay graduated --when 2025",
     "--each rep --rates 100000=500,250000=2000 --pay sum --when 2025 --compare-rates 100000=800",
-    "--each account --rates '20000=free delivery' --pay offer --when 2025"))
+    "--each account --rates '20000=free delivery' --pay offer --when 2025"),
+  next_answer = c("over_time", "split"),
+  next_row = c("full", "inside", "lines", "beside"))
 
 #' Payouts: commissions, bonuses and offers
 #'

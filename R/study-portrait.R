@@ -15,7 +15,9 @@ declared_portrait <- declare(
     "--each rep --name 'Maren Holt'",
     "--each account --name 03085 --when 2026",
     "--each item --name HV-001 --metrics revenue,margin_rate --by territory,type"),
-  bare = "--each rep --name 'Maren Holt' --by territory")
+  bare = "--each rep --name 'Maren Holt' --by territory",
+  next_answer = c("why", "over_time", "lines"),
+  next_row = c("lines", "why", "without"))
 
 #' Portrait: one name in full
 #'

@@ -26,7 +26,9 @@ declared_quadrants <- declare(
     "--each account --metrics revenue,margin_rate --highlight high,low",
     paste("--each item --metrics revenue,rise --define 'rise=growth(revenue)' --y-divide 0",
           "--when 2025 --against 2024"),
-    "--each rep --metrics orders,average_order,margin_rate --x-divide median --y-divide 400"))
+    "--each rep --metrics orders,average_order,margin_rate --x-divide median --y-divide 400"),
+  next_answer = c("year_before", "over_time", "share"),
+  next_row = c("full", "inside", "lines", "could_buy", "without"))
 
 #' Quadrants: two metrics of each name
 #'

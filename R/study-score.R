@@ -31,7 +31,9 @@ declared_score <- declare(
     "--each rep --metrics revenue,margin_rate,orders --weights 3,2,1",
     "--each account --metrics revenue,margin_rate,average_order --scaling range --clip 5%,95%",
     paste("--each rep --metrics revenue,margin_rate --scaling goal --goals",
-          "revenue=150000,margin_rate=42% --when 2025")))
+          "revenue=150000,margin_rate=42% --when 2025")),
+  next_answer = c("over_time", "split"),
+  next_row = c("full", "beside", "inside", "why"))
 
 #' Score: one number of several metrics
 #'

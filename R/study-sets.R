@@ -18,7 +18,9 @@ declared_sets <- declare(
     paste("--each account --sets 'best=top(revenue, 50, when = \"2025\")'",
           "--sets 'now=active(\"2026\")' --listed 'best - now'"),
     "--each account --sets 'registered() - active(\"all\")'"),
-  bare = "--each account --sets 'active(\"2025\") - active(\"2026\")' --top 5")
+  bare = "--each account --sets 'active(\"2025\") - active(\"2026\")' --top 5",
+  next_answer = c("all", "gone", "over_time"),
+  next_row = c("full", "inside", "lines", "could_buy"))
 
 #' Sets of names
 #'

@@ -26,7 +26,9 @@ declared_standings <- declare(
     "--each account --metrics revenue --top 10 --when 2026 --against 'year before'",
     "--each rep --within territory --top 3",
     "--each item --metrics revenue --bottom 5 --where 'quantity > 0' --when 'last quarter'",
-    "--each rep --metrics revenue --when 2026 --resamples 500"))
+    "--each rep --metrics revenue --when 2026 --resamples 500"),
+  next_answer = c("why", "year_before", "over_time", "split", "all", "share"),
+  next_row = c("inside", "full", "why", "lines", "beside", "could_buy", "replaced", "without"))
 
 #' Standings: rank names by one or several metrics
 #'

@@ -16,7 +16,8 @@ declared_substitution <- declare(
   examples = c("--each account --product item --when 2026-Q2",
                "--each account --product item --new HV-018 --when 2026-Q2",
                "--each account --product family --when 2026-Q2 --top 10"),
-  bare = "--each account --product item --when 2026-Q2 --top 5")
+  bare = "--each account --product item --when 2026-Q2 --top 5",
+  next_answer = c("why", "over_time", "gone"))
 
 #' Substitution: what may have replaced what
 #'

@@ -16,7 +16,9 @@ declared_tiers <- declare(
   examples = c(
     "--each account --tiers Copper=0,Brass=5000,Silver=20000,Gold=50000",
     "--each account --tiers Copper=0,Brass=5000,Silver=20000 --when 2025 --against 'year before'",
-    "--each rep --groups 4 --metrics margin_rate"))
+    "--each rep --groups 4 --metrics margin_rate"),
+  next_answer = c("year_before", "over_time", "share"),
+  next_row = c("full", "inside", "could_buy", "lines"))
 
 #' Tiers: names by lower bounds
 #'

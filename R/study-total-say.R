@@ -1,23 +1,30 @@
 # Total, continued: the table, its sentences, notes and proof.
 
+# A row for each metric, each in a unit of its own.
 total_table <- function(question, found) {
-  cells <- list()
-  columns <- new_columns()
-  add <- function(name, unit, value) {
-    cells[[name]] <<- value
-    columns <<- rbind(columns, new_columns(name, unit))
+  metrics <- unname(question$metrics)
+  number <- function(of) vapply(metrics, function(m) as.numeric(of(m)), 0)
+  now <- number(function(m) found$total[[m$name]])
+  unit <- vapply(metrics, `[[`, "", "unit")
+  table <- data.frame(metric = vapply(metrics, `[[`, "", "name"), value = now, unit = unit)
+  columns <- new_columns(c("metric", "value", "unit"), c("text", "own", "text"),
+                         c(TRUE, TRUE, FALSE))
+  compared <- vapply(metrics, total_compared, NA, question = question)
+  if (any(compared)) {
+    before <- number(function(m) if (total_compared(question, m)) found$before[[m$name]] else NA)
+    table$before <- before
+    table$change <- ifelse(compared, exact_changes(now, before), NA_real_)
+    table$change_unit <- vapply(unit, change_unit, "", USE.NAMES = FALSE)
+    table$growth <- ifelse(unit == "percent", NA_real_, growth_of(now, before))
+    columns <- rbind(columns, new_columns(c("before", "change", "change_unit", "growth"),
+                                          c("own", "own", "text", "percent"),
+                                          c(TRUE, TRUE, FALSE, TRUE)))
   }
-  for (m in question$metrics) {
-    now <- found$total[[m$name]]
-    add(m$name, m$unit, in_unit(now, m))
-    if (!total_compared(question, m)) next
-    before <- found$before[[m$name]]
-    add(paste0(m$name, "_before"), m$unit, in_unit(before, m))
-    add(paste0(m$name, "_change"), change_unit(m$unit), exact_change(now, before))
-    if (m$unit != "percent") add(paste0(m$name, "_growth"), "percent", growth_of(now, before))
-  }
-  list(table = as.data.frame(cells, optional = TRUE), columns = columns)
+  list(table = table, columns = columns)
 }
+
+# Each difference by itself: one that is no decimal does not make the others inexact.
+exact_changes <- function(now, before) unlist(Map(exact_change, now, before))
 
 # A metric that compares the two periods itself has no value in the one before; dates only differ.
 total_compared <- function(question, metric) {

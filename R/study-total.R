@@ -10,7 +10,8 @@ declared_total <- declare(
                                   "year before, where the book covers it)"))),
   examples = c("--metrics revenue,orders,average_order --when 2025",
                "--only territory=Moor --when 'last quarter' --against previous"),
-  bare = "--when 2025")
+  bare = "--when 2025",
+  next_answer = c("why", "split", "over_time", "lines"))
 
 #' Total: how much it is, in one figure
 #'
@@ -22,9 +23,10 @@ declared_total <- declare(
 #' @param against (text) the period compared with, as in [ll_standings()]. Where it is not given
 #'   but a period is, the year before, if the book covers it.
 #'
-#' @return A data frame of class `ll_result_total` with one row: each metric, and where there is
-#'   something to compare with `<metric>_before`, `<metric>_change` and `<metric>_growth` (for
-#'   rates, whose change is in points, without the last).
+#' @return A data frame of class `ll_result_total`, a row for each metric: `metric`, `value`, its
+#'   `unit`, and where there is something to compare with `before`, `change` with its `change_unit`
+#'   (points for rates) and `growth` (missing for rates, and unless the value before was above
+#'   zero). Dates are days since 1970.
 #' @section Notes given: Part periods, periods of different length, lines without a value.
 #' @section Errors: As [ll_standings()].
 #' @seealso [ll_trend()] for the periods one after the other, [ll_bridge()] for what made a change.

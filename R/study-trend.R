@@ -18,7 +18,9 @@ declared_trend <- declare(
   examples = c(
     "--metrics revenue,margin_rate,orders",
     "--metrics revenue --every quarter --by territory --top 3",
-    "--metrics revenue --rolling 3 --when 'last 12 months'"))
+    "--metrics revenue --rolling 3 --when 'last 12 months'"),
+  next_answer = c("why", "split", "steps"),
+  next_row = c("why", "inside", "lines", "split"))
 
 #' Trend: metrics over time
 #'

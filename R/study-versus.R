@@ -14,7 +14,9 @@ declared_versus <- declare(
     "--each territory --names Moor,Fen --by family",
     "--each rep --names 'Maren Holt,Lotte Fane' --by territory --metrics revenue,orders",
     "--each channel --names web,field --by type --metrics margin_rate"),
-  bare = "--each channel --names web,field --by territory --top 5")
+  bare = "--each channel --names web,field --by territory --top 5",
+  next_answer = c("over_time", "why", "split"),
+  next_row = c("inside", "why", "lines", "without"))
 
 #' Versus: names side by side
 #'

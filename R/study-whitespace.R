@@ -23,7 +23,9 @@ declared_whitespace <- declare(
     "--each account --product item --name 02093 --like type --top all",
     "--each account --product family --top all --where 'account_size == \"key\"'",
     "--each territory --product item --when 2026-Q2"),
-  bare = "--each account --product item --top 5")
+  bare = "--each account --product item --top 5",
+  next_answer = c("share", "gone"),
+  next_row = c("full", "lines", "inside"))
 
 #' White space: what like names buy and this one does not
 #'

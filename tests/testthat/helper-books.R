@@ -147,3 +147,37 @@ source_folder <- function() {
   folder <- folder[dir.exists(file.path(folder, "vignettes"))]
   if (length(folder)) normalizePath(folder[1]) else skip("the sources are not here")
 }
+
+# The result of an example of a study, asked of the demo as the command asks it.
+command_result <- function(declared, example) {
+  words <- scan(text = example, what = "", quote = "'\"", quiet = TRUE)
+  read <- internal("read_words")(declared, c(words, "--brief", demo_path("longladder.yml")))
+  internal("ask_study")(declared, read, function(book) open_books$last <- book)
+}
+
+# Results hold their books weakly.
+open_books <- new.env()
+
+# The call that a command's words say: list(study, args), defined metrics in their place.
+call_of_command <- function(command) {
+  words <- scan(text = command, what = "", quote = "'", quiet = TRUE)
+  declared <- internal("declaration_of")(words[1])
+  read <- internal("read_words")(declared, words[-1], most = 0)
+  args <- unclass(internal("study_args")(declared, read$options))
+  defined <- unlist(internal("pairs_of")(read$options$define, "define"))
+  for (name in internal("metric_args")(declared)) if (!is.null(args[[name]])) {
+    own <- args[[name]] %in% names(defined)
+    if (any(own)) {
+      names(args[[name]]) <- ifelse(own, args[[name]], "")
+      args[[name]][own] <- defined[args[[name]][own]]
+    }
+  }
+  telling(words[1], args)
+}
+
+# A call's telling arguments, checked, in one order.
+telling <- function(study, args) {
+  declared <- internal("declaration_of")(study)
+  checked <- internal("check_args")(declared, args)
+  list(study = study, args = internal("telling_args")(declared, checked))
+}

@@ -269,8 +269,9 @@ test_that("the command keeps files and briefs, lists them, and says what stands 
   expect_identical(gone$status, 0L)
   expect_match(gone$err, "removed [12] kept books?; at most 20 GB are kept")
   expect_match(command("cache", "--list", "--limit", "3GB")$out[1], "0 kept books.*most 3 GB")
+  database <- c("--connect", "driver=sqlite,file=none.db", "--table", "x")
   for (words in list(character(), c("--limit", "much"), c(file, "--list"), "nowhere.csv",
-                     c("--remove", "none.csv"), c("--connect", "driver=sqlite,file=none.db", "--table", "x"))) {
+                     c("--remove", "none.csv"), database)) {
     wrong <- command("cache", words)
     expect_identical(wrong$status, 2L, info = paste(words, collapse = " "))
     expect_match(wrong$err, "longladder: ")

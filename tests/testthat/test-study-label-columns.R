@@ -56,7 +56,7 @@ coded_questions <- list(
   score = function(b) ll_score(b, "account", c("revenue", "rate")),
   pareto = function(b) ll_pareto(b, "account", cut = .001),
   quadrants = function(b) ll_quadrants(b, "account", c("revenue", "rate")),
-  total = function(b) ll_total(b, where = "account == 'a1'"),
+  total = function(b) ll_total(b, where = "account == 'Q00'"),
   tiers = function(b) ll_tiers(b, "account", tiers = c(low = 0, high = 300)),
   payout = function(b) ll_payout(b, "account", "0=1%,300=2%"),
   cohorts = function(b) ll_cohorts(b, "account"),
