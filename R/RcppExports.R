@@ -41,6 +41,10 @@ kernel_integer64 <- function(bits) {
     .Call(`_longladder_kernel_integer64`, bits)
 }
 
+kernel_find_text <- function(sorted, text, start = FALSE) {
+    .Call(`_longladder_kernel_find_text`, sorted, text, start)
+}
+
 kernel_meet <- function(n, steps) {
     .Call(`_longladder_kernel_meet`, n, steps)
 }

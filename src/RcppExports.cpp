@@ -124,6 +124,18 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
+// kernel_find_text
+Rcpp::IntegerVector kernel_find_text(SEXP sorted, std::string text, bool start);
+RcppExport SEXP _longladder_kernel_find_text(SEXP sortedSEXP, SEXP textSEXP, SEXP startSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::traits::input_parameter< SEXP >::type sorted(sortedSEXP);
+    Rcpp::traits::input_parameter< std::string >::type text(textSEXP);
+    Rcpp::traits::input_parameter< bool >::type start(startSEXP);
+    rcpp_result_gen = Rcpp::wrap(kernel_find_text(sorted, text, start));
+    return rcpp_result_gen;
+END_RCPP
+}
 // kernel_meet
 Rcpp::LogicalVector kernel_meet(double n, Rcpp::List steps);
 RcppExport SEXP _longladder_kernel_meet(SEXP nSEXP, SEXP stepsSEXP) {
@@ -716,6 +728,7 @@ static const R_CallMethodDef CallEntries[] = {
     {"_longladder_kernel_recode_from", (DL_FUNC) &_longladder_kernel_recode_from, 3},
     {"_longladder_kernel_scale", (DL_FUNC) &_longladder_kernel_scale, 2},
     {"_longladder_kernel_integer64", (DL_FUNC) &_longladder_kernel_integer64, 1},
+    {"_longladder_kernel_find_text", (DL_FUNC) &_longladder_kernel_find_text, 3},
     {"_longladder_kernel_meet", (DL_FUNC) &_longladder_kernel_meet, 2},
     {"_longladder_kernel_write", (DL_FUNC) &_longladder_kernel_write, 3},
     {"_longladder_kernel_settle", (DL_FUNC) &_longladder_kernel_settle, 1},

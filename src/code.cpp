@@ -301,3 +301,25 @@ SEXP kernel_integer64(Rcpp::NumericVector bits) {
   }
   return out;
 }
+
+// Where a text stands among sorted ones (by bytes): the first and last place, from 1; the first is
+// beyond the last where it stands nowhere. With `start`, those that begin with it.
+// [[Rcpp::export(rng = false)]]
+Rcpp::IntegerVector kernel_find_text(SEXP sorted, std::string text, bool start = false) {
+  const auto compare = [&](R_xlen_t i) {
+    const char* const other = CHAR(STRING_ELT(sorted, i));
+    return start ? std::strncmp(other, text.c_str(), text.size()) : std::strcmp(other, text.c_str());
+  };
+  const auto first_not = [&](bool below) {
+    R_xlen_t low = 0, high = Rf_xlength(sorted);
+    while (low < high) {
+      const R_xlen_t middle = low + (high - low) / 2;
+      const int order = compare(middle);
+      if (below ? order < 0 : order <= 0) low = middle + 1;
+      else high = middle;
+    }
+    return low;
+  };
+  return Rcpp::IntegerVector::create(static_cast<int>(first_not(true)) + 1,
+                                     static_cast<int>(first_not(false)));
+}

@@ -1,0 +1,23 @@
+# A question in plain words: read, answered by a study, and what each word was taken for.
+
+# list(study, args, words, taken): the call, what each word was taken for, and what was assumed.
+ask_read <- function(book, question, means = NULL, pages = NULL) {
+  check_book(book)
+  text <- trimmed(one_line(check_words(question, "question", one = TRUE)))
+  words <- ask_vocabulary(book, means, pages)
+  read <- read_segments(text, book, words)
+  frame <- read_frame(read, book, words)
+  call <- ask_call(frame, book, text)
+  call$words <- words_table(read, frame)
+  call$taken <- c(read$mended, call$taken)
+  call
+}
+
+# What each part of the question was taken for: words, taken_for, value.
+words_table <- function(read, frame) {
+  said <- frame$said[order(vapply(frame$said, `[[`, 0, "from"))]
+  data.frame(words = vapply(said, function(one) {
+    asked_words(read$text, read$tokens, one$from, one$to)
+  }, ""), taken_for = vapply(said, `[[`, "", "taken"),
+  value = vapply(said, function(one) one_line(as.character(one$value)), ""))
+}

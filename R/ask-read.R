@@ -1,0 +1,141 @@
+# From tokens to segments: periods, the longest phrases that the book and the language know, numbers,
+# parts of names, words mended. A segment is list(from, to, text, low, means, kind), `means` a list of
+# meanings (see ask-vocabulary.R). What is left over ends the question.
+
+read_segments <- function(text, book, words) {
+  tokens <- ask_tokens(text)
+  if (!length(tokens$low)) refuse_question(text, "There is no question here")
+  if (length(tokens$low) > 200)
+    refuse_question(fit_text(text, 60), paste("A question has 200 words at most; this one has",
+                                              count_text(length(tokens$low))))
+  mended <- mend_tokens(tokens, words)
+  tokens <- mended$tokens
+  dates <- if (!is.null(book$date) && length(book$days)) book_dates(book, "when")
+  out <- list()
+  i <- 1L
+  while (i <= length(tokens$low)) {
+    one <- segment_at(tokens, i, words, dates)
+    if (is.null(one)) unknown_word(text, tokens, i, words, book)
+    one$from <- i
+    one$to <- i + one$used - 1L
+    one$text <- asked_words(text, tokens, one$from, one$to)
+    out <- c(out, list(one))
+    i <- i + one$used
+  }
+  list(segments = out, tokens = tokens, mended = mended$told, text = text)
+}
+
+# The words of a question between two tokens, as they were typed.
+asked_words <- function(text, tokens, from, to) substr(text, tokens$from[from], tokens$to[to])
+
+segment_at <- function(tokens, i, words, dates) {
+  kind <- tokens$kind[i]
+  if (kind == "comma") return(list(kind = "comma", used = 1L, means = list()))
+  if (kind == "quoted")
+    return(list(kind = "quoted", used = 1L, means = list(), low = tokens$low[i],
+                value = gsub("\"\"", "\"", gsub("^.|.$", "", tokens$text[i]))))
+  phrase <- longest_phrase(tokens, i, words)
+  period <- period_at(tokens, i, dates)
+  # A name of more words than the period is a name.
+  named <- !is.null(phrase) && any(vapply(phrase$means, `[[`, "", "type") != "word")
+  if (!is.null(period) && !(named && phrase$used >= period$used))
+    return(list(kind = "period", period = period$text, doubt = period$doubt, season = period$season,
+                used = period$used, means = list(), low = paste(tokens$low[seq(i, length.out = period$used)],
+                                                                collapse = " ")))
+  number <- number_at(tokens, i)
+  if (!is.null(phrase)) return(c(phrase, list(kind = "phrase", number = number$value)))
+  if (!is.null(number)) return(number)
+  part_of_name(tokens, i, words)
+}
+
+number_at <- function(tokens, i) {
+  low <- tokens$low[i]
+  if (tokens$kind[i] == "percent")
+    return(list(kind = "percent", value = token_number(low), used = 1L, means = list(), low = low))
+  value <- if (tokens$kind[i] == "number") token_number(low) else
+    if (low %in% names(number_words)) number_words[[low]]
+  if (is.null(value)) return(NULL)
+  percent <- low_at(tokens, i + 1L) %in% c("percent", "per cent")
+  list(kind = if (percent) "percent" else "number", value = value, used = if (percent) 2L else 1L,
+       means = list(), low = low)
+}
+
+longest_phrase <- function(tokens, i, words) {
+  most <- min(max(words$longest, 8L), length(tokens$low) - i + 1L)
+  # A phrase goes over no comma, date or quote.
+  stop <- which(!tokens$kind[seq(i, length.out = most)] %in% c("word", "number"))
+  if (length(stop)) most <- stop[1] - 1L
+  for (n in rev(seq_len(max(most, 0)))) {
+    phrase <- paste(tokens$low[seq(i, length.out = n)], collapse = " ")
+    means <- meanings_of(words, phrase)
+    # Longer indexes are looked up, which short words seldom are in.
+    if (n > 1 || nchar(phrase) > 2)
+      means <- unique(c(means, names_called(words, phrase)))
+    if (length(means)) return(list(low = phrase, means = means, used = n))
+  }
+  NULL
+}
+
+# Words that are part of a name alone, as many of them as there are.
+part_of_name <- function(tokens, i, words) {
+  most <- min(6L, length(tokens$low) - i + 1L)
+  for (n in rev(seq_len(most))) {
+    if (any(tokens$kind[seq(i, length.out = n)] != "word")) next
+    phrase <- paste(tokens$low[seq(i, length.out = n)], collapse = " ")
+    if (nchar(phrase) < 3) next
+    found <- names_with(words, phrase)
+    if (length(found)) return(list(kind = "phrase", low = phrase, means = found, used = n,
+                                   part = TRUE))
+  }
+  NULL
+}
+
+# Words that are in no phrase and no name, mended where one word alone is near enough.
+mend_tokens <- function(tokens, words) {
+  told <- character()
+  known <- c(words$tokens, words$name_tokens, names(number_words), names(ask_ordinals), ask_months,
+             names(ask_seasons), period_tokens)
+  for (i in which(tokens$kind == "word" & !tokens$low %in% known)) {
+    if (length(names_called(words, tokens$low[i])) || length(names_with(words, tokens$low[i], 1)))
+      next
+    near <- slip_of(tokens$low[i], known)
+    if (is.null(near)) next
+    told <- c(told, paste0("\"", tokens$text[i], "\" is taken for \"", near, "\""))
+    tokens$low[i] <- near
+  }
+  list(tokens = tokens, told = told)
+}
+
+period_tokens <- c("since", "until", "till", "before", "between", "last", "past", "previous", "this",
+                   "current", "fiscal", "year", "years", "quarter", "quarters", "month", "months",
+                   "week", "weeks", "day", "days", "half", "ytd", "date", "far", "ever", "all",
+                   "percent", "recent", "beginning", "start", "end", "starting", "time", "with")
+
+# The end of a question that was not understood: what, where, the nearest words, how to teach it.
+unknown_word <- function(text, tokens, i, words, book) {
+  word <- tokens$text[i]
+  near <- nearest(tokens$low[i], c(words$tokens, words$name_tokens))
+  refuse_question(text, paste0("The word ", quoted(word), " is none that this book knows"),
+                  c(if (length(near)) c(i = paste0("Nearest: ", and_list(quoted(near), last = "or"),
+                                                   ".")),
+                    i = paste0("Teach it: --means '", tokens$low[i], "=FIELD', or also: [",
+                               tokens$low[i], "] at the field in the brief.")), word)
+}
+
+# `why` ends the question; `word` is where.
+refuse_question <- function(text, why, hints = NULL, word = NULL) {
+  at <- if (!is.null(word)) paste0(" (in ", quoted(fit_text(text, 200)), ")")
+  ll_abort(c(paste0(why, at, "."), hints), "question")
+}
+
+# A question back: choices, each with what to type for it.
+ask_back <- function(text, what, choices, hint = NULL) {
+  shown <- utils::head(choices, 9)
+  lines <- paste0(seq_along(shown), ". ", names(shown), ifelse(
+    nzchar(shown), paste0(": ask with ", shown), ""))
+  more <- length(choices) - length(shown)
+  ll_abort(c(paste0(what, " (in ", quoted(fit_text(text, 200)), ")."),
+             stats::setNames(lines, rep("*", length(lines))),
+             if (more > 0) c(i = paste(count_text(more), "more.")), hint), "question",
+           choices = unname(shown))
+}

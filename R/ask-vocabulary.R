@@ -1,0 +1,182 @@
+# The words that a book can be asked in: those of the language (inst/ask/en.yml), its fields, metrics,
+# names, sets and pages. Made once for a book and kept with its source.
+#
+# A meaning is list(type, ...): word (of a kind), field, metric, name (field, value), set, page.
+
+# The kinds of words of the language: list(kind = phrases), in their plain form.
+ask_words <- function() {
+  if (is.null(ask_kept$words)) {
+    file <- system.file("ask", "en.yml", package = "longladder")
+    read <- yaml::read_yaml(file, handlers = list("bool#yes" = identity, "bool#no" = identity))
+    ask_kept$words <- lapply(read, function(x) unique(plain_words(as.character(unlist(x)))))
+  }
+  ask_kept$words
+}
+
+ask_kept <- new.env(parent = emptyenv())
+
+# list(phrases, tokens, longest): the meanings of each phrase, an environment; every single word
+# there is; and how many words the longest phrase has. `means` are words of the person's own, as
+# c(clients = "account").
+ask_vocabulary <- function(book, means = NULL, pages = NULL) {
+  made <- book$source$asked_words
+  if (is.null(made)) {
+    made <- new.env(parent = emptyenv())
+    made$phrases <- new.env(parent = emptyenv())
+    kinds <- ask_words()
+    for (kind in names(kinds)) add_phrases(made, kinds[[kind]], list(type = "word", kind = kind))
+    note_fields(made, book)
+    note_metrics(made, book)
+    add_name_index(made, book)
+    for (set in names(book$sets)) add_phrases(made, plain_words(spoken(set)), list(
+      type = "set", name = set, field = book$sets[[set]]$each))
+    book$source$asked_words <- made
+  }
+  if (length(means) || length(pages)) made <- own_words(made, book, means, pages)
+  made
+}
+
+add_phrases <- function(made, phrases, meaning) {
+  phrases <- unique(phrases[nzchar(phrases)])
+  for (phrase in phrases) {
+    before <- made$phrases[[phrase]]
+    if (!any(vapply(before, identical, NA, meaning)))
+      assign(phrase, c(before, list(meaning)), envir = made$phrases)
+  }
+  words <- strsplit(phrases, " ", fixed = TRUE)
+  made$tokens <- unique(c(made$tokens, unlist(words)))
+  made$longest <- max(made$longest, lengths(words), 1)
+}
+
+# What a word of fields or metrics is in the singular and the plural.
+both_numbers <- function(phrase, plural = NULL) {
+  out <- c(phrase, plural, if (is_countable(phrase)) plural_word(phrase), singular_word(phrase))
+  plain_words(unique(out))
+}
+
+singular_word <- function(word) {
+  if (grepl("[^s]ies$", word)) return(sub("ies$", "y", word))
+  if (grepl("(x|z|ch|sh|ss)es$", word)) return(sub("es$", "", word))
+  if (grepl("[^siu]s$", word)) sub("s$", "", word)
+}
+
+note_fields <- function(made, book) {
+  fields <- named_once(book$fields)
+  fields <- fields[!fields$name %in% book$made, ]
+  for (i in seq_len(nrow(fields))) {
+    name <- fields$name[i]
+    also <- names(book$also)[book$also == name]
+    for (phrase in c(spoken(name), spoken(also)))
+      add_phrases(made, both_numbers(phrase, book$plurals[[name]]),
+                  list(type = "field", name = name, role = fields$role[i], from = fields$from[i]))
+  }
+}
+
+note_metrics <- function(made, book) {
+  for (name in names(book$metrics)) {
+    also <- book$metrics[[name]]$also
+    for (phrase in unique(c(spoken(name), also)))
+      add_phrases(made, both_numbers(phrase), list(type = "metric", name = name))
+  }
+}
+
+# Names of dimensions: those of fields with few names as phrases of their own, also in the plural;
+# of others, which may be a million, in order, to be looked up.
+few_names <- 400
+
+add_name_index <- function(made, book) {
+  made$index <- list()
+  for (field in dimensions_of(book)) {
+    row <- book$fields[match(field, book$fields$name), ]
+    # What only tells names once more is looked up as their label.
+    if (field %in% unlist(lapply(names(book$registers), label_fields, book = book))) next
+    names <- known_names(book, field)
+    names <- names[!is.na(names) & nzchar(names)]
+    labels <- labels_of(book, field, names)
+    if (length(names) <= few_names) {
+      for (i in seq_along(names)) {
+        meaning <- list(type = "name", field = field, value = names[i], from = row$from)
+        whole <- unique(plain_words(c(names[i], labels[i][!is.na(labels[i])])))
+        add_phrases(made, whole, meaning)
+        if (length(names) <= 60 && grepl("^[[:lower:] ]+$", names[i]))
+          add_phrases(made, both_numbers(plain_words(names[i])), meaning)
+      }
+    }
+    made$index[[field]] <- index_names(names, labels, row$from)
+  }
+  small <- Filter(function(index) length(index$plain) <= 5000, made$index)
+  made$name_tokens <- unique(unlist(lapply(small, function(index) {
+    strsplit(index$plain, " ", fixed = TRUE)
+  })))
+}
+
+# Names and what they are called, in their plain form and in order: list(plain, value, from).
+index_names <- function(names, labels, from) {
+  plain <- plain_words(names)
+  value <- names
+  known <- which(!is.na(labels))
+  if (length(known)) {
+    plain <- c(plain, plain_words(labels[known]))
+    value <- c(value, names[known])
+  }
+  at <- order(plain, method = "radix")
+  list(plain = plain[at], value = value[at], from = from,
+       longest = max(1, lengths(strsplit(utils::head(unique(plain), 1e4), " ", fixed = TRUE))))
+}
+
+# The names that are just this phrase, of every field.
+names_called <- function(made, phrase) {
+  unlist(lapply(names(made$index), function(field) {
+    index <- made$index[[field]]
+    at <- kernel_find_text(index$plain, phrase)
+    if (at[1] > at[2]) return(NULL)
+    lapply(unique(index$value[at[1]:at[2]]), function(value) {
+      list(type = "name", field = field, value = value, from = index$from)
+    })
+  }), recursive = FALSE)
+}
+
+# The names that hold these words one after the other; of many names those that begin so.
+names_with <- function(made, phrase, most = 40) {
+  out <- list()
+  for (field in names(made$index)) {
+    index <- made$index[[field]]
+    hit <- if (length(index$plain) <= 1e5)
+      grep(paste0(" ", phrase, " "), paste0(" ", index$plain, " "), fixed = TRUE) else {
+        at <- kernel_find_text(index$plain, phrase, TRUE)
+        if (at[1] <= at[2]) seq(at[1], min(at[2], at[1] + most))
+      }
+    for (value in unique(utils::head(index$value[hit], most)))
+      out <- c(out, list(list(type = "name", field = field, value = value, from = index$from)))
+  }
+  out
+}
+
+# Words that mean a field, metric, name or set of the book for once; wordings of pages.
+own_words <- function(made, book, means, pages) {
+  own <- new.env(parent = emptyenv())
+  own$phrases <- new.env(parent = made$phrases)
+  for (part in c("tokens", "longest", "index", "name_tokens")) own[[part]] <- made[[part]]
+  for (word in names(means)) {
+    target <- plain_words(means[[word]])
+    found <- get0(target, envir = made$phrases) %||% names_called(made, target)
+    if (!length(found)) found <- get0(plain_words(spoken(means[[word]])), envir = made$phrases)
+    if (!length(found))
+      ll_abort(c(paste0("The word ", quoted(word), " is to mean ", quoted(means[[word]]),
+                        ", which this book does not know."),
+                 offer(means[[word]], c(dimensions_of(book), names(book$metrics)), "There are")),
+               "word")
+    phrase <- plain_words(word)
+    assign(phrase, found, envir = own$phrases)
+    words <- strsplit(phrase, " ", fixed = TRUE)[[1]]
+    own$tokens <- unique(c(own$tokens, words))
+    own$longest <- max(own$longest, length(words))
+  }
+  own
+}
+
+# The meanings of a phrase in the book's and the language's words.
+meanings_of <- function(made, phrase) {
+  found <- get0(phrase, envir = made$phrases, inherits = TRUE)
+  if (is.list(found)) found
+}
