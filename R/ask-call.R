@@ -16,7 +16,7 @@ frame_of <- function(frame, book, text) {
   }
   left <- function() {
     parts <- c("n", "size", "grows", "percents", "groups", "counting", "every", "parts", "against",
-               "not_when", "not_deal", "compares", "conditions", "bounds", "measures", "given",
+               "not_when", "not_deal", "compares", "conditions", "bounds", "measures", "given", "sort_by",
                "names", "fields", "metrics", "whens")
     parts <- parts[vapply(parts, function(x) length(frame[[x]]) > 0, NA)]
     setdiff(c(parts, paste0("cue:", names(frame$cues))[length(frame$cues) > 0]), c(used, "cue:split"))
@@ -35,13 +35,15 @@ ask_call <- function(frame, book, text) {
   call <- with_given(x, call)
   left <- setdiff(x$left(), silent_cues)
   if (length(left)) left_over(x, left, call)
-  call$args <- Filter(Negate(is.null), call$args)
+  call$args <- lapply(Filter(Negate(is.null), call$args), function(value) {
+    if (is.character(value)) stats::setNames(unguarded(value), names(value)) else value
+  })
   call$taken <- x$env$taken
   call
 }
 
 # Cues that colour a question and ask nothing by themselves.
-silent_cues <- paste0("cue:", c("how_much", "leads", "rank", "could", "latest", "average", "gap"))
+silent_cues <- paste0("cue:", c("how_much", "leads", "rank", "could", "latest", "gap"))
 
 check_content <- function(x) {
   f <- x$raw
@@ -163,16 +165,22 @@ fields_with <- function(x, role) {
 subject_of <- function(x, who = "customer") {
   own <- fields_with(x, "subject")
   if (length(own)) return(own[1])
-  named <- Filter(function(one) one$subject, x$raw$names)
+  if (isTRUE(x$raw$who)) return(who_asked(x))
+  # "garden centres" are accounts where they are ranked, counted or have stopped.
+  ranks <- length(x$raw$size) || isTRUE(x$raw$by_metric) || length(x$raw$grows) ||
+    isTRUE(x$raw$not_deal) || length(x$raw$compares) || length(x$raw$groups) ||
+    any(c("stopped", "never", "new", "back", "pareto") %in% names(x$raw$cues))
+  named <- Filter(function(one) one$subject || one$loose && ranks, x$raw$names)
   for (one in named) if (one$from %in% dimensions_of(x$book)) return(one$from)
   by <- fields_with(x, "by")
   if (length(by) == 1) return(by)
-  if (isTRUE(x$raw$who) || who == "always") {
-    field <- who_field(x)
-    if (!is.null(field)) assumed(x, "asked of ", plural_word(field_noun(x$book, field)))
-    return(field)
-  }
-  NULL
+  if (who == "always") who_asked(x)
+}
+
+who_asked <- function(x) {
+  field <- who_field(x)
+  if (!is.null(field)) assumed(x, "asked of ", plural_word(field_noun(x$book, field)))
+  field
 }
 
 who_field <- function(x) {
@@ -239,7 +247,7 @@ way_lines <- function(x) {
   if (!x$has("lines")) return(NULL)
   x$has("latest")
   measures <- x$take("measures")
-  sort <- if (!is.null(x$raw$size) && length(measures)) measures[1]
+  sort <- x$take("sort_by") %||% if (!is.null(x$raw$size) && length(measures)) measures[1]
   if (!is.null(sort)) x$take("size")
   metrics <- x$take("metrics")
   returns <- length(metrics) == 1 && identical(trade_metric(x$book, "returns"), metrics)
@@ -254,6 +262,10 @@ way_why <- function(x) {
   names <- x$has("into_names")
   bridge <- x$has("bridge")
   why <- x$has("why")
+  if (bridge && (x$has("new") || x$has("stopped"))) {
+    names <- TRUE
+    for (cue in c("new", "stopped", "grown")) x$has(cue)
+  }
   if (!why && !price && !names && !bridge) return(NULL)
   x$take("grows")
   for (cue in c("change", "rise", "fall", "how_much", "goes_with", "new")) x$has(cue)
@@ -318,8 +330,8 @@ way_space <- function(x) {
 }
 
 way_goes <- function(x) {
-  if (!x$has("goes_with")) return(NULL)
-  x$has("fields")
+  fields <- x$has("fields")
+  if (!x$has("goes_with") && !(fields && x$has("why"))) return(NULL)
   x$take("size")
   if (length(fields_with(x, c("subject", "by")))) return(NULL)
   call_of("associations", metrics = first_asked_metric(x), where = asked_where(x),
@@ -857,7 +869,7 @@ typed_value <- function(values, spec) {
 
 trimmed_keep <- function(x) stats::setNames(trimmed(x), names(x))
 
-ask_ways <- list(way_check, way_portrait, way_lines, way_replaced, way_space, way_why, way_goes,
+ask_ways <- list(way_check, way_portrait, way_lines, way_replaced, way_space, way_goes, way_why,
                  way_score, way_payout, way_benchmark, way_distribution, way_quadrants, way_pareto,
                  way_tiers, way_cohorts, way_back, way_sets, way_lapsed, way_having, way_versus,
                  way_share, way_holds, way_growth, way_trend, way_counting, way_plain)

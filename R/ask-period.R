@@ -53,7 +53,7 @@ between_at <- function(tokens, i, dates) {
   word <- low_at(tokens, i)
   if (!word %in% c("between", "from")) return(NULL)
   join <- if (word == "between") c("and", "to") else c("to", "until", "till", "through")
-  for (middle in seq(i + 2L, min(i + 5L, length(tokens$low)), length.out = max(0, min(4, length(tokens$low) - i - 1)))) {
+  for (middle in i + seq_len(5L) + 1L) {
     if (!low_at(tokens, middle) %in% join) next
     second <- plain_period_at(tokens, middle + 1L, dates, latest = TRUE)
     if (is.null(second)) next
@@ -62,7 +62,7 @@ between_at <- function(tokens, i, dates) {
     if (is.null(first) || i + 1L + first$used != middle) next
     from <- read_period(first$text, dates)
     if (from$from > to$to) return(NULL)
-    return(list(text = paste0(from$from, "/", to$to), used = middle - i + second$used + 0L))
+    return(list(text = paste0(from$from, "/", to$to), used = middle - i + 1L + second$used))
   }
   NULL
 }

@@ -34,6 +34,8 @@ segment_at <- function(tokens, i, words, dates) {
   if (kind == "quoted")
     return(list(kind = "quoted", used = 1L, means = list(), low = tokens$low[i],
                 value = gsub("\"\"", "\"", gsub("^.|.$", "", tokens$text[i]))))
+  label <- if (any(tokens$low %in% c("tiers", "tier"))) bound_label_at(tokens, i)
+  if (!is.null(label)) return(label)
   phrase <- longest_phrase(tokens, i, words)
   period <- period_at(tokens, i, dates)
   # A name of more words than the period is a name.
@@ -46,6 +48,12 @@ segment_at <- function(tokens, i, words, dates) {
   if (!is.null(phrase)) return(c(phrase, list(kind = "phrase", number = number$value)))
   if (!is.null(number)) return(number)
   part_of_name(tokens, i, words)
+}
+
+# "Copper from 0": a label of the person's own before a bound.
+bound_label_at <- function(tokens, i) {
+  if (low_at(tokens, i + 1L) != "from" || !isTRUE(tokens$kind[i + 2L] == "number")) return(NULL)
+  list(kind = "bound_label", used = 1L, means = list(), low = tokens$low[i])
 }
 
 number_at <- function(tokens, i) {
@@ -71,9 +79,19 @@ longest_phrase <- function(tokens, i, words) {
     # Longer indexes are looked up, which short words seldom are in.
     if (n > 1 || nchar(phrase) > 2)
       means <- unique(c(means, names_called(words, phrase)))
-    if (length(means)) return(list(low = phrase, means = means, used = n))
+    if (length(means)) return(list(low = phrase, means = plain_meanings(means, phrase), used = n))
   }
   NULL
+}
+
+# A word of the language is no plural or singular of a name.
+plain_meanings <- function(means, phrase) {
+  type <- vapply(means, `[[`, "", "type")
+  if (!any(type == "word")) return(means)
+  bent <- type == "name" & vapply(means, function(m) {
+    m$type == "name" && plain_words(m$value) != phrase && !isTRUE(m$label)
+  }, NA)
+  means[!bent]
 }
 
 # Words that are part of a name alone, as many of them as there are.

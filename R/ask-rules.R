@@ -149,16 +149,12 @@ against_words_at <- function(p, at) {
                    text)
     return(list(text = text, n = 1L))
   }
-  low <- paste(one$low, seg(p, at + 1L)$low, sep = " ")
-  if (identical(one$low, "year before") || low %in% c("year before", "the year before"))
-    return(list(text = "year before", n = if (identical(one$low, "year before")) 1L else 2L))
-  if (identical(one$low, "previous period") || identical(one$low, "period before"))
-    return(list(text = "previous", n = 1L))
-  NULL
+  if (is_kind(one, "year_before")) return(list(text = "year before", n = 1L))
+  if (is_kind(one, "previous")) list(text = "previous", n = 1L)
 }
 
 rule_year_on_year <- function(p) {
-  if (!is_kind(seg(p), "year_on_year")) return(0L)
+  if (!is_kind(seg(p), "year_on_year", "year_before")) return(0L)
   p$frame$against <- "year before"
   noted(p, 1L, "compared with", "year before")
 }
@@ -188,6 +184,7 @@ rule_not <- function(p) {
     return(if (n) noted(p, at + 1L + n, "not", "") else 0L)
   }
   if (is_kind(one, "deal", "sell")) {
+    if (!is.null(metric_meant(p, one)) && !is_verb(p, one)) NULL
     p$frame$not_deal <- TRUE
     return(noted(p, at + 1L, "did not buy", ""))
   }
@@ -221,6 +218,9 @@ rule_compare <- function(p) {
     # The metric or measure just before.
     n <- at + 1L
     what <- p$frame$last_thing
+    # "spent more than 10k": of what is counted first.
+    if (is.null(what) && !is.null(p$frame$deal) && length(p$book$metrics))
+      what <- list(type = "metric", name = names(p$book$metrics)[1])
     if (is.null(what)) return(0L)
     if (what$type == "metric") p$frame$metrics <- setdiff(p$frame$metrics, what$name)
     if (what$type == "field") p$frame$fields <- Filter(function(f) f$name != what$name,
@@ -249,10 +249,18 @@ rule_size <- function(p) {
   one <- seg(p)
   number <- NULL
   at <- 0L
-  if (one$kind == "number" && is_kind(seg(p, 1L), ask_sizes) && !is_of_book(seg(p, 1L))) {
+  if (one$kind == "number" && is_kind(seg(p, 1L), ask_sizes, "busiest") && !is_of_book(seg(p, 1L))) {
     number <- one$value
     at <- 1L
     one <- seg(p, 1L)
+  }
+  busy <- trade_metric(p$book, "orders")
+  if (is_kind(one, "busiest") && !is.null(busy)) {
+    p$frame$metrics <- unique(c(p$frame$metrics, busy))
+    p$frame$size <- "top"
+    p$frame$size_word <- "by value"
+    p$frame$subject_next <- TRUE
+    return(noted(p, at + 1L, "top ranks, by metric", busy))
   }
   if (is_kind(one, "fastest") && is_kind(seg(p, at + 1L), "growth", "decline"))
     return(growth_cue(p, at + 2L, number, seg(p, at + 1L), TRUE))
@@ -379,6 +387,12 @@ rule_by <- function(p) {
   if (within && !fields) return(0L)
   p$frame$role <- if (within) "within" else "by"
   p$frame$after_by <- p$i + at
+  measure <- Filter(function(m) m$role == "measure", means_of(after, "field"))
+  if (length(measure) && !length(metric_meant(p, after))) {
+    p$frame$sort_by <- measure[[1]]$name
+    return(noted(p, at + 1L, "sorted by", measure[[1]]$name))
+  }
+  if (length(metric_meant(p, after))) p$frame$by_metric <- TRUE
   if (!length(metric_meant(p, after)) && !length(field_meant(p, after)) &&
         !sub("s$", "", after$low %||% "") %in% ask_every) {
     # "by rep Maren Holt": the name tells.
@@ -429,14 +443,24 @@ field_meant <- function(p, one) {
   NULL
 }
 
+# "who hires lifts": a word of a metric where it tells what somebody does.
+is_verb <- function(p, one) {
+  if (!is_kind(one, "deal")) return(FALSE)
+  if (!length(means_of(one, "metric"))) return(TRUE)
+  before <- seg(p, -1L)
+  if (is_kind(before, "by", "and", "how_many", "of")) return(FALSE)
+  is_kind(before, "who", "not", "never", "stopped", "could") ||
+    any(c("space", "could", "stopped", "never") %in% names(p$frame$cues)) &&
+    !length(p$frame$metrics)
+}
+
 rule_metric <- function(p) {
   one <- seg(p)
   name <- metric_meant(p, one)
   if (is.null(name)) return(0L)
   # A word that is a dimension too is one after "by" or a number of names.
   field <- field_meant(p, one)
-  verb <- is_kind(one, "deal") && !length(means_of(one, "metric"))
-  if (verb) return(0L)
+  if (is_verb(p, one)) return(0L)
   counted_orders <- isTRUE(p$frame$counting) && identical(p$frame$counted, NULL)
   if (!is.null(field) && isTRUE(p$frame$subject_next) && !counted_orders &&
         !length(means_of(one, "metric"))) return(0L)
@@ -456,6 +480,12 @@ rule_field <- function(p) {
     p$frame$last_thing <- list(type = "field", name = measure[[1]]$name)
     p$frame$measures <- c(p$frame$measures, measure[[1]]$name)
     return(noted(p, 1L, "field", measure[[1]]$name))
+  }
+  # "account type": the field of the register, said in full.
+  inner <- Filter(function(m) identical(m$from, name), means_of(seg(p, 1L), "field"))
+  if (length(inner) && length(field_meant(p, seg(p, 1L)))) {
+    if (isTRUE(p$frame$after_by == p$i)) p$frame$after_by <- p$i + 1L
+    return(1L)
   }
   # "territory Moor": the field of the name that follows.
   after <- ahead(p, 1L)
@@ -490,7 +520,11 @@ rule_names <- function(p) {
     p$segments[[p$i]] <- one
   }
   n <- take_names(p, 0L)
-  if (n) noted(p, n, "only", "") else 0L
+  if (!n) return(0L)
+  # "recycled paper": the field said after its name.
+  field <- p$frame$names[[length(p$frame$names)]]$field
+  own <- vapply(means_of(seg(p, n), "field"), function(m) m$name == field, NA)
+  noted(p, if (any(own)) n + 1L else n, "only", "")
 }
 
 take_names <- function(p, at, negative = FALSE, field = NULL) {
@@ -521,12 +555,11 @@ take_names <- function(p, at, negative = FALSE, field = NULL) {
   chosen <- choose_names(p, values, field)
   before <- seg(p, first - 1L)
   loose <- is.null(before) || !is_kind(before, "of", "not", "only", "by")
-  subject <- isTRUE(p$frame$subject_next) || loose && !length(p$frame$metrics) &&
+  loose <- loose && !length(p$frame$metrics) &&
     !any(vapply(p$frame$fields, function(f) f$role == "subject", NA))
   for (one in chosen) p$frame$names <- c(p$frame$names, list(c(one, list(
-    negative = negative, subject = subject && !negative, at = p$i + first,
-    after = p$frame$pending))))
-  p$frame$pending <- NULL
+    negative = negative, subject = isTRUE(p$frame$subject_next) && !negative,
+    loose = loose && !negative, at = p$i + first))))
   p$frame$subject_next <- FALSE
   at - first
 }
@@ -541,6 +574,9 @@ choose_names <- function(p, values, field = NULL) {
   lapply(values, function(v) {
     found <- v$found
     if (length(common) == 1) found <- Filter(function(m) m$field == common, found)
+    # Just as it was typed, before in the singular or plural.
+    exact <- Filter(function(m) plain_words(m$value) == v$segment$low, found)
+    if (length(exact)) found <- exact
     distinct <- unique(vapply(found, function(m) paste(m$field, m$value), ""))
     if (length(distinct) > 1) ambiguous_name(p, v$segment, found)
     c(found[[1]][c("field", "value", "from")], list(words = v$segment$text,
@@ -579,7 +615,8 @@ rule_who <- function(p) {
 
 rule_deal <- function(p) {
   one <- seg(p)
-  if (length(means_of(one, "metric")) || length(means_of(one, "name"))) return(0L)
+  if (length(means_of(one, "metric")) && !is_verb(p, one) || length(means_of(one, "name")))
+    return(0L)
   kind <- Filter(function(k) is_kind(one, k), c("deal", "sell"))
   if (!length(kind)) return(0L)
   p$frame$deal <- p$frame$deal %||% kind[1]
@@ -603,7 +640,6 @@ rule_cue <- function(p) {
     # "rate" of a metric is no score.
     if (kind == "replaced" && identical(one$low, "what replaced")) p$frame$asks_what <- TRUE
     if (kind == "stopped" || kind == "never") p$frame$subject_next <- TRUE
-    if (kind == "replaced") p$frame$pending <- "replaced"
     return(add_cue(p, 1L, kind))
   }
   0L

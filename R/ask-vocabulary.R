@@ -96,8 +96,8 @@ add_name_index <- function(made, book) {
     if (length(names) <= few_names) {
       for (i in seq_along(names)) {
         meaning <- list(type = "name", field = field, value = names[i], from = row$from)
-        whole <- unique(plain_words(c(names[i], labels[i][!is.na(labels[i])])))
-        add_phrases(made, whole, meaning)
+        add_phrases(made, plain_words(names[i]), meaning)
+        if (!is.na(labels[i])) add_phrases(made, plain_words(labels[i]), c(meaning, label = TRUE))
         if (length(names) <= 60 && grepl("^[[:lower:] ]+$", names[i]))
           add_phrases(made, both_numbers(plain_words(names[i])), meaning)
       }
@@ -131,7 +131,8 @@ names_called <- function(made, phrase) {
     at <- kernel_find_text(index$plain, phrase)
     if (at[1] > at[2]) return(NULL)
     lapply(unique(index$value[at[1]:at[2]]), function(value) {
-      list(type = "name", field = field, value = value, from = index$from)
+      c(list(type = "name", field = field, value = value, from = index$from),
+        if (plain_words(value) != phrase) list(label = TRUE))
     })
   }), recursive = FALSE)
 }
