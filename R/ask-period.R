@@ -1,14 +1,14 @@
 # Periods as people say them, found at a place of a question: list(text, used), the period in the
-# language of periods and how many tokens say it; or list(doubt, used), the choices where a month has
-# no year. NULL where none stands there.
+# language of periods and how many tokens say it; or list(doubt, used), the choices where a month
+# has no year. NULL where none stands there.
 #
 # What has no year is the latest that the book has seen; "since" reaches to its last day.
 
 ask_months <- c(tolower(month.name), tolower(month.abb), "sept")
 ask_month_numbers <- c(1:12, 1:12, 9L)
 ask_seasons <- c(spring = 3L, summer = 6L, autumn = 9L, fall = 9L, winter = 12L)
-ask_ordinals <- c(first = 1L, second = 2L, third = 3L, fourth = 4L, `1st` = 1L, `2nd` = 2L, `3rd` = 3L,
-                  `4th` = 4L)
+ask_ordinals <- c(first = 1L, second = 2L, third = 3L, fourth = 4L, `1st` = 1L, `2nd` = 2L,
+                  `3rd` = 3L, `4th` = 4L)
 
 # `dates` is list(first, last, calendar), as periods are read with.
 period_at <- function(tokens, i, dates) {
@@ -47,8 +47,8 @@ since_at <- function(tokens, i, dates) {
   NULL
 }
 
-# "between March and May 2025", "from 1 April 2026 to 30 June 2026"; the first part takes the year of
-# the second.
+# "between March and May 2025", "from 1 April 2026 to 30 June 2026"; the first part takes the year
+# of the second.
 between_at <- function(tokens, i, dates) {
   word <- low_at(tokens, i)
   if (!word %in% c("between", "from")) return(NULL)
@@ -123,8 +123,8 @@ plain_period_at <- function(tokens, i, dates, latest = FALSE, year = NULL) {
   fiscal_year <- word == "fiscal" && low_at(tokens, i + 1L) == "year" && is_year(tokens, i + 2L)
   if (fiscal_year) return(list(text = paste0("FY", low_at(tokens, i + 2L)), used = 3L))
   quarter_at(tokens, i, dates, said_year, year) %||% half_at(tokens, i, dates, said_year, year) %||%
-    day_at(tokens, i, dates, said_year) %||% month_at(tokens, i, dates, said_year, latest, year) %||%
-    season_at(tokens, i, dates, said_year)
+    day_at(tokens, i, dates, said_year) %||%
+    month_at(tokens, i, dates, said_year, latest, year) %||% season_at(tokens, i, dates, said_year)
 }
 
 is_year <- function(tokens, i) {

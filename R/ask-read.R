@@ -1,6 +1,6 @@
-# From tokens to segments: periods, the longest phrases that the book and the language know, numbers,
-# parts of names, words mended. A segment is list(from, to, text, low, means, kind), `means` a list of
-# meanings (see ask-vocabulary.R). What is left over ends the question.
+# From tokens to segments: periods, the longest phrases that the book and the language know,
+# numbers, parts of names, words mended. A segment is list(from, to, text, low, means, kind),
+# `means` a list of meanings (see ask-vocabulary.R). What is left over ends the question.
 
 read_segments <- function(text, book, words) {
   tokens <- ask_tokens(text)
@@ -30,10 +30,16 @@ asked_words <- function(text, tokens, from, to) substr(text, tokens$from[from], 
 
 segment_at <- function(tokens, i, words, dates) {
   kind <- tokens$kind[i]
-  if (kind == "comma") return(list(kind = "comma", used = 1L, means = list()))
+  if (kind == "comma") return(list(kind = "comma", used = 1L, means = list(), low = ""))
   if (kind == "quoted")
     return(list(kind = "quoted", used = 1L, means = list(), low = tokens$low[i],
                 value = gsub("\"\"", "\"", gsub("^.|.$", "", tokens$text[i]))))
+  if (i == 1L && tokens$low[1] %in% names(declarations()) &&
+        (length(tokens$low) == 1L || tokens$text[2] == ":") &&
+        !(length(tokens$low) == 1L && length(meanings_of(words, tokens$low[1]))))
+    return(list(kind = "study", low = tokens$low[1], used = 1L, means = list()))
+  argument <- argument_at(tokens, i)
+  if (!is.null(argument)) return(argument)
   label <- if (any(tokens$low %in% c("tiers", "tier"))) bound_label_at(tokens, i)
   if (!is.null(label)) return(label)
   phrase <- longest_phrase(tokens, i, words)
@@ -41,13 +47,23 @@ segment_at <- function(tokens, i, words, dates) {
   # A name of more words than the period is a name.
   named <- !is.null(phrase) && any(vapply(phrase$means, `[[`, "", "type") != "word")
   if (!is.null(period) && !(named && phrase$used >= period$used))
-    return(list(kind = "period", period = period$text, doubt = period$doubt, season = period$season,
-                used = period$used, means = list(), low = paste(tokens$low[seq(i, length.out = period$used)],
-                                                                collapse = " ")))
+    return(list(kind = "period", period = period$text, doubt = period$doubt,
+                season = period$season, used = period$used, means = list(),
+                low = paste(tokens$low[seq(i, length.out = period$used)], collapse = " ")))
   number <- number_at(tokens, i)
   if (!is.null(phrase)) return(c(phrase, list(kind = "phrase", number = number$value)))
   if (!is.null(number)) return(number)
   part_of_name(tokens, i, words)
+}
+
+# "with last ties" before a text in quotes: an argument of some study.
+argument_at <- function(tokens, i) {
+  if (low_at(tokens, i) != "with") return(NULL)
+  quote <- which(tokens$kind == "quoted" & seq_along(tokens$kind) > i)[1]
+  if (is.na(quote) || quote - i < 2L || quote - i > 4L) return(NULL)
+  name <- paste(tokens$low[seq(i + 1L, quote - 1L)], collapse = "_")
+  known <- unlist(lapply(declarations(), function(d) names(d$args)))
+  if (name %in% known) list(kind = "argument", name = name, used = quote - i, means = list())
 }
 
 # "Copper from 0": a label of the person's own before a bound.
@@ -113,10 +129,15 @@ mend_tokens <- function(tokens, words) {
   told <- character()
   known <- c(words$tokens, words$name_tokens, names(number_words), names(ask_ordinals), ask_months,
              names(ask_seasons), period_tokens)
+  arguments <- unlist(strsplit(unlist(lapply(declarations(), function(d) names(d$args))), "_"))
+  quotes <- any(tokens$kind == "quoted")
   for (i in which(tokens$kind == "word" & !tokens$low %in% known)) {
+    if (quotes && tokens$low[i] %in% arguments) next
     if (length(names_called(words, tokens$low[i])) || length(names_with(words, tokens$low[i], 1)))
       next
-    near <- slip_of(tokens$low[i], known)
+    # A short word is mended to no part of a name.
+    near <- slip_of(tokens$low[i], if (nchar(tokens$low[i]) < 5) setdiff(known, words$name_tokens)
+                    else known)
     if (is.null(near)) next
     told <- c(told, paste0("\"", tokens$text[i], "\" is taken for \"", near, "\""))
     tokens$low[i] <- near
@@ -124,10 +145,11 @@ mend_tokens <- function(tokens, words) {
   list(tokens = tokens, told = told)
 }
 
-period_tokens <- c("since", "until", "till", "before", "between", "last", "past", "previous", "this",
-                   "current", "fiscal", "year", "years", "quarter", "quarters", "month", "months",
-                   "week", "weeks", "day", "days", "half", "ytd", "date", "far", "ever", "all",
-                   "percent", "recent", "beginning", "start", "end", "starting", "time", "with")
+period_tokens <- c(
+  "since", "until", "till", "before", "between", "last", "past", "previous", "this", "current",
+  "fiscal", "year", "years", "quarter", "quarters", "month", "months", "week", "weeks", "day",
+  "days", "half", "ytd", "date", "far", "ever", "all", "percent", "recent", "beginning", "start", "end",
+  "starting", "time", "with")
 
 # The end of a question that was not understood: what, where, the nearest words, how to teach it.
 unknown_word <- function(text, tokens, i, words, book) {

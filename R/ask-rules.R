@@ -39,6 +39,7 @@ seg <- function(p, at = 0L) {
 
 # Whether a segment is a word of one of these kinds.
 is_kind <- function(one, ...) {
+  if (is.null(one)) return(FALSE)
   kinds <- c(...)
   for (m in one$means) if (m$type == "word" && m$kind %in% kinds) return(TRUE)
   FALSE
@@ -62,7 +63,7 @@ noted <- function(p, n, taken, value = "", from = 0L) {
 
 add_cue <- function(p, n, cue, taken = "what is asked") {
   p$frame$cues[[cue]] <- list(at = p$i, text = p$segments[[p$i]]$text)
-  noted(p, n, taken, cue)
+  noted(p, n, taken, "")
 }
 
 # Places on over words without a meaning of their own and those that join.
@@ -79,24 +80,26 @@ ahead <- function(p, at, ...) {
 
 rule_comma <- function(p) if (seg(p)$kind == "comma") 1L else 0L
 
+# A study by its name and a colon, with every argument by its own.
+rule_study <- function(p) {
+  if (seg(p)$kind != "study") return(0L)
+  p$frame$study <- seg(p)$low
+  noted(p, if (is.null(seg(p, 1L))) 1L else 2L, "study", seg(p)$low)
+}
+
 # with <argument> "value" and "value": any argument of any study, as typed.
 rule_argument <- function(p) {
-  if (!identical(seg(p)$low, "with")) return(0L)
-  # The words up to the first text in quotes name the argument.
-  n <- 1L
-  while (!is.null(seg(p, n)) && seg(p, n)$kind != "quoted" && n < 5L) n <- n + 1L
-  if (n < 2L || is.null(seg(p, n)) || seg(p, n)$kind != "quoted") return(0L)
-  name <- gsub(" ", "_", paste(vapply(seq_len(n - 1L), function(k) seg(p, k)$low %||% "", ""),
-                               collapse = " "))
-  if (!name %in% unlist(lapply(declarations(), function(d) names(d$args)))) return(0L)
+  if (seg(p)$kind != "argument") return(0L)
   values <- character()
+  n <- 1L
   repeat {
     values <- c(values, seg(p, n)$value)
     n <- n + 1L
-    if (is_kind(seg(p, n), "and") && identical(seg(p, n + 1L)$kind, "quoted")) n <- n + 1L else break
+    if (!is_kind(seg(p, n), "and") || !identical(seg(p, n + 1L)$kind, "quoted")) break
+    n <- n + 1L
   }
-  p$frame$given[[name]] <- values
-  noted(p, n, "argument", paste0(name, " = ", paste(values, collapse = ", ")))
+  p$frame$given[[seg(p)$name]] <- values
+  noted(p, n, "argument", paste0(seg(p)$name, " = ", paste(values, collapse = ", ")))
 }
 
 # A condition of the language of conditions: where "net > 5".
@@ -110,7 +113,14 @@ rule_period <- function(p) {
   one <- seg(p)
   if (one$kind != "period") return(0L)
   add_period(p, one, 0L)
-  noted(p, 1L, "period", one$text_of %||% one$text)
+  noted(p, 1L, "period", period_said(p$book, one$period))
+}
+
+# A period by its days, or by its name where that says them.
+period_said <- function(book, text) {
+  found <- tryCatch(read_period(text, book_dates(book, "when")), ll_error = function(e) NULL)
+  if (is.null(found) || anyNA(c(found$from, found$to))) return(text)
+  if (grepl("/", text, fixed = TRUE)) span_text(found$from, found$to) else found$words
 }
 
 add_period <- function(p, one, at) {
@@ -176,12 +186,13 @@ rule_not <- function(p) {
   }
   if (length(means_of(one, "name"))) {
     n <- take_names(p, at, negative = TRUE)
-    return(if (n) noted(p, at + n, "not", "") else 0L)
+    return(if (n) noted(p, at + n, "not", names_said(p)) else 0L)
   }
-  # "Not moor" after a field: not territory Moor.
+  # "not territory Moor"
+  if (length(means_of(one, "field"))) quote_names(p, at + 1L, means_of(one, "field")[[1]]$name)
   if (length(means_of(one, "field")) && length(means_of(seg(p, at + 1L), "name"))) {
     n <- take_names(p, at + 1L, negative = TRUE, field = means_of(one, "field")[[1]]$name)
-    return(if (n) noted(p, at + 1L + n, "not", "") else 0L)
+    return(if (n) noted(p, at + 1L + n, "not", names_said(p)) else 0L)
   }
   if (is_kind(one, "deal", "sell")) {
     if (!is.null(metric_meant(p, one)) && !is_verb(p, one)) NULL
@@ -207,8 +218,7 @@ rule_compare <- function(p) {
   at <- ahead(p, 1L)
   number <- seg(p, at)
   if (is.null(number) || !number$kind %in% c("number", "percent", "period")) return(0L)
-  value <- if (number$kind == "period") suppressWarnings(as.numeric(number$low %||% number$text)) else
-    number$value
+  value <- if (number$kind == "period") suppressWarnings(as.numeric(number$low)) else number$value
   if (is.na(value)) return(0L)
   if (number$kind == "percent") value <- value / 100
   after <- ahead(p, at + 1L, "of")
@@ -223,8 +233,7 @@ rule_compare <- function(p) {
       what <- list(type = "metric", name = names(p$book$metrics)[1])
     if (is.null(what)) return(0L)
     if (what$type == "metric") p$frame$metrics <- setdiff(p$frame$metrics, what$name)
-    if (what$type == "field") p$frame$fields <- Filter(function(f) f$name != what$name,
-                                                       p$frame$fields)
+    if (what$type == "field") p$frame$measures <- setdiff(p$frame$measures, what$name)
   }
   with <- identical(seg(p, -1L)$low, "with") || identical(seg(p, -1L)$low, "having")
   p$frame$compares <- c(p$frame$compares, list(c(what, list(op = ask_compares[[kind[1]]],
@@ -249,7 +258,8 @@ rule_size <- function(p) {
   one <- seg(p)
   number <- NULL
   at <- 0L
-  if (one$kind == "number" && is_kind(seg(p, 1L), ask_sizes, "busiest") && !is_of_book(seg(p, 1L))) {
+  sized <- is_kind(seg(p, 1L), ask_sizes, "busiest") && !is_of_book(seg(p, 1L))
+  if (one$kind == "number" && sized) {
     number <- one$value
     at <- 1L
     one <- seg(p, 1L)
@@ -279,7 +289,8 @@ rule_size <- function(p) {
   p$frame$n <- number %||% p$frame$n
   p$frame$subject_next <- TRUE
   if (is_kind(one, "first_names")) p$frame$sellers <- TRUE
-  noted(p, n, paste(p$frame$size, "ranks"), if (is.null(number)) "" else full_number_text(number))
+  noted(p, n, paste(p$frame$size, "ranks"), if (is.null(number)) "" else
+    paste(p$frame$size, full_number_text(number)))
 }
 
 # fastest growing, biggest decliners, fell the most
@@ -468,7 +479,7 @@ rule_metric <- function(p) {
   p$frame$last_thing <- list(type = "metric", name = name)
   p$frame$subject_next <- FALSE
   own <- if (length(means_of(one, "metric"))) "metric" else "metric, by the trade's word"
-  noted(p, 1L, own, name)
+  noted(p, 1L, own, spoken(name))
 }
 
 rule_field <- function(p) {
@@ -490,10 +501,12 @@ rule_field <- function(p) {
   # "territory Moor": the field of the name that follows.
   after <- ahead(p, 1L)
   following <- seg(p, after)
+  quote_names(p, after, name)
+  following <- seg(p, after)
   own <- Filter(function(m) m$field == name, means_of(following, "name"))
   if (length(own) && after == 1L && !isTRUE(p$frame$role == "by" && p$frame$after_by == p$i)) {
     n <- take_names(p, 1L, field = name)
-    if (n) return(noted(p, n + 1L, "only", paste(spoken(name), one_line(own[[1]]$value))))
+    if (n) return(noted(p, n + 1L, "only", names_said(p)))
   }
   role <- if (isTRUE(p$frame$after_by == p$i)) p$frame$role else {
     joined <- is_kind(seg(p, -1L), "and", "or") || identical(seg(p, -1L)$kind, "comma")
@@ -507,7 +520,24 @@ rule_field <- function(p) {
   p$frame$fields <- c(p$frame$fields, list(list(name = name, role = role, at = p$i,
                                                 next_to = isTRUE(p$frame$subject_next))))
   p$frame$subject_next <- FALSE
-  noted(p, 1L, if (role == "subject") "whom" else role, name)
+  noted(p, 1L, if (role == "subject") "whom" else role,
+        if (role == "subject") plural_word(field_noun(p$book, name)) else spoken(name))
+}
+
+# Texts in quotes after a field are names of it, just as they stand there.
+quote_names <- function(p, at, field) {
+  while (identical(seg(p, at)$kind, "quoted") && !length(seg(p, at)$means)) {
+    value <- seg(p, at)$value
+    known <- known_names(p$book, field)
+    if (!value %in% known) value <- tryCatch(codes_of(p$book, field, value, known),
+                                             ll_error = function(e) value)
+    if (!value %in% known) return(invisible())
+    p$segments[[p$i + at]]$means <- list(list(
+      type = "name", field = field, value = value,
+      from = p$book$fields$from[match(field, p$book$fields$name)]))
+    at <- at + 1L
+    while (identical(seg(p, at)$kind, "comma") || is_kind(seg(p, at), "and", "or")) at <- at + 1L
+  }
 }
 
 # Names, several joined by commas and words, of one field where that is possible.
@@ -524,7 +554,16 @@ rule_names <- function(p) {
   # "recycled paper": the field said after its name.
   field <- p$frame$names[[length(p$frame$names)]]$field
   own <- vapply(means_of(seg(p, n), "field"), function(m) m$name == field, NA)
-  noted(p, if (any(own)) n + 1L else n, "only", "")
+  noted(p, if (any(own)) n + 1L else n, "only", names_said(p))
+}
+
+# The names taken last: "type garden centre", "not territory Moor or Fen".
+names_said <- function(p) {
+  last <- p$frame$names[[length(p$frame$names)]]
+  mine <- Filter(function(one) one$at == last$at && one$field == last$field, p$frame$names)
+  values <- vapply(mine, `[[`, "", "value")
+  paste0(if (last$negative) "not ", spoken(last$field), " ",
+         and_list(with_labels_of(p$book, last$field, values), 6, "or"))
 }
 
 take_names <- function(p, at, negative = FALSE, field = NULL) {
@@ -697,7 +736,8 @@ rule_filler <- function(p) {
   0L
 }
 
-ask_rules <- list(rule_comma, rule_argument, rule_condition, rule_bounds, rule_period, rule_against,
-                  rule_year_on_year, rule_not, rule_compare, rule_groups, rule_size, rule_growth,
-                  rule_percent, rule_how_many, rule_every, rule_by, rule_who, rule_set, rule_metric,
-                  rule_field, rule_names, rule_only, rule_number, rule_deal, rule_cue, rule_filler)
+ask_rules <- list(rule_study, rule_comma, rule_argument, rule_condition, rule_bounds, rule_period,
+                  rule_against, rule_year_on_year, rule_not, rule_compare, rule_groups, rule_size,
+                  rule_growth, rule_percent, rule_how_many, rule_every, rule_by, rule_who, rule_set,
+                  rule_metric, rule_field, rule_names, rule_only, rule_number, rule_deal, rule_cue,
+                  rule_filler)

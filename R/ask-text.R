@@ -50,8 +50,8 @@ number_words <- c(two = 2, three = 3, four = 4, five = 5, six = 6, seven = 7, ei
                   ten = 10, eleven = 11, twelve = 12, fifteen = 15, twenty = 20, thirty = 30,
                   fifty = 50, hundred = 100)
 
-# The one word nearest to one that is not known, where it is near enough to be a slip: a letter more,
-# less or other, two neighbours changed about, two such in a long word (Damerau 1964,
+# The one word nearest to one that is not known, where it is near enough to be a slip: a letter
+# more, less or other, two neighbours changed about, two such in a long word (Damerau 1964,
 # doi:10.1145/363958.363994). NULL where there is none, or more than one as near.
 slip_of <- function(word, known) {
   n <- nchar(word)

@@ -1,5 +1,5 @@
-# The words that a book can be asked in: those of the language (inst/ask/en.yml), its fields, metrics,
-# names, sets and pages. Made once for a book and kept with its source.
+# The words that a book can be asked in: those of the language (inst/ask/en.yml), its fields,
+# metrics, names, sets and pages. Made once for a book and kept with its source.
 #
 # A meaning is list(type, ...): word (of a kind), field, metric, name (field, value), set, page.
 

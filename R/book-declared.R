@@ -59,7 +59,8 @@ declare_book <- function() {
     metrics = book_arg(
       key_spec("named formulas over lines", each = key_spec("a formula, or more", "text", list(
         is = text("the formula"), unit = one_of("its unit", metric_units),
-        better = one_of("whether more or less is better", c("high", "low"))))),
+        better = one_of("whether more or less is better", c("high", "low")),
+        also = texts("other names for it in questions")))),
       options = list(define = book_option(
         "a metric, as NAME=FORMULA: 'revenue=sum(net)' (repeatable)", "pairs"))),
     registers = book_arg(

@@ -32,10 +32,11 @@ check_metric_names <- function(names, book) {
 
 read_spec <- function(name, given) {
   spec <- if (is.list(given)) given else list(is = given)
-  unknown <- setdiff(names(spec), c("is", "unit", "better"))
+  keys <- c("is", "unit", "better", "also")
+  unknown <- setdiff(names(spec), keys)
   if (length(unknown))
     ll_abort(c(paste0("The metric ", quoted(name), " has an unknown key ", quoted(unknown[1]), "."),
-               offer(unknown[1], c("is", "unit", "better"), "Keys")), "word")
+               offer(unknown[1], keys, "Keys")), "word")
   if (is.null(spec$is))
     ll_abort(paste0("The metric ", quoted(name), " needs a formula: list(is = \"sum(net)\")."),
              "argument")
@@ -44,7 +45,10 @@ read_spec <- function(name, given) {
                  list(choices = metric_units))
   if (!is.null(spec$better))
     check_choice(spec$better, paste("better of", name), list(choices = c("high", "low")))
+  also <- unlist(spec$also)
+  if (!is.null(also)) check_words(also, paste("also of", name))
   list(name = name, typed = read_metric(spec$is, paste0("metric ", quoted(name))), unit = spec$unit,
+       also = also,
        better = spec$better %||% "high",
        text = if (inherits(spec$is, "formula")) formula_text(spec$is) else trimmed(spec$is))
 }

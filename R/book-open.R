@@ -26,8 +26,9 @@
 #' @param metrics (named character or list) formulas over lines, such as
 #'   `c(revenue = "sum(net)", orders = "distinct(order_no)", average = "revenue / orders")`.
 #'   One-sided formulas serve too. A list gives more: `list(is = "sum(net)", unit = "money",
-#'   better = "low")`, where `unit` is `"money"`, `"percent"`, `"count"` or `"number"` and `better`
-#'   is `"high"` or `"low"`. See [ll_languages] for what formulas may hold.
+#'   better = "low", also = "turnover")`, where `unit` is `"money"`, `"percent"`, `"count"` or
+#'   `"number"`, `better` is `"high"` or `"low"` and `also` are other names for it in questions.
+#'   See [ll_languages] for what formulas may hold.
 #' @param registers (named list) per dimension a data frame or path of all the names that should
 #'   exist, with their own fields; or a list of `table` (or `file`, with `sheet`, `range` and
 #'   `header_row` of a spreadsheet) and `key` where the key column bears another name; or of

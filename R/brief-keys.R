@@ -12,6 +12,7 @@ brief_spec <- function() {
 # The keys of a page of one study.
 page_keys <- function(study) {
   c(list(study = key_spec("the study", "choice", choices = names(declarations())),
-         title = key_spec("the page's name in reports and workbooks", "text")),
+         title = key_spec("the page's name in reports and workbooks", "text"),
+         asks = key_spec("further wordings that lead to the page in questions", "texts")),
     lapply(declaration_of(study)$args, function(a) key_spec(a$help, "argument")))
 }

@@ -9,8 +9,8 @@
 #' Keys: `title`, `lines`, `date`, `order`, `people`, `as_of`, `fields`, `registers`, `metrics`,
 #' `parameters`, `bands`, `calendar`, `exclude`, `grain`, `unpivot`, `fixes`, `control`, `sets`
 #' (as the arguments of [ll_book()]) and `pages`, each page a `study`, its arguments and, if wanted,
-#' a `title`. A brief is checked as a whole before anything is read. [ll_schema()] writes the keys
-#' for editors.
+#' a `title` and `asks`, further wordings that lead to it when the command is asked in words. A
+#' brief is checked as a whole before anything is read. [ll_schema()] writes the keys for editors.
 #'
 #' @param file (text) the path of the brief.
 #' @param lines (data frame, text, connection or list) other lines than the brief names, as in

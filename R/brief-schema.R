@@ -62,7 +62,9 @@ value_schema <- function(spec) {
 page_schema <- function(study) {
   args <- declaration_of(study)$args
   needed <- names(args)[vapply(args, function(a) a$required, NA)]
-  keys <- c(list(study = list(const = study), title = list(type = "string")),
+  own <- page_keys(study)
+  keys <- c(list(study = list(const = study), title = list(type = "string"),
+                 asks = value_schema(own$asks)),
             lapply(args, argument_schema))
   c(list(properties = keys, additionalProperties = FALSE),
     if (length(needed)) list(required = I(needed)))

@@ -28,3 +28,14 @@ command_cache <- declare(
     verify = arg("flag", "read all kept books and their files whole, and remove what has changed"),
     limit = arg("text", "how much may be kept, as 500MB or 50GB")),
   examples = c("order_lines.csv", "longladder.yml", "--list", "--remove order_lines.csv"))
+
+command_ask <- declare(
+  "ask", "Ask in plain words: top customers by margin, who stopped buying, why did it change",
+  args = list(
+    read_only = arg("flag", "how the question is read, and the command, without the answer"),
+    from = arg("text", "a file with one question a line; one JSON a line comes back"),
+    means = arg("text", "a word that means another for once: clients=account (repeatable)"),
+    log_questions = arg("text", "keep the questions and what became of them in this file"),
+    unanswered = arg("text", "count the words to teach, from such a file")),
+  examples = c("\"top 5 garden centres by margin in 2026\" --brief inst/extdata/longladder.yml",
+               "\"why did revenue change in Q2 2026?\" --brief inst/extdata/longladder.yml"))

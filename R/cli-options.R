@@ -42,7 +42,7 @@ replace_option <- arg("flag", paste("write over files that are there, if no earl
                                    "or they were changed since; never over what was read"))
 
 repeatable <- c("define", "parameter", "only", "field", "compute", "label", "plural", "fix",
-                "register", "saved_set", "sets", "set", "out")
+                "register", "saved_set", "sets", "set", "out", "means")
 
 dashed <- function(name) gsub("_", "-", name, fixed = TRUE)
 

@@ -220,3 +220,13 @@ book_of <- function(x) {
   kept$source <- source
   kept
 }
+
+# The result with more to say before its reading, further proof and parts.
+told_with <- function(result, before, proof, parts) {
+  told <- facts(result)
+  told$reading <- paste(before, told$reading)
+  told$proof <- rbind(told$proof, proof)
+  told$parts <- c(told$parts, parts)
+  attr(result, "ll") <- told
+  result
+}

@@ -14,10 +14,9 @@ make_hire_book <- function() {
   n <- 3000
   customers <- data.frame(
     customer = sprintf("C%04d", 1:120),
-    customer_name = c("Garth Builders", paste(sample(c("Alder", "Birk", "Calder", "Dunnock", "Esker",
-                                                       "Fell", "Gill", "Howe"), 119, TRUE),
-                                              sample(c("Homes", "Gardens", "Works", "Lands"), 119,
-                                                     TRUE), 2:120)),
+    customer_name = c("Garth Builders", paste(
+      sample(c("Alder", "Birk", "Calder", "Dunnock", "Esker", "Fell", "Gill", "Howe"), 119, TRUE),
+      sample(c("Homes", "Gardens", "Works", "Lands"), 119, TRUE), 2:120)),
     sector = c("builder", sample(c("builder", "landscaper", "council", "farmer"), 119, TRUE)),
     town = sample(c("Harle", "Kirk Lea", "Stang", "Old Stang", "Wath"), 120, TRUE))
   machines <- data.frame(
@@ -56,9 +55,10 @@ print_book <- local({
 make_print_book <- function() {
   withr::local_seed(12)
   n <- 2500
-  clients <- c("Alder Theatre", paste(sample(c("Beck", "Corrie", "Dell", "Elm", "Ford"), 90, TRUE),
-                                      sample(c("School", "Brewery", "Museum", "Dental", "Choir"), 90,
-                                             TRUE), "of", sample(LETTERS, 90, TRUE)))
+  clients <- c("Alder Theatre", paste(
+    sample(c("Beck", "Corrie", "Dell", "Elm", "Ford"), 90, TRUE),
+    sample(c("School", "Brewery", "Museum", "Dental", "Choir"), 90, TRUE), "of",
+    sample(LETTERS, 90, TRUE)))
   day <- as.Date("2023-05-02") + sort(sample(0:1053, n, TRUE))
   day[c(1, n)] <- as.Date(c("2023-05-02", "2026-03-20"))
   price <- round(stats::rlnorm(n, 5.5, .8), 2)
@@ -168,7 +168,8 @@ comparable_condition <- function(text) {
 comparable_set <- function(book, text) {
   dates <- if (!is.null(book$date)) internal("book_dates")(book, "when")
   walk <- function(t) {
-    if (t$kind == "joined") return(paste0("(", paste(vapply(t$args, walk, ""), collapse = t$op), ")"))
+    if (t$kind == "joined")
+      return(paste0("(", paste(vapply(t$args, walk, ""), collapse = t$op), ")"))
     when <- if (!is.null(t$when) && !is.null(dates)) {
       p <- internal("read_period")(t$when, dates)
       paste(p$from, p$to)

@@ -2,8 +2,8 @@
 # defines. Names that a function binds itself (arguments, variables) are not the package's; calling
 # a generic reaches its methods; a declared study reaches its rooms.
 
-layers <- c("base", "core", "words", "source", "book", "result", "study", "figure", "save", "brief",
-            "report", "cli")
+layers <- c("base", "core", "words", "source", "book", "result", "study", "ask", "figure", "save",
+            "brief", "report", "cli")
 
 # Beside the tests, or as Sys.getenv("LONGLADDER_SOURCE") tells.
 source_files <- function() {

@@ -1,0 +1,251 @@
+# Parts of calls out of a frame: metrics, periods, conditions, whom it is about, how many. Each part
+# of the frame is marked when it is used, so that nothing is dropped.
+
+# A frame's parts, each marked when it is used.
+frame_of <- function(frame, book, text) {
+  used <- character()
+  take <- function(name) {
+    used <<- c(used, name)
+    frame[[name]]
+  }
+  has <- function(cue) {
+    hit <- cue %in% names(frame$cues)
+    if (hit) used <<- c(used, paste0("cue:", cue))
+    hit
+  }
+  # Comparisons by what is compared, fields by their role: each is used or left for itself.
+  mark <- function(what) used <<- c(used, what)
+  left <- function() {
+    parts <- frame_parts[vapply(frame_parts, function(x) length(frame[[x]]) > 0, NA)]
+    cues <- if (length(frame$cues)) paste0("cue:", names(frame$cues))
+    roles <- if (length(frame$fields)) paste0("field:", vapply(frame$fields, `[[`, "", "role"))
+    compared <- if (length(frame$compares)) paste0("compare:", seq_along(frame$compares))
+    setdiff(c(parts, cues, roles, compared), c(used, "cue:split"))
+  }
+  list(take = take, has = has, left = left, mark = mark, raw = frame, book = book, text = text, env = new.env())
+}
+
+frame_parts <- c("n", "size", "grows", "percents", "groups", "counting", "every", "parts",
+                 "against", "not_when", "not_deal", "conditions", "bounds", "measures",
+                 "given", "sort_by", "names", "metrics", "whens")
+
+# Cues that colour a question and ask nothing by themselves.
+silent_cues <- paste0("cue:", c("how_much", "leads", "rank", "could", "latest", "gap"))
+
+check_content <- function(x) {
+  f <- x$raw
+  there <- length(f$metrics) + length(f$fields) + length(f$names) + length(f$cues) +
+    length(f$compares) + length(f$given) + length(f$grows) + length(f$conditions)
+  if (!there && is.null(f$who)) unclear_question(x)
+}
+
+unclear_question <- function(x) {
+  refuse_question(x$text, "This asks for no figure that this book has", c(
+    i = paste0("Say what of whom: ", quoted(paste0(
+      names(x$book$metrics)[1] %||% "revenue", " by ", dimensions_of(x$book)[1])), "."),
+    i = paste0("Metrics: ", and_list(spoken(names(x$book$metrics)), 12), "; dimensions: ",
+               and_list(spoken(dimensions_of(x$book)), 12), ".")))
+}
+
+# What found no place: quoted as it was asked.
+left_over <- function(x, left, call) {
+  said <- unique(unlist(lapply(left, function(part) words_of_part(x$raw, part))))
+  refuse_question(x$text, paste0(
+    "It is not clear what ", and_list(quoted(said[nzchar(said)]), 4), " should do where ",
+    call$study, " is asked"), c(i = "Leave it out, or ask in two questions."))
+}
+
+words_of_part <- function(frame, part) {
+  if (startsWith(part, "cue:")) return(frame$cues[[substring(part, 5)]]$text)
+  if (startsWith(part, "field:")) {
+    hit <- Filter(function(one) one$role == substring(part, 7), frame$fields)
+    return(spoken(vapply(hit, `[[`, "", "name")))
+  }
+  if (startsWith(part, "compare:")) {
+    one <- frame$compares[[as.integer(substring(part, 9))]]
+    return(paste(spoken(one$name), one$op, full_number_text(one$value)))
+  }
+  switch(part, n = full_number_text(frame$n), size = frame$size,
+         every = paste("every", frame$every), against = frame$against,
+         names = vapply(frame$names, `[[`, "", "words"),
+         metrics = spoken(frame$metrics),
+         percents = paste0(full_number_text(frame$percents), " %"),
+         whens = vapply(frame$whens, `[[`, "", "words"), measures = spoken(frame$measures),
+         counting = "how many", grows = "change", not_deal = "did not buy",
+         gsub("_", " ", part))
+}
+
+assumed <- function(x, ...) x$env$taken <- c(x$env$taken, paste0(...))
+
+asked_metrics <- function(x) {
+  metrics <- x$take("metrics")
+  if (length(metrics)) metrics
+}
+
+first_asked_metric <- function(x) {
+  metrics <- x$take("metrics")
+  if (length(metrics) > 1) left_over(x, "metrics", list(study = "one metric"))
+  if (length(metrics)) return(metrics)
+  if (!length(x$book$metrics)) unclear_question(x)
+  names(x$book$metrics)[1]
+}
+
+asked_when <- function(x) {
+  whens <- x$take("whens")
+  if (!length(whens)) return(NULL)
+  texts <- unique(vapply(whens, `[[`, "", "text"))
+  if (length(texts) > 1)
+    refuse_question(x$text, paste0("Two periods are named: ", and_list(quoted(texts), 4)), c(
+      i = "Say 'against' before the one that is compared with, or ask in two questions."))
+  season <- unlist(lapply(whens, `[[`, "season"))
+  if (length(season)) assumed(x, season[1], " is taken as ", texts)
+  p <- read_period(texts, book_dates(x$book, "when"))
+  if (!is.na(p$from) && (p$from > last_day(x$book) || p$to < first_day(x$book)))
+    refuse_question(x$text, paste0("The book has no lines in ", p$words, ": it runs from ",
+                                   span_text(first_day(x$book), last_day(x$book))))
+  texts
+}
+
+# The conditions of the names, comparisons of fields and typed conditions; `but` are names used
+# otherwise.
+asked_where <- function(x, but = list()) {
+  texts <- c(name_conditions(x, setdiff_names(x$take("names"), but)), field_compares(x),
+             x$take("conditions"))
+  if (length(texts) > 1) {
+    wrap <- grepl("|", texts, fixed = TRUE) & !grepl("^\\(", texts)
+    texts[wrap] <- paste0("(", texts[wrap], ")")
+  }
+  if (length(texts)) paste(texts, collapse = " & ")
+}
+
+setdiff_names <- function(names, but) {
+  same <- function(one, other) identical(c(one$at, one$value), c(other$at, other$value))
+  Filter(function(one) !any(vapply(but, same, NA, one)), names)
+}
+
+# Names of one field are one or the other of them.
+name_conditions <- function(x, names) {
+  if (!length(names)) return(NULL)
+  for (one in names) if (one$part)
+    assumed(x, quoted(one$words), " is taken for ", with_labels_of(x$book, one$field, one$value))
+  key <- vapply(names, function(one) paste(one$field, one$negative), "")
+  vapply(unname(split(names, factor(key, unique(key)))), function(group) {
+    values <- unique(vapply(group, `[[`, "", "value"))
+    field <- name_text(group[[1]]$field)
+    no <- group[[1]]$negative
+    literal <- encodeString(values, quote = "\"")
+    if (length(values) == 1) return(paste(field, if (no) "!=" else "==", literal))
+    text <- paste0(field, " %in% c(", paste(literal, collapse = ", "), ")")
+    if (no) paste0("!(", text, ")") else text
+  }, "")
+}
+
+field_compares <- function(x) {
+  of <- compares_of(x, function(one) one$type == "field")
+  vapply(of, function(one) paste(name_text(one$name), one$op, full_number_text(one$value)), "")
+}
+
+metric_compares <- function(x) compares_of(x, function(one) one$type == "metric")
+
+# The comparisons that fit, which are used by that.
+compares_of <- function(x, fits) {
+  hit <- which(vapply(x$raw$compares, fits, NA))
+  x$mark(paste0("compare:", hit))
+  x$raw$compares[hit]
+}
+
+fields_with <- function(x, role) {
+  found <- Filter(function(one) one$role %in% role, x$raw$fields)
+  x$mark(paste0("field:", role))
+  unique(vapply(found, `[[`, "", "name"))
+}
+
+# Whom the question is about: a field said, the customers of a type named, or whoever "who" is.
+subject_of <- function(x, who = "customer") {
+  own <- fields_with(x, "subject")
+  if (length(own)) return(own[1])
+  if (isTRUE(x$raw$who)) return(who_asked(x))
+  # "garden centres" are accounts where they are ranked, counted or have stopped.
+  ranks <- length(x$raw$size) || isTRUE(x$raw$by_metric) || length(x$raw$grows) ||
+    isTRUE(x$raw$not_deal) || length(x$raw$compares) || length(x$raw$groups) ||
+    any(c("stopped", "never", "new", "back", "pareto") %in% names(x$raw$cues))
+  named <- Filter(function(one) one$subject || one$loose && ranks, x$raw$names)
+  for (one in named) if (one$from %in% dimensions_of(x$book)) return(one$from)
+  by <- fields_with(x, "by")
+  if (length(by) == 1) return(by)
+  if (who == "always") who_asked(x)
+}
+
+who_asked <- function(x) {
+  field <- who_field(x)
+  if (!is.null(field)) assumed(x, "asked of ", plural_word(field_noun(x$book, field)))
+  field
+}
+
+who_field <- function(x) {
+  sells <- identical(x$raw$deal, "sell") || any(c("leads") %in% names(x$raw$cues)) ||
+    !is.null(x$raw$size) && is.null(x$raw$deal)
+  if (sells) x$book$people %||% customer_field(x$book) else
+    customer_field(x$book) %||% x$book$people
+}
+
+# The call, where its fields are all that were named.
+refuse_fields <- function(x, used, call) {
+  more <- Filter(function(one) !one$name %in% used, x$raw$fields)
+  if (length(more)) left_over(x, paste0("field:", more[[1]]$role), call)
+  x$mark(paste0("field:", vapply(x$raw$fields, `[[`, "", "role")))
+  call
+}
+
+default_top <- 10
+
+asked_size <- function(x) {
+  size <- x$take("size")
+  n <- x$take("n")
+  if (is.null(size) && is.null(n)) return(list())
+  if (is.null(n)) {
+    n <- default_top
+    assumed(x, "ten shown")
+  }
+  stats::setNames(list(n), size %||% "top")
+}
+
+# "lowest" by value is the best where low is better; "worst" is last whatever is better.
+size_of_metric <- function(x, size, metric) {
+  if (!length(size)) return(size)
+  low <- !is.null(x$book$metrics[[metric]]) && x$book$metrics[[metric]]$better == "low"
+  if (low && identical(x$raw$size_word, "by value"))
+    names(size) <- if (names(size) == "top") "bottom" else "top"
+  size
+}
+
+call_of <- function(study, ...) list(study = study, args = list(...))
+
+# Arguments that were typed in full.
+with_given <- function(x, call) {
+  given <- x$take("given")
+  known <- names(declaration_of(call$study)$args)
+  unknown <- setdiff(names(given), known)
+  if (length(unknown))
+    refuse_question(x$text, paste0("The study ", call$study, " has no ", spoken(unknown[1])),
+                    offer(unknown[1], known, "It has"))
+  specs <- declaration_of(call$study)$args
+  for (name in names(given)) call$args[[name]] <- typed_value(given[[name]], specs[[name]])
+  call
+}
+
+# Values in quotes as the command would have them.
+typed_value <- function(values, spec) {
+  if (spec$type == "metrics") {
+    pairs <- regmatches(values, regexec("^([A-Za-z][A-Za-z0-9_.]*) *=([^=].*)$", values))
+    own <- lengths(pairs) == 3
+    out <- ifelse(own, vapply(pairs, function(one) one[3], ""), values)
+    names(out) <- ifelse(own, vapply(pairs, function(one) one[2], ""), "")
+    if (!any(own)) names(out) <- NULL
+    return(trimmed_keep(out))
+  }
+  if (spec$type %in% c("words", "sets", "shares", "percents")) return(values)
+  if (length(values) == 1) values else paste(values, collapse = ",")
+}
+
+trimmed_keep <- function(x) stats::setNames(trimmed(x), names(x))

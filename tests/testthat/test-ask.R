@@ -1,0 +1,216 @@
+# Questions in plain words: what they come to, that no word is dropped, and that nothing crashes.
+
+read_question <- function(book, question) {
+  tryCatch(internal("ask_read")(book, question), ll_error_question = identity)
+}
+
+test_that("questions by habits of three trades come to the calls that were written down before", {
+  outcomes <- list()
+  for (name in c("demo", "hire", "print")) {
+    book <- switch(name, demo = demo_book(), hire = hire_book(), print = print_book())
+    asked <- ask_questions(name)
+    if (!all_tests()) asked <- asked[seq(1, nrow(asked), by = 3), ]
+    for (i in seq_len(nrow(asked))) {
+      got <- ask_outcome(book, asked$question[i], asked$expected[i])
+      outcomes <- c(outcomes, list(got$outcome))
+      # Never a wrong answer in silence.
+      if (got$outcome == "wrong") fail(paste(asked$question[i], "->", got$got)) else succeed()
+    }
+  }
+  expect_gt(mean(unlist(outcomes) == "right"), .95)
+})
+
+test_that("letter case, fillers and marks change nothing", {
+  book <- demo_book()
+  withr::local_seed(5)
+  asked <- ask_questions("demo")
+  asked <- asked[!asked$expected %in% c("?", "!"), ]
+  for (i in sample(nrow(asked), if (all_tests()) 60 else 15)) {
+    question <- asked$question[i]
+    if (grepl("\"", question)) next
+    plain <- read_question(book, question)
+    if (inherits(plain, "condition")) next
+    for (other in c(toupper(question), paste("please", question), paste0(question, " ???"),
+                    paste0("  could you tell me ", question, ", thanks"))) {
+      again <- read_question(book, other)
+      expect_identical(again[c("study", "args")], plain[c("study", "args")], info = other)
+    }
+  }
+})
+
+test_that("a word that narrows changes the call or ends the question", {
+  book <- demo_book()
+  withr::local_seed(6)
+  asked <- ask_questions("demo")
+  asked <- asked[!asked$expected %in% c("?", "!"), ]
+  words <- c("only over the web", "not Downs", "in 2024", "with at least 7 orders", "for clubs",
+             "over 500 net", "since June 2025", "without suits")
+  for (i in sample(nrow(asked), if (all_tests()) 80 else 15)) for (word in words) {
+    question <- asked$question[i]
+    plain <- read_question(book, question)
+    if (inherits(plain, "condition")) next
+    narrowed <- read_question(book, paste(question, word))
+    same <- !inherits(narrowed, "condition") &&
+      identical(narrowed[c("study", "args")], plain[c("study", "args")])
+    expect_false(same, info = paste(question, "+", word))
+  }
+})
+
+test_that("random sentences never crash, and answer only with every content word used", {
+  book <- demo_book()
+  withr::local_seed(7)
+  vocabulary <- internal("ask_vocabulary")(book)
+  kinds <- internal("ask_words")()
+  silent <- unlist(kinds[c("filler", "of", "and", "or", "which", "who", "data", "but", "how_much",
+                           "could")])
+  words <- c(sample(ls(vocabulary$phrases), 250), "2025", "Q2 2026", "last quarter", "10", "80%",
+             "1,000", "xyzzy", "\"web\"", ",", "since March", "not", "only", "by", "top", "why")
+  for (i in seq_len(if (all_tests()) 10000 else 300)) {
+    question <- paste(sample(words, sample(1:9, 1), TRUE), collapse = " ")
+    read <- tryCatch(internal("ask_read")(book, question), ll_error = identity)
+    if (inherits(read, "ll_error")) {
+      expect_true(nzchar(conditionMessage(read)))
+      next
+    }
+    expect_equal(read$used, read$tokens, info = question)
+    # Every segment that is no filler was taken for something that is told.
+    segments <- internal("read_segments")(question, book, vocabulary)$segments
+    told <- paste(tolower(read$words$words), collapse = " | ")
+    for (one in segments) {
+      if (one$kind == "comma" || isTRUE(one$low %in% silent)) next
+      expect_true(grepl(tolower(one$text), told, fixed = TRUE), info = paste(question, "::", one$text))
+    }
+  }
+})
+
+test_that("the answer tells what each word was taken for, and its proof counts them", {
+  book <- demo_book()
+  x <- ll_ask(book, "top 5 custmers by turnover since spring, not Moor")
+  expect_s3_class(x, "ll_result_standings")
+  expect_match(ll_reading(x), "accounts (\"custmers\"), revenue (\"turnover\")", fixed = TRUE)
+  expect_match(ll_reading(x), "1 March 2026 to 16 September 2026 (\"since spring\")", fixed = TRUE)
+  expect_match(ll_reading(x), "not territory Moor (\"not Moor\")", fixed = TRUE)
+  expect_match(ll_reading(x), "\"custmers\" is taken for \"customers\"", fixed = TRUE)
+  proof <- ll_proof(x)
+  expect_true("words: 9 of 9 used" %in% proof$check)
+  expect_true(all(proof$holds))
+  words <- ll_part(x, "words")
+  expect_named(words, c("words", "taken_for", "value"))
+  expect_identical(as.data.frame(x), as.data.frame(ll_standings(
+    book, "account", "revenue", top = 5, when = "2026-03-01/2026-09-16",
+    where = "territory != \"Moor\"")))
+})
+
+test_that("what is not understood says the word, where, the nearest, and how to teach it", {
+  book <- demo_book()
+  wrong <- expect_error(ll_ask(book, "revenue by shoe size"), class = "ll_error_question")
+  expect_match(conditionMessage(wrong), "The word 'shoe' .*in 'revenue by shoe size'")
+  expect_match(conditionMessage(wrong), "--means 'shoe=FIELD'")
+  back <- expect_error(ll_ask(book, "sales of Acorn"), class = "ll_error_question")
+  expect_gt(length(back$choices), 3)
+  # Each choice can be typed.
+  month <- expect_error(ll_ask(book, "revenue in March"), class = "ll_error_question")
+  for (choice in month$choices)
+    expect_s3_class(ll_ask(book, paste("revenue in", gsub("\"", "", choice))), "ll_result_total")
+  for (choice in utils::head(back$choices, 3))
+    expect_s3_class(ll_ask(book, paste("sales of", choice)), "ll_result_total")
+  for (odd in list("", "   ", "?", strrep("revenue ", 10000), "\u0001\u0002", NA, 5,
+                   "=cmd()", "\u4f60\u597d", "Umsatz nach Vertreter"))
+    expect_error(ll_ask(book, odd), class = "ll_error")
+  expect_s3_class(ll_ask(book, "takings by vertreter", means = c(vertreter = "rep")),
+                  "ll_result_standings")
+  expect_error(ll_ask(book, "x", means = c(x = "nothing there")), class = "ll_error_word")
+})
+
+test_that("a talk narrows, turns, looks inside and goes back to whole questions", {
+  book <- demo_book()
+  ask <- function(from, question) ll_ask(from, question)
+  settings <- function(x) ll_settings(x)
+  one <- ask(book, "what did schools spend in 2025")
+  reps <- ask(one, "and by rep?")
+  expect_identical(settings(reps)$each, "rep")
+  expect_identical(settings(reps)$where, settings(one)$where)
+  moor <- ask(reps, "only Moor")
+  expect_match(settings(moor)$where, "school.*Moor")
+  expect_identical(ll_settings(ask(moor, "top 3"))$top, 3)
+  expect_identical(settings(ask(moor, "without the web"))$when, settings(moor)$when)
+  why <- ask(moor, "why?")
+  expect_s3_class(why, "ll_result_drill")
+  expect_match(settings(why)$where, "Moor")
+  lines <- ask(reps, "the lines")
+  expect_s3_class(lines, "ll_result_detail")
+  expect_s3_class(ask(reps, "who is inside"), "ll_result_standings")
+  expect_identical(settings(ask(reps, "and margin?"))$metrics, "margin")
+  expect_identical(settings(ask(reps, "in 2024"))$when$from, "2024-01-01")
+  before <- ask(reps, "the year before")
+  expect_identical(settings(before)$against$from, "2024-01-01")
+  new <- ask(moor, "which customers stopped buying")
+  expect_s3_class(new, "ll_result_lapsed")
+  expect_null(settings(new)$where)
+})
+
+test_that("the command asks, reads only, answers many, keeps what was asked, and counts it", {
+  brief <- demo_path("longladder.yml")
+  ask <- function(...) command("ask", "--brief", brief, ...)
+  expect_match(ask("top 3 reps by margin")$out[1], "Maren Holt leads by margin")
+  read <- ask("top 3 reps by margin", "--read-only")$out
+  expect_identical(read[2:3], c("Top 3 reps by margin",
+                                "longladder standings --each rep --metrics margin --top 3"))
+  expect_identical(ask("colour of the sky")$status, 2L)
+  file <- withr::local_tempfile(lines = c("top 3 reps", "", "# no question", "revenue by shoe size"))
+  log <- withr::local_tempfile(fileext = ".log")
+  many <- ask("--from", file, "--log-questions", log)
+  expect_identical(many$status, 2L)
+  expect_length(many$out, 2)
+  expect_identical(jsonlite::fromJSON(many$out[1])$rows$rep[1], "Maren Holt")
+  expect_match(jsonlite::fromJSON(many$out[2])$error, "shoe")
+  ask("revenue by shoe size", "--log-questions", log)
+  counted <- command("ask", "--unanswered", log)$out
+  expect_match(counted[1], "3 questions, 2 not answered")
+  expect_match(counted, "shoe +2", all = FALSE)
+  expect_identical(ask("takings per vertreter", "--means", "vertreter=rep")$status, 0L)
+  expect_identical(jsonlite::fromJSON(paste(ask("revenue moor 2025", "--format", "json")$out,
+                                            collapse = "\n"))$parts$words$words[2], "moor")
+  # The agenda: every page with its finding, and lines that run.
+  agenda <- ask()$out
+  expect_match(agenda, "Reps in tiers", all = FALSE)
+  lines <- trimws(grep("^    longladder ", agenda, value = TRUE))
+  expect_gt(length(lines), 2)
+  for (line in lines) expect_identical(command(scan(text = line, what = "", quote = "'",
+                                                    quiet = TRUE)[-1])$status, 0L, info = line)
+})
+
+test_that("pages are found by their own wordings, and answers kept as pages ask the same again", {
+  folder <- withr::local_tempdir()
+  file.copy(dirname(demo_path("longladder.yml")), folder, recursive = TRUE)
+  file <- file.path(folder, "extdata", "longladder.yml")
+  lines <- readLines(file)
+  at <- grep("study: lapsed", lines)
+  writeLines(append(lines, "    asks: [whom did we lose, \"who's gone?\"]", at), file)
+  gone <- command("ask", "whom did we lose", "--brief", file)
+  expect_match(gone$out[1], "47 accounts have had no lines")
+  book <- ll_brief(file)$book
+  asked <- list(ll_ask(book, "top 5 garden centres by margin in 2026"),
+                ll_ask(book, "fastest growing families in 2025"),
+                ll_ask(book, "customers with revenue over 20,000 in 2025"),
+                ll_ask(book, "tiers of reps by revenue: Copper from 0, Brass from 100000"))
+  for (i in seq_along(asked)) ll_keep(file, asked[[i]], paste("Kept", i))
+  expect_identical(readLines(file)[seq_along(lines) + 1][1:9], append(lines, "x", at)[1:9 + 1])
+  kept <- internal("run_pages")(ll_brief(file), paste0("kept_", seq_along(asked)))
+  for (i in seq_along(asked))
+    expect_identical(as.data.frame(kept[[i]]$result), as.data.frame(asked[[i]]))
+  expect_error(ll_keep(file, asked[[1]], "kept 1"), "called 'kept_1' already",
+               class = "ll_error_argument")
+})
+
+test_that("a million names are asked by their own name and its beginning", {
+  skip_unless_all()
+  n <- 1e6
+  lines <- data.frame(order_no = sprintf("N%07d", 1:n), day = as.Date("2025-01-01"),
+                      customer = paste("Farm", sprintf("%07d", 1:n)), net = 1)
+  book <- ll_book(lines, metrics = c(revenue = "sum(net)"))
+  ll_ask(book, "revenue", answered = FALSE)
+  took <- system.time(read <- ll_ask(book, "revenue of Farm 0004711", answered = FALSE))[[3]]
+  expect_identical(read$args$where, "customer == \"Farm 0004711\"")
+  expect_lt(took, 5)
+})
