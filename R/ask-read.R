@@ -85,6 +85,8 @@ number_at <- function(tokens, i) {
 }
 
 longest_phrase <- function(tokens, i, words) {
+  listed <- listed_phrase(tokens, i, words)
+  if (!is.null(listed)) return(listed)
   most <- min(max(words$longest, 8L), length(tokens$low) - i + 1L)
   # A phrase goes over no comma, date or quote.
   stop <- which(!tokens$kind[seq(i, length.out = most)] %in% c("word", "number"))
@@ -96,6 +98,19 @@ longest_phrase <- function(tokens, i, words) {
     if (n > 1 || nchar(phrase) > 2)
       means <- unique(c(means, names_called(words, phrase)))
     if (length(means)) return(list(low = phrase, means = plain_meanings(means, phrase), used = n))
+  }
+  NULL
+}
+
+# A phrase of the language that is a list: "price, volume and mix".
+listed_phrase <- function(tokens, i, words) {
+  if (!identical(tokens$kind[i + 1L], "comma")) return(NULL)
+  at <- i + which(tokens$kind[-seq_len(i)] == "word")
+  at <- utils::head(at[at <= i + 7L], 5)
+  for (n in rev(seq_along(at)[-1])) {
+    phrase <- paste(tokens$low[c(i, at[seq_len(n)])], collapse = " ")
+    means <- Filter(function(m) m$type == "word", meanings_of(words, phrase))
+    if (length(means)) return(list(low = phrase, means = means, used = at[n] - i + 1L))
   }
   NULL
 }

@@ -113,9 +113,9 @@ unknown_option <- function(word, specs, own) {
 begin_log <- function(options) {
   if (isTRUE(options$quiet) && isTRUE(options$verbose))
     ll_abort("'--quiet' and '--verbose' exclude each other.", "argument")
-  if (!is.null(options$log)) check_log_file(options$log)
+  if (!is.null(options[["log"]])) check_log_file(options[["log"]])
   level <- if (isTRUE(options$quiet)) "quiet" else if (isTRUE(options$verbose)) "debug" else "info"
-  start_log(level, options$log)
+  start_log(level, options[["log"]])
 }
 
 # A log goes on where it is, and nothing that is no log is written to.

@@ -208,7 +208,7 @@ test_that("a million names are asked by their own name and its beginning", {
   n <- 1e6
   lines <- data.frame(order_no = sprintf("N%07d", 1:n), day = as.Date("2025-01-01"),
                       customer = paste("Farm", sprintf("%07d", 1:n)), net = 1)
-  book <- ll_book(lines, metrics = c(revenue = "sum(net)"))
+  book <- ll_book(lines, fields = c(customer = "dimension"), metrics = c(revenue = "sum(net)"))
   ll_ask(book, "revenue", answered = FALSE)
   took <- system.time(read <- ll_ask(book, "revenue of Farm 0004711", answered = FALSE))[[3]]
   expect_identical(read$args$where, "customer == \"Farm 0004711\"")
