@@ -27,7 +27,7 @@ frame_of <- function(frame, book, text) {
 
 frame_parts <- c("n", "size", "grows", "percents", "groups", "counting", "every", "parts",
                  "against", "not_when", "not_deal", "conditions", "bounds", "measures",
-                 "given", "sort_by", "names", "metrics", "whens")
+                 "given", "sort_by", "nothing_else", "names", "metrics", "whens")
 
 # Cues that colour a question and ask nothing by themselves.
 silent_cues <- paste0("cue:", c("how_much", "leads", "rank", "could", "latest", "gap"))
@@ -35,7 +35,8 @@ silent_cues <- paste0("cue:", c("how_much", "leads", "rank", "could", "latest", 
 check_content <- function(x) {
   f <- x$raw
   there <- length(f$metrics) + length(f$fields) + length(f$names) + length(f$cues) +
-    length(f$compares) + length(f$given) + length(f$grows) + length(f$conditions)
+    length(f$compares) + length(f$given) + length(f$grows) + length(f$conditions) +
+    length(f$parts)
   if (!there && is.null(f$who)) unclear_question(x)
 }
 
@@ -167,7 +168,7 @@ subject_of <- function(x, who = "customer") {
   if (isTRUE(x$raw$who)) return(who_asked(x))
   # "garden centres" are accounts where they are ranked, counted or have stopped.
   ranks <- length(x$raw$size) || isTRUE(x$raw$by_metric) || length(x$raw$grows) ||
-    isTRUE(x$raw$not_deal) || length(x$raw$compares) || length(x$raw$groups) ||
+    isTRUE(x$raw$not_deal) || isTRUE(x$raw$whose) || length(x$raw$compares) || length(x$raw$groups) ||
     any(c("stopped", "never", "new", "back", "pareto") %in% names(x$raw$cues))
   named <- Filter(function(one) one$subject || one$loose && ranks, x$raw$names)
   for (one in named) if (one$from %in% dimensions_of(x$book)) return(one$from)

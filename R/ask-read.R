@@ -169,6 +169,10 @@ period_tokens <- c(
 # The end of a question that was not understood: what, where, the nearest words, how to teach it.
 unknown_word <- function(text, tokens, i, words, book) {
   word <- tokens$text[i]
+  if (tokens$low[i] %in% c(words$tokens, period_tokens, names(number_words), names(ask_ordinals),
+                           ask_months))
+    refuse_question(text, paste0("The word ", quoted(word), " cannot be read where it stands"), c(
+      i = "Say it in other words, or leave it out."))
   near <- nearest(tokens$low[i], c(words$tokens, words$name_tokens))
   refuse_question(text, paste0("The word ", quoted(word), " is none that this book knows"),
                   c(if (length(near)) c(i = paste0("Nearest: ", and_list(quoted(near), last = "or"),

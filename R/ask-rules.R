@@ -394,6 +394,7 @@ rule_by <- function(p) {
   at <- ahead(p, 1L, "by", "of")
   after <- seg(p, at)
   if (is.null(after)) return(0L)
+  if (identical(one$low, "per") && is_per_order(p, after)) return(metric_per_order(p, at))
   fields <- within && length(field_meant(p, after))
   if (within && !fields) return(0L)
   p$frame$role <- if (within) "within" else "by"
@@ -410,6 +411,23 @@ rule_by <- function(p) {
     if (!length(means_of(after, "name"))) return(0L)
   }
   noted(p, at, p$frame$role, "")
+}
+
+# "revenue per order": another metric, and no two.
+is_per_order <- function(p, after) {
+  orders <- trade_metric(p$book, "orders")
+  identical(p$frame$last_thing$type, "metric") && !is.null(orders) &&
+    identical(metric_meant(p, after), orders)
+}
+
+metric_per_order <- function(p, at) {
+  average <- trade_metric(p$book, "average_order")
+  last <- p$frame$last_thing$name
+  if (is.null(average) || !identical(last, trade_metric(p$book, "revenue")))
+    refuse_question(p$text, paste0("The book has no ", spoken(last), " per order"), c(
+      i = "Define it: --define 'each_order=sum(net) / distinct(order_no)'."))
+  p$frame$metrics <- c(setdiff(p$frame$metrics, last), average)
+  noted(p, at + 1L, "metric, by the trade's word", spoken(average))
 }
 
 # The metric that a segment names: its own, or that of the trade's word.
@@ -580,6 +598,7 @@ take_names <- function(p, at, negative = FALSE, field = NULL) {
     values <- c(values, list(list(found = found, segment = one)))
     # on to the next name over a comma, "and", "or"
     next_at <- at + 1L
+    both <- is_kind(seg(p, next_at), "and")
     while (!is.null(seg(p, next_at)) && (identical(seg(p, next_at)$kind, "comma") ||
              is_kind(seg(p, next_at), "and", "or"))) next_at <- next_at + 1L
     following <- seg(p, next_at)
@@ -588,6 +607,7 @@ take_names <- function(p, at, negative = FALSE, field = NULL) {
       at <- at + 1L
       break
     }
+    if (both) p$frame$both <- TRUE
     at <- next_at
   }
   if (!length(values)) return(0L)
@@ -642,7 +662,8 @@ rule_who <- function(p) {
   }
   if (is_kind(one, "which")) {
     following <- seg(p, ahead(p, 1L))
-    if (length(field_meant(p, following)) || length(means_of(following, "name"))) {
+    if (length(field_meant(p, following)) || length(means_of(following, "name")) ||
+          is_kind(following, "part_of_date")) {
       p$frame$which <- TRUE
       p$frame$subject_next <- TRUE
       return(noted(p, 1L, "which", ""))
@@ -659,6 +680,9 @@ rule_deal <- function(p) {
   kind <- Filter(function(k) is_kind(one, k), c("deal", "sell"))
   if (!length(kind)) return(0L)
   p$frame$deal <- p$frame$deal %||% kind[1]
+  # "schools that bought": whom it is about.
+  before <- seg(p, -1L)
+  if (identical(before$low, "that") || is_kind(before, "which", "who")) p$frame$whose <- TRUE
   noted(p, 1L, "what is counted", "")
 }
 
@@ -687,7 +711,21 @@ rule_cue <- function(p) {
 rule_only <- function(p) {
   if (!is_kind(seg(p), "only") || is_of_book(seg(p))) return(0L)
   p$frame$only <- list(at = p$i, text = seg(p)$text)
+  # "bought only feed": and nothing else.
+  if (is_kind(seg(p, -1L), "deal", "sell")) p$frame$nothing_else <- TRUE
   noted(p, 1L, "only", "")
+}
+
+# "which month", "best weekday": parts of the date are ranked.
+rule_part_of_date <- function(p) {
+  one <- seg(p)
+  asked <- isTRUE(p$frame$subject_next) || is_kind(seg(p, -1L), "which")
+  if (!is_kind(one, "part_of_date") || is_of_book(one) || is.null(p$book$date) || !asked)
+    return(0L)
+  part <- if (grepl("week", one$low) && grepl("day", one$low)) "weekday" else sub("s$", "", one$low)
+  p$frame$parts <- c(p$frame$parts, paste0(part, "(", name_text(p$book$date), ")"))
+  p$frame$subject_next <- FALSE
+  noted(p, 1L, "whom", paste0(part, "s"))
 }
 
 # A number of its own: of lines to show, of the best to compare with.
@@ -732,12 +770,12 @@ rule_filler <- function(p) {
   joins <- function(x) !is.null(x) && is_kind(x, "of", "by") && !is_kind(x, "filler")
   if (joins(one) && joins(seg(p, 1L)) && identical(one$low, seg(p, 1L)$low)) return(0L)
   if (is_kind(one, "filler", "of", "and", "or", "which", "who", "order", "data", "but", "could",
-              "how_much") && !is_of_book(one)) return(1L)
+              "how_much", "where") && !is_of_book(one)) return(1L)
   0L
 }
 
 ask_rules <- list(rule_study, rule_comma, rule_argument, rule_condition, rule_bounds, rule_period,
                   rule_against, rule_year_on_year, rule_not, rule_compare, rule_groups, rule_size,
                   rule_growth, rule_percent, rule_how_many, rule_every, rule_by, rule_who, rule_set,
-                  rule_metric, rule_field, rule_names, rule_only, rule_number, rule_deal, rule_cue,
+                  rule_part_of_date, rule_metric, rule_field, rule_names, rule_only, rule_number, rule_deal, rule_cue,
                   rule_filler)

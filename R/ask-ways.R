@@ -269,7 +269,7 @@ way_sets <- function(x) {
     refuse_fields(x, each, call_of("sets", each = each, sets = text, metrics = asked_metrics(x),
                                    top = x$take("n")))
   }
-  types <- Filter(function(one) one$subject && one$from == each, positive)
+  types <- Filter(function(one) (one$subject || one$loose) && one$from == each, positive)
   things <- setdiff_names(positive, types)
   if (new && !never) {
     if (length(whens) > 1) return(NULL)
@@ -290,6 +290,23 @@ way_sets <- function(x) {
     rest <- where_text(x, names)
     return(out(paste0(active(whens[1], rest), " & ", active(whens[2], rest), " - ",
                       active(gone, rest))))
+  }
+  # bought only feed; bought frames and jars
+  bought <- !is.null(x$raw$deal) && !no && !never && !length(negative) && length(things) &&
+    same_field(things) && !length(x$raw$metrics) && !length(x$raw$size) && !isTRUE(x$raw$counting)
+  if (bought && (isTRUE(x$raw$nothing_else) || isTRUE(x$raw$both) && things[[1]]$field != each)) {
+    if (length(whens) > 1) return(NULL)
+    when <- asked_when(x) %||% "all"
+    if (isTRUE(x$take("nothing_else"))) {
+      other <- lapply(things, function(one) {
+        one$negative <- TRUE
+        one
+      })
+      return(out(paste0(active(when, where_text(x, c(types, things))), " - ",
+                        active(when, where_text(x, c(types, other))))))
+    }
+    each_of <- vapply(things, function(one) active(when, where_text(x, c(types, list(one)))), "")
+    return(out(paste(each_of, collapse = " & ")))
   }
   # did not buy feed; never bought booklets; bought hives but not frames
   denied <- if (no || never) things else negative
@@ -405,7 +422,7 @@ way_having <- function(x) {
   only_orders <- ranked && all(vapply(compares, function(one) identical(one$name, orders) &&
                                         one$op == ">=" && one$with, NA))
   if (only_orders) return(NULL)
-  each <- subject_of(x, "always")
+  each <- subject_of(x)
   if (is.null(each) || length(x$raw$metrics) || !is.null(x$raw$size)) return(NULL)
   when <- asked_when(x)
   where <- asked_where(x)
@@ -497,7 +514,7 @@ way_growth <- function(x) {
                                     against = against))
   x$take("size")
   n <- x$take("n")
-  if (is.null(n) && !isTRUE(grows$plain)) {
+  if (is.null(n) && (!isTRUE(grows$plain) || grows$down)) {
     n <- default_top
     assumed(x, "ten shown")
   }
@@ -558,7 +575,9 @@ way_plain <- function(x) {
   where <- asked_where(x)
   if (length(parts)) {
     if (length(c(by, subject)) || length(parts) > 1) return(NULL)
-    return(call_of("standings", each = parts, metrics = metrics, where = where, when = when))
+    size <- size_of_metric(x, size, metrics[1] %||% names(x$book$metrics)[1])
+    return(list(study = "standings", args = c(list(each = parts, metrics = metrics, where = where,
+                                                   when = when), size)))
   }
   fields <- unique(c(subject, by))
   # The best rep of each territory: whom, within what.

@@ -214,3 +214,25 @@ test_that("a million names are asked by their own name and its beginning", {
   expect_identical(read$args$where, "customer == \"Farm 0004711\"")
   expect_lt(took, 5)
 })
+
+test_that("words taught to a brief are known from then on, and the rest of the file stays", {
+  folder <- withr::local_tempdir()
+  file.copy(dirname(demo_path("longladder.yml")), folder, recursive = TRUE)
+  file <- file.path(folder, "extdata", "longladder.yml")
+  before <- readLines(file)
+  ll_teach(file, c(punters = "account", patches = "territory", dosh = "revenue", gigs = "orders"))
+  after <- readLines(file)
+  expect_identical(setdiff(before, after),
+                   c("  account: dimension", "  revenue: {is: sum(net), unit: money}",
+                     "  orders: distinct(order_no)"))
+  ll_teach(file, c(folk = "account"))
+  book <- ll_brief(file)$book
+  for (question in c("top 3 punters by dosh", "top 3 folk by dosh"))
+    expect_identical(ll_ask(book, question, answered = FALSE)$args[c("each", "metrics", "top")],
+                     list(each = "account", metrics = "revenue", top = 3))
+  expect_identical(ll_ask(book, "gigs by patch", answered = FALSE)$args$metrics, "orders")
+  whole <- readLines(file)
+  expect_error(ll_teach(file, c(x = "nothing")), class = "ll_error")
+  expect_identical(readLines(file), whole)
+  expect_error(ll_teach(file, "account"), class = "ll_error_argument")
+})
