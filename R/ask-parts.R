@@ -5,7 +5,7 @@
 frame_of <- function(frame, book, text) {
   used <- character()
   take <- function(name) {
-    used <<- c(used, name)
+    used <<- c(used, name, if (name == "names") paste0("name:", seq_along(frame$names)))
     frame[[name]]
   }
   has <- function(cue) {
@@ -13,21 +13,22 @@ frame_of <- function(frame, book, text) {
     if (hit) used <<- c(used, paste0("cue:", cue))
     hit
   }
-  # Comparisons by what is compared, fields by their role: each is used or left for itself.
+  # Names and comparisons one by one, fields by their role: each is used or left for itself.
   mark <- function(what) used <<- c(used, what)
   left <- function() {
     parts <- frame_parts[vapply(frame_parts, function(x) length(frame[[x]]) > 0, NA)]
     cues <- if (length(frame$cues)) paste0("cue:", names(frame$cues))
     roles <- if (length(frame$fields)) paste0("field:", vapply(frame$fields, `[[`, "", "role"))
+    names <- if (length(frame$names)) paste0("name:", seq_along(frame$names))
     compared <- if (length(frame$compares)) paste0("compare:", seq_along(frame$compares))
-    setdiff(c(parts, cues, roles, compared), c(used, "cue:split"))
+    setdiff(c(parts, cues, roles, names, compared), c(used, "cue:split"))
   }
   list(take = take, has = has, left = left, mark = mark, raw = frame, book = book, text = text, env = new.env())
 }
 
 frame_parts <- c("n", "size", "grows", "percents", "groups", "counting", "every", "parts",
                  "against", "not_when", "not_deal", "conditions", "bounds", "measures",
-                 "given", "sort_by", "nothing_else", "names", "metrics", "whens")
+                 "given", "sort_by", "nothing_else", "new_thing", "metrics", "whens")
 
 # Cues that colour a question and ask nothing by themselves.
 silent_cues <- paste0("cue:", c("how_much", "leads", "rank", "could", "latest", "gap"))
@@ -62,17 +63,17 @@ words_of_part <- function(frame, part) {
     hit <- Filter(function(one) one$role == substring(part, 7), frame$fields)
     return(spoken(vapply(hit, `[[`, "", "name")))
   }
+  if (startsWith(part, "name:")) return(frame$names[[as.integer(substring(part, 6))]]$words)
   if (startsWith(part, "compare:")) {
     one <- frame$compares[[as.integer(substring(part, 9))]]
     return(paste(spoken(one$name), one$op, full_number_text(one$value)))
   }
   switch(part, n = full_number_text(frame$n), size = frame$size,
          every = paste("every", frame$every), against = frame$against,
-         names = vapply(frame$names, `[[`, "", "words"),
          metrics = spoken(frame$metrics),
          percents = paste0(full_number_text(frame$percents), " %"),
          whens = vapply(frame$whens, `[[`, "", "words"), measures = spoken(frame$measures),
-         counting = "how many", grows = "change", not_deal = "did not buy",
+         new_thing = "new", counting = "how many", grows = "change", not_deal = "did not buy",
          gsub("_", " ", part))
 }
 
@@ -165,12 +166,14 @@ fields_with <- function(x, role) {
 subject_of <- function(x, who = "customer") {
   own <- fields_with(x, "subject")
   if (length(own)) return(own[1])
+  for (one in x$raw$names) if (one$subject && one$from %in% dimensions_of(x$book))
+    return(one$from)
   if (isTRUE(x$raw$who)) return(who_asked(x))
   # "garden centres" are accounts where they are ranked, counted or have stopped.
   ranks <- length(x$raw$size) || isTRUE(x$raw$by_metric) || length(x$raw$grows) ||
     isTRUE(x$raw$not_deal) || isTRUE(x$raw$whose) || length(x$raw$compares) || length(x$raw$groups) ||
     any(c("stopped", "never", "new", "back", "pareto") %in% names(x$raw$cues))
-  named <- Filter(function(one) one$subject || one$loose && ranks, x$raw$names)
+  named <- Filter(function(one) one$loose && ranks, x$raw$names)
   for (one in named) if (one$from %in% dimensions_of(x$book)) return(one$from)
   by <- fields_with(x, "by")
   if (length(by) == 1) return(by)

@@ -703,6 +703,10 @@ rule_cue <- function(p) {
     # "rate" of a metric is no score.
     if (kind == "replaced" && identical(one$low, "what replaced")) p$frame$asks_what <- TRUE
     if (kind == "stopped" || kind == "never") p$frame$subject_next <- TRUE
+    # "the new hive" is no new customer.
+    things <- if (kind == "new") Filter(function(m) !identical(m$from, customer_field(p$book)),
+                                        means_of(seg(p, 1L), "name"))
+    if (length(things)) p$frame$new_thing <- TRUE
     return(add_cue(p, 1L, kind))
   }
   0L

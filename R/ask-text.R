@@ -59,8 +59,8 @@ slip_of <- function(word, known) {
   most <- if (n >= 7) 2 else 1
   near <- known[abs(nchar(known) - n) <= most & nchar(known) >= 4]
   near <- near[substr(near, 1, 1) == substr(word, 1, 1) | n >= 6]
-  # Words of four letters are too near each other but for a letter more or less.
-  if (n == 4) near <- near[nchar(near) != n]
+  # Short words are too near each other but for a letter more or less, or two changed about.
+  if (n <= 5) near <- near[nchar(near) != n | n == 5 & sorted_letters(near) == sorted_letters(word)]
   if (!length(near)) return(NULL)
   distance <- as.vector(utils::adist(word, near))
   swapped <- distance == 2 & nchar(near) == n & sorted_letters(near) == sorted_letters(word)

@@ -28,7 +28,7 @@ way_lines <- function(x) {
   metrics <- x$take("metrics")
   returns <- length(metrics) == 1 && identical(trade_metric(x$book, "returns"), metrics)
   where <- c(asked_where(x), if (returns) returns_condition(x$book))
-  call_of("detail", sort_by = sort, first = if (!is.null(sort) && x$raw$size == "bottom") "lowest",
+  call_of("detail", sort_by = sort, first = if (!is.null(sort) && identical(x$raw$size, "bottom")) "lowest",
           top = x$take("n"), where = if (length(where)) paste(where, collapse = " & "),
           metrics = if (!returns && length(metrics)) metrics, when = asked_when(x))
 }
@@ -316,8 +316,7 @@ way_sets <- function(x) {
     x$take("not_deal")
     if (length(whens) > 1) return(NULL)
     when <- asked_when(x) %||% "all"
-    have <- if (no || never) types else c(types, things)
-    x$take("names")
+    have <- if (no || never) c(types, negative) else c(types, things)
     return(out(paste0(active(when, where_text(x, have)), " - ",
                       active(when, where_text(x, lapply(denied, function(one) {
                         one$negative <- FALSE
@@ -328,8 +327,7 @@ way_sets <- function(x) {
   if (never && !length(things) && each %in% names(x$book$registers)) {
     if (length(whens) > 1) return(NULL)
     when <- asked_when(x) %||% "all"
-    x$take("names")
-    cond <- where_text(x, types)
+    cond <- where_text(x, c(types, negative))
     x$take("not_deal")
     return(out(paste0(if (length(cond)) paste0("registered(", cond, ")") else "registered()", " - ",
                       active(when, NULL))))
@@ -340,7 +338,9 @@ way_sets <- function(x) {
 same_field <- function(names) length(unique(vapply(names, `[[`, "", "field"))) == 1
 
 where_text <- function(x, names) {
-  x$take("names")
+  same <- function(one) any(vapply(names, function(n) identical(c(n$at, n$value),
+                                                                c(one$at, one$value)), NA))
+  x$mark(paste0("name:", which(vapply(x$raw$names, same, NA))))
   text <- c(name_conditions(x, names), x$take("conditions"))
   if (length(text)) paste(text, collapse = " & ")
 }

@@ -89,7 +89,7 @@ complete_metric <- function(spec, book, trees) {
     refuse(context, "a metric must add up, average or count lines")
   unit <- if (metric_type(tree) == "date") "date" else
     spec$unit %||% unit_of(tree, money_fields(book))
-  c(spec[c("name", "typed", "text", "better")],
+  c(spec[intersect(c("name", "typed", "text", "better", "also"), names(spec))],
     list(tree = tree, unit = unit, adds_up = adds_up(tree), distinct = counts_distinct(tree),
          zero = zero_without_lines(tree), against = needs_against(tree)))
 }

@@ -47,6 +47,8 @@ test_that("a word that narrows changes the call or ends the question", {
              "over 500 net", "since June 2025", "without suits")
   for (i in sample(nrow(asked), if (all_tests()) 80 else 15)) for (word in words) {
     question <- asked$question[i]
+    # What the question says already narrows nothing.
+    if (any(strsplit(word, " ")[[1]] %in% strsplit(question, "[^[:alnum:]]+")[[1]])) next
     plain <- read_question(book, question)
     if (inherits(plain, "condition")) next
     narrowed <- read_question(book, paste(question, word))
