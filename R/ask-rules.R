@@ -391,10 +391,10 @@ rule_by <- function(p) {
     p$frame$cues$split <- list(at = p$i, text = one$text)
     return(noted(p, 1L, "split", ""))
   }
-  at <- ahead(p, 1L, "by", "of")
+  at <- ahead(p, 1L, "by", "of", "how_many")
   after <- seg(p, at)
   if (is.null(after)) return(0L)
-  if (identical(one$low, "per") && is_per_order(p, after)) return(metric_per_order(p, at))
+  if (identical(one$low, "per") && is_quotient(p, after)) return(take_quotient(p, at))
   fields <- within && length(field_meant(p, after))
   if (within && !fields) return(0L)
   p$frame$role <- if (within) "within" else "by"
@@ -414,18 +414,20 @@ rule_by <- function(p) {
 }
 
 # "revenue per order": another metric, and no two.
-is_per_order <- function(p, after) {
-  orders <- trade_metric(p$book, "orders")
-  identical(p$frame$last_thing$type, "metric") && !is.null(orders) &&
-    identical(metric_meant(p, after), orders)
+is_quotient <- function(p, after) {
+  identical(p$frame$last_thing$type, "metric") && !is.null(metric_meant(p, after)) &&
+    (is.null(field_meant(p, after)) || is_kind(after, "order"))
 }
 
-metric_per_order <- function(p, at) {
-  average <- trade_metric(p$book, "average_order")
+take_quotient <- function(p, at) {
   last <- p$frame$last_thing$name
-  if (is.null(average) || !identical(last, trade_metric(p$book, "revenue")))
-    refuse_question(p$text, paste0("The book has no ", spoken(last), " per order"), c(
-      i = "Define it: --define 'each_order=sum(net) / distinct(order_no)'."))
+  other <- metric_meant(p, seg(p, at))
+  average <- trade_metric(p$book, "average_order")
+  known <- identical(last, trade_metric(p$book, "revenue")) &&
+    identical(other, trade_metric(p$book, "orders"))
+  if (is.null(average) || !known)
+    refuse_question(p$text, paste0("The book has no ", spoken(last), " per ", spoken(other)), c(
+      i = paste0("Define it: --define 'each=", name_text(last), " / ", name_text(other), "'.")))
   p$frame$metrics <- c(setdiff(p$frame$metrics, last), average)
   noted(p, at + 1L, "metric, by the trade's word", spoken(average))
 }

@@ -169,7 +169,8 @@ way_distribution <- function(x) {
     metrics <- NULL
   }
   x$take("size")
-  if (length(fields) > 1) return(NULL)
+  average <- identical(metrics, trade_metric(x$book, "average_order"))
+  if (length(fields) > 1 || average && !length(fields)) return(NULL)
   call_of("distribution", each = if (length(fields)) fields, metrics = metrics,
           where = asked_where(x), when = asked_when(x))
 }
@@ -470,6 +471,11 @@ way_share <- function(x) {
   # What share Moor has: of the metric over the lines of all.
   names <- Filter(function(one) !one$negative, x$raw$names)
   if (length(fields) || !length(names)) return(NULL)
+  # "what share is silk in Harwick": of all, or of Harwick's?
+  if (!same_field(names))
+    refuse_question(x$text, "What the share is of is not clear", c(
+      i = paste0("Narrow the whole first, or ask for it by each: share of ", spoken(metric), " by ",
+                 spoken(names[[1]]$field), ".")))
   tree <- x$book$metrics[[metric]]$tree
   if (is.null(tree) || tree$kind != "aggregate" || !tree$fn %in% c("sum", "count") ||
         !is.null(tree$where) || is.null(tree$arg) || tree$arg$kind == "per")
@@ -542,6 +548,13 @@ way_counting <- function(x) {
   metrics <- asked_metrics(x)
   by <- setdiff(fields_with(x, "by"), each)
   if (length(x$raw$compares)) return(NULL)
+  # "how often was it hired": in how many orders.
+  orders <- trade_metric(x$book, "orders")
+  if (!length(metrics) && (identical(each, x$book$order) && !is.null(orders) ||
+                             is.null(each) && !is.null(x$raw$deal) && !length(x$raw$fields))) {
+    return(if (!is.null(orders)) call_of("total", metrics = orders, where = asked_where(x),
+                                         when = asked_when(x)))
+  }
   if (!is.null(each) && !length(metrics)) {
     plural <- gsub(" ", "_", plain_words(plural_word(field_noun(x$book, each))))
     metrics <- stats::setNames(paste0("distinct(", name_text(each), ")"), plural)
