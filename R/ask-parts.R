@@ -23,7 +23,8 @@ frame_of <- function(frame, book, text) {
     compared <- if (length(frame$compares)) paste0("compare:", seq_along(frame$compares))
     setdiff(c(parts, cues, roles, names, compared), c(used, "cue:split"))
   }
-  list(take = take, has = has, left = left, mark = mark, raw = frame, book = book, text = text, env = new.env())
+  list(take = take, has = has, left = left, mark = mark, raw = frame, book = book, text = text,
+       env = new.env())
 }
 
 frame_parts <- c("n", "size", "grows", "percents", "groups", "counting", "every", "parts",
@@ -170,8 +171,8 @@ subject_of <- function(x, who = "customer") {
     return(one$from)
   if (isTRUE(x$raw$who)) return(who_asked(x))
   # "garden centres" are accounts where they are ranked, counted or have stopped.
-  ranks <- length(x$raw$size) || isTRUE(x$raw$by_metric) || length(x$raw$grows) ||
-    isTRUE(x$raw$not_deal) || isTRUE(x$raw$whose) || length(x$raw$compares) || length(x$raw$groups) ||
+  ranks <- any(lengths(mget(c("size", "by_metric", "grows", "not_deal", "whose", "compares",
+                               "groups"), x$raw, ifnotfound = list(NULL))) > 0) ||
     any(c("stopped", "never", "new", "back", "pareto") %in% names(x$raw$cues))
   named <- Filter(function(one) one$loose && ranks, x$raw$names)
   for (one in named) if (one$from %in% dimensions_of(x$book)) return(one$from)

@@ -163,7 +163,8 @@ mend_tokens <- function(tokens, words) {
 period_tokens <- c(
   "since", "until", "till", "before", "between", "last", "past", "previous", "this", "current",
   "fiscal", "year", "years", "quarter", "quarters", "month", "months", "week", "weeks", "day",
-  "days", "half", "ytd", "date", "far", "ever", "all", "percent", "recent", "beginning", "start", "end",
+  "days", "half", "ytd", "date", "far", "ever", "all", "percent", "recent", "beginning", "start",
+  "end",
   "starting", "time", "with")
 
 # The end of a question that was not understood: what, where, the nearest words, how to teach it.

@@ -783,5 +783,5 @@ rule_filler <- function(p) {
 ask_rules <- list(rule_study, rule_comma, rule_argument, rule_condition, rule_bounds, rule_period,
                   rule_against, rule_year_on_year, rule_not, rule_compare, rule_groups, rule_size,
                   rule_growth, rule_percent, rule_how_many, rule_every, rule_by, rule_who, rule_set,
-                  rule_part_of_date, rule_metric, rule_field, rule_names, rule_only, rule_number, rule_deal, rule_cue,
-                  rule_filler)
+                  rule_part_of_date, rule_metric, rule_field, rule_names, rule_only, rule_number,
+                  rule_deal, rule_cue, rule_filler)

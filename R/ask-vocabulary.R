@@ -30,6 +30,8 @@ ask_vocabulary <- function(book, means = NULL, pages = NULL) {
     add_name_index(made, book)
     for (set in names(book$sets)) add_phrases(made, plain_words(spoken(set)), list(
       type = "set", name = set, field = book$sets[[set]]$each))
+    made$tokens <- unique(unlist(strsplit(unlist(made$said), " ", fixed = TRUE)))
+    made$said <- NULL
     book$source$asked_words <- made
   }
   if (length(means) || length(pages)) made <- own_words(made, book, means, pages)
@@ -43,9 +45,9 @@ add_phrases <- function(made, phrases, meaning) {
     if (!any(vapply(before, identical, NA, meaning)))
       assign(phrase, c(before, list(meaning)), envir = made$phrases)
   }
-  words <- strsplit(phrases, " ", fixed = TRUE)
-  made$tokens <- unique(c(made$tokens, unlist(words)))
-  made$longest <- max(made$longest, lengths(words), 1)
+  # Their single words are looked up in once all are there.
+  made$said[[length(made$said) + 1L]] <- phrases
+  made$longest <- max(made$longest, lengths(gregexpr(" ", phrases, fixed = TRUE)) + 1L, 1L)
 }
 
 # What a word of fields or metrics is in the singular and the plural.

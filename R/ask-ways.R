@@ -28,7 +28,8 @@ way_lines <- function(x) {
   metrics <- x$take("metrics")
   returns <- length(metrics) == 1 && identical(trade_metric(x$book, "returns"), metrics)
   where <- c(asked_where(x), if (returns) returns_condition(x$book))
-  call_of("detail", sort_by = sort, first = if (!is.null(sort) && identical(x$raw$size, "bottom")) "lowest",
+  last <- !is.null(sort) && identical(x$raw$size, "bottom")
+  call_of("detail", sort_by = sort, first = if (last) "lowest",
           top = x$take("n"), where = if (length(where)) paste(where, collapse = " & "),
           metrics = if (!returns && length(metrics)) metrics, when = asked_when(x))
 }

@@ -80,7 +80,8 @@ test_that("random sentences never crash, and answer only with every content word
     told <- paste(tolower(read$words$words), collapse = " | ")
     for (one in segments) {
       if (one$kind == "comma" || isTRUE(one$low %in% silent)) next
-      expect_true(grepl(tolower(one$text), told, fixed = TRUE), info = paste(question, "::", one$text))
+      expect_true(grepl(tolower(one$text), told, fixed = TRUE),
+                  info = paste(question, "::", one$text))
     }
   }
 })
@@ -159,7 +160,8 @@ test_that("the command asks, reads only, answers many, keeps what was asked, and
   expect_identical(read[2:3], c("Top 3 reps by margin",
                                 "longladder standings --each rep --metrics margin --top 3"))
   expect_identical(ask("colour of the sky")$status, 2L)
-  file <- withr::local_tempfile(lines = c("top 3 reps", "", "# no question", "revenue by shoe size"))
+  file <- withr::local_tempfile(lines = c("top 3 reps", "", "# no question",
+                                          "revenue by shoe size"))
   log <- withr::local_tempfile(fileext = ".log")
   many <- ask("--from", file, "--log-questions", log)
   expect_identical(many$status, 2L)
