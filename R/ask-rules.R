@@ -516,7 +516,7 @@ rule_field <- function(p) {
   inner <- Filter(function(m) identical(m$from, name), means_of(seg(p, 1L), "field"))
   if (length(inner) && length(field_meant(p, seg(p, 1L)))) {
     if (isTRUE(p$frame$after_by == p$i)) p$frame$after_by <- p$i + 1L
-    return(1L)
+    return(noted(p, 1L, "whose field follows", ""))
   }
   # "territory Moor": the field of the name that follows.
   after <- ahead(p, 1L)
