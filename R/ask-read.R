@@ -189,7 +189,7 @@ refuse_question <- function(text, why, hints = NULL, word = NULL) {
 }
 
 # A question back: choices, each with what to type for it.
-ask_back <- function(text, what, choices, hint = NULL) {
+ask_back <- function(text, what, choices, hint = NULL, word = NULL) {
   shown <- utils::head(choices, 9)
   lines <- paste0(seq_along(shown), ". ", names(shown), ifelse(
     nzchar(shown), paste0(": ask with ", shown), ""))
@@ -197,5 +197,5 @@ ask_back <- function(text, what, choices, hint = NULL) {
   ll_abort(c(paste0(what, " (in ", quoted(fit_text(text, 200)), ")."),
              stats::setNames(lines, rep("*", length(lines))),
              if (more > 0) c(i = paste(count_text(more), "more.")), hint), "question",
-           choices = unname(shown))
+           choices = unname(shown), word = word)
 }

@@ -128,7 +128,7 @@ add_period <- function(p, one, at) {
   if (!is.null(value$doubt)) {
     choices <- vapply(value$doubt, function(text) fixed_period(text)$words, "")
     ask_back(p$text, paste0(quoted(value$text), " is of no year"),
-             stats::setNames(paste0("\"", choices, "\""), choices))
+             stats::setNames(paste0("\"", choices, "\""), choices), word = value$text)
   }
   p$frame$whens <- c(p$frame$whens, list(list(text = value$period, season = value$season,
                                               words = value$text)))
@@ -651,7 +651,7 @@ ambiguous_name <- function(p, segment, found) {
   }, "")
   typed <- vapply(found, function(m) paste0(spoken(m$field), " \"", one_line(m$value), "\""), "")
   ask_back(p$text, paste0(quoted(segment$text), " may be one of ", length(found)),
-           stats::setNames(typed, labels))
+           stats::setNames(typed, labels), word = segment$text)
 }
 
 # Who, which, whose: what follows, or the verb, tells whom.

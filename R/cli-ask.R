@@ -164,18 +164,31 @@ ask_in_turn <- function(talk) {
     "Ask in plain words; go on with 'only Moor', 'by rep', 'why'; 'back', 'start again',",
     "'command', 'keep as NAME', 'quit'.")), useBytes = TRUE)
   answers <- list()
+  doubt <- NULL
   from <- if (interactive()) NULL else file("stdin", "r")
   if (!is.null(from)) on.exit(close(from))
   repeat {
     line <- next_question(from)
     if (is.null(line) || plain_words(line) %in% c("quit", "exit", "bye", "q")) break
     if (!nzchar(trimmed(line))) next
+    # A number answers the question back.
+    line <- chosen_question(doubt, line)
+    doubt <- NULL
     answers <- tryCatch(one_turn(talk, answers, line), ll_error = function(e) {
       writeLines(enc2utf8(conditionMessage(e)), useBytes = TRUE)
+      if (!is.null(e$word)) doubt <<- list(question = line, word = e$word, choices = e$choices)
       answers
     })
   }
   0L
+}
+
+# The question with the choice of this number in place of the word in doubt.
+chosen_question <- function(doubt, line) {
+  number <- suppressWarnings(as.integer(trimmed(line)))
+  if (is.null(doubt) || is.na(number) || !number %in% seq_along(doubt$choices)) return(line)
+  choice <- gsub("^\"(.*)\"$", "\\1", doubt$choices[number])
+  sub(doubt$word, choice, doubt$question, fixed = TRUE)
 }
 
 next_question <- function(from) {

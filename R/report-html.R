@@ -123,6 +123,10 @@ report_html <- function(pages, title = NULL) {
     p$id <- paste0("page-", id)
     p
   }, pages, ids)
+  pages <- lapply(pages, function(p) {
+    p$follows <- following_pages(p, pages)
+    p
+  })
   staged <- by_stage(pages)
   done <- Filter(function(p) !page_failed(p), pages)
   book <- if (length(done)) facts(done[[1]]$result)$book

@@ -17,7 +17,17 @@ page_html <- function(page, id) {
     tags$p(class = "reading", page_text(facts$reading)), figure_html(page$result),
     tables_html(page$result, id),
     if (nrow(facts$notes)) tags$ul(class = "notes", lapply(page_text(facts$notes$text), tags$li)),
-    proof_html(facts$proof), csv_html(page$result, page$file))
+    proof_html(facts$proof), following_html(page$follows), csv_html(page$result, page$file))
+}
+
+# Links to the pages that answer what is asked next.
+following_html <- function(found) {
+  tags <- htmltools::tags
+  if (!NROW(found)) return(NULL)
+  tags$p(class = "next", "Next: ", lapply(seq_len(nrow(found)), function(i) {
+    htmltools::tagList(if (i > 1) ", ", tags$a(href = paste0("#", found$id[i]),
+                                               page_text(found$words[i])))
+  }))
 }
 
 # The figure inside the page, without the words that stand around it there; a study that has

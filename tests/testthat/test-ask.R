@@ -240,3 +240,18 @@ test_that("words taught to a brief are known from then on, and the rest of the f
   expect_identical(readLines(file), whole)
   expect_error(ll_teach(file, "account"), class = "ll_error_argument")
 })
+
+test_that("a number answers a question back", {
+  book <- demo_book()
+  chosen <- internal("chosen_question")
+  for (question in c("revenue in March", "sales of Acorn in 2025")) {
+    back <- read_question(book, question)
+    doubt <- list(question = question, word = back$word, choices = back$choices)
+    for (i in seq_along(back$choices)) {
+      read <- read_question(book, chosen(doubt, paste0(" ", i)))
+      expect_identical(read$study, "total", info = paste(question, i))
+    }
+    expect_identical(chosen(doubt, "99"), "99")
+  }
+  expect_identical(chosen(NULL, "1"), "1")
+})

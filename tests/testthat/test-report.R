@@ -161,3 +161,15 @@ test_that("a result in a document is its sentences and tables, whatever its name
   expect_match(text, "(no names)", fixed = TRUE)
   expect_length(xml2::xml_find_all(page, "//script[contains(., 'alert(1)')]"), 0)
 })
+
+test_that("pages lead to those that answer their next questions", {
+  book <- demo_book()
+  pages <- list(reps = ll_standings(book, "rep", "revenue", when = "2026-Q2"),
+                cause = ll_drill(book, "revenue", when = "2026-Q2"),
+                other = ll_drill(book, "revenue", when = "2026-Q1"))
+  file <- withr::local_tempfile(fileext = ".html")
+  ll_report(pages, file)
+  html <- paste(readLines(file), collapse = "\n")
+  expect_match(html, "Next:\\s*<a href=\"#page-cause\">why did revenue change\\?</a>")
+  expect_no_match(html, "href=\"#page-other\">why")
+})
