@@ -45,6 +45,10 @@ kernel_find_text <- function(sorted, text, start = FALSE) {
     .Call(`_longladder_kernel_find_text`, sorted, text, start)
 }
 
+kernel_plain_words <- function(names) {
+    .Call(`_longladder_kernel_plain_words`, names)
+}
+
 kernel_meet <- function(n, steps) {
     .Call(`_longladder_kernel_meet`, n, steps)
 }

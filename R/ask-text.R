@@ -33,11 +33,17 @@ ask_tokens <- function(text) {
 
 # Words as they are looked up: small letters without accents; 's and marks gone; others apart.
 plain_words <- function(x) {
+  out <- kernel_plain_words(as.character(x))
+  other <- which(is.na(out) & !is.na(x))
+  out[other] <- plain_letters(x[other])
+  out
+}
+
+# The same of names with letters beyond the plain ones.
+plain_letters <- function(x) {
   x <- gsub("\u2019", "'", tolower(as_utf8(x)), fixed = TRUE)
-  marked <- grep("'", x, fixed = TRUE)
-  x[marked] <- gsub("'", "", gsub("'s\\b", "", x[marked], perl = TRUE), fixed = TRUE)
-  x <- spelling_key(x)
-  gsub("^ +| +$", "", gsub("[^[:alnum:]]+", " ", x))
+  x <- gsub("'", "", gsub("'s\\b", "", x, perl = TRUE), fixed = TRUE)
+  gsub("^ +| +$", "", gsub("[^[:alnum:]]+", " ", spelling_key(x)))
 }
 
 token_number <- function(text) {

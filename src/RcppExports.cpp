@@ -136,6 +136,16 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
+// kernel_plain_words
+Rcpp::CharacterVector kernel_plain_words(Rcpp::CharacterVector names);
+RcppExport SEXP _longladder_kernel_plain_words(SEXP namesSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::traits::input_parameter< Rcpp::CharacterVector >::type names(namesSEXP);
+    rcpp_result_gen = Rcpp::wrap(kernel_plain_words(names));
+    return rcpp_result_gen;
+END_RCPP
+}
 // kernel_meet
 Rcpp::LogicalVector kernel_meet(double n, Rcpp::List steps);
 RcppExport SEXP _longladder_kernel_meet(SEXP nSEXP, SEXP stepsSEXP) {
@@ -729,6 +739,7 @@ static const R_CallMethodDef CallEntries[] = {
     {"_longladder_kernel_scale", (DL_FUNC) &_longladder_kernel_scale, 2},
     {"_longladder_kernel_integer64", (DL_FUNC) &_longladder_kernel_integer64, 1},
     {"_longladder_kernel_find_text", (DL_FUNC) &_longladder_kernel_find_text, 3},
+    {"_longladder_kernel_plain_words", (DL_FUNC) &_longladder_kernel_plain_words, 1},
     {"_longladder_kernel_meet", (DL_FUNC) &_longladder_kernel_meet, 2},
     {"_longladder_kernel_write", (DL_FUNC) &_longladder_kernel_write, 3},
     {"_longladder_kernel_settle", (DL_FUNC) &_longladder_kernel_settle, 1},

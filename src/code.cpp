@@ -323,3 +323,41 @@ Rcpp::IntegerVector kernel_find_text(SEXP sorted, std::string text, bool start =
   return Rcpp::IntegerVector::create(static_cast<int>(first_not(true)) + 1,
                                      static_cast<int>(first_not(false)));
 }
+
+// Names of plain letters as they are looked up: small letters, without 's and apostrophes, everything
+// else but letters and digits a single blank. Missing for names with other letters, and for missing.
+// [[Rcpp::export(rng = false)]]
+Rcpp::CharacterVector kernel_plain_words(Rcpp::CharacterVector names) {
+  const R_xlen_t n = names.size();
+  Rcpp::CharacterVector out(n);
+  std::string word;
+  const auto is_word = [](unsigned char c) {
+    return (c >= 'a' && c <= 'z') || (c >= 'A' && c <= 'Z') || (c >= '0' && c <= '9');
+  };
+  for (R_xlen_t i = 0; i < n; ++i) {
+    SEXP name = STRING_ELT(names, i);
+    const char* at = CHAR(name);
+    bool plain = name != NA_STRING;
+    for (const char* c = at; plain && *c; ++c) plain = static_cast<unsigned char>(*c) < 128;
+    if (!plain) {
+      SET_STRING_ELT(out, i, NA_STRING);
+      continue;
+    }
+    word.clear();
+    for (; *at; ++at) {
+      const unsigned char c = static_cast<unsigned char>(*at);
+      if (c == '\'') {
+        const bool owner = (at[1] == 's' || at[1] == 'S') &&
+          !is_word(static_cast<unsigned char>(at[2])) && at[2] != '_';
+        if (owner) ++at;
+      } else if (is_word(c)) {
+        word += c >= 'A' && c <= 'Z' ? static_cast<char>(c + 32) : static_cast<char>(c);
+      } else if (!word.empty() && word.back() != ' ') {
+        word += ' ';
+      }
+    }
+    if (!word.empty() && word.back() == ' ') word.pop_back();
+    SET_STRING_ELT(out, i, Rf_mkCharLenCE(word.data(), static_cast<int>(word.size()), CE_UTF8));
+  }
+  return out;
+}
