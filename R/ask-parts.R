@@ -97,6 +97,12 @@ asked_when <- function(x) {
   whens <- x$take("whens")
   if (!length(whens)) return(NULL)
   texts <- unique(vapply(whens, `[[`, "", "text"))
+  # "compare this year with last year"
+  if (length(texts) == 2 && !is.null(x$raw$cues$compare) && is.null(x$raw$against)) {
+    x$has("compare")
+    x$env$against <- if (texts[2] == "last year") "year before" else texts[2]
+    texts <- texts[1]
+  }
   if (length(texts) > 1)
     refuse_question(x$text, paste0("Two periods are named: ", and_list(quoted(texts), 4)), c(
       i = "Say 'against' before the one that is compared with, or ask in two questions."))
@@ -132,6 +138,7 @@ name_conditions <- function(x, names) {
   for (one in names) if (one$part)
     assumed(x, quoted(one$words), " is taken for ", with_labels_of(x$book, one$field, one$value))
   key <- vapply(names, function(one) paste(one$field, one$negative), "")
+  for (group in split(names, key)) either_or_both(x, group)
   vapply(unname(split(names, factor(key, unique(key)))), function(group) {
     values <- unique(vapply(group, `[[`, "", "value"))
     field <- name_text(group[[1]]$field)
@@ -141,6 +148,17 @@ name_conditions <- function(x, names) {
     text <- paste0(field, " %in% c(", paste(literal, collapse = ", "), ")")
     if (no) paste0("!(", text, ")") else text
   }, "")
+}
+
+# Names of one field that stand apart: either of them, or both?
+either_or_both <- function(x, group) {
+  at <- unique(vapply(group, function(one) as.double(one$at), 0))
+  values <- unique(vapply(group, `[[`, "", "value"))
+  if (length(at) < 2 || length(values) < 2 || group[[1]]$negative) return(invisible())
+  words <- unique(vapply(group, `[[`, "", "words"))
+  refuse_question(x$text, paste0("Whether either of ", and_list(quoted(words)), " is meant or both ",
+                                 "is not clear"), c(
+    i = paste0("For either say ", quoted(paste(words, collapse = " or ")), ".")))
 }
 
 field_compares <- function(x) {

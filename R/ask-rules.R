@@ -224,6 +224,8 @@ rule_compare <- function(p) {
   after <- ahead(p, at + 1L, "of")
   what <- compared_thing(p, seg(p, after))
   n <- after + 1L
+  # "more than 5 items": how many names there are is no metric of the book.
+  if (is.null(what) && length(field_meant(p, seg(p, after)))) return(0L)
   if (is.null(what)) {
     # The metric or measure just before.
     n <- at + 1L
@@ -307,6 +309,7 @@ rule_growth <- function(p) {
   down <- is_kind(one, "decline")
   if (down && is_kind(one, "stopped") && !length(means_of(seg(p, ahead(p, 1L)), "metric")) &&
         !is_kind(seg(p, ahead(p, 1L)), "top")) return(0L)
+  if (!is.null(p$frame$grows) && p$frame$grows$down != down) return(0L)
   why <- any(c("why", "rise", "fall") %in% names(p$frame$cues))
   if (why) return(noted(p, 1L, "change", if (down) "fall" else "rise"))
   at <- ahead(p, 1L)
@@ -398,6 +401,7 @@ rule_by <- function(p) {
   fields <- within && length(field_meant(p, after))
   if (within && !fields) return(0L)
   p$frame$role <- if (within) "within" else "by"
+  if (identical(one$low, "per")) p$frame$per <- TRUE
   p$frame$after_by <- p$i + at
   measure <- Filter(function(m) m$role == "measure", means_of(after, "field"))
   if (length(measure) && !length(metric_meant(p, after))) {
@@ -480,7 +484,8 @@ is_verb <- function(p, one) {
   if (!length(means_of(one, "metric"))) return(TRUE)
   before <- seg(p, -1L)
   if (is_kind(before, "by", "and", "how_many", "of")) return(FALSE)
-  is_kind(before, "who", "not", "never", "stopped", "could") ||
+  is_kind(before, "who", "not", "never", "stopped", "could", "only") ||
+    identical(before$low, "that") ||
     any(c("space", "could", "stopped", "never") %in% names(p$frame$cues)) &&
     !length(p$frame$metrics)
 }
@@ -701,6 +706,9 @@ rule_cue <- function(p) {
   one <- seg(p)
   if (one$kind != "phrase" || length(means_of(one, "name"))) return(0L)
   for (kind in ask_cue_kinds) if (is_kind(one, kind)) {
+    # "ahead of last year" is no lead among names.
+    if (kind == "leads" && identical(seg(p, ahead(p, 1L, "of"))$kind, "period") &&
+          is.null(p$frame$who) && is.null(p$frame$which)) return(0L)
     if (kind %in% c("could", "how_much") && is_kind(one, "filler")) next
     # "rate" of a metric is no score.
     if (kind == "replaced" && identical(one$low, "what replaced")) p$frame$asks_what <- TRUE
@@ -718,7 +726,8 @@ rule_only <- function(p) {
   if (!is_kind(seg(p), "only") || is_of_book(seg(p))) return(0L)
   p$frame$only <- list(at = p$i, text = seg(p)$text)
   # "bought only feed": and nothing else.
-  if (is_kind(seg(p, -1L), "deal", "sell")) p$frame$nothing_else <- TRUE
+  if (is_kind(seg(p, -1L), "deal", "sell") || is_kind(seg(p, 1L), "deal", "sell"))
+    p$frame$nothing_else <- TRUE
   noted(p, 1L, "only", "")
 }
 

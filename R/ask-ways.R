@@ -391,6 +391,8 @@ way_lapsed <- function(x) {
   if (!stopped && !no && !then_not) return(NULL)
   x$take("not_deal")
   x$take("grows")
+  # The finding tells how many.
+  x$take("counting")
   x$has("active")
   for (cue in c("fall", "never")) x$has(cue)
   each <- subject_of(x, "always")
@@ -465,6 +467,12 @@ way_share <- function(x) {
   metric <- first_asked_metric(x)
   if (length(x$raw$metrics) > 1) return(NULL)
   fields <- c(by, subject)
+  # "web share by territory": the web's in each, or each one's of the web?
+  before <- vapply(x$raw$names, function(one) one$at == x$raw$cues$share$at - 1L, NA)
+  if (any(before) && length(fields))
+    refuse_question(x$text, "What the share is of is not clear", c(
+      i = paste0("Say it by both: share of ", spoken(metric), " by ", spoken(fields[1]), " and ",
+                 spoken(x$raw$names[[which(before)[1]]]$field), " along rows.")))
   if (length(fields) %in% 1:2)
     return(call_of("crosstab", rows = fields[1], columns = if (length(fields) == 2) fields[2],
                    metrics = metric, share_of = direction, where = asked_where(x),
@@ -537,6 +545,10 @@ way_trend <- function(x) {
   for (cue in c("how_much", "change", "rise", "fall")) x$has(cue)
   by <- fields_with(x, c("by", "subject"))
   if (length(by) > 1) return(NULL)
+  # "how are we doing against last year": two figures, no course.
+  if (is.null(every) && !length(by) && !is.null(x$raw$against))
+    return(call_of("total", metrics = asked_metrics(x), where = asked_where(x),
+                   when = asked_when(x) %||% "this year to date", against = x$take("against")))
   # "orders by month": the word is the metric.
   call_of("trend", metrics = asked_metrics(x), every = every, by = if (length(by)) by,
           where = asked_where(x), when = asked_when(x))
@@ -575,7 +587,10 @@ way_plain <- function(x) {
   if (length(x$raw$metrics)) x$take("counting")
   within <- fields_with(x, "within")
   by <- fields_with(x, "by")
-  subject <- subject_of(x)
+  bought <- length(x$raw$size) && !is.null(x$raw$deal) &&
+    startsWith(plain_words(x$text), "what did") && !length(fields_with(x, "subject"))
+  subject <- if (bought) product_field(x$book) else subject_of(x)
+  if (bought && is.null(subject)) return(NULL)
   parts <- x$take("parts")
   size <- asked_size(x)
   if (!is.null(x$raw$cues$rank) || !is.null(x$raw$cues$leads)) {
@@ -583,8 +598,8 @@ way_plain <- function(x) {
     if (!is.null(x$raw$cues$leads) && !length(size)) size <- asked_default(x)
   }
   metrics <- asked_metrics(x)
-  against <- x$take("against")
   when <- asked_when(x)
+  against <- x$take("against") %||% x$env$against
   if (!is.null(against) && is.null(when)) when <- "this year to date"
   where <- asked_where(x)
   if (length(parts)) {
@@ -592,6 +607,14 @@ way_plain <- function(x) {
     size <- size_of_metric(x, size, metrics[1] %||% names(x$book$metrics)[1])
     return(list(study = "standings", args = c(list(each = parts, metrics = metrics, where = where,
                                                    when = when), size)))
+  }
+  # "customers per rep": how many of them.
+  if (isTRUE(x$raw$per) && is.null(metrics) && length(by) == 1 && !is.null(subject) &&
+        !identical(by, subject) && !length(size) && !length(within)) {
+    plural <- gsub(" ", "_", plain_words(plural_word(field_noun(x$book, subject))))
+    count <- stats::setNames(paste0("distinct(", name_text(subject), ")"), plural)
+    return(call_of("standings", each = by, metrics = count, where = where, when = when,
+                   against = against))
   }
   fields <- unique(c(subject, by))
   # The best rep of each territory: whom, within what.
