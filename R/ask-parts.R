@@ -32,7 +32,7 @@ frame_parts <- c("n", "size", "grows", "percents", "groups", "counting", "every"
                  "given", "sort_by", "nothing_else", "new_thing", "metrics", "whens")
 
 # Cues that colour a question and ask nothing by themselves.
-silent_cues <- paste0("cue:", c("how_much", "leads", "rank", "could", "latest", "gap"))
+silent_cues <- paste0("cue:", c("how_much", "leads", "rank", "could", "gap"))
 
 check_content <- function(x) {
   f <- x$raw
@@ -156,8 +156,8 @@ either_or_both <- function(x, group) {
   values <- unique(vapply(group, `[[`, "", "value"))
   if (length(at) < 2 || length(values) < 2 || group[[1]]$negative) return(invisible())
   words <- unique(vapply(group, `[[`, "", "words"))
-  refuse_question(x$text, paste0("Whether either of ", and_list(quoted(words)), " is meant or both ",
-                                 "is not clear"), c(
+  refuse_question(x$text, paste0("Whether either of ", and_list(quoted(words)), " is meant or ",
+                                 "both is not clear"), c(
     i = paste0("For either say ", quoted(paste(words, collapse = " or ")), ".")))
 }
 

@@ -195,8 +195,8 @@ rule_not <- function(p) {
     return(if (n) noted(p, at + 1L + n, "not", names_said(p)) else 0L)
   }
   if (is_kind(one, "deal", "sell")) {
-    if (!is.null(metric_meant(p, one)) && !is_verb(p, one)) NULL
     p$frame$not_deal <- TRUE
+    p$frame$deal_at <- p$i + at
     return(noted(p, at + 1L, "did not buy", ""))
   }
   0L
@@ -609,7 +609,10 @@ take_names <- function(p, at, negative = FALSE, field = NULL) {
     while (!is.null(seg(p, next_at)) && (identical(seg(p, next_at)$kind, "comma") ||
              is_kind(seg(p, next_at), "and", "or"))) next_at <- next_at + 1L
     following <- seg(p, next_at)
-    if (next_at == at + 1L || !length(means_of(following, "name")) ||
+    # "Downs Vale": one after the other.
+    beside <- next_at == at + 1L && !is.null(one_named_field(one)) &&
+      identical(one_named_field(following), one_named_field(one))
+    if (next_at == at + 1L && !beside || !length(means_of(following, "name")) ||
           length(means_of(following, "metric"))) {
       at <- at + 1L
       break
@@ -628,6 +631,12 @@ take_names <- function(p, at, negative = FALSE, field = NULL) {
     loose = loose && !negative, at = p$i + first))))
   p$frame$subject_next <- FALSE
   at - first
+}
+
+# The one field that a segment is a name of and nothing else.
+one_named_field <- function(one) {
+  field <- unique(vapply(means_of(one, "name"), `[[`, "", "field"))
+  if (length(field) == 1 && !is_kind(one, names(ask_words()))) field
 }
 
 # One meaning for each: of one field for all where there is one, else a question back.
@@ -687,6 +696,7 @@ rule_deal <- function(p) {
   kind <- Filter(function(k) is_kind(one, k), c("deal", "sell"))
   if (!length(kind)) return(0L)
   p$frame$deal <- p$frame$deal %||% kind[1]
+  p$frame$deal_at <- p$frame$deal_at %||% p$i
   # "schools that bought": whom it is about.
   before <- seg(p, -1L)
   if (identical(before$low, "that") || is_kind(before, "which", "who")) p$frame$whose <- TRUE

@@ -310,7 +310,13 @@ way_sets <- function(x) {
     each_of <- vapply(things, function(one) active(when, where_text(x, c(types, list(one)))), "")
     return(out(paste(each_of, collapse = " & ")))
   }
-  # did not buy feed; never bought booklets; bought hives but not frames
+  # did not buy feed; never bought booklets; bought hives but not frames. What stands before the verb
+  # tells who they are.
+  told <- Filter(function(one) one$at < x$raw$deal_at %||% 0, things)
+  if (no || never) {
+    types <- c(types, told)
+    things <- setdiff_names(things, told)
+  }
   denied <- if (no || never) things else negative
   bought_not <- length(negative) && !is.null(x$raw$deal) && length(positive) &&
     same_field(c(negative, things))
@@ -583,7 +589,8 @@ way_counting <- function(x) {
 way_plain <- function(x) {
   for (cue in c("how_much", "rank", "leads", "change", "rise", "fall")) x$has(cue)
   # "how much did we make", "how many orders": the metric is what is counted.
-  x$has("make_up")
+  if (plain_words(x$raw$cues$make_up$text %||% "") %in% c("make", "makes", "bring", "brings"))
+    x$has("make_up")
   if (length(x$raw$metrics)) x$take("counting")
   within <- fields_with(x, "within")
   by <- fields_with(x, "by")
