@@ -278,6 +278,8 @@ rule_size <- function(p) {
     return(growth_cue(p, at + 2L, number, seg(p, at + 1L), TRUE))
   if (!is_kind(one, ask_sizes) || is_of_book(one)) return(0L)
   n <- at + 1L
+  # "the first week of June" is no rank.
+  if (identical(one$low, "first") && is_kind(seg(p, n), "part_of_date")) return(0L)
   if (is.null(number) && identical(seg(p, n)$kind, "number")) {
     number <- seg(p, n)$value
     n <- n + 1L
@@ -484,11 +486,15 @@ is_verb <- function(p, one) {
   if (!length(means_of(one, "metric"))) return(TRUE)
   before <- seg(p, -1L)
   if (is_kind(before, "by", "and", "how_many", "of")) return(FALSE)
+  if (asks_what(p$text) && length(means_of(before, "name"))) return(TRUE)
   is_kind(before, "who", "not", "never", "stopped", "could", "only") ||
     identical(before$low, "that") ||
     any(c("space", "could", "stopped", "never") %in% names(p$frame$cues)) &&
     !length(p$frame$metrics)
 }
+
+# "what did they buy": of what.
+asks_what <- function(text) grepl("^what (did|do|does) ", plain_words(text))
 
 rule_metric <- function(p) {
   one <- seg(p)
@@ -697,6 +703,7 @@ rule_deal <- function(p) {
   if (!length(kind)) return(0L)
   p$frame$deal <- p$frame$deal %||% kind[1]
   p$frame$deal_at <- p$frame$deal_at %||% p$i
+  p$frame$deal_word <- p$frame$deal_word %||% one$low
   # "schools that bought": whom it is about.
   before <- seg(p, -1L)
   if (identical(before$low, "that") || is_kind(before, "which", "who")) p$frame$whose <- TRUE

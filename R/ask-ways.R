@@ -474,7 +474,7 @@ way_share <- function(x) {
   if (length(x$raw$metrics) > 1) return(NULL)
   fields <- c(by, subject)
   # "web share by territory": the web's in each, or each one's of the web?
-  before <- vapply(x$raw$names, function(one) one$at == x$raw$cues$share$at - 1L, NA)
+  before <- vapply(x$raw$names, function(one) abs(one$at - x$raw$cues$share$at) == 1, NA)
   if (any(before) && length(fields))
     refuse_question(x$text, "What the share is of is not clear", c(
       i = paste0("Say it by both: share of ", spoken(metric), " by ", spoken(fields[1]), " and ",
@@ -594,8 +594,9 @@ way_plain <- function(x) {
   if (length(x$raw$metrics)) x$take("counting")
   within <- fields_with(x, "within")
   by <- fields_with(x, "by")
-  bought <- length(x$raw$size) && !is.null(x$raw$deal) &&
-    startsWith(plain_words(x$text), "what did") && !length(fields_with(x, "subject"))
+  money <- grepl("^(spen|sell|sold|bring|brought|tak|took)", x$raw$deal_word %||% "")
+  bought <- asks_what(x$text) && !is.null(x$raw$deal) && (length(x$raw$size) || !money) &&
+    !length(fields_with(x, "subject")) && !length(x$raw$metrics)
   subject <- if (bought) product_field(x$book) else subject_of(x)
   if (bought && is.null(subject)) return(NULL)
   parts <- x$take("parts")
