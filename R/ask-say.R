@@ -76,7 +76,10 @@ said_metrics <- function(book, metrics) {
 }
 
 said_fields <- function(book, fields) {
-  and_list(vapply(fields, function(field) plural_word(field_noun(book, field)), ""), 99)
+  and_list(vapply(fields, function(field) {
+    noun <- field_noun(book, field)
+    if (is_countable(noun)) plural_word(noun) else spoken(field)
+  }, ""), 99)
 }
 
 by_metrics <- function(book, take) {

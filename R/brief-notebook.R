@@ -22,7 +22,8 @@ ll_notebook <- function(brief, file = NULL, pages = NULL, from = NULL, only = NU
   check_brief_object(brief)
   wanted <- brief$pages[pages_in_order(brief, pages)]
   text <- c(notebook_head(brief, from %||% normalizePath(brief$file), only),
-            unlist(Map(notebook_page, names(wanted), wanted, file_words(names(wanted)))))
+            unlist(Map(notebook_page, names(wanted), wanted, file_words(names(wanted)),
+                       MoreArgs = list(book = brief$book))))
   if (is.null(file)) return(unname(text))
   write_whole(file, function(path) put_lines(text, path), brief$book$files)
   invisible(unname(text))
@@ -69,7 +70,7 @@ lines_argument <- function(lines) {
   paste0(", lines = ", r_text(lines))
 }
 
-notebook_page <- function(name, page, chunk) {
+notebook_page <- function(name, page, chunk, book) {
   given <- attr(page, "given")
   declared <- declaration_of(page$study)$args
   args <- vapply(names(given), function(arg) {
@@ -77,7 +78,10 @@ notebook_page <- function(name, page, chunk) {
     paste0(arg, " = ", r_text(if (typed) page[[arg]] else given[[arg]]))
   }, "")
   call <- paste0("ll_", page$study, "(", paste(c("book", args), collapse = ", "), ")")
+  said <- tryCatch(say_call(book, page$study, page_args(page)), error = function(e) "")
+  plain <- nzchar(said) && !startsWith(said, paste0(page$study, ":"))
   c("", paste("##", markdown_text(attr(page, "title") %||% capital(spoken(name)))), "",
+    if (plain) c(paste0("Asked in words: ", markdown_text(said), "."), ""),
     paste0("```{r ", chunk, "}"),
     paste("result <-", call), "result", "autoplot(result)", "```")
 }
