@@ -47,19 +47,20 @@ since_at <- function(tokens, i, dates) {
   NULL
 }
 
-# "between March and May 2025", "from 1 April 2026 to 30 June 2026"; the first part takes the year
-# of the second.
+# "between March and May 2025", "from 1 April 2026 to 30 June 2026", "January to March 2026"; the first
+# part takes the year of the second.
 between_at <- function(tokens, i, dates) {
   word <- low_at(tokens, i)
-  if (!word %in% c("between", "from")) return(NULL)
+  opened <- word %in% c("between", "from")
   join <- if (word == "between") c("and", "to") else c("to", "until", "till", "through")
-  for (middle in i + seq_len(5L) + 1L) {
+  start <- i + opened
+  for (middle in start + seq_len(5L)) {
     if (!low_at(tokens, middle) %in% join) next
     second <- plain_period_at(tokens, middle + 1L, dates, latest = TRUE)
     if (is.null(second)) next
     to <- read_period(second$text, dates)
-    first <- plain_period_at(tokens, i + 1L, dates, latest = TRUE, year = format(to$to, "%Y"))
-    if (is.null(first) || i + 1L + first$used != middle) next
+    first <- plain_period_at(tokens, start, dates, latest = TRUE, year = format(to$to, "%Y"))
+    if (is.null(first) || start + first$used != middle) next
     from <- read_period(first$text, dates)
     if (from$from > to$to) return(NULL)
     return(list(text = paste0(from$from, "/", to$to), used = middle - i + 1L + second$used))

@@ -399,7 +399,11 @@ rule_by <- function(p) {
   at <- ahead(p, 1L, "by", "of", "how_many")
   after <- seg(p, at)
   if (is.null(after)) return(0L)
-  if (identical(one$low, "per") && is_quotient(p, after)) return(take_quotient(p, at))
+  orders <- trade_metric(p$book, "orders")
+  each_order <- identical(one$low, "by") && !length(p$frame$fields) && !length(p$frame$size) &&
+    !is.null(orders) && identical(metric_meant(p, after), orders)
+  if ((identical(one$low, "per") || each_order) && is_quotient(p, after))
+    return(take_quotient(p, at))
   fields <- within && length(field_meant(p, after))
   if (within && !fields) return(0L)
   p$frame$role <- if (within) "within" else "by"

@@ -313,7 +313,7 @@ way_sets <- function(x) {
   # did not buy feed; never bought booklets; bought hives but not frames. What stands before the verb
   # tells who they are.
   told <- Filter(function(one) one$at < x$raw$deal_at %||% 0, things)
-  if (no || never) {
+  if ((no || never) && identical(each, customer_field(x$book))) {
     types <- c(types, told)
     things <- setdiff_names(things, told)
   }
