@@ -235,7 +235,7 @@ asked_size <- function(x) {
 
 # "lowest" by value is the best where low is better; "worst" is last whatever is better.
 size_of_metric <- function(x, size, metric) {
-  if (!length(size)) return(size)
+  if (!length(size) || !length(metric)) return(size)
   low <- !is.null(x$book$metrics[[metric]]) && x$book$metrics[[metric]]$better == "low"
   if (low && identical(x$raw$size_word, "by value"))
     names(size) <- if (names(size) == "top") "bottom" else "top"

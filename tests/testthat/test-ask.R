@@ -4,6 +4,8 @@ read_question <- function(book, question) {
   tryCatch(internal("ask_read")(book, question), ll_error_question = identity)
 }
 
+try_question <- function(book, question) tryCatch(ll_ask(book, question), ll_error = identity)
+
 test_that("questions by habits of three trades come to the calls that were written down before", {
   outcomes <- list()
   for (name in c("demo", "hire", "print")) {
@@ -265,4 +267,30 @@ test_that("names are looked up alike by both ways of making them plain", {
   known <- !is.na(names)
   expect_identical(plain[known], internal("plain_letters")(names[known]))
   expect_identical(internal("plain_words")("Zo\u00eb's Caf\u00e9"), "zoe cafe")
+})
+
+test_that("books without metrics, dates or registers, and odd names, answer or say why not", {
+  bare <- ll_book(small_lines())
+  for (question in c("top 3 reps", "revenue", "why", "who stopped buying", "check the data",
+                     "reps by month", "everything on Ida"))
+    expect_true(inherits(try_question(bare, question), c("ll_result", "ll_error")), info = question)
+  lines <- small_lines()
+  lines$day <- NULL
+  undated <- ll_book(lines, metrics = c(revenue = "sum(net)"))
+  for (question in c("revenue in 2025", "revenue by month", "new customers", "why", "top 3 reps",
+                     "which month was best", "last quarter"))
+    expect_true(inherits(try_question(undated, question), c("ll_result", "ll_error")),
+                info = question)
+  odd <- small_lines()
+  odd$rep <- c("M\u00fcller & S\u00f6hne \"Nord\"", "A|B [x] (y)", "top 10", "2025", "by month",
+               "it's $1^", "a\nb", "\u4f60\u597d")
+  book <- ll_book(odd, metrics = c(revenue = "sum(net)"))
+  expect_identical(ll_settings(ll_ask(book, "revenue of muller & sohne nord"))$where,
+                   paste0("rep == ", encodeString(odd$rep[1], quote = "\"")))
+  for (name in odd$rep) {
+    said <- paste0("revenue of rep \"", gsub("\"", "\"\"", name), "\"")
+    got <- try_question(book, said)
+    expect_true(inherits(got, c("ll_result", "ll_error")), info = said)
+    if (inherits(got, "ll_result")) expect_identical(ll_question(got), ll_question(got))
+  }
 })
