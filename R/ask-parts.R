@@ -272,3 +272,15 @@ typed_value <- function(values, spec) {
 }
 
 trimmed_keep <- function(x) stats::setNames(trimmed(x), names(x))
+
+# The fewest orders that names must have, where that is what a number of orders is for.
+asked_min_orders <- function(x) {
+  orders <- trade_metric(x$book, "orders")
+  hit <- compares_of(x, function(one) {
+    one$type == "metric" && one$op == ">=" && identical(one$name, orders)
+  })
+  if (length(hit) > 1) left_over(x, "compare:1", list(study = "a ranking"))
+  if (length(hit)) hit[[1]]$value
+}
+
+same_field <- function(names) length(unique(vapply(names, `[[`, "", "field"))) == 1
