@@ -47,8 +47,8 @@ since_at <- function(tokens, i, dates) {
   NULL
 }
 
-# "between March and May 2025", "from 1 April 2026 to 30 June 2026", "January to March 2026"; the first
-# part takes the year of the second.
+# "between March and May 2025", "from 1 April 2026 to 30 June 2026", "January to March 2026"; the
+# first part takes the year of the second.
 between_at <- function(tokens, i, dates) {
   word <- low_at(tokens, i)
   opened <- word %in% c("between", "from")

@@ -517,6 +517,13 @@ rule_metric <- function(p) {
   noted(p, 1L, own, spoken(name))
 }
 
+# As what a field is named: after "by", joined to one that is, or by itself.
+field_role <- function(p) {
+  if (isTRUE(p$frame$after_by == p$i)) return(p$frame$role)
+  joined <- is_kind(seg(p, -1L), "and", "or") || identical(seg(p, -1L)$kind, "comma")
+  if (joined && isTRUE(p$frame$after_by == p$i - 1L)) p$frame$role else "subject"
+}
+
 rule_field <- function(p) {
   one <- seg(p)
   name <- field_meant(p, one)
@@ -543,10 +550,7 @@ rule_field <- function(p) {
     n <- take_names(p, 1L, field = name)
     if (n) return(noted(p, n + 1L, "only", names_said(p)))
   }
-  role <- if (isTRUE(p$frame$after_by == p$i)) p$frame$role else {
-    joined <- is_kind(seg(p, -1L), "and", "or") || identical(seg(p, -1L)$kind, "comma")
-    if (joined && isTRUE(p$frame$after_by == p$i - 1L)) p$frame$role else "subject"
-  }
+  role <- field_role(p)
   if (role %in% c("by", "within")) {
     p$frame$after_by <- p$i + 1L
     joins <- seg(p, 1L)

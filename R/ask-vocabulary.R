@@ -139,16 +139,19 @@ names_called <- function(made, phrase) {
   }), recursive = FALSE)
 }
 
+places_with <- function(plain, phrase, most) {
+  if (length(plain) <= 1e5)
+    return(grep(paste0(" ", phrase, " "), paste0(" ", plain, " "), fixed = TRUE))
+  at <- kernel_find_text(plain, phrase, TRUE)
+  if (at[1] <= at[2]) seq(at[1], min(at[2], at[1] + most))
+}
+
 # The names that hold these words one after the other; of many names those that begin so.
 names_with <- function(made, phrase, most = 40) {
   out <- list()
   for (field in names(made$index)) {
     index <- made$index[[field]]
-    hit <- if (length(index$plain) <= 1e5)
-      grep(paste0(" ", phrase, " "), paste0(" ", index$plain, " "), fixed = TRUE) else {
-        at <- kernel_find_text(index$plain, phrase, TRUE)
-        if (at[1] <= at[2]) seq(at[1], min(at[2], at[1] + most))
-      }
+    hit <- places_with(index$plain, phrase, most)
     for (value in unique(utils::head(index$value[hit], most)))
       out <- c(out, list(list(type = "name", field = field, value = value, from = index$from)))
   }

@@ -1,8 +1,8 @@
 # Ways of questions about who was there and who was not: new, gone, back again, bought this and not
 # that, above and below a number. They come to sets of names, or to those who have lapsed.
 
-# What such a question is about: whom, the names that tell who they are (types), and those of what was
-# bought or not; NULL where nobody is meant.
+# What such a question is about: whom, the names that tell who they are (types), and those of what
+# was bought or not; NULL where nobody is meant.
 who_question <- function(x) {
   each <- subject_of(x, "always")
   if (is.null(each)) return(NULL)
@@ -25,8 +25,8 @@ active_text <- function(x, when, where = NULL) {
 }
 
 where_text <- function(x, names) {
-  same <- function(one) any(vapply(names, function(n) identical(c(n$at, n$value),
-                                                                c(one$at, one$value)), NA))
+  id <- function(one) paste(one$at, one$value)
+  same <- function(one) id(one) %in% vapply(names, id, "")
   x$mark(paste0("name:", which(vapply(x$raw$names, same, NA))))
   text <- c(name_conditions(x, names), x$take("conditions"))
   if (length(text)) paste(text, collapse = " & ")
@@ -181,16 +181,18 @@ way_having <- function(x) {
   if (!length(compares)) return(NULL)
   orders <- trade_metric(x$book, "orders")
   ranked <- !is.null(x$raw$size) || length(x$raw$metrics)
-  only_orders <- ranked && all(vapply(compares, function(one) identical(one$name, orders) &&
-                                        one$op == ">=" && one$with, NA))
+  is_least <- function(one) identical(one$name, orders) && one$op == ">=" && one$with
+  only_orders <- ranked && all(vapply(compares, is_least, NA))
   if (only_orders) return(NULL)
   each <- subject_of(x)
   if (is.null(each) || length(x$raw$metrics) || !is.null(x$raw$size)) return(NULL)
   when <- asked_when(x)
   where <- asked_where(x)
-  part <- vapply(compares, function(one) paste0(
-    "having(", name_text(one$name), " ", one$op, " ", full_number_text(one$value),
-    if (!is.null(when)) paste0(", when = ", encodeString(when, quote = "\"")),
-    if (!is.null(where)) paste0(", where = ", where), ")"), "")
+  further <- c(if (!is.null(when)) paste0(", when = ", encodeString(when, quote = "\"")),
+               if (!is.null(where)) paste0(", where = ", where))
+  part <- vapply(compares, function(one) {
+    paste0("having(", name_text(one$name), " ", one$op, " ", full_number_text(one$value),
+           paste(further, collapse = ""), ")")
+  }, "")
   refuse_fields(x, each, call_of("sets", each = each, sets = paste(part, collapse = " & ")))
 }

@@ -374,5 +374,5 @@ way_trend <- function(x) {
 ask_ways <- list(way_check, way_portrait, way_lines, way_replaced, way_space, way_goes, way_why,
                  way_score, way_payout, way_benchmark, way_distribution, way_quadrants, way_pareto,
                  way_tiers, way_cohorts, way_back, way_new, way_two_periods, way_bought,
-                 way_not_bought, way_never, way_lapsed, way_having, way_versus, way_share, way_holds,
-                 way_growth, way_trend, way_counting, way_parts, way_per, way_ranks, way_totals)
+                 way_not_bought, way_never, way_lapsed, way_having, way_versus, way_share,
+                 way_holds, way_growth, way_trend, way_counting, way_parts, way_per, way_ranks, way_totals)

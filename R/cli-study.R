@@ -86,11 +86,12 @@ hint_lines <- function(found) {
 words_of_book <- function(read) {
   own <- c("brief", "set", "only", names(book_options()), names(lines_options()))
   options <- read$options[intersect(own, names(read$options))]
-  words <- c(vapply(read$lines, function(file) shell_quoted(if (startsWith(file, "-"))
-    paste0("./", file) else file), ""), unlist(Map(function(name, values) {
-      if (isTRUE(values)) return(paste0("--", dashed(name)))
-      paste0("--", dashed(name), " ", vapply(values, shell_quoted, ""))
-    }, names(options), options)))
+  # A file that begins with a minus would be an option.
+  files <- ifelse(startsWith(read$lines, "-"), paste0("./", read$lines), read$lines)
+  words <- c(vapply(files, shell_quoted, ""), unlist(Map(function(name, values) {
+    if (isTRUE(values)) return(paste0("--", dashed(name)))
+    paste0("--", dashed(name), " ", vapply(values, shell_quoted, ""))
+  }, names(options), options)))
   if (length(words)) paste0(" ", paste(words, collapse = " ")) else ""
 }
 

@@ -245,6 +245,8 @@ about_row <- function(x) {
   paste(" of", and_list(said))
 }
 
+asked_of <- function(x, before, after) paste0(before, sub("^ of", "", about_row(x)), after)
+
 next_maker <- function(words, question, call) list(words = words, question = question, call = call)
 
 metric_said <- function(x) spoken(x$metric %||% names(x$book$metrics)[1] %||% "it")
@@ -353,8 +355,7 @@ next_makers <- list(
       out
     }),
   full = next_maker(
-    "in full", function(x) paste0("what is there to know", sub("^ of", " about", about_row(x)),
-                                  "?"),
+    "in full", function(x) asked_of(x, "what is there to know about", "?"),
     function(x) {
       if (!one_name(x)) return(NULL)
       args <- carried(x, each = names(x$names), name = x$names[[1]])
@@ -393,8 +394,7 @@ next_makers <- list(
       if (!is.null(x$when)) list(study = "substitution", args = args)
     }),
   could_buy = next_maker(
-    "what else could they buy", function(x) paste0("what else could", sub("^ of", "", about_row(x)),
-                                                   " buy?"),
+    "what else could they buy", function(x) asked_of(x, "what else could", " buy?"),
     function(x) {
       product <- product_field(x$book)
       if (!one_name(x) || !identical(names(x$names), customer_field(x$book)) || is.null(product))
