@@ -1,5 +1,11 @@
 # The books that questions in plain words are put to, and the questions with what they come to.
 
+# How many random questions: few every day, some in all tests, LONGLADDER_TEST_ASKED=10000 of them
+# for a measure.
+many_asked <- function(few) {
+  as.integer(Sys.getenv("LONGLADDER_TEST_ASKED", if (all_tests()) "1000" else few))
+}
+
 # A tool-hire firm: depots, machines, hire days, no reps.
 hire_book <- local({
   book <- NULL

@@ -56,7 +56,7 @@ test_that("random calls said in words and asked again are the same calls", {
   book <- demo_book()
   withr::local_seed(31)
   plain <- 0
-  n <- if (all_tests()) 10000 else 250
+  n <- many_asked(250)
   for (i in seq_len(n)) {
     call <- random_call(book)
     said <- internal("say_call")(book, call$study, call$args)

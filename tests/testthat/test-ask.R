@@ -69,7 +69,7 @@ test_that("random sentences never crash, and answer only with every content word
                            "could")])
   words <- c(sample(ls(vocabulary$phrases), 250), "2025", "Q2 2026", "last quarter", "10", "80%",
              "1,000", "xyzzy", "\"web\"", ",", "since March", "not", "only", "by", "top", "why")
-  for (i in seq_len(if (all_tests()) 10000 else 300)) {
+  for (i in seq_len(many_asked(300))) {
     question <- paste(sample(words, sample(1:9, 1), TRUE), collapse = " ")
     read <- tryCatch(internal("ask_read")(book, question), ll_error = identity)
     if (inherits(read, "ll_error")) {
