@@ -209,7 +209,7 @@ returns_condition <- function(book) {
   if (length(hit)) paste(name_text(hit[1]), "< 0")
 }
 
-ask_compares <- c(above = ">", at_least = ">=", below = "<", at_most = "<=")
+ask_compares <- c(above = ">", no_less = ">=", below = "<", at_most = "<=")
 
 # over 1,000 net; at least 20 orders; revenue below 500
 rule_compare <- function(p) {
