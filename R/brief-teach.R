@@ -14,12 +14,12 @@
 #' `ll_error_brief` where the entry stands in a form that cannot be added to; `ll_error_file` and
 #' `ll_error_target` for the file itself.
 #' @examples
-#' file <- tempfile(fileext = ".yml")
-#' folder <- system.file("extdata", package = "longladder")
-#' lines <- readLines(file.path(folder, "longladder.yml"))
-#' writeLines(gsub("order_lines.csv", file.path(folder, "order_lines.csv"), lines), file)
-#' ll_teach(file, c(punters = "territory"))
-#' grep("punters", readLines(file), value = TRUE)
+#' folder <- tempfile()
+#' dir.create(folder)
+#' file.copy(list.files(system.file("extdata", package = "longladder"), full.names = TRUE), folder)
+#' brief <- file.path(folder, "longladder.yml")
+#' ll_teach(brief, c(patches = "territory"))
+#' grep("patches", readLines(brief), value = TRUE)
 #' @export
 ll_teach <- function(brief, words) {
   brief <- check_words(brief, "brief", one = TRUE)
