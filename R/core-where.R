@@ -169,7 +169,8 @@ where_segments <- function(search, most) {
   rows <- NULL
   tables <- where_tables(search)
   repeat {
-    seen <- where_look(search, rows, tables)
+    # What is left may have no rate at all.
+    seen <- Filter(function(one) !is.na(one$score), where_look(search, rows, tables))
     if (!length(seen) || length(out) == most || length(out) && seen[[1]]$score <= 0) break
     whole <- search$measure$whole(search, tables$whole)
     best <- where_narrowed(search, rows, where_widened(seen, seen[[1]]), whole)
