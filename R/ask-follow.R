@@ -89,9 +89,7 @@ turned_call <- function(book, last, frame, text) {
   where <- asked_where(x)
   if (!is.null(where)) {
     if (!"where" %in% known) return(NULL)
-    before <- condition_text(args$where)
-    if (!is.null(before) && grepl("|", before, fixed = TRUE)) before <- paste0("(", before, ")")
-    args$where <- paste(c(before, where), collapse = " & ")
+    args$where <- all_hold(c(condition_text(args$where), where))
   }
   put("when", asked_when(x))
   put("against", x$take("against"))

@@ -118,13 +118,8 @@ asked_when <- function(x) {
 # The conditions of the names, comparisons of fields and typed conditions; `but` are names used
 # otherwise.
 asked_where <- function(x, but = list()) {
-  texts <- c(name_conditions(x, setdiff_names(x$take("names"), but)), field_compares(x),
-             x$take("conditions"))
-  if (length(texts) > 1) {
-    wrap <- grepl("|", texts, fixed = TRUE) & !grepl("^\\(", texts)
-    texts[wrap] <- paste0("(", texts[wrap], ")")
-  }
-  if (length(texts)) paste(texts, collapse = " & ")
+  all_hold(c(name_conditions(x, setdiff_names(x$take("names"), but)), field_compares(x),
+             x$take("conditions")))
 }
 
 setdiff_names <- function(names, but) {

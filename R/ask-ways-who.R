@@ -28,8 +28,7 @@ where_text <- function(x, names) {
   id <- function(one) paste(one$at, one$value)
   same <- function(one) id(one) %in% vapply(names, id, "")
   x$mark(paste0("name:", which(vapply(x$raw$names, same, NA))))
-  text <- c(name_conditions(x, names), x$take("conditions"))
-  if (length(text)) paste(text, collapse = " & ")
+  all_hold(c(name_conditions(x, names), x$take("conditions")))
 }
 
 with_sign <- function(names, negative) {

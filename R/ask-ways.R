@@ -27,10 +27,10 @@ way_lines <- function(x) {
   if (!is.null(sort)) x$take("size")
   metrics <- x$take("metrics")
   returns <- length(metrics) == 1 && identical(trade_metric(x$book, "returns"), metrics)
-  where <- c(asked_where(x), if (returns) returns_condition(x$book))
+  where <- all_hold(c(asked_where(x), if (returns) returns_condition(x$book)))
   last <- !is.null(sort) && identical(x$raw$size, "bottom")
   call_of("detail", sort_by = sort, first = if (last) "lowest",
-          top = x$take("n"), where = if (length(where)) paste(where, collapse = " & "),
+          top = x$take("n"), where = where,
           metrics = if (!returns && length(metrics)) metrics, when = asked_when(x))
 }
 
@@ -308,7 +308,7 @@ way_share <- function(x) {
     refuse_question(x$text, paste0("A share of ", spoken(metric), " cannot be told by names"), c(
       i = paste0("Ask for it by each: share of ", spoken(metric), " by ",
                  spoken(names[[1]]$field), ".")))
-  condition <- paste(name_conditions(x, names), collapse = " & ")
+  condition <- all_hold(name_conditions(x, names))
   arg <- tree_text(tree$arg)
   if (tree$arg$kind == "op") arg <- paste0("(", arg, ")")
   formula <- paste0(tree$fn, "(", arg, "[", condition, "]) / ", name_text(metric))

@@ -111,7 +111,7 @@ next_row <- function(x, result, row) {
     field <- keys[[column]]
     name <- as.character(cells[[column]])
     part <- date_part_of(x$question$book, field)
-    if (identical(part, x$book$date) && !name %in% c("(none)", "(all)")) {
+    if (!is.null(part) && identical(part, x$book$date) && !name %in% c("(none)", "(all)")) {
       x$when <- name
       next
     }
@@ -124,7 +124,7 @@ next_row <- function(x, result, row) {
       x$columns[field] <- column
     }
   }
-  if (length(texts)) x$here <- paste(texts, collapse = " & ")
+  x$here <- all_hold(texts)
   x
 }
 
@@ -153,11 +153,7 @@ asked_text <- function(tree) {
 narrowed_by <- function(x, but = FALSE) {
   here <- x$here
   if (but && !is.null(here)) here <- paste0("!(", here, ")")
-  where <- x$where
-  if (!is.null(where) && !is.null(here) && grepl("|", where, fixed = TRUE))
-    where <- paste0("(", where, ")")
-  both <- c(where, here)
-  if (length(both)) paste(both, collapse = " & ")
+  all_hold(c(x$where, here))
 }
 
 # Arguments that carry over: which lines, and the first metric.

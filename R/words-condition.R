@@ -2,6 +2,18 @@
 
 read_condition <- function(x, label = "condition") read_tree(x, label, condition_node)
 
+# Conditions in words as one that holds where all of them do; NULL of none. Each is read by itself
+# before, so that no "or", bracket or remark of one reaches into the next.
+all_hold <- function(texts) {
+  if (length(texts) < 2) return(if (length(texts)) texts)
+  paste(vapply(texts, function(text) {
+    read <- r_expression(text, list(label = "condition", text = text))
+    if (grepl("#", text, fixed = TRUE))
+      text <- paste(deparse(read, width.cutoff = 500), collapse = " ")
+    if (called(read) == "|") paste0("(", text, ")") else text
+  }, ""), collapse = " & ")
+}
+
 condition_node <- function(x, context) {
   fn <- called(x)
   if (fn == "(") return(condition_node(x[[2]], context))

@@ -60,6 +60,46 @@ test_that("a word that narrows changes the call or ends the question", {
   }
 })
 
+# Conditions as people type them: an "or" open, half or wholly in brackets, denied, with a remark.
+typed_conditions <- c(
+  "area == 'Moor' | way == 'web'", "(area == 'Moor') | (way == 'web')", "way == 'web' | (qty > 4)",
+  "(area == 'Moor' | way == 'web')", "!(area == 'Moor') | qty < 0", "area == 'Fen' & qty > 1",
+  "area == 'Fen' & qty > 1 | way == 'web'", "area == 'Moor' # the east", "note != 'a # b | c'",
+  "qty > 3 | note == 'a # b | c' # odd")
+
+test_that("conditions that are joined hold all of them, wherever a question joins them", {
+  lines <- withr::with_seed(12, data.frame(
+    client = sample(letters[1:9], 400, TRUE), area = sample(c("Moor", "Fen", "Downs"), 400, TRUE),
+    way = sample(c("web", "shop"), 400, TRUE), qty = sample(c(-2:6), 400, TRUE),
+    note = sample(c("a # b | c", "plain"), 400, TRUE)))
+  lines$net <- lines$qty * seq_len(400)
+  book <- ll_book(lines, metrics = c(revenue = "sum(net)", returned = "sum(net[qty < 0])"))
+  meets <- function(...) Reduce(`&`, lapply(c(...), function(text) {
+    eval(parse(text = text)[[1]], lines)
+  }))
+  asked <- function(...) paste(c(...), collapse = " ")
+  where <- function(text) paste0("where \"", text, "\"")
+  total <- function(result) ll_total(book, where = ll_settings(result)$where)$value[1]
+  for (one in typed_conditions) {
+    narrow <- ll_ask(book, asked("revenue by way", where(one), "only area \"Fen\""))
+    expect_equal(total(narrow), sum(lines$net[meets(one, "area == 'Fen'")]), info = one)
+    lined <- ll_ask(book, asked("the lines of the returned", where(one)))
+    expect_equal(total(lined), sum(lines$net[meets(one, "qty < 0")]), info = one)
+    first <- ll_ask(book, asked("revenue by client", where(one)))
+    turned <- ll_ask(first, "only area \"Fen\"")
+    expect_equal(total(turned), sum(lines$net[meets(one, "area == 'Fen'")]), info = one)
+    without <- ll_ask(first, "without this")
+    top <- paste0("client != '", first$client[1], "'")
+    expect_equal(total(without), sum(lines$net[meets(one, top)]), info = one)
+    for (other in typed_conditions) {
+      want <- sum(lines$net[meets(one, other)])
+      expect_equal(total(ll_ask(book, asked("revenue by client", where(one), where(other)))), want,
+                   info = paste(one, "and", other))
+      expect_equal(total(ll_ask(first, where(other))), want, info = paste(one, "then", other))
+    }
+  }
+})
+
 test_that("random sentences never crash, and answer only with every content word used", {
   book <- demo_book()
   withr::local_seed(7)
