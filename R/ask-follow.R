@@ -3,25 +3,16 @@
 
 # The call that a question comes to after an answer: as ask_read() gives it.
 follow_read <- function(book, result, question, means = NULL) {
-  text <- trimmed(one_line(check_words(question, "question", one = TRUE)))
+  text <- asked_line(question)
   told <- facts(inner_result(result))
   last <- list(study = told$study, args = told$asked)
   plain <- plain_words(gsub("[?!.]+$", "", text))
   proposed <- proposed_call(result, plain)
   if (!is.null(proposed)) return(said_whole(text, proposed))
   rest <- sub("^(and|but|now|ok|okay|then|what about|how about) ", "", plain)
-  words <- ask_vocabulary(book, means)
-  read <- read_segments(text, book, words)
-  frame <- read_frame(read, book, words)
-  call <- if (turns(frame, rest)) turned_call(book, last, frame, text)
-  if (is.null(call)) {
-    call <- ask_call(frame, book, text)
-  }
-  call$words <- words_table(read, frame)
-  call$tokens <- sum(read$tokens$kind != "comma")
-  call$used <- tokens_used(read)
-  call$taken <- c(read$mended, call$taken)
-  call
+  asked <- asked_frame(book, text, means)
+  call <- if (turns(asked$frame, rest)) turned_call(book, last, asked$frame, text)
+  call_with_words(call %||% ask_call(asked$frame, book, text), asked)
 }
 
 # A proposed question by its words, after the whole answer or its first row.

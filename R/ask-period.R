@@ -123,7 +123,7 @@ plain_period_at <- function(tokens, i, dates, latest = FALSE, year = NULL) {
   if (is_year(tokens, i)) return(list(text = word, used = 1L))
   fiscal_year <- word == "fiscal" && low_at(tokens, i + 1L) == "year" && is_year(tokens, i + 2L)
   if (fiscal_year) return(list(text = paste0("FY", low_at(tokens, i + 2L)), used = 3L))
-  quarter_at(tokens, i, dates, said_year, year) %||% half_at(tokens, i, dates, said_year, year) %||%
+  quarter_at(tokens, i, dates, said_year, year) %||% half_at(tokens, i, said_year) %||%
     day_at(tokens, i, dates, said_year) %||%
     month_at(tokens, i, dates, said_year, latest, year) %||% season_at(tokens, i, dates, said_year)
 }
@@ -162,7 +162,7 @@ quarter_at <- function(tokens, i, dates, said_year, year) {
        used = (if (is.null(said)) after else said$used) - i)
 }
 
-half_at <- function(tokens, i, dates, said_year, year) {
+half_at <- function(tokens, i, said_year) {
   word <- low_at(tokens, i)
   h <- if (word %in% c("h1", "h2")) as.integer(substr(word, 2, 2)) else
     if (word %in% c("first", "second") && low_at(tokens, i + 1L) == "half")

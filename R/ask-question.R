@@ -1,14 +1,25 @@
 # A question to a call: read into segments, those into a frame, that into the call of a study.
 
 # list(study, args, words, taken): the call, what each word was taken for, and what was assumed.
-ask_read <- function(book, question, means = NULL, pages = NULL) {
+ask_read <- function(book, question, means = NULL) {
   check_book(book)
-  text <- trimmed(one_line(check_words(question, "question", one = TRUE)))
-  words <- ask_vocabulary(book, means, pages)
+  asked <- asked_frame(book, asked_line(question), means)
+  call_with_words(ask_call(asked$frame, book, asked$text), asked)
+}
+
+asked_line <- function(question) trimmed(one_line(check_words(question, "question", one = TRUE)))
+
+# list(text, read, frame): the segments of a question, and what they ask for.
+asked_frame <- function(book, text, means = NULL) {
+  words <- ask_vocabulary(book, means)
   read <- read_segments(text, book, words)
-  frame <- read_frame(read, book, words)
-  call <- ask_call(frame, book, text)
-  call$words <- words_table(read, frame)
+  list(text = text, read = read, frame = read_frame(read, book, words))
+}
+
+# A call with what each word of the question was taken for.
+call_with_words <- function(call, asked) {
+  read <- asked$read
+  call$words <- words_table(read, asked$frame)
   call$tokens <- sum(read$tokens$kind != "comma")
   call$used <- tokens_used(read)
   call$taken <- c(read$mended, call$taken)

@@ -15,7 +15,7 @@ read_segments <- function(text, book, words) {
   i <- 1L
   while (i <= length(tokens$low)) {
     one <- segment_at(tokens, i, words, dates)
-    if (is.null(one)) unknown_word(text, tokens, i, words, book)
+    if (is.null(one)) unknown_word(text, tokens, i, words)
     one$from <- i
     one$to <- i + one$used - 1L
     one$text <- asked_words(text, tokens, one$from, one$to)
@@ -164,11 +164,10 @@ period_tokens <- c(
   "since", "until", "till", "before", "between", "last", "past", "previous", "this", "current",
   "fiscal", "year", "years", "quarter", "quarters", "month", "months", "week", "weeks", "day",
   "days", "half", "ytd", "date", "far", "ever", "all", "percent", "recent", "beginning", "start",
-  "end",
-  "starting", "time", "with")
+  "end", "starting", "time", "with")
 
 # The end of a question that was not understood: what, where, the nearest words, how to teach it.
-unknown_word <- function(text, tokens, i, words, book) {
+unknown_word <- function(text, tokens, i, words) {
   word <- tokens$text[i]
   if (tokens$low[i] %in% c(words$tokens, period_tokens, names(number_words), names(ask_ordinals),
                            ask_months))
@@ -189,13 +188,13 @@ refuse_question <- function(text, why, hints = NULL, word = NULL) {
 }
 
 # A question back: choices, each with what to type for it.
-ask_back <- function(text, what, choices, hint = NULL, word = NULL) {
+ask_back <- function(text, what, choices, word = NULL) {
   shown <- utils::head(choices, 9)
   lines <- paste0(seq_along(shown), ". ", names(shown), ifelse(
     nzchar(shown), paste0(": ask with ", shown), ""))
   more <- length(choices) - length(shown)
   ll_abort(c(paste0(what, " (in ", quoted(fit_text(text, 200)), ")."),
              stats::setNames(lines, rep("*", length(lines))),
-             if (more > 0) c(i = paste(count_text(more), "more.")), hint), "question",
+             if (more > 0) c(i = paste(count_text(more), "more."))), "question",
            choices = unname(shown), word = word)
 }

@@ -18,8 +18,7 @@ ll_question <- function(result) {
 }
 
 say_call <- function(book, study, args) {
-  declared <- declaration_of(study)
-  args <- telling_args(declared, check_args(declared, args))
+  args <- asked_args(study, args)
   plain <- tryCatch(plain_sentence(book, study, args), error = function(e) NULL)
   if (!is.null(plain) && says_call(book, plain, study, args)) return(capital(plain))
   named_sentence(study, args)
@@ -29,9 +28,7 @@ say_call <- function(book, study, args) {
 says_call <- function(book, text, study, args) {
   read <- tryCatch(ask_read(book, text), ll_error = function(e) NULL)
   if (is.null(read) || read$study != study || length(read$taken)) return(FALSE)
-  declared <- declaration_of(study)
-  mine <- telling_args(declared, check_args(declared, read$args))
-  identical(same_form(mine), same_form(args))
+  identical(same_form(asked_args(study, read$args)), same_form(args))
 }
 
 # Names that a list has or not, and numbers as text or not, make no other call.
@@ -48,7 +45,7 @@ named_sentence <- function(study, args) {
   parts <- Map(function(value, name) {
     texts <- arg_texts(value, declared$args[[name]])
     paste0("with ", gsub("_", " ", name), " ",
-           paste0("\"", gsub("\"", "\"\"", texts), "\"", collapse = " and "))
+           paste(in_quotes(texts), collapse = " and "))
   }, args, names(args))
   trimmed(paste0(study, ": ", paste(unlist(parts), collapse = ", ")))
 }
@@ -94,7 +91,7 @@ said_where <- function(where) {
   parts <- if (tree$kind == "logic" && tree$op == "&") and_parts(tree) else list(tree)
   said <- lapply(parts, said_condition)
   if (any(vapply(said, is.null, NA)))
-    return(paste0("where \"", gsub("\"", "\"\"", where), "\""))
+    return(paste("where", in_quotes(where)))
   paste(unlist(said), collapse = " ")
 }
 
@@ -120,7 +117,7 @@ said_condition <- function(tree) {
   }
   if (is.null(values)) return(NULL)
   paste(if (no) "not" else "only", spoken(field),
-        paste0("\"", gsub("\"", "\"\"", values), "\"", collapse = " or "))
+        paste(in_quotes(values), collapse = " or "))
 }
 
 said_when <- function(book, when) {
@@ -233,12 +230,11 @@ ask_sayings <- list(
   },
   portrait = function(book, take) {
     each <- take("each")
-    paste0("everything on ", spoken(each), " \"", gsub("\"", "\"\"", take("name")), "\"")
+    paste("everything on", spoken(each), in_quotes(take("name")))
   },
   versus = function(book, take) {
     each <- take("each")
-    paste(c("compare", spoken(each), paste0("\"", gsub("\"", "\"\"", take("names")), "\"",
-                                            collapse = " and "),
+    paste(c("compare", spoken(each), paste(in_quotes(take("names")), collapse = " and "),
             paste("by", spoken(take("by"))), by_metrics(book, take)), collapse = " ")
   },
   distribution = function(book, take) {

@@ -1,7 +1,7 @@
 # The words that a book can be asked in: those of the language (inst/ask/en.yml), its fields,
-# metrics, names, sets and pages. Made once for a book and kept with its source.
+# metrics, names and sets. Made once for a book and kept with its source.
 #
-# A meaning is list(type, ...): word (of a kind), field, metric, name (field, value), set, page.
+# A meaning is list(type, ...): word (of a kind), field, metric, name (field, value), set.
 
 # The kinds of words of the language: list(kind = phrases), in their plain form.
 ask_words <- function() {
@@ -18,7 +18,7 @@ ask_kept <- new.env(parent = emptyenv())
 # list(phrases, tokens, longest): the meanings of each phrase, an environment; every single word
 # there is; and how many words the longest phrase has. `means` are words of the person's own, as
 # c(clients = "account").
-ask_vocabulary <- function(book, means = NULL, pages = NULL) {
+ask_vocabulary <- function(book, means = NULL) {
   made <- book$source$asked_words
   if (is.null(made)) {
     made <- new.env(parent = emptyenv())
@@ -34,7 +34,7 @@ ask_vocabulary <- function(book, means = NULL, pages = NULL) {
     made$said <- NULL
     book$source$asked_words <- made
   }
-  if (length(means) || length(pages)) made <- own_words(made, book, means, pages)
+  if (length(means)) made <- own_words(made, book, means)
   made
 }
 
@@ -88,10 +88,10 @@ few_names <- 400
 
 add_name_index <- function(made, book) {
   made$index <- list()
-  for (field in dimensions_of(book)) {
+  labels <- unlist(lapply(names(book$registers), label_fields, book = book))
+  # What only tells names once more is looked up as their label.
+  for (field in setdiff(dimensions_of(book), labels)) {
     row <- book$fields[match(field, book$fields$name), ]
-    # What only tells names once more is looked up as their label.
-    if (field %in% unlist(lapply(names(book$registers), label_fields, book = book))) next
     names <- known_names(book, field)
     names <- names[!is.na(names) & nzchar(names)]
     labels <- labels_of(book, field, names)
@@ -122,8 +122,7 @@ index_names <- function(names, labels, from) {
     value <- c(value, names[known])
   }
   at <- order(plain, method = "radix")
-  list(plain = plain[at], value = value[at], from = from,
-       longest = max(1, lengths(strsplit(utils::head(unique(plain), 1e4), " ", fixed = TRUE))))
+  list(plain = plain[at], value = value[at], from = from)
 }
 
 # The names that are just this phrase, of every field.
@@ -158,8 +157,8 @@ names_with <- function(made, phrase, most = 40) {
   out
 }
 
-# Words that mean a field, metric, name or set of the book for once; wordings of pages.
-own_words <- function(made, book, means, pages) {
+# Words that mean a field, metric, name or set of the book for once.
+own_words <- function(made, book, means) {
   own <- new.env(parent = emptyenv())
   own$phrases <- new.env(parent = made$phrases)
   for (part in c("tokens", "longest", "index", "name_tokens")) own[[part]] <- made[[part]]

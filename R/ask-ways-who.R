@@ -140,9 +140,7 @@ way_back <- function(x) {
   if (before < first_day(x$book)) return(NULL)
   whole <- fixed_period(format(before, "%Y"))
   earlier <- if (whole$to == before && whole$from - first_day(x$book) >= -part_days)
-    format(before, "%Y") else if (abs(as.integer(first_day(x$book) - whole$from)) <= part_days &&
-                                  whole$to == before) format(before, "%Y") else
-      paste0(first_day(x$book), "/", before)
+    format(before, "%Y") else paste0(first_day(x$book), "/", before)
   cond <- where_text(x, x$raw$names)
   refuse_fields(x, each, call_of("sets", each = each, sets = paste0(
     active_text(x, earlier, cond), " & ", active_text(x, now, cond), " - ",

@@ -188,7 +188,7 @@ way_quadrants <- function(x) {
   metrics <- asked_metrics(x)
   if (is.null(each) || length(metrics) != 2) return(NULL)
   light <- if (above && below) return(NULL) else if (above) c("high", "high") else
-    if (below) c("low", "low") else if (length(highs)) high_low(x, metrics)
+    if (below) c("low", "low") else if (length(highs)) high_low(x)
   mean <- if (above || below) "mean"
   refuse_fields(x, each, call_of("quadrants", each = each, metrics = metrics, x_divide = mean,
                                  y_divide = mean, highlight = light, where = asked_where(x),
@@ -197,7 +197,7 @@ way_quadrants <- function(x) {
 }
 
 # The word before each metric tells its side.
-high_low <- function(x, metrics) {
+high_low <- function(x) {
   cues <- x$raw$cues[intersect(names(x$raw$cues), c("high", "low"))]
   if (length(cues) == 1) return(rep(names(cues), 2))
   at <- vapply(cues, function(cue) as.double(cue$at), 0)
@@ -211,8 +211,7 @@ way_pareto <- function(x) {
   if (!plain && !(make && length(percents))) return(NULL)
   each <- subject_of(x, "always")
   if (is.null(each)) return(NULL)
-  if (identical(x$raw$cues$pareto$text, "abc analysis of") || grepl(
-    "^abc", plain_words(x$raw$cues$pareto$text %||% ""))) percents <- c(percents, 80, 95)
+  if (grepl("^abc", plain_words(x$raw$cues$pareto$text %||% ""))) percents <- c(percents, 80, 95)
   x$take("counting")
   for (cue in c("share", "make_up")) x$has(cue)
   cut <- if (length(percents)) paste0(full_number_text(percents), "%")
@@ -282,7 +281,6 @@ way_share <- function(x) {
   direction <- if (x$has("along_rows")) "row" else if (x$has("along_columns")) "column" else "all"
   x$has("how_much")
   metric <- first_asked_metric(x)
-  if (length(x$raw$metrics) > 1) return(NULL)
   fields <- c(by, subject)
   # "web share by territory": the web's in each, or each one's of the web?
   before <- vapply(x$raw$names, function(one) abs(one$at - x$raw$cues$share$at) == 1, NA)
@@ -336,7 +334,6 @@ way_growth <- function(x) {
   if (is.null(grows) || !is.null(x$raw$cues$trend) || !is.null(x$raw$every)) return(NULL)
   for (cue in c("rise", "fall", "change", "how_much")) x$has(cue)
   metric <- first_asked_metric(x)
-  if (length(x$raw$metrics) > 1) return(NULL)
   each <- subject_of(x)
   when <- asked_when(x) %||% "this year to date"
   against <- x$take("against") %||% "year before"
@@ -375,4 +372,5 @@ ask_ways <- list(way_check, way_portrait, way_lines, way_replaced, way_space, wa
                  way_score, way_payout, way_benchmark, way_distribution, way_quadrants, way_pareto,
                  way_tiers, way_cohorts, way_back, way_new, way_two_periods, way_bought,
                  way_not_bought, way_never, way_lapsed, way_having, way_versus, way_share,
-                 way_holds, way_growth, way_trend, way_counting, way_parts, way_per, way_ranks, way_totals)
+                 way_holds, way_growth, way_trend, way_counting, way_parts, way_per, way_ranks,
+                 way_totals)

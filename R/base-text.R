@@ -2,6 +2,9 @@
 
 quoted <- function(x) paste0("'", one_line(x), "'")
 
+# A text as it is read back from double quotes: those within are written twice.
+in_quotes <- function(x) paste0("\"", gsub("\"", "\"\"", x, fixed = TRUE), "\"")
+
 # "a", "a and b", "a, b and c"; at most `most` are named.
 and_list <- function(x, most = 6, last = "and") {
   x <- one_line(as.character(x))

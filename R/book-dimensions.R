@@ -78,3 +78,19 @@ dimensions_of <- function(book) {
 named_once <- function(fields) {
   fields[fields$name != register_name(fields$from, fields$column), ]
 }
+
+# What is sold, and who buys, by the words of their fields; NULL where none tells.
+product_field <- function(book) {
+  kind_of_field(book, "^(item|items|product|products|article|sku|machine|material|title)(_.*)?$")
+}
+
+customer_field <- function(book) {
+  kind_of_field(book, "^(account|customer|client|buyer|company|member|patient|outlet)s?(_.*)?$")
+}
+
+kind_of_field <- function(book, pattern) {
+  fields <- dimensions_of(book)
+  own <- book$fields$from[match(fields, book$fields$name)]
+  hit <- fields[grepl(pattern, tolower(fields)) & own %in% c("lines", "computed")]
+  if (length(hit)) hit[1]
+}

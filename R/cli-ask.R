@@ -1,14 +1,7 @@
 # The command `ask`: a question in plain words, many of a file, or one after the other.
 
-ask_options <- function() {
-  common <- common_options()
-  c(command_ask$args, common)
-}
-
 run_ask <- function(words) {
-  specs <- ask_options()
-  read <- read_words(command_ask, words, specs[setdiff(names(specs), names(command_ask$args))],
-                     most = Inf)
+  read <- read_words(command_ask, words, most = Inf)
   options <- read$options
   if (isTRUE(options$help)) {
     writeLines(ask_help())
@@ -49,11 +42,7 @@ ask_once <- function(talk, question) {
     writeLines(reading_lines(talk$book, call), useBytes = TRUE)
     return(0L)
   }
-  result <- answer_read(talk$book, call)
-  broken <- broken_proof(ll_proof(result))
-  if (length(broken)) tell(paste0("longladder: ", broken), "error")
-  write_result(result, talk$read)
-  if (length(broken)) 2L else 0L
+  write_proven(answer_read(talk$book, call), talk$read)
 }
 
 # How a question is read, and the call that it comes to.

@@ -23,8 +23,7 @@ following_pages <- function(page, pages) {
 
 # What a call asks, but for how much of it is shown.
 call_asked <- function(study, args, book) {
-  declared <- declaration_of(study)
-  args <- telling_args(declared, check_args(declared, args))
+  args <- asked_args(study, args)
   args <- args[setdiff(names(args), c("top", "bottom", "with_fields", "max_segments"))]
   args$metrics <- unlist(args$metrics)[1] %||% names(book$metrics)[1]
   if (is.character(args$metrics)) args$metrics <- unname(unguarded(args$metrics))

@@ -11,6 +11,12 @@ telling_args <- function(declared, args) {
   args[!plain]
 }
 
+# The same of arguments as they were given.
+asked_args <- function(study, args) {
+  declared <- declaration_of(study)
+  telling_args(declared, check_args(declared, args))
+}
+
 # "standings --each account --top 10"; metrics of this question alone are defined before.
 call_command <- function(study, args) {
   declared <- declaration_of(study)
@@ -89,7 +95,7 @@ full_number_text <- function(x) {
 # Words with commas between; one that holds a comma stands in quotes.
 list_text <- function(words) {
   odd <- grepl("[,\"]", words) & length(words) > 1
-  words[odd] <- paste0("\"", gsub("\"", "\"\"", words[odd]), "\"")
+  words[odd] <- in_quotes(words[odd])
   paste(words, collapse = ",")
 }
 

@@ -138,7 +138,7 @@ call_of_words <- function(text) {
 # conditions joined by & in one order.
 comparable_call <- function(book, study, args) {
   declared <- internal("declaration_of")(study)
-  args <- internal("telling_args")(declared, internal("check_args")(declared, args))
+  args <- internal("asked_args")(study, args)
   if (!is.null(book$date)) {
     dates <- internal("book_dates")(book, "when")
     for (name in names(args)) if (declared$args[[name]]$type == "period") {

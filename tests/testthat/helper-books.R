@@ -177,7 +177,5 @@ call_of_command <- function(command) {
 
 # A call's telling arguments, checked, in one order.
 telling <- function(study, args) {
-  declared <- internal("declaration_of")(study)
-  checked <- internal("check_args")(declared, args)
-  list(study = study, args = internal("telling_args")(declared, checked))
+  list(study = study, args = internal("asked_args")(study, args))
 }
