@@ -20,9 +20,28 @@ ask_call <- function(frame, book, text) {
   call <- with_given(x, call)
   left <- setdiff(x$left(), silent_cues)
   if (length(left)) left_over(x, left, call)
+  call <- with_quotients(x, call)
   call$args <- lapply(Filter(Negate(is.null), call$args), function(value) {
     if (is.character(value)) stats::setNames(unguarded(value), names(value)) else value
   })
   call$taken <- x$env$taken
+  call
+}
+
+# Metrics of this question alone with their formulas in place of their names.
+with_quotients <- function(x, call) {
+  for (name in names(x$raw$quotients)) {
+    formula <- x$raw$quotients[[name]]
+    metrics <- call$args$metrics
+    plain <- metrics == name & !nzchar(names(metrics) %||% rep("", length(metrics)))
+    elsewhere <- unlist(c(call$args[names(call$args) != "metrics"], metrics[!plain]))
+    if (any(grepl(name, elsewhere, fixed = TRUE)))
+      refuse_question(x$text, paste0("The book has no ", spoken(name)), c(
+        i = paste0("Define it: --define ", shell_quoted(paste0(name, "=", formula)), ".")))
+    if (is.null(names(metrics))) names(metrics) <- rep("", length(metrics))
+    names(metrics)[plain] <- name
+    metrics[plain] <- formula
+    call$args$metrics <- metrics
+  }
   call
 }

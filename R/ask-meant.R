@@ -7,23 +7,39 @@ returns_condition <- function(book) {
   if (length(hit)) paste(name_text(hit[1]), "< 0")
 }
 
-# "revenue per order": another metric, and no two.
+# "revenue per order": another metric, and no two; also per unit of a measure.
 is_quotient <- function(p, after) {
-  identical(p$frame$last_thing$type, "metric") && !is.null(metric_meant(p, after)) &&
+  identical(p$frame$last_thing$type, "metric") && !is.null(divisor_meant(p, after)) &&
     (is.null(field_meant(p, after)) || is_kind(after, "order"))
 }
 
+# What a metric is divided by: list(name, formula).
+divisor_meant <- function(p, one) {
+  metric <- metric_meant(p, one)
+  if (!is.null(metric)) return(list(name = metric, formula = name_text(metric)))
+  measure <- Filter(function(m) m$role == "measure", means_of(one, "field"))
+  if (length(measure)) list(name = measure[[1]]$name,
+                            formula = paste0("sum(", name_text(measure[[1]]$name), ")"))
+}
+
+# The book's own average order, or a metric of this question alone.
 take_quotient <- function(p, at) {
   last <- p$frame$last_thing$name
-  other <- metric_meant(p, seg(p, at))
+  other <- divisor_meant(p, seg(p, at))
   average <- trade_metric(p$book, "average_order")
+  p$frame$metrics <- setdiff(p$frame$metrics, last)
   known <- identical(last, trade_metric(p$book, "revenue")) &&
-    identical(other, trade_metric(p$book, "orders"))
-  if (is.null(average) || !known)
-    refuse_question(p$text, paste0("The book has no ", spoken(last), " per ", spoken(other)), c(
-      i = paste0("Define it: --define 'each=", name_text(last), " / ", name_text(other), "'.")))
-  p$frame$metrics <- c(setdiff(p$frame$metrics, last), average)
-  noted(p, at + 1L, "metric, by the trade's word", spoken(average))
+    identical(other$name, trade_metric(p$book, "orders"))
+  if (known && !is.null(average)) {
+    p$frame$metrics <- unique(c(p$frame$metrics, average))
+    return(noted(p, at + 1L, "metric, by the trade's word", spoken(average)))
+  }
+  one <- singular_word(plain_words(spoken(other$name))) %||% plain_words(spoken(other$name))
+  name <- paste0(unguarded(last), "_per_", gsub(" ", "_", one))
+  formula <- paste(name_text(last), "/", other$formula)
+  p$frame$quotients[[name]] <- formula
+  p$frame$metrics <- unique(c(p$frame$metrics, name))
+  noted(p, at + 1L, "metric of this question", formula)
 }
 
 # The metric that a segment names: its own, or that of the trade's word.

@@ -67,7 +67,7 @@ words_of_part <- function(frame, part) {
   if (startsWith(part, "name:")) return(frame$names[[as.integer(substring(part, 6))]]$words)
   if (startsWith(part, "compare:")) {
     one <- frame$compares[[as.integer(substring(part, 9))]]
-    return(paste(spoken(one$name), one$op, full_number_text(one$value)))
+    return(paste(spoken(one$name), one$op, compared_with(one)))
   }
   switch(part, n = full_number_text(frame$n), size = frame$size,
          every = paste("every", frame$every), against = frame$against,
@@ -158,7 +158,7 @@ either_or_both <- function(x, group) {
 
 field_compares <- function(x) {
   of <- compares_of(x, function(one) one$type == "field")
-  vapply(of, function(one) paste(name_text(one$name), one$op, full_number_text(one$value)), "")
+  vapply(of, function(one) paste(name_text(one$name), one$op, compared_with(one)), "")
 }
 
 metric_compares <- function(x) compares_of(x, function(one) one$type == "metric")
@@ -187,7 +187,9 @@ subject_of <- function(x, who = "customer") {
   ranks <- any(lengths(mget(c("size", "by_metric", "grows", "not_deal", "whose", "compares",
                                "groups"), x$raw, ifnotfound = list(NULL))) > 0) ||
     any(c("stopped", "never", "new", "back", "pareto") %in% names(x$raw$cues))
-  named <- Filter(function(one) one$loose && ranks, x$raw$names)
+  named <- Filter(function(one) {
+    one$loose && ranks && one$at < x$raw$deal_at %||% Inf
+  }, x$raw$names)
   for (one in named) if (one$from %in% dimensions_of(x$book)) return(one$from)
   by <- fields_with(x, "by")
   if (length(by) == 1) return(by)
@@ -279,3 +281,15 @@ asked_min_orders <- function(x) {
 }
 
 same_field <- function(names) length(unique(vapply(names, `[[`, "", "field"))) == 1
+
+# An order by its number and nothing asked of it: what is in it.
+order_alone <- function(x) {
+  f <- x$raw
+  of_orders(x) && !length(c(f$metrics, f$fields, f$size, f$cues, f$parts, f$every)) &&
+    !isTRUE(f$counting) && is.null(f$who)
+}
+
+of_orders <- function(x) {
+  length(x$raw$names) &&
+    all(vapply(x$raw$names, `[[`, "", "field") %in% identifiers_of(x$book))
+}

@@ -14,7 +14,8 @@ read_segments <- function(text, book, words) {
   out <- list()
   i <- 1L
   while (i <= length(tokens$low)) {
-    one <- segment_at(tokens, i, words, dates)
+    one <- order_at(text, tokens, i, book, out, dates) %||%
+      segment_at(tokens, i, words, dates) %||% number_of_order(text, tokens, i, book)
     if (is.null(one)) unknown_word(text, tokens, i, words)
     one$from <- i
     one$to <- i + one$used - 1L
@@ -56,6 +57,60 @@ segment_at <- function(tokens, i, words, dates) {
   part_of_name(tokens, i, words)
 }
 
+# The number of an order (an invoice, a job), after the word for one: "order 10234".
+order_at <- function(text, tokens, i, book, before, dates) {
+  field <- order_field(before, book)
+  if (is.null(field)) return(NULL)
+  found <- number_of_order(text, tokens, i, book, field)
+  # "order 999999", with nothing after it.
+  if (is.null(found) && tokens$kind[i] == "number" && i == length(tokens$low) &&
+        identical(before[[length(before)]]$low, "order") && is.null(period_at(tokens, i, dates)))
+    refuse_question(text, paste0("There is no order ", quoted(tokens$text[i]), " in ",
+                                 spoken(field)))
+  period <- if (!is.null(found)) period_at(tokens, i, dates)
+  if (!is.null(period))
+    refuse_question(text, paste0("Whether ", quoted(found$means[[1]]$value), " is the number of ",
+                                 "an order or a period is not clear"), c(
+      i = paste0("Say ", spoken(field), " ", in_quotes(found$means[[1]]$value), ", or 'in' before ",
+                 "the period.")))
+  found
+}
+
+# The identifier that the words before speak of, or whose numbers are listed there; else NULL.
+order_field <- function(before, book) {
+  joins <- function(one) one$kind == "comma" || is_kind(one, "and", "or")
+  while (length(before) && joins(before[[length(before)]])) before <- utils::head(before, -1)
+  if (!length(before)) return(NULL)
+  last <- before[[length(before)]]
+  own <- Filter(function(m) identical(m$role, "identifier"), last$means)
+  if (length(own)) return(own[[1]]$name)
+  named <- Filter(function(m) m$type == "name" && m$field %in% identifiers_of(book), last$means)
+  if (length(named)) return(named[[1]]$field)
+  if (is_kind(last, "order")) book$order
+}
+
+# One that is found on the lines as it stands, of these identifiers. Of anything else the number
+# must have a digit.
+number_of_order <- function(text, tokens, i, book, fields = identifiers_of(book)) {
+  most <- min(4L, length(tokens$low) - i + 1L)
+  for (n in rev(seq_len(most))) {
+    if (!all(tokens$kind[seq(i, length.out = n)] %in% c("word", "number", "date"))) next
+    typed <- asked_words(text, tokens, i, i + n - 1L)
+    if (!grepl("[0-9]", typed)) next
+    for (field in fields) {
+      known <- intersect(c(typed, toupper(typed), tolower(typed)), names_of(book, field))
+      if (length(known))
+        return(list(kind = "phrase", low = plain_words(typed), used = n, means = list(list(
+          type = "name", field = field, value = known[1], from = "lines"))))
+    }
+  }
+}
+
+identifiers_of <- function(book) {
+  own <- book$fields
+  unique(c(book$order, own$name[own$role == "identifier" & own$from == "lines"]))
+}
+
 # "with last ties" before a text in quotes: an argument of some study.
 argument_at <- function(tokens, i) {
   if (low_at(tokens, i) != "with") return(NULL)
@@ -84,10 +139,18 @@ number_at <- function(tokens, i) {
        means = list(), low = low)
 }
 
+words_before_one <- c("per", "each", "every", "a", "an", "average", "single")
+
 longest_phrase <- function(tokens, i, words) {
   listed <- listed_phrase(tokens, i, words)
   if (!is.null(listed)) return(listed)
   most <- min(max(words$longest, 8L), length(tokens$low) - i + 1L)
+  # "revenue per order by rep" and "largest order by rep" ask for no order by.
+  if (tokens$low[i] == "order" && i > 1L) {
+    before <- tokens$low[i - 1L]
+    sized <- is_kind(list(means = meanings_of(words, before)), ask_sizes)
+    if (sized || before %in% words_before_one) most <- 1L
+  }
   # A phrase goes over no comma, date or quote.
   stop <- which(!tokens$kind[seq(i, length.out = most)] %in% c("word", "number"))
   if (length(stop)) most <- stop[1] - 1L

@@ -22,7 +22,14 @@ is_kind <- function(one, ...) {
   FALSE
 }
 
+# Kinds of words that tell from which end.
+ask_sizes <- c("best", "worst", "top", "bottom", "first_names")
+
 means_of <- function(one, type) Filter(function(m) m$type == type, one$means)
+
+is_name_of <- function(one, field) {
+  any(vapply(means_of(one, "name"), function(m) identical(m$field, field), NA))
+}
 
 is_of_book <- function(one) {
   any(vapply(one$means, function(m) m$type %in% c("field", "metric", "name", "set"), NA))

@@ -37,6 +37,15 @@ rule_by <- function(p) {
   noted(p, at, p$frame$role, "")
 }
 
+# "order 10234" is one of them.
+rule_order <- function(p) {
+  if (!is_kind(seg(p), "order") || is.null(p$book$order)) return(0L)
+  quote_names(p, 1L, p$book$order)
+  if (!is_name_of(seg(p, 1L), p$book$order)) return(0L)
+  n <- take_names(p, 1L, field = p$book$order)
+  noted(p, n + 1L, "only", names_said(p))
+}
+
 rule_metric <- function(p) {
   one <- seg(p)
   name <- metric_meant(p, one)

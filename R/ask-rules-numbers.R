@@ -7,7 +7,7 @@ rule_compare <- function(p) {
   kind <- Filter(function(k) is_kind(seg(p), k), names(ask_compares))
   if (!length(kind)) return(0L)
   at <- ahead(p, 1L)
-  number <- seg(p, at)
+  number <- as_number(p, seg(p, at))
   if (is.null(number) || !number$kind %in% c("number", "percent", "period")) return(0L)
   value <- if (number$kind == "period") suppressWarnings(as.numeric(number$low)) else number$value
   if (is.na(value)) return(0L)
@@ -30,9 +30,23 @@ rule_compare <- function(p) {
   }
   with <- identical(seg(p, -1L)$low, "with") || identical(seg(p, -1L)$low, "having")
   p$frame$compares <- c(p$frame$compares, list(c(what, list(op = ask_compares[[kind[1]]],
-                                                            value = value, with = with))))
+                                                            value = value, with = with,
+                                                            parameter = number$parameter))))
   noted(p, n, "condition", paste(spoken(what$name), ask_compares[[kind[1]]],
-                                 full_number_text(value)))
+                                 if (is.null(number$parameter)) full_number_text(value) else
+                                   paste0(spoken(number$parameter), ", ", full_number_text(value))))
+}
+
+# A number, or a parameter of the book in its place: "over the big order".
+as_number <- function(p, one) {
+  own <- means_of(one, "parameter")
+  if (!length(own)) return(one)
+  list(kind = "number", value = p$book$parameters[[own[[1]]$name]], parameter = own[[1]]$name)
+}
+
+# The number of a comparison as it stands in a condition.
+compared_with <- function(one) {
+  if (is.null(one$parameter)) full_number_text(one$value) else name_text(one$parameter)
 }
 
 # A metric, or a measure of the lines, that a number is compared with.
@@ -43,8 +57,6 @@ compared_thing <- function(p, one) {
   field <- Filter(function(m) m$role == "measure", means_of(one, "field"))
   if (length(field)) list(type = "field", name = field[[1]]$name)
 }
-
-ask_sizes <- c("best", "worst", "top", "bottom", "first_names")
 
 # top 10, the 3 largest, ten smallest, best
 rule_size <- function(p) {
@@ -82,9 +94,18 @@ rule_size <- function(p) {
   p$frame$size <- if (is_kind(one, "best", "top", "first_names")) "top" else "bottom"
   p$frame$size_word <- if (is_kind(one, "best", "worst")) "by goodness" else "by value"
   p$frame$n <- number %||% p$frame$n
-  p$frame$subject_next <- TRUE
+  # "who buys most hives": who it is about is said before.
+  p$frame$subject_next <- !isTRUE(p$frame$who)
+  # "the largest order" is a single one, "most orders" are counted.
+  if (is.null(number) && one$low != "first" && any(seg(p, n)$low %in% one_order(p$book)))
+    p$frame$cues$holds <- list(at = p$i, text = one$text)
   noted(p, n, paste(p$frame$size, "ranks"), if (is.null(number)) "" else
     paste(p$frame$size, full_number_text(number)))
+}
+
+# What one order is called.
+one_order <- function(book) {
+  c("order", if (!is.null(book$order)) plain_words(field_noun(book, book$order)))
 }
 
 # fastest growing, biggest decliners, fell the most
@@ -147,6 +168,7 @@ rule_groups <- function(p) {
 rule_how_many <- function(p) {
   if (!is_kind(seg(p), "how_many")) return(0L)
   p$frame$counting <- TRUE
+  p$frame$counting_word <- seg(p)$low
   p$frame$subject_next <- TRUE
   noted(p, 1L, "how many", "")
 }

@@ -79,6 +79,8 @@ rule_deal <- function(p) {
   p$frame$deal <- p$frame$deal %||% kind[1]
   p$frame$deal_at <- p$frame$deal_at %||% p$i
   p$frame$deal_word <- p$frame$deal_word %||% one$low
+  # What follows is bought or sold, and not who is asked for.
+  p$frame$subject_next <- FALSE
   # "schools that bought": whom it is about.
   before <- seg(p, -1L)
   if (identical(before$low, "that") || is_kind(before, "which", "who")) p$frame$whose <- TRUE
@@ -92,7 +94,7 @@ ask_cue_kinds <- c(
   "above_average", "below_average", "high", "low", "quadrants", "tiers", "payout", "score",
   "benchmark", "target", "distribution", "why", "change", "rise", "fall", "into_names",
   "into_price", "bridge", "replaced", "space", "could", "similar", "goes_with", "fields", "lines",
-  "latest", "portrait", "check", "holds", "average", "how_much")
+  "latest", "portrait", "check", "holds", "average", "different", "how_much")
 
 rule_cue <- function(p) {
   one <- seg(p)
@@ -134,6 +136,6 @@ rule_filler <- function(p) {
 
 ask_rules <- list(rule_study, rule_comma, rule_argument, rule_condition, rule_bounds, rule_period,
                   rule_against, rule_year_on_year, rule_not, rule_compare, rule_groups, rule_size,
-                  rule_growth, rule_percent, rule_how_many, rule_every, rule_by, rule_who, rule_set,
-                  rule_part_of_date, rule_metric, rule_field, rule_names, rule_only, rule_number,
-                  rule_deal, rule_cue, rule_filler)
+                  rule_growth, rule_percent, rule_how_many, rule_every, rule_by, rule_who,
+                  rule_set, rule_part_of_date, rule_order, rule_metric, rule_field, rule_names,
+                  rule_only, rule_number, rule_deal, rule_cue, rule_filler)

@@ -1,7 +1,8 @@
 # The words that a book can be asked in: those of the language (inst/ask/en.yml), its fields,
-# metrics, names and sets. Made once for a book and kept with its source.
+# metrics, names, sets and parameters. Made once for a book and kept with its source.
 #
-# A meaning is list(type, ...): word (of a kind), field, metric, name (field, value), set.
+# A meaning is list(type, ...): word (of a kind), field, metric, name (field, value), set,
+# parameter.
 
 # The kinds of words of the language: list(kind = phrases), in their plain form.
 ask_words <- function() {
@@ -30,6 +31,8 @@ ask_vocabulary <- function(book, means = NULL) {
     add_name_index(made, book)
     for (set in names(book$sets)) add_phrases(made, plain_words(spoken(set)), list(
       type = "set", name = set, field = book$sets[[set]]$each))
+    for (name in names(book$parameters))
+      add_phrases(made, plain_words(spoken(name)), list(type = "parameter", name = name))
     made$tokens <- unique(unlist(strsplit(unlist(made$said), " ", fixed = TRUE)))
     made$said <- NULL
     book$source$asked_words <- made

@@ -7,21 +7,36 @@ way_counting <- function(x) {
   metrics <- asked_metrics(x)
   by <- setdiff(fields_with(x, "by"), each)
   if (length(x$raw$compares)) return(NULL)
-  # "how often was it hired": in how many orders.
+  # "how often was it hired": in how many orders; "how many bought hives": customers.
   orders <- trade_metric(x$book, "orders")
+  if (is.null(each) && !length(metrics) && identical(x$raw$deal, "deal") &&
+        !identical(x$raw$counting_word, "how often")) each <- who_asked(x)
   if (!length(metrics) && (identical(each, x$book$order) && !is.null(orders) ||
                              is.null(each) && !is.null(x$raw$deal) && !length(x$raw$fields))) {
     return(if (!is.null(orders)) call_of("total", metrics = orders, where = asked_where(x),
                                          when = asked_when(x)))
   }
   if (!is.null(each) && !length(metrics)) {
-    metrics <- count_of_names(x, each)
+    metrics <- units_meant(x, each) %||% count_of_names(x, each)
     if (length(by)) return(refuse_fields(x, c(each, by), call_of(
       "standings", each = by[1], metrics = metrics, where = asked_where(x), when = asked_when(x))))
     return(refuse_fields(x, each, call_of("total", metrics = metrics, where = asked_where(x),
                                           when = asked_when(x))))
   }
   NULL
+}
+
+# "how many hives did we sell" is of units where the book counts them, and no number of names; where
+# nothing is said of selling that is asked back.
+units_meant <- function(x, each) {
+  different <- x$has("different")
+  units <- trade_metric(x$book, "units")
+  if (is.null(units) || different || !identical(each, product_field(x$book))) return(NULL)
+  if (!is.null(x$raw$deal)) return(units)
+  units <- spoken(units)
+  names <- paste("different", plural_word(field_noun(x$book, each)))
+  ask_back(x$text, paste("Whether", units, "or", names, "are counted is not said"),
+           stats::setNames(paste0("\"", c(units, paste("how many", names)), "\""), c(units, names)))
 }
 
 # What a plain question gives: whom, by what, which lines, which size.
@@ -112,7 +127,8 @@ way_totals <- function(x) {
                    where = q$where, when = q$when))
   if (length(fields)) return(NULL)
   # A name, or a period, alone asks for nothing.
-  asks <- !is.null(q$metrics) || !is.null(x$raw$deal) || !length(x$raw$names) && !is.null(q$when)
+  asks <- !is.null(q$metrics) || !is.null(x$raw$deal) || !length(x$raw$names) && !is.null(q$when) ||
+    of_orders(x) && !is.null(x$raw$cues$how_much)
   if (asks) call_of("total", metrics = q$metrics, where = q$where, when = q$when,
                     against = q$against)
 }

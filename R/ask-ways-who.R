@@ -16,6 +16,8 @@ who_question <- function(x) {
 }
 
 set_call <- function(x, q, text) {
+  # The finding tells how many.
+  x$take("counting")
   refuse_fields(x, q$each, call_of("sets", each = q$each, sets = text, metrics = asked_metrics(x),
                                    top = x$take("n")))
 }
@@ -188,7 +190,7 @@ way_having <- function(x) {
   further <- c(if (!is.null(when)) paste0(", when = ", encodeString(when, quote = "\"")),
                if (!is.null(where)) paste0(", where = ", where))
   part <- vapply(compares, function(one) {
-    paste0("having(", name_text(one$name), " ", one$op, " ", full_number_text(one$value),
+    paste0("having(", name_text(one$name), " ", one$op, " ", compared_with(one),
            paste(further, collapse = ""), ")")
   }, "")
   refuse_fields(x, each, call_of("sets", each = each, sets = paste(part, collapse = " & ")))

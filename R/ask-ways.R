@@ -19,7 +19,7 @@ way_portrait <- function(x) {
 }
 
 way_lines <- function(x) {
-  if (!x$has("lines")) return(NULL)
+  if (!x$has("lines") && !order_alone(x)) return(NULL)
   x$has("latest")
   sort <- x$take("sort_by")
   if (is.null(sort) && !is.null(x$raw$size) && length(x$raw$measures) == 1)
@@ -317,15 +317,26 @@ way_share <- function(x) {
 way_holds <- function(x) {
   if (!x$has("holds")) return(NULL)
   within <- fields_with(x, "within")
-  each <- setdiff(c(fields_with(x, c("subject", "by")), if (identical(
-    asked_metrics(x), trade_metric(x$book, "orders"))) x$book$order), within)
-  if (identical(each, x$book$order)) metrics <- NULL else metrics <- asked_metrics(x)
+  by <- fields_with(x, "by")
+  fields <- setdiff(c(fields_with(x, "subject"), by), within)
+  metrics <- asked_metrics(x)
+  # "which account has the largest order": orders are looked at, accounts told beside them.
+  beside <- NULL
+  orders <- trade_metric(x$book, "orders")
+  if (!is.null(x$book$order) && length(orders) && orders %in% metrics) {
+    # "by rep": the largest of each.
+    if (!length(within)) within <- by
+    beside <- setdiff(fields, c(x$book$order, within))
+    fields <- x$book$order
+    metrics <- if (length(metrics) > 1) setdiff(metrics, orders)
+  }
   size <- x$take("size")
   if (!is.null(x$take("n"))) return(NULL)
-  if (length(each) > 1 || length(within) > 1) return(NULL)
-  call_of("holders", each = if (length(each)) each, metrics = metrics,
+  if (length(fields) > 1 || length(within) > 1) return(NULL)
+  x$has("rank")
+  call_of("holders", each = if (length(fields)) fields, metrics = metrics,
           which = if (identical(size, "bottom")) "lowest", within = if (length(within)) within,
-          where = asked_where(x), when = asked_when(x))
+          with_fields = if (length(beside)) beside, where = asked_where(x), when = asked_when(x))
 }
 
 # Fastest growing, largest falls, growth by each: ranks of change.

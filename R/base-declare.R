@@ -2,16 +2,16 @@
 # made from them.
 
 # `answers` is the question that it answers, in the words of the trade; `examples` are asked of the
-# demo's brief; `bare` one of a file alone, where not the usual one;
+# demo's brief, `asked` too, in plain words; `bare` one of a file alone, where not the usual one;
 # `of_results` where a result may stand in place of the book; `next_answer` and `next_row` are the
 # questions that make sense after the answer and after a row of it, see study-next.R.
 declare <- function(name, title, args, examples = character(), parts = character(),
                     bare = if (all(c("each", "top") %in% names(args))) "--each item --top 5",
-                    of_results = FALSE, answers = title, next_answer = character(),
-                    next_row = character()) {
+                    of_results = FALSE, answers = title, asked = character(),
+                    next_answer = character(), next_row = character()) {
   list(name = name, title = title, answers = answers, args = args, examples = examples,
-       parts = parts, bare = bare, of_results = of_results, next_answer = next_answer,
-       next_row = next_row)
+       parts = parts, bare = bare, of_results = of_results, asked = asked,
+       next_answer = next_answer, next_row = next_row)
 }
 
 # One argument. `type` is one of the readers below; `help` is one line.

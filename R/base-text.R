@@ -52,6 +52,9 @@ is_countable <- function(word) {
   !is.null(attr(word, "plural")) || grepl("[[:alpha:]]{3}$", last) && !last %in% no_nouns
 }
 
+# Words that begin with a verb, after a name that is a plural by itself or is none: "orders were".
+after_name <- function(name, words) verb(if (grepl("[^siu]s$", name)) 2 else 1, words)
+
 # A word with the plural that the person gave it.
 noun <- function(word, plural = NULL) structure(word, plural = plural)
 

@@ -3,6 +3,7 @@
 declared_associations <- declare(
   "associations", "How strongly each field goes with a measure, checked against chance",
   answers = "Which fields go with a metric: what explains most of its variation?",
+  asked = "what goes with revenue",
   args = list(
     each = arg("words", "what is compared: lines, or a dimension or identifier (default: lines)"),
     metrics = arg("metrics", "the metric whose variation is looked at; for lines a sum"),

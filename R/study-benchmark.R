@@ -4,6 +4,7 @@
 declared_benchmark <- declare(
   "benchmark", "Everyone as a percentage of the best few, of a given target, or of their own plan",
   answers = "How far is everyone from the best few, from a target, or from their plan?",
+  asked = "benchmark of reps from the best 3 in 2026",
   args = list(
     each = arg("words", "whom to rank: one dimension, or several for pairs", required = TRUE),
     metrics = arg_metrics("the metric (default: the book's first)"),

@@ -3,6 +3,8 @@
 declared_bridge <- declare(
   "bridge", "Why a metric changed: from then to now in steps that add up",
   answers = "What made a metric change between two periods: which names, price, volume or mix?",
+  asked = c("bridge of revenue by territory in Q2 2026",
+            "bridge of revenue by item, price volume and mix"),
   args = list(
     metrics = arg_metrics("the metric to explain (default: the book's first)"),
     by = arg("words", "the dimension whose names are the steps: territory, account, item"),

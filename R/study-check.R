@@ -3,6 +3,7 @@
 declared_check <- declare(
   "check", "The book's health: every field, what looks wrong, and the line of brief that fixes it",
   answers = "Can these data be trusted: what is missing, double, odd, or ends too early?",
+  asked = "what is wrong with the data",
   args = list(metrics = arg_metrics("the metric that weighs findings (default: the first)")),
   examples = "--metrics revenue",
   next_answer = c("over_time", "split"),

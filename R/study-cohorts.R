@@ -3,6 +3,8 @@
 declared_cohorts <- declare(
   "cohorts", "New against existing: a metric by the period of each name's first order; who stays",
   answers = "How much comes from new customers and how much from existing ones, and who stays?",
+  asked = c("retention of accounts by quarter",
+            "how much revenue came from new and existing accounts"),
   args = list(
     each = arg("words", "whose first order counts: a dimension", required = TRUE),
     metrics = arg_metrics(),

@@ -3,6 +3,8 @@
 declared_crosstab <- declare(
   "crosstab", "Cross dimensions: metrics by rows and columns, with totals recalculated",
   answers = "How does a metric split over rows and columns, with totals and shares?",
+  asked = c("revenue by territory and channel",
+            "share of revenue by territory and channel along rows"),
   args = list(
     rows = arg("words", "what the rows are: one dimension, or two, the second inside the first",
                required = TRUE),

@@ -3,6 +3,7 @@
 declared_detail <- declare(
   "detail", "The lines behind a number, with the registers' fields, as a sheet to act on",
   answers = "Which lines are behind a number, and whom to call?",
+  asked = c("show the latest 20 order lines in the last quarter", "order 240001"),
   of_results = TRUE,
   args = list(
     with_fields = arg("words",

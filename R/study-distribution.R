@@ -3,6 +3,7 @@
 declared_distribution <- declare(
   "distribution", "How many lines, orders or names lie in each band of a value, and what they hold",
   answers = "How many lines, orders or customers lie in each band of a value?",
+  asked = c("distribution of revenue of accounts", "how large are our orders"),
   args = list(
     each = arg("words", "what is counted: a dimension or identifier (default: lines)"),
     metrics = arg("metrics", "the metric whose spread is shown; for lines the sum of one field"),

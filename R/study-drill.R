@@ -3,6 +3,7 @@
 declared_drill <- declare(
   "drill", "Where a change is, beyond the general growth, and how unusual that is",
   answers = "Which segments drove the change between two periods, and is that unusual?",
+  asked = c("why did revenue change in Q2 2026", "why did margin fall in Moor last quarter"),
   args = list(
     metrics = arg_metrics("the metric whose change is to be explained (default: the book's first)"),
     by = arg("words", "the dimensions to look in (default: all that tell something)"),

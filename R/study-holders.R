@@ -3,6 +3,7 @@
 declared_holders <- declare(
   "holders", "Who holds the highest or lowest value, line or order, in each group",
   answers = "Who holds the highest or the lowest value, of all or in each group?",
+  asked = c("which account has the largest order", "the largest order in each territory"),
   args = list(
     each = arg("words", "whose value: a dimension, or the order's field (default: single lines)"),
     metrics = arg_metrics("the metric (default: the book's first); for lines the sum of a formula"),

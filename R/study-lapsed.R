@@ -3,6 +3,8 @@
 declared_lapsed <- declare(
   "lapsed", "Names that bought before and not now, by what is at stake; and who has no lines",
   answers = "Who used to buy and has stopped, and what were they worth?",
+  asked = c("garden centres that stopped buying feed since spring",
+            "accounts that bought in 2025 but not in 2026"),
   args = list(
     each = arg("words", "whose names: a dimension", required = TRUE),
     active = arg("period", "when they were active (default: ever before the inactive period)"),

@@ -1,6 +1,6 @@
 # The next question: which questions make sense after an answer and after each of its rows, as calls
-# of studies. A study's declaration names them by key, in `next_answer` and `next_row`; what each key
-# comes to stands in study-next-makers.R. What does not fit the book or the row is left out.
+# of studies. A study's declaration names them by key, in `next_answer` and `next_row`; what each
+# key comes to stands in study-next-makers.R. What does not fit the book or the row is left out.
 
 #' The next questions
 #'

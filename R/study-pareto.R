@@ -3,6 +3,7 @@
 declared_pareto <- declare(
   "pareto", "Who brings the first 80 % of the total, in classes, and how concentrated it is",
   answers = "Who makes up the first 80 % of a metric?",
+  asked = "which accounts make up 80% of revenue",
   args = list(
     each = arg("words", "whom to rank: one dimension, or several for pairs", required = TRUE),
     metrics = arg_metrics("the metric, one that adds up (default: the book's first)"),

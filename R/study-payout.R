@@ -3,6 +3,7 @@
 declared_payout <- declare(
   "payout", "What each name earns: rates by step, graduated, fixed sums or offers",
   answers = "What does each one earn: commission by rate, bonus, or offer?",
+  asked = "payout of reps at 2% in 2025",
   args = list(
     each = arg("words", "whom to pay: one dimension, or several for pairs", required = TRUE),
     rates = arg("steps", "what is paid from which amount up: '0=2%,20000=4%', '50000=500'",

@@ -3,6 +3,7 @@
 declared_portrait <- declare(
   "portrait", "One name in full: its metrics and ranks, best month and weekday, where it differs",
   answers = "What is there to know about one customer, product or rep?",
+  asked = "everything on rep Maren Holt",
   args = list(
     each = arg("words", "the dimension the name is of", required = TRUE),
     name = arg("text", "the name", required = TRUE),

@@ -3,6 +3,7 @@
 declared_quadrants <- declare(
   "quadrants", "Two metrics of each name with dividing values: who is high, who is low",
   answers = "Who is high and who is low on two metrics, such as revenue and margin?",
+  asked = "accounts above average on revenue and margin rate",
   args = list(
     each = arg("words", "whom to rank: one dimension, or several for pairs", required = TRUE),
     metrics = arg("metrics", "two metrics, the first across and the second up; a third bands names",

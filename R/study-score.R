@@ -3,6 +3,7 @@
 declared_score <- declare(
   "score", "One score of several metrics, and how far ranks depend on the weights",
   answers = "Who is best on several metrics together, and how far does that hang on the weights?",
+  asked = "score reps on revenue, margin rate and orders",
   args = list(
     each = arg("words", "whom to rank: one dimension, or several for pairs", required = TRUE),
     metrics = arg("metrics", "the metrics of the score", required = TRUE),

@@ -3,6 +3,7 @@
 declared_sets <- declare(
   "sets", "Sets of names: combine, keep common, subtract; who is in which, and what they hold",
   answers = "Who is in one group and not in another, or in both?",
+  asked = c("accounts that bought hives but not frames", "new accounts this year"),
   args = list(
     each = arg("words", "whose names: a dimension (default: that of the saved sets)"),
     sets = arg("sets", paste("a set, or NAME=SET, repeatable: 'old=active(\"2025\")',",

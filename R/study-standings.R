@@ -3,6 +3,9 @@
 declared_standings <- declare(
   "standings", "Rank customers, products, reps by one or several metrics",
   answers = "Who is ahead, by one metric or by several?",
+  asked = c("top 10 reps by revenue",
+            "profit per order by rep, only Moor",
+            "fastest growing families in 2026"),
   args = list(
     each = arg("words", "whom to rank: one dimension, or several for pairs (rep,territory)",
                required = TRUE),

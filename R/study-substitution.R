@@ -3,6 +3,7 @@
 declared_substitution <- declare(
   "substitution", "Which products' losses may be other products' gains among the same customers",
   answers = "Did customers buy the new product in place of the old one?",
+  asked = c("what replaced HV-001", "what did HV-018 replace"),
   args = list(
     each = arg("words", "who buys: a dimension, such as account", required = TRUE),
     product = arg("words", "what is bought: a dimension, such as item or family", required = TRUE),

@@ -3,6 +3,8 @@
 declared_tiers <- declare(
   "tiers", "Sort names into tiers by lower bounds, with the way to the next one",
   answers = "Which tier is each one in, and how far is the next?",
+  asked = c("four groups of reps by margin rate",
+            "tiers of accounts: Copper from 0, Brass from 5000"),
   args = list(
     each = arg("words", "whom to rank: one dimension, or several for pairs", required = TRUE),
     tiers = arg("bounds", "tiers with their lower bounds: 'Copper=0,Brass=5000,Silver=20000'"),

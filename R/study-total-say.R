@@ -45,8 +45,9 @@ total_finding <- function(question, found) {
 total_sentence <- function(question, found, metric) {
   now <- found$total[[metric$name]]
   first <- metric$name == first_metric(question)$name
-  what <- paste0(spoken(metric$name), " ", if (is.na(now)) "has no value" else
-    paste0(if (first) "was ", said(now, metric)))
+  name <- spoken(metric$name)
+  what <- paste0(name, if (is.na(now)) after_name(name, " has no value") else
+    paste0(if (first) after_name(name, " was"), " ", said(now, metric)))
   if (!total_compared(question, metric)) return(what)
   before <- found$before[[metric$name]]
   if (is.na(before)) return(what)

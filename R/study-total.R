@@ -3,6 +3,7 @@
 declared_total <- declare(
   "total", "How much it is, in one figure: metrics over a period, against another",
   answers = "How much is it, and how much was it before?",
+  asked = c("how much did schools spend in 2025", "how many accounts bought hives this year"),
   args = list(
     metrics = arg_metrics(),
     where = arg_where, when = arg_when,

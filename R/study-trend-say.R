@@ -95,7 +95,7 @@ trend_finding <- function(question, found) {
   if (!is.null(found$stretch)) return(finding(stretch_words(question, found)))
   last <- utils::tail(whole, 1)
   label <- found$periods$label[last]
-  first <- paste0(name, " in ", label, " was ", said(value[last], metric))
+  first <- paste0(name, " in ", label, after_name(name, " was "), said(value[last], metric))
   ago <- found$all$ago[[metric$name]][last]
   year <- change_words(value[last], ago, metric)
   if (!is.null(year)) return(finding(first, ", ", year, " a year before (", said(ago, metric),
@@ -111,8 +111,9 @@ trend_finding <- function(question, found) {
 stretch_words <- function(question, found) {
   metric <- first_metric(question)
   one <- found$stretch[1, ]
-  said <- paste0(capital(spoken(metric$name)), " ", period_phrase(list(
-    from = one$from, to = one$to, words = ""), question$book), " was ", said(one$value, metric))
+  name <- capital(spoken(metric$name))
+  days <- period_phrase(list(from = one$from, to = one$to, words = ""), question$book)
+  said <- paste0(name, " ", days, after_name(name, " was "), said(one$value, metric))
   year <- change_words(one$value, one$value_before, metric)
   if (is.null(year)) return(paste0(said, "; no whole ", spoken(question$args$every),
                                    " is covered."))

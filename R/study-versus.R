@@ -3,6 +3,7 @@
 declared_versus <- declare(
   "versus", "Set two to five names side by side across a dimension, on one scale",
   answers = "How do two names or more compare, side by side?",
+  asked = "compare Moor and Fen by family",
   args = list(
     each = arg("words", "the dimension the names are of", required = TRUE),
     names = arg("words", "two to five of its names", required = TRUE),

@@ -3,6 +3,7 @@
 declared_whitespace <- declare(
   "whitespace", "What names like this one buy and this one does not, by what it may be worth",
   answers = "What do the best customers buy that this one does not?",
+  asked = "what else could account 02093 buy",
   args = list(
     each = arg("words", "who buys: a dimension, such as account or territory", required = TRUE),
     product = arg("words", "what is bought: a dimension, such as family or item", required = TRUE),

@@ -22,6 +22,63 @@ test_that("questions by habits of three trades come to the calls that were writt
   expect_gt(mean(unlist(outcomes) == "right"), .95)
 })
 
+test_that("questions that were found later come to what they ask", {
+  asked <- ask_questions("later")
+  for (i in seq_len(nrow(asked))) {
+    got <- ask_outcome(demo_book(), asked$question[i], asked$expected[i])
+    expect_identical(got$outcome, "right", info = paste(asked$question[i], "->", got$got))
+  }
+})
+
+test_that("what stands after a verb is bought, whoever is asked for", {
+  book <- demo_book()
+  who <- c("who", "garden centres that", "which schools", "accounts that", "clubs who", "customers",
+           "how many garden centres")
+  verb <- c("never bought", "stopped buying", "did not buy", "no longer buy", "have not ordered")
+  for (text in c(outer(outer(who, verb, paste), c("hives", "feed since spring", "HV-001"), paste))) {
+    read <- internal("ask_read")(book, text)
+    expect_identical(read$args$each, "account", info = text)
+    expect_match(paste(unlist(read$args), collapse = " "), "hives|feed|HV-001", info = text)
+  }
+})
+
+test_that("the plain words in every study's help are asked of the demo and answered by that study", {
+  for (declared in internal("declarations")()) {
+    expect_gt(length(declared$asked), 0)
+    for (text in declared$asked) {
+      result <- ll_ask(demo_book(), text)
+      expect_s3_class(result, paste0("ll_result_", declared$name))
+      expect_true(all(ll_proof(result)$holds), info = text)
+    }
+  }
+})
+
+test_that("orders are names by their numbers, and a metric per another is their quotient", {
+  lines <- data.frame(
+    invoice = c("A-17", "A-17", "B/3", "2025", "000123", "000123", "17"),
+    day = as.Date("2025-02-03") + 1:7, client = c("a", "a", "b", "b", "c", "c", "a"),
+    kilos = 1:7, net = c(5, 7, 11, 13, 17, 19, 23))
+  book <- ll_book(lines, fields = c(invoice = "identifier"), order = "invoice",
+                  metrics = c(revenue = "sum(net)", orders = "distinct(invoice)"),
+                  parameters = c(least_client = 30))
+  of <- function(text) ll_ask(book, text)$value[1]
+  for (number in c("A-17", "a-17", "B/3", "000123", "17"))
+    expect_identical(of(paste("how much was order", number)),
+                     sum(lines$net[lines$invoice == toupper(number)]), info = number)
+  expect_identical(of("revenue of invoice A-17 and B/3"), 23)
+  expect_identical(nrow(ll_ask(book, "invoice B/3")), 1L)
+  # A number that is a year as well is asked back.
+  expect_error(ll_ask(book, "revenue of order 2025"), "not clear", class = "ll_error_question")
+  expect_identical(of("revenue of order \"2025\""), 13)
+  expect_error(ll_ask(book, "order 18"), "no order '18'", class = "ll_error_question")
+  per <- ll_ask(book, "revenue per kilo by client")
+  expect_equal(stats::setNames(per$revenue_per_kilo, per$client)[c("a", "b", "c")],
+               c(tapply(lines$net, lines$client, sum) / tapply(lines$kilos, lines$client, sum)))
+  expect_equal(of("revenue per order"), sum(lines$net) / 5)
+  above <- ll_ask(book, "clients with revenue over the least client")
+  expect_setequal(above$client, c("a", "c"))
+})
+
 test_that("letter case, fillers and marks change nothing", {
   book <- demo_book()
   withr::local_seed(5)
@@ -224,6 +281,53 @@ test_that("the command asks, reads only, answers many, keeps what was asked, and
   expect_gt(length(lines), 2)
   for (line in lines) expect_identical(command(scan(text = line, what = "", quote = "'",
                                                     quiet = TRUE)[-1])$status, 0L, info = line)
+})
+
+test_that("options of the study stand beside a question", {
+  ask <- function(...) command("ask", ..., "--brief", demo_path("longladder.yml"))
+  both <- ask("top 3 reps by margin in Moor", "--where", "quantity > 3 | quantity < 0",
+              "--min-orders", "30", "--format", "json")
+  asked <- ll_standings(demo_book(), "rep", "margin", top = 3, min_orders = 30, where = paste(
+    "territory == 'Moor' & (quantity > 3 | quantity < 0)"))
+  expect_equal(jsonlite::fromJSON(paste(both$out, collapse = "\n"))$rows$margin, asked$margin)
+  for (wrong in list(c("revenue by rep", "--bands", "3"), c("top 3 reps", "--top", "5"),
+                     c("top 3 reps", "--ties", "odd"), c("revenue", "--no-such", "1")))
+    expect_identical(do.call(ask, as.list(wrong))$status, 2L, info = wrong[2])
+  expect_match(ask("top 3 reps", "--top", "5")$err, "tells 'top' already")
+})
+
+test_that("what is begun is completed from the book's words", {
+  book <- demo_book()
+  expect_identical(ll_complete(book, "top 10 gar")$text, "top 10 garden centre")
+  expect_setequal(ll_complete(book, "revenue by terr")$phrase, c("territories", "territory"))
+  expect_identical(ll_complete(book, "quarry comb")$phrase, "Quarry Combe Garden Centre")
+  expect_identical(nrow(ll_complete(book, "revenue ")), 0L)
+  expect_identical(nrow(ll_complete(book, "zzqx")), 0L)
+  expect_lte(nrow(ll_complete(book, "m", most = 3)), 3)
+  expect_error(ll_complete(book, NA_character_), class = "ll_error_argument")
+  # Whatever is completed is understood where it stands alone among names, or begins a question.
+  for (begun in c("ma", "ho", "re", "Mo", "b")) for (one in ll_complete(book, begun)$text) {
+    read <- tryCatch(internal("ask_read")(book, one), ll_error_question = identity)
+    if (inherits(read, "condition")) expect_no_match(conditionMessage(read), "none that this book")
+  }
+  # Names of odd letters, quotes and new lines stay what they are.
+  odd <- ll_book(data.frame(who = c("A \"b\" c", "two\nlines", "<b>x</b>", "=1+1"), v = 1:4))
+  expect_identical(ll_complete(odd, "A ")$phrase, character())
+  expect_identical(ll_complete(odd, "tw")$phrase, "two lines")
+})
+
+test_that("at a terminal Tab completes, and each question goes on from the last answer", {
+  skip_on_os("windows")
+  if (!nzchar(Sys.which("script"))) skip("no script command here")
+  typed <- "(sleep 8; printf 'top 3 gard\\t by rev\\t\\n'; sleep 4; printf 'only Moor\\nquit\\n'; sleep 3)"
+  run <- paste(shQuote(file.path(R.home("bin"), "Rscript")), "--no-init-file", shQuote(system.file(
+    "exec", "longladder", package = "longladder")), "ask --width 90 --brief",
+    shQuote(demo_path("longladder.yml")))
+  withr::local_envvar(TERM = "dumb", LONGLADDER_PROMPT = "")
+  out <- system(paste(typed, "| script -qec", shQuote(run), "/dev/null 2>&1"), intern = TRUE)
+  expect_match(out, "top 3 garden centre by revenue", all = FALSE)
+  expect_match(out, "Where type is garden centre", all = FALSE)
+  expect_match(out, "Where type is garden centre and territory is Moor", all = FALSE)
 })
 
 test_that("pages are found by their own wordings, and answers kept as pages ask the same again", {

@@ -39,6 +39,8 @@ test_that("help, reference pages, README, articles, briefs and schema have none 
              list.files(file.path(source, "vignettes"), "Rmd$", full.names = TRUE),
              list.files(file.path(source, "inst"), "(yml|json|Rmd)$", full.names = TRUE,
                         recursive = TRUE))
+  # People may ask in any words: "who placed the largest order".
+  files <- grep("/ask/en[.]yml$", files, value = TRUE, invert = TRUE)
   expect_gt(length(files), 8)
   text <- unlist(lapply(files, readLines, encoding = "UTF-8"))
   # CONTRIBUTING shows sentences before and after.
