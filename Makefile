@@ -1,11 +1,11 @@
 # Long Ladder. `make help` lists the targets.
 
 LIBRARY := build/library
-SOURCES := DESCRIPTION NAMESPACE $(wildcard R/*.R src/*.cpp src/*.h src/kernels/*.h src/Makevars* inst/extdata/* inst/schema/* exec/*) $(shell find inst/rmarkdown -type f)
+SOURCES := DESCRIPTION NAMESPACE $(wildcard R/*.R src/*.cpp src/*.h src/kernels/*.h src/Makevars* inst/extdata/* inst/schema/* inst/ask/* inst/desk/* exec/*) $(shell find inst/rmarkdown -type f)
 # R's memory may grow in larger steps (see ?Memory in R): a sixth less time for the tests.
 RSCRIPT := R_GC_MEM_GROW=3 R_LIBS=$(CURDIR)/$(LIBRARY):$$R_LIBS Rscript --no-init-file
 
-.PHONY: help setup setup-test demo test test-all test-servers check lint bench fuzz guard sanitize \
+.PHONY: help setup setup-test demo desk test test-all test-servers check lint bench fuzz guard sanitize \
 	screenshots document clean
 
 help: ## what the targets do
@@ -16,7 +16,7 @@ setup: ## install what the command and the demo need and build the package into 
 	@$(MAKE) --no-print-directory $(LIBRARY)/.built
 
 setup-test: ## the same for the tests
-	@sh tools/setup.sh run report figure file test
+	@sh tools/setup.sh run report figure file desk test
 	@$(MAKE) --no-print-directory $(LIBRARY)/.built
 
 $(LIBRARY)/.built: $(SOURCES)
@@ -27,6 +27,11 @@ $(LIBRARY)/.built: $(SOURCES)
 
 demo: setup ## run the full example on the demo data, into demo-output/
 	@sh tools/demo.sh
+
+desk: ## open the desk on the demo, in the browser
+	@sh tools/setup.sh run report figure desk
+	@$(MAKE) --no-print-directory $(LIBRARY)/.built
+	@./longladder desk inst/extdata/longladder.yml
 
 test: setup-test ## run the everyday tests
 	@$(RSCRIPT) tools/run-tests.R

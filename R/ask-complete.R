@@ -50,8 +50,8 @@ word_starts <- function(text) {
   at[at > 0]
 }
 
-# Phrases to go on with, in the order in which people mean them: plain, phrase, what. Made once for a
-# book.
+# Phrases to go on with, in the order in which people mean them: plain, phrase, what. Made once for
+# a book.
 listed_phrases <- function(book, words) {
   if (!is.null(book$source$asked_phrases)) return(book$source$asked_phrases)
   row <- function(phrase, what) {

@@ -61,7 +61,10 @@ plain_sentence <- function(book, study, args) {
   if (is.null(say)) return(NULL)
   text <- say(book, take)
   if (is.null(text)) return(NULL)
-  tail <- c(said_where(take("where")), said_when(book, take("when")), said_against(take("against")))
+  where <- said_where(take("where"))
+  # Names stand apart from what comes before them.
+  if (!is.null(where) && grepl("^(only|not) ", where)) text <- paste0(text, ",")
+  tail <- c(where, said_when(book, take("when")), said_against(take("against")))
   if (length(setdiff(names(args), used$names))) return(NULL)
   paste(c(text, tail), collapse = " ")
 }

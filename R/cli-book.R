@@ -195,22 +195,3 @@ with_progress <- function(given, work) {
     tell(paste("reading", and_list(files, 3), "..."))
   work()
 }
-
-split_list <- function(text, name) {
-  words <- if (grepl("(^|,)\\s*\"", text)) quoted_list(text) else
-    trimmed(strsplit(text, ",", fixed = TRUE)[[1]])
-  if (!length(words) || any(!nzchar(words)))
-    ll_abort(paste0("'--", dashed(name), "' must be words with commas between; it is ",
-                    shown(text), "."), "argument")
-  words
-}
-
-# Words in quotes may hold commas; a quote in them is written twice.
-quoted_list <- function(text) {
-  pattern <- "\\s*\"(?:[^\"]|\"\")*\"\\s*(?=,|$)|[^,]+"
-  parts <- trimmed(regmatches(text, gregexpr(pattern, text, perl = TRUE))[[1]])
-  inside <- grepl("^\".*\"$", parts)
-  bare <- substr(parts[inside], 2, nchar(parts[inside]) - 1)
-  parts[inside] <- gsub("\"\"", "\"", bare, fixed = TRUE)
-  parts
-}

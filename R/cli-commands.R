@@ -39,3 +39,11 @@ command_ask <- declare(
     unanswered = arg("text", "count the words to teach, from such a file")),
   examples = c("\"top 5 garden centres by margin in 2026\" --brief inst/extdata/longladder.yml",
                "\"why did revenue change in Q2 2026?\" --brief inst/extdata/longladder.yml"))
+
+command_desk <- declare(
+  "desk", "Open the desk: ask in words or by pointing, in the browser, on this machine alone",
+  args = list(
+    port = arg("whole", "where it is served (default: a free one)"),
+    open = arg("choice", "open the browser: yes, no (default: yes)")),
+  examples = c("inst/extdata/longladder.yml",
+               "inst/extdata/order_lines.csv --define 'revenue=sum(net)'"))

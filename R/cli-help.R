@@ -5,7 +5,7 @@ show_help <- function() {
   names <- names(known)
   commands <- c(draft = command_draft$title, run = command_run$title,
                 schema = command_schema$title, sql = command_sql$title,
-                cache = command_cache$title, ask = command_ask$title)
+                cache = command_cache$title, ask = command_ask$title, desk = command_desk$title)
   writeLines(c(
     "longladder: rank, score and explain commercial performance from order lines", "",
     "usage: longladder STUDY [LINES] [options]", "", "studies",

@@ -89,7 +89,8 @@ trend_drawn <- function(x) {
   set <- facts$settings
   table <- plain_frame(x)
   if (!nrow(table)) return(data.frame())
-  table <- table[is.null(set$by) | table[[set$by %||% "period"]] != "(none)", , drop = FALSE]
+  rows <- if (is.null(set$by)) seq_len(nrow(table)) else which(table[[set$by]] != "(none)")
+  table <- table[rows, , drop = FALSE]
   line <- if (is.null(set$by)) rep("", nrow(table)) else drawn_names(table, set$by)
   indexed <- isTRUE(set$indexed)
   out <- lapply(set$metrics, function(metric) {
@@ -100,7 +101,7 @@ trend_drawn <- function(x) {
     if (indexed) value <- index_of(value, line, table$part)
     unit <- if (indexed) "percent" else column_unit(facts, metric)
     name <- if (is.null(set$by)) spoken(metric) else one_line(line)
-    data.frame(period = table$period, at = match(table$period, unique(table$period)),
+    data.frame(row = rows, period = table$period, at = match(table$period, unique(table$period)),
                value = value, ago = if (indexed || !is.null(set$by)) NA_real_ else ago,
                part = table$part == "part",
                panel = if (indexed && is.null(set$by)) "first whole period = 100 %" else

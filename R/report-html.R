@@ -91,7 +91,8 @@ ll_report_format <- function(title = NULL) {
     title <- literal_part(htmltools::htmlEscape(page_text(title)))
     page <- sub("$pagetitle$", title, page, fixed = TRUE)
   }
-  put_lines(sub("$script$", part("report.js"), page, fixed = TRUE), template)
+  script <- paste(part("tables.js"), part("report.js"), sep = "\n")
+  put_lines(sub("$script$", script, page, fixed = TRUE), template)
   rmarkdown::output_format(
     knitr = rmarkdown::knitr_options(),
     pandoc = rmarkdown::pandoc_options(

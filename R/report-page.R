@@ -58,7 +58,8 @@ tables_html <- function(x, id) {
   c(lapply(names(facts$further), function(part) {
     table_html(facts$parts[[part]], facts$further[[part]], NULL, paste0(id, "-", file_words(part)),
                spoken(part))
-  }), table_html(plain_frame(x), facts$columns, facts$parts$foot, paste0(id, "-table"), "table"))
+  }), list(table_html(plain_frame(x), facts$columns, facts$parts$foot, paste0(id, "-table"),
+                      "table")))
 }
 
 table_html <- function(table, columns, foot, id, what) {
@@ -69,7 +70,7 @@ table_html <- function(table, columns, foot, id, what) {
   cells <- lapply(seq_len(nrow(columns)), function(i) {
     values <- shown[[columns$name[i]]]
     c(column_texts(shown, columns[i, ], foot),
-      list(head = column_headings(columns[i, ]),
+      list(head = column_headings(columns[i, ]), name = columns$name[i],
            class = if (columns$unit[i] %in% c("text", "own")) "text" else "number",
            key = if (is.numeric(values)) ifelse(is.na(values), "", sprintf("%.15g", values))))
   })
@@ -82,7 +83,7 @@ table_html <- function(table, columns, foot, id, what) {
     tags$div(
       class = "sheet", tabindex = "0", role = "region", "aria-label" = page_text(what),
       tags$table(id = id, class = "sorts", tags$thead(tags$tr(lapply(cells, function(column) {
-        tags$th(scope = "col", class = column$class,
+        tags$th(scope = "col", class = column$class, "data-name" = page_text(column$name),
                 tags$button(type = "button", page_text(column$head)))
       }))), tags$tbody(body_html(cells)), if (NROW(foot)) tags$tfoot(foot_html(cells, foot)))))
 }

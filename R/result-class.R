@@ -221,6 +221,14 @@ book_of <- function(x) {
   kept
 }
 
+# A result that another process made of the same book, on the book that is open here.
+on_source <- function(result, source) {
+  told <- facts(result)
+  told$book$source <- kernel_weak(source)
+  attr(result, "ll") <- told
+  result
+}
+
 # The result with more to say before its reading, further proof and parts.
 told_with <- function(result, before, proof, parts) {
   told <- facts(result)

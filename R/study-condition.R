@@ -38,3 +38,12 @@ name_condition <- function(question, field, name, kept) {
   if (name == "(none)") node("missing", arg = key) else
     node("within", arg = key, set = node("set", values = own_names(name)))
 }
+
+column_condition <- function(behind, column) {
+  if (is.null(column)) return(NULL)
+  known <- names(behind$columns)
+  if (!column %in% known)
+    ll_abort(c(paste0("'column' ", shown(column), " stands for no lines of its own."),
+               offer(column, known, "Columns")), "word")
+  behind$columns[[column]]
+}

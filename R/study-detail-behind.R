@@ -46,12 +46,3 @@ row_condition <- function(question, behind, cells, row) {
     question, keys[[column]], cells[[column]], behind$kept[[keys[[column]]]]))
   out
 }
-
-column_condition <- function(behind, column) {
-  if (is.null(column)) return(NULL)
-  known <- names(behind$columns)
-  if (!column %in% known)
-    ll_abort(c(paste0("'column' ", shown(column), " stands for no lines of its own."),
-               offer(column, known, "Columns")), "word")
-  behind$columns[[column]]
-}

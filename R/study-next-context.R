@@ -16,7 +16,7 @@ question_of <- function(study, book, args) {
 
 # What a next question starts from: the call that was answered (study, args), its book and question,
 # and of a row the fields and names it stands for, with the condition of its lines as text.
-next_context <- function(result, row) {
+next_context <- function(result, row, column = NULL) {
   book <- book_of(result)
   told <- facts(inner_result(result))
   asked <- told$asked
@@ -26,13 +26,13 @@ next_context <- function(result, row) {
             where = condition_text(asked$where), n = nrow(result))
   each <- unlist(arg_or_null(question, "each"))
   x$each <- if (length(each) == 1 && !each %in% question$book$made) each
-  if (is.null(row)) x else next_row(x, inner_result(result), row)
+  if (is.null(row)) x else next_row(x, inner_result(result), row, column)
 }
 
 condition_text <- function(where) if (inherits(where, "formula")) formula_text(where) else where
 
 # The row's own part: NULL where it stands for no lines that can be asked for again.
-next_row <- function(x, result, row) {
+next_row <- function(x, result, row, column) {
   behind <- facts(result)$behind
   x$row <- row
   x$table <- plain_frame(result)
@@ -45,9 +45,9 @@ next_row <- function(x, result, row) {
   keys <- behind$keys
   if (!is.null(behind$of)) keys[] <- cells[[behind$of]]
   texts <- character()
-  for (column in names(keys)) {
-    field <- keys[[column]]
-    name <- as.character(cells[[column]])
+  for (key in names(keys)) {
+    field <- keys[[key]]
+    name <- as.character(cells[[key]])
     part <- date_part_of(x$question$book, field)
     if (!is.null(part) && identical(part, x$book$date) && !name %in% c("(none)", "(all)")) {
       x$when <- name
@@ -59,10 +59,13 @@ next_row <- function(x, result, row) {
     # A name of its own, and no gathered row.
     if (tree$kind == "within" && length(tree$set$values) == 1) {
       x$names[field] <- tree$set$values
-      x$columns[field] <- column
+      x$columns[field] <- key
     }
   }
-  x$here <- all_hold(texts)
+  cell <- column_condition(behind, column)
+  x$here <- all_hold(c(texts, if (!is.null(cell)) asked_text(cell)))
+  if (identical(cell$kind, "within") && length(cell$set$values) == 1 && cell$arg$kind == "name")
+    x$names[cell$arg$name] <- cell$set$values
   x
 }
 

@@ -30,6 +30,16 @@ had_before <- function(x, args) {
   isTRUE(before > 0)
 }
 
+# The period in which a row has lines: what is gone now has them in the period compared with.
+when_there <- function(x) {
+  before <- x$question$asked$before
+  if (is.null(before) || is.null(x$here)) return(x$when)
+  question <- tryCatch(question_of("total", x$book, carried(x)), ll_error = function(e) NULL)
+  if (is.null(question)) return(x$when)
+  if (sum(fold_question(question, character())$lines) > 0) return(x$when)
+  paste0(before$from, "/", before$to)
+}
+
 # A period to explain or compare needs dates.
 compared_when <- function(x) {
   if (is.null(x$book$date)) return(NULL)
@@ -164,6 +174,7 @@ next_makers <- list(
     function(x) {
       if (is.null(x$here)) return(NULL)
       each <- inner_field(x)
+      x$when <- when_there(x)
       if (length(each) && !is.na(each)) list(study = "standings", args = carried(
         x, each = each, top = 10, against = if (takes(x, "against") && !is.null(x$when))
           x$args$against))
@@ -211,6 +222,7 @@ next_makers <- list(
     "the lines", function(x) "which lines are behind it?",
     function(x) {
       if (is.null(x$row)) return(list(study = "detail", args = c(carried(x), list(top = 20))))
+      x$when <- when_there(x)
       if (!is.null(x$here) || !is.null(x$when))
         list(study = "detail", args = c(carried(x), list(top = 20)))
     }),

@@ -9,23 +9,25 @@
 #'
 #' @param result (`ll_result`) what a study returned; its book must still be open.
 #' @param row (whole number) a row of it; without one, the questions that follow the whole answer.
+#' @param column (text) a column whose cells stand for lines of their own (of `crosstab` and
+#'   `versus`): the questions that follow the cell.
 #' @return A data frame, a row for each question: `words` (what to say for it), `question`, `study`,
 #'   `command` (the study and its options, as the command takes them), and `args`, a list of the
 #'   arguments of each, for `do.call()` on the study's function.
 #' @section Errors: `ll_error_argument` for what is no result, a row that it has not, or a book that
-#' is no longer open.
+#' is no longer open; `ll_error_word` for a column whose cells stand for no lines.
 #' @examples
 #' book <- ll_demo()
 #' top <- ll_standings(book, each = "rep", top = 5, when = "2026-Q2")
 #' ll_next(top)[c("words", "command")]
 #' ll_next(top, row = 1)[c("words", "command")]
 #' @export
-ll_next <- function(result, row = NULL) {
+ll_next <- function(result, row = NULL, column = NULL) {
   told <- facts(result)
   if (!is.null(row)) row <- check_whole(row, "row", list(from = 1, to = nrow(result)))
   declared <- declaration_of(told$study)
   keys <- if (is.null(row)) declared$next_answer else declared$next_row
-  next_of(next_context(result, row), keys)
+  next_of(next_context(result, row, column), keys)
 }
 
 # The best few for the foot of an answer: two after the whole, one after the first row.

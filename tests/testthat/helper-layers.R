@@ -3,7 +3,7 @@
 # a generic reaches its methods; a declared study reaches its rooms.
 
 layers <- c("base", "core", "words", "source", "book", "result", "study", "ask", "figure", "save",
-            "brief", "report", "cli")
+            "brief", "report", "desk", "cli")
 
 # Beside the tests, or as Sys.getenv("LONGLADDER_SOURCE") tells.
 source_files <- function() {

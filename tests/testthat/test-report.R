@@ -173,3 +173,12 @@ test_that("pages lead to those that answer their next questions", {
   expect_match(html, "Next:\\s*<a href=\"#page-cause\">why did revenue change\\?</a>")
   expect_no_match(html, "href=\"#page-other\">why")
 })
+
+test_that("an answer without rows says so, and nothing of how it is made", {
+  none <- ll_standings(demo_book(), "rep", where = "net > 1e9")
+  file <- withr::local_tempfile(fileext = ".html")
+  ll_report(list(none = none), file)
+  text <- xml2::xml_text(xml2::xml_find_first(xml2::read_html(file), "//article"))
+  expect_match(text, "(no names)", fixed = TRUE)
+  expect_no_match(text, "tools")
+})

@@ -100,3 +100,21 @@ test_that("words with commas and quotes survive the command", {
     expect_identical(split(internal("list_text")(words), "names"), words)
   expect_identical(internal("shell_quoted")("O'Brien"), "'O'\\''Brien'")
 })
+
+test_that("what is gone is looked into where it was", {
+  book <- demo_book()
+  drill <- ll_drill(book, when = "2026-Q2", where = "territory == 'Moor'")
+  gone <- which(drill$presence == "gone")
+  expect_gt(length(gone), 0)
+  bridge <- ll_bridge(book, by = "channel", when = "2026-Q2")
+  rows <- list(list(drill, gone[1]), list(bridge, which(bridge$presence == "gone")[1]))
+  for (one in rows) {
+    found <- ll_next(one[[1]], one[[2]])
+    for (words in c("who is inside", "the lines")) {
+      at <- match(words, found$words)
+      got <- do.call(paste0("ll_", found$study[at]), c(list(book), found$args[[at]]))
+      expect_gt(nrow(got), 0)
+      expect_match(ll_reading(got), "2025")
+    }
+  }
+})

@@ -1,0 +1,32 @@
+# The command `desk`: the book or brief of its words on a page in the browser.
+
+run_desk <- function(words) {
+  read <- read_words(command_desk, words, most = Inf)
+  options <- read$options
+  if (isTRUE(options$help)) {
+    writeLines(c("usage: longladder desk [BRIEF | LINES] [options]", "",
+                 paste0(command_desk$title, "."), "", "options", option_help(command_desk$args), "",
+                 groups_help("desk"), "", "examples",
+                 paste0("  longladder desk ", command_desk$examples)))
+    return(0L)
+  }
+  begin_log(options)
+  # A brief may stand where lines do.
+  if (length(read$lines) == 1 && grepl("[.]ya?ml$", read$lines) && is.null(options$brief)) {
+    read$options$brief <- read$lines
+    read$lines <- character()
+  }
+  brief <- asked_brief(read)
+  book <- command_book(read)
+  port <- if (!is.null(options$port)) check_whole(options$port, "port", list(from = 1024,
+                                                                             to = 65535))
+  given <- book
+  if (!is.null(brief)) {
+    given <- brief
+    given$book <- book
+    class(given) <- "ll_brief"
+  }
+  open <- check_choice(options$open %||% "yes", "open", list(choices = c("yes", "no"))) == "yes"
+  ll_desk(given, port = port, open = open && (interactive() || isatty(stdout())))
+  0L
+}

@@ -1,0 +1,47 @@
+# The desk as a shiny application: what each person's session holds and does. It computes nothing:
+# it asks studies, and shows what they say.
+
+desk_app <- function(shared, token) {
+  shiny::shinyApp(function(req) guarded_page(shared, token, req), desk_server(shared, token))
+}
+
+# The page for who brings the token; else that it is asked for.
+guarded_page <- function(shared, token, req) {
+  if (!same_token(token, shiny::parseQueryString(req$QUERY_STRING)$key))
+    return(shiny::httpResponse(403L, "text/plain", paste(
+      "This desk opens with the whole address that 'longladder desk' printed.\n")))
+  bslib::page(theme = bslib::bs_theme(version = 5), lang = "en",
+              desk_page(shared$book, shared$book$title %||% "Desk"))
+}
+
+same_token <- function(token, given) one_text(given) && identical(given, token)
+
+desk_server <- function(shared, token) {
+  function(input, output, session) {
+    # A page of another site cannot open the connection of this one.
+    if (!same_origin(session$request)) return(session$close())
+    me <- list2env(list(
+      shared = shared, input = input, output = output, session = session, made = character(),
+      done = list(), jobs = list(), last_id = 0L, doubt = NULL, point = NULL,
+      desk = shiny::reactiveVal(new_desk()), answers = shiny::reactiveValues(),
+      said = shiny::reactiveVal(NULL), form = shiny::reactiveVal(NULL), open = shiny::reactiveVal(),
+      agenda = shiny::reactiveVal(shared$agenda), known = FALSE), parent = emptyenv())
+    shiny::observeEvent(input$address, {
+      if (!me$known && !same_token(token, input$address$key)) return(session$close())
+      me$known <- TRUE
+      go_to(me, input$address$state)
+    })
+    shiny::observeEvent(input$act, if (me$known) act_on(me, input$act))
+    shiny::observeEvent(input$typed, if (me$known) complete_typed(me, input$typed))
+    show_parts(me)
+    shiny::observe(show_trail(me))
+    shiny::observe(work_on(me))
+    session$onSessionEnded(function() for (job in me$jobs) stop_beside(job$job))
+  }
+}
+
+same_origin <- function(request) {
+  origin <- request$HTTP_ORIGIN
+  is.null(origin) || identical(sub("^https?://", "", origin), request$HTTP_HOST) ||
+    identical(sub("^https?://", "", origin), request$HTTP_X_FORWARDED_HOST)
+}

@@ -1,0 +1,86 @@
+# What a session works on: the steps that have no answer yet, one after the other, then the agenda.
+
+# One answer at a time, each shown before the next is begun; then the agenda, item by item.
+work_on <- function(me) {
+  desk <- me$desk()
+  shared <- me$shared
+  if (!me$known) return(shiny::invalidateLater(50))
+  waiting <- collect_jobs(me)
+  for (step in desk$steps) {
+    id <- as.character(step$id)
+    key <- step_key(desk, step)
+    if (identical(me$done[[id]], key) || isTRUE(step$shut)) next
+    drop_job(me, id)
+    me$done[[id]] <- key
+    call <- step_call(desk, step)
+    kept <- kept_answer(shared, key)
+    if (is.null(kept) && asks_beside(shared$book, call)) {
+      me$jobs[[id]] <- list(key = key, job = start_beside(function() {
+        answer_or_error(shared$book, call, step$read)
+      }))
+      me$answers[[id]] <- list(job = TRUE)
+      waiting <- TRUE
+      next
+    }
+    show_answer(me, id, key, kept %||% answer_or_error(shared$book, call, step$read))
+    return(shiny::invalidateLater(1))
+  }
+  if (find_next(me)) return(shiny::invalidateLater(40))
+  if (waiting) shiny::invalidateLater(150)
+}
+
+show_answer <- function(me, id, key, result) {
+  if (inherits(result, "ll_result")) keep_answer(me$shared, key, result)
+  follows <- if (inherits(result, "ll_result")) tryCatch(ll_next(result),
+                                                         ll_error = function(e) NULL)
+  me$answers[[id]] <- list(result = result, follows = follows)
+}
+
+# Whether some process works still; what others have found is shown.
+collect_jobs <- function(me) {
+  for (id in names(me$jobs)) {
+    job <- me$jobs[[id]]
+    done <- beside_done(job$job, me$shared$book)
+    if (is.null(done)) next
+    me$jobs[[id]] <- NULL
+    show_answer(me, id, job$key, done$value)
+  }
+  length(me$jobs) > 0
+}
+
+# The agenda, made once for all: its items at first, then what is worth asking and one finding after
+# the other, found by a process beside so that no question waits. Whether there is more to come.
+find_next <- function(me) {
+  shared <- me$shared
+  if (is.null(shared$agenda)) {
+    shared$agenda <- desk_agenda(shared$book, shared$pages)
+  } else {
+    done <- if (!is.null(shared$job)) beside_done(shared$job, shared$book)
+    if (!is.null(done)) {
+      shared$job <- NULL
+      if (shared$begun == 1) shared$agenda <- c(if (is.list(done$value)) done$value, shared$agenda)
+      else shared$agenda[[shared$finding]]$finding <- as.character(done$value)[1]
+    }
+    if (is.null(shared$job) && !begin_finding(shared) &&
+          identical(shiny::isolate(me$agenda()), shared$agenda)) return(FALSE)
+  }
+  if (!identical(shiny::isolate(me$agenda()), shared$agenda)) me$agenda(shared$agenda)
+  TRUE
+}
+
+# Begins the next thing to find; whether there is one.
+begin_finding <- function(shared) {
+  book <- shared$book
+  if (shared$begun == 0) {
+    shared$begun <- 1
+    shared$job <- start_beside(function() worth_items(book))
+    return(TRUE)
+  }
+  shared$begun <- 2
+  open <- Filter(function(i) is.null(shared$agenda[[i]]$finding), seq_along(shared$agenda))
+  if (!length(open)) return(FALSE)
+  shared$finding <- open[1]
+  item <- shared$agenda[[open[1]]]
+  shared$job <- start_beside(function() item_finding(book, item))
+  TRUE
+}

@@ -1,0 +1,70 @@
+# What a session shows: the parts of the page and the steps of the trail, as their answers come.
+
+show_parts <- function(me) {
+  book <- me$shared$book
+  me$output$held_part <- shiny::renderUI(held_html(book, me$desk()))
+  me$output$agenda_part <- shiny::renderUI({
+    items <- me$agenda()
+    if (is.null(items)) waiting_html() else agenda_html(items, !length(me$desk()$steps))
+  })
+  me$output$said_part <- shiny::renderUI({
+    said <- me$said()
+    if (inherits(said, "condition")) refused_html(said) else if (!is.null(said))
+      htmltools::tags$p(class = "reading", role = "status", page_text(said$note))
+  })
+  me$output$form_part <- shiny::renderUI(if (!is.null(me$form()))
+    form_html(me$form()$study, me$form()$args))
+  for (name in c("held_part", "agenda_part", "said_part", "form_part"))
+    shiny::outputOptions(me$output, name, suspendWhenHidden = FALSE)
+}
+
+# Steps that are new get their place on the page; those that went lose it; the order is told.
+show_trail <- function(me) {
+  desk <- me$desk()
+  ids <- vapply(desk$steps, function(step) as.character(step$id), "")
+  for (id in setdiff(ids, me$made)) {
+    shiny::insertUI("#trail", "beforeEnd", step_html(id), immediate = TRUE, session = me$session)
+    show_step(me, id)
+  }
+  me$made <- union(me$made, ids)
+  flag <- function(name) as.list(vapply(desk$steps, function(step) isTRUE(step[[name]]), NA))
+  tell_page(me, "trail", list(steps = as.list(ids), shut = flag("shut"), beside = flag("beside")))
+}
+
+show_step <- function(me, id) {
+  output <- me$output
+  output[[paste0("head_", id)]] <- shiny::renderUI({
+    desk <- me$desk()
+    at <- step_place(desk, id)
+    if (length(at)) step_head(me$shared$book, desk, desk$steps[[at]], at)
+  })
+  output[[paste0("body_", id)]] <- shiny::renderUI({
+    got <- me$answers[[id]]
+    if (is.null(got)) return(waiting_html())
+    if (!is.null(got$job)) return(list(waiting_html(), desk_button("cancel", "Stop",
+                                                                   "data-step" = id)))
+    step_body(id, got$result, got$follows)
+  })
+  output[[paste0("plot_", id)]] <- shiny::renderPlot({
+    result <- me$answers[[id]]$result
+    shiny::req(inherits(result, "ll_result"))
+    drawn_bare(result)
+  }, res = 96, alt = function() picture_words(me$answers[[id]]$result))
+  shiny::observeEvent(me$input[[paste0("click_", id)]], {
+    click <- me$input[[paste0("click_", id)]]
+    result <- me$answers[[id]]$result
+    found <- if (inherits(result, "ll_result"))
+      figure_row(result, list(x = click$x, y = click$y, panel = click$panelvar1))
+    if (!is.null(found)) point_at(me, id, found$row, found$column)
+  })
+}
+
+drawn_bare <- function(result) {
+  ggplot2::autoplot(result) + ggplot2::labs(title = NULL, subtitle = NULL, caption = NULL)
+}
+
+picture_words <- function(result) {
+  if (!inherits(result, "ll_result")) return("")
+  alt <- ggplot2::get_alt_text(ggplot2::autoplot(result))
+  page_text(if (nzchar(alt)) alt else ll_finding(result))
+}

@@ -1,0 +1,358 @@
+# The desk: its state and its acts, and the page in a real browser.
+
+desk_state <- function(book, ...) {
+  desk <- internal("new_desk")()
+  for (text in c(...))
+    desk <- internal("add_step")(desk, internal("read_step")(internal("ask_read")(book, text)))
+  desk
+}
+
+test_that("the address holds the desk, for any calls, and gives it back", {
+  book <- demo_book()
+  withr::local_seed(31)
+  for (i in seq_len(many_asked(25))) {
+    desk <- internal("new_desk")()
+    for (k in seq_len(sample(3, 1))) {
+      call <- random_call(book)
+      desk <- internal("add_step")(desk, internal("new_step")(call$study, call$args))
+    }
+    if (sample(2, 1) == 1) desk$where <- c("territory == \"Moor\"", "net > 3 | net < 0")
+    if (sample(2, 1) == 1) desk$when <- "2026-Q2"
+    if (sample(2, 1) == 1) desk <- internal("pin_step")(desk, 1)
+    if (sample(2, 1) == 1) desk <- internal("flip_step")(desk, length(desk$steps), "beside")
+    text <- internal("desk_text")(book, desk)
+    again <- internal("desk_of_text")(book, text)
+    expect_identical(again$lost, 0)
+    expect_identical(internal("desk_text")(book, again), text)
+    expect_identical(again$where, desk$where)
+    expect_identical(lapply(again$steps, `[[`, "study"), lapply(desk$steps, `[[`, "study"))
+  }
+})
+
+test_that("an address of another book, or a hostile one, opens nothing and runs nothing", {
+  book <- demo_book()
+  lost <- function(text) internal("desk_of_text")(book, text)
+  file <- withr::local_tempfile()
+  run <- paste0("file.create('", file, "')")
+  texts <- c("{", "[1,2", "null", "{\"t\":5}", "{\"t\":[{\"q\":5}]}", "{\"w\":[7],\"p\":{}}",
+             paste0("{\"t\":[{\"q\":\"", run, "\"}],\"w\":[\"", run, "\"],\"p\":\"", run, "\"}"),
+             "{\"t\":[{\"q\":\"revenue by shoe\"}]}", strrep("x", 50000),
+             paste0("{\"t\":[", paste(rep("{\"q\":\"revenue\"}", 500), collapse = ","), "]}"))
+  for (text in texts) {
+    desk <- lost(text)
+    expect_lte(length(desk$steps), internal("steps_most"))
+    for (step in desk$steps) expect_true(step$study %in% names(internal("declarations")()))
+  }
+  expect_false(file.exists(file))
+  expect_identical(lost(texts[7])[c("where", "when", "steps")],
+                   internal("new_desk")()[c("where", "when", "steps")])
+  expect_identical(lost(texts[8])$lost, 1)
+})
+
+test_that("what holds holds for every study, in words and in numbers", {
+  book <- demo_book()
+  lines <- demo_lines()
+  moor <- lines$territory %in% "Moor" & startsWith(as.character(lines$order_date), "2025")
+  held <- internal("ask_held")(book, "only Moor in 2025")
+  desk <- internal("hold_also")(desk_state(book, "revenue", "revenue by rep in 2024"), held)
+  answers <- lapply(desk$steps, function(step) {
+    internal("step_answer")(book, internal("step_call")(desk, step), step$read)
+  })
+  expect_equal(answers[[1]]$value[1], sum(lines$net[moor], na.rm = TRUE))
+  # Asked with a period of its own, it keeps that.
+  own <- lines$territory %in% "Moor" & startsWith(as.character(lines$order_date), "2024")
+  expect_equal(sum(answers[[2]]$revenue), sum(lines$net[own], na.rm = TRUE))
+  expect_identical(internal("period_reach")(desk$steps[[2]]), "own")
+  for (declared in internal("declarations")()) {
+    step <- internal("read_step")(internal("ask_read")(book, declared$asked[1]))
+    got <- internal("step_answer")(book, internal("step_call")(list(
+      where = "territory == \"Moor\"", when = NULL), step), step$read)
+    expect_true(all(ll_proof(got)$holds), info = declared$name)
+    expect_match(paste(ll_finding(got), ll_reading(got)), "Moor", info = declared$name)
+  }
+  for (wrong in c("", "revenue by rep", "Narnia", "1 == ", "top 5"))
+    expect_error(internal("ask_held")(book, wrong), class = "ll_error", info = wrong)
+})
+
+test_that("a point in a figure is the row that is drawn there", {
+  withr::local_seed(2)
+  book <- demo_book()
+  point <- function(result, ...) internal("figure_row")(result, list(...))
+  top <- ll_standings(book, "rep", top = 5)
+  expect_identical(point(top, x = 1, y = 7)$row, 1)
+  expect_identical(point(top, x = 1, y = 3.1)$row, 5)
+  # Everyone else, and between the bars.
+  expect_null(point(top, x = 1, y = 2))
+  expect_null(point(top, x = 1, y = 6.5))
+  groups <- ll_standings(book, "rep", within = "territory", top = 3)
+  bars <- internal("standings_bars")(groups)
+  for (panel in levels(bars$panel)) {
+    mine <- bars[bars$panel == panel, ]
+    hit <- point(groups, x = 1, y = nrow(mine), panel = panel)
+    expect_identical(groups$territory[hit$row], panel)
+    expect_equal(groups$revenue[hit$row], mine$value[1])
+  }
+  cross <- ll_crosstab(book, "territory", columns = "channel", metrics = c("revenue", "orders"))
+  tiles <- internal("crosstab_tiles")(cross)
+  for (i in sample(nrow(tiles), 8)) {
+    hit <- point(cross, x = as.integer(tiles$column[i]), y = as.integer(tiles$row[i]),
+                 panel = as.character(tiles$panel[i]))
+    expect_equal(as.numeric(cross[[hit$column]][hit$row]), tiles$value[i])
+    # The lines of the cell come to its value.
+    if (tiles$panel[i] == "revenue" && !is.na(tiles$value[i])) {
+      found <- ll_next(cross, hit$row, hit$column)
+      args <- found$args[[match("the lines", found$words)]]
+      args$metrics <- "revenue"
+      expect_equal(ll_part(do.call(ll_detail, c(list(book), args)), "totals")$value, tiles$value[i])
+    }
+  }
+  expect_error(ll_next(cross, 1, "nowhere"), class = "ll_error_word")
+  bridge <- ll_bridge(book, by = "account", when = "2026-Q2")
+  steps <- ll_part(bridge, "steps")
+  drawn <- nrow(internal("bridge_rows")(bridge))
+  for (k in seq_len(drawn)) {
+    hit <- point(bridge, x = 0, y = drawn + 1 - k)
+    step <- if (nrow(steps) == drawn || k <= 8) k else nrow(steps) - (drawn - k)
+    # Gathered steps are no row.
+    if (steps$step[step] %in% bridge$account && !(nrow(steps) > drawn && k == 9))
+      expect_identical(bridge$account[hit$row], steps$step[step]) else expect_null(hit)
+  }
+  trend <- ll_trend(book, by = "territory", every = "quarter")
+  lines <- internal("trend_drawn")(trend)
+  i <- which(lines$name == "Fen" & lines$at == 3)
+  expect_identical(trend$territory[point(trend, x = 3.2, y = lines$value[i])$row], "Fen")
+  quad <- ll_quadrants(book, "rep", c("revenue", "margin_rate"))
+  axes <- lapply(1:2, function(k) internal("quadrant_axis")(quad, k)$value)
+  expect_identical(point(quad, x = axes[[1]][4], y = axes[[2]][4])$row, 4L)
+})
+
+test_that("a form says a call in words, and words fill the form", {
+  book <- demo_book()
+  withr::local_seed(8)
+  for (i in seq_len(many_asked(40))) {
+    call <- random_call(book)
+    texts <- internal("form_texts")(call$study, call$args)
+    again <- internal("form_call")(call$study, texts)
+    expect_identical(internal("same_form")(again$args), internal("same_form")(call$args),
+                     info = paste(call$study, paste(names(texts), texts, collapse = "; ")))
+  }
+  expect_error(internal("form_call")("standings", list(each = "", top = "5")), "each",
+               class = "ll_error")
+  expect_error(internal("form_call")("standings", list(each = "rep", top = "many")),
+               class = "ll_error_argument")
+})
+
+# --- in the browser -------------------------------------------------------------------------------
+
+shown <- function(page) page$js(paste0(
+  "Array.from(document.querySelectorAll('.step:not([hidden]) h3')).map(h => h.innerText)"))
+
+# Points at a place of a step's figure, in parts of its width and height.
+point_figure <- function(page, step, across, down) {
+  at <- paste0("Array.from(document.querySelectorAll('.step:not([hidden])'))[", step - 1,
+               "].querySelector('figure img')")
+  page$wait(paste0("!!(", at, ") && ", at, ".complete"))
+  page$js(paste0(at, ".scrollIntoView({block: 'center'})"))
+  box <- NULL
+  # The figure stands still.
+  until(function() {
+    before <- box
+    box <<- unlist(page$js(paste0("(b => [b.x, b.y, b.width, b.height])(", at,
+                                  ".getBoundingClientRect())")))
+    identical(before, box)
+  }, every = .1)
+  page$mouse(box[1] + box[3] * across, box[2] + box[4] * down)
+  page$wait("!document.querySelector('#menu').hidden")
+  page$js("Array.from(document.querySelectorAll('#menu button')).map(b => b.innerText)")
+}
+
+choose_menu <- function(page, words) {
+  page$js(paste0("Array.from(document.querySelectorAll('#menu button')).find(b => ",
+                 "b.innerText.indexOf(", jsonlite::toJSON(words, auto_unbox = TRUE),
+                 ") >= 0).click()"))
+}
+
+test_that("a manager's meeting: who is ahead, only Moor, why, into the segment, the lines", {
+  skip_without_browser()
+  desk <- served_desk(demo_path("longladder.yml"))
+  page <- open_tab(desk$address)
+  # The agenda first: pages with their findings, and what is worth asking.
+  page$wait("document.querySelectorAll('#agenda .item').length > 10", 60)
+  page$wait(paste0("Array.from(document.querySelectorAll('#agenda .said')).some(s => ",
+                   "s.innerText.indexOf('leads by revenue') >= 0)"), 60)
+  ask_page(page, "top 5 reps by revenue this year")
+  expect_match(shown(page)[[1]], "Maren Holt leads by revenue")
+  # What holds reaches what was asked before, and what is asked from now on.
+  page$type("#hold", "only Moor")
+  page$press("[data-act=hold_typed]")
+  page$wait("document.querySelector('.step h3').innerText.indexOf('territory is Moor') > 0")
+  ask_page(page, "why did revenue change in Q2 2026")
+  expect_match(shown(page)[[2]], "where territory is Moor")
+  # Into the largest segment, by pointing at its rung; then the lines of a row of the table.
+  items <- point_figure(page, 2, .6, .12)
+  expect_match(unlist(items), "which lines are behind it", all = FALSE)
+  choose_menu(page, "what is inside")
+  page$wait("document.querySelectorAll('.step:not([hidden]) h3').length == 3")
+  page$js("document.querySelectorAll('.step:not([hidden])')[2].querySelector('tbody td').click()")
+  page$wait("!document.querySelector('#menu').hidden")
+  choose_menu(page, "which lines are behind it")
+  page$wait("document.querySelectorAll('.step:not([hidden]) h3').length == 4")
+  # Back, forward, and again from the address.
+  address <- page$js("location.href")
+  titles <- shown(page)
+  page$js("history.back()")
+  page$wait("document.querySelectorAll('.step:not([hidden])').length == 3")
+  page$js("history.forward()")
+  page$wait("document.querySelectorAll('.step:not([hidden])').length == 4")
+  page$js("location.reload()")
+  page$wait("document.querySelectorAll('.step:not([hidden]) h3').length == 4", 40)
+  expect_identical(shown(page), titles)
+  # Another person, another state; and a colleague with the address.
+  other <- open_tab(desk$address)
+  ask_page(other, "revenue by month")
+  expect_no_match(shown(other)[[1]], "Moor")
+  colleague <- open_tab(address)
+  colleague$wait("document.querySelectorAll('.step:not([hidden]) h3').length == 4", 40)
+  expect_identical(shown(colleague), titles)
+  # Pinned, an answer keeps what held; released, the others go back to all lines.
+  page$press(".step [data-act=pin]")
+  page$wait("!!document.querySelector('.step .mark')")
+  page$press("[data-act=release]")
+  page$wait("document.querySelectorAll('.step h3')[1].innerText.indexOf('Moor') < 0")
+  expect_match(shown(page)[[1]], "territory is Moor")
+  for (one in list(page, other, colleague)) {
+    expect_identical(one$messages(), character())
+    expect_identical(grep("^(data:|http://127[.]0[.]0[.]1:)", one$requested(), value = TRUE,
+                          invert = TRUE), character())
+  }
+  # The connection is lost, and comes back with the same desk.
+  desk$stop()
+  other$wait("!document.querySelector('#lost').hidden")
+})
+
+test_that("refusals and choices are shown where one asked, and choosing goes on", {
+  skip_without_browser()
+  desk <- served_desk(demo_path("longladder.yml"))
+  page <- open_tab(desk$address)
+  page$wait("!!document.querySelector('#holding')")
+  ask <- function(text) {
+    page$js("document.querySelector('#question').value = ''")
+    page$type("#question", text)
+    page$enter()
+  }
+  ask("revenue by shoe size")
+  page$wait("!!document.querySelector('#said_part .failed')")
+  expect_match(page$js("document.querySelector('#said_part').innerText"), "shoe")
+  expect_identical(page$js("document.querySelector('#question').value"), "revenue by shoe size")
+  ask("top 10 by revenue")
+  page$wait("document.querySelectorAll('#said_part button').length > 3")
+  page$js("document.querySelector('#said_part button').click()")
+  # A question that is wrong stays one step back; nothing of it is on the desk.
+  page$type("#hold", "only Narnia")
+  page$press("[data-act=hold_typed]")
+  page$wait("document.querySelector('#said_part').innerText.indexOf('Narnia') > 0")
+  expect_match(page$js("document.querySelector('.held').innerText"), "all lines, all dates")
+  # By the form, which words fill.
+  page$js("document.querySelector('#question').value = ''")
+  page$type("#question", "top 3 reps by margin in Moor")
+  page$press("[data-act=form]")
+  page$wait("document.querySelector('#filling [name=top]').value == '3'")
+  page$js("document.querySelector('#filling [name=top]').value = '4'")
+  page$press("[data-act=form_say]")
+  page$wait("document.querySelector('#question').value.indexOf('Top 4 reps') == 0")
+  page$press("[data-act=form_ask]")
+  page$wait("document.querySelectorAll('.step:not([hidden]) h3').length > 0")
+  expect_identical(page$messages(), character())
+})
+
+test_that("by the keyboard alone, narrow, dark, and with names that are markup", {
+  skip_without_browser()
+  folder <- withr::local_tempdir()
+  odd <- c("<script>window.bad = 1</script>", "<img src=x onerror='window.bad=1'>", "A & \"B\"",
+           "\u00c9t\u00e9", "plain", "=1+1")
+  lines <- data.frame(buyer = rep(odd, each = 20), day = as.Date("2025-01-01") + 1:120,
+                      net = rep(c(9, 7, 5, 3, 2, 1), each = 20))
+  data.table::fwrite(lines, file.path(folder, "odd <b>.csv"))
+  desk <- served_desk(file.path(folder, "odd <b>.csv"), "--define", "revenue=sum(net)")
+  page <- open_tab(desk$address, width = 400, height = 800, dark = TRUE)
+  page$wait("document.querySelectorAll('#agenda .item').length > 1", 40)
+  # The first key leads to the question; typing completes; Enter asks.
+  page$key("Tab", number = 9L)
+  page$enter()
+  expect_identical(page$js("location.hash"), "#question")
+  page$js("document.querySelector('#question').focus()")
+  page$tab$Input$insertText("revenue by bu")
+  page$wait("!document.querySelector('#choices').hidden")
+  page$key("Tab", number = 9L)
+  page$wait("document.querySelector('#question').value.indexOf('buyer') > 0")
+  page$enter()
+  page$wait("document.querySelectorAll('.step:not([hidden]) h3').length == 1")
+  expect_match(shown(page)[[1]], odd[1], fixed = TRUE)
+  page$js("document.querySelector('.step tbody tr td').focus()")
+  page$enter()
+  page$wait("!document.querySelector('#menu').hidden")
+  expect_identical(page$js("document.activeElement.closest('#menu') !== null"), TRUE)
+  page$key("Escape", number = 27L)
+  expect_identical(page$js("document.querySelector('#menu').hidden"), TRUE)
+  expect_identical(page$js("document.activeElement.tagName"), "TD")
+  # Nothing runs, nothing is wider than the page, every picture and field has words.
+  expect_null(page$js("window.bad"))
+  expect_lte(page$js("document.documentElement.scrollWidth"), 400)
+  page$wait("!!document.querySelector('figure img')")
+  expect_gt(nchar(page$js("document.querySelector('figure img').alt")), 20)
+  expect_identical(page$js(paste0(
+    "Array.from(document.querySelectorAll('input, select')).filter(i => !i.labels.length && ",
+    "!i.getAttribute('aria-label')).length")), 0L)
+  expect_identical(page$js(
+    "new Set(Array.from(document.querySelectorAll('[id]')).map(e => e.id)).size"),
+    page$js("document.querySelectorAll('[id]').length"))
+  expect_identical(page$messages(), character())
+})
+
+test_that("who has no token sees nothing, another site cannot connect, and headers keep all in", {
+  skip_without_browser()
+  desk <- served_desk(demo_path("longladder.yml"))
+  bare <- sub("[?].*", "", desk$address)
+  get <- function(url) {
+    from <- socketConnection("127.0.0.1", as.integer(sub(".*:([0-9]+)/.*", "\\1", bare)),
+                             open = "r+b", blocking = TRUE, timeout = 10)
+    on.exit(close(from))
+    writeLines(paste0("GET ", sub("^http://[^/]*", "", url), " HTTP/1.0\r\nHost: x\r\n\r"), from)
+    readLines(from, warn = FALSE)
+  }
+  expect_match(get(bare)[1], "403")
+  expect_match(get(paste0(bare, "?key=0000"))[1], "403")
+  right <- get(desk$address)
+  expect_match(right[1], "200")
+  expect_match(right, "Content-Security-Policy: default-src 'self'", all = FALSE)
+  expect_match(right, "X-Content-Type-Options: nosniff", all = FALSE)
+  for (path in c("desk/../../../etc/passwd", "desk/%2e%2e/%2e%2e/etc/passwd", "../DESCRIPTION"))
+    expect_no_match(paste(get(paste0(bare, path)), collapse = " "), "root:|Package:")
+  # A page that does not bring the token in its first word is shut out.
+  page <- open_tab(paste0(desk$address))
+  page$wait("!!document.querySelector('#holding')")
+  page$js(paste0("history.replaceState(null, '', '/?key=wrong'); ",
+                 "Shiny.setInputValue('address', {key: 'wrong', state: '', nonce: 99})"))
+  expect_false(internal("same_origin")(list(HTTP_ORIGIN = "http://evil.example",
+                                            HTTP_HOST = "127.0.0.1:99")))
+  expect_true(internal("same_origin")(list(HTTP_ORIGIN = "http://127.0.0.1:99",
+                                           HTTP_HOST = "127.0.0.1:99")))
+  # The port that is taken is told.
+  port <- sub(".*:([0-9]+)/.*", "\\1", bare)
+  got <- run_process("desk", demo_path("longladder.yml"), "--port", port, "--open", "no")
+  expect_identical(got$status, 2L)
+  expect_match(paste(got$err, collapse = " "), "in use")
+})
+
+test_that("a long question is asked beside, and can be stopped", {
+  skip_without_browser()
+  skip_on_os("windows")
+  withr::local_envvar(LONGLADDER_DESK_BESIDE = "1")
+  desk <- served_desk(demo_path("longladder.yml"))
+  page <- open_tab(desk$address)
+  ask_page(page, "why did revenue change in Q2 2026")
+  # Its book is the one that is open: it can be asked on.
+  ask_page(page, "by territory")
+  expect_match(shown(page)[[2]], "gains of")
+  expect_identical(page$messages(), character())
+})
