@@ -114,7 +114,7 @@ check_page <- function(name, page) {
   problems <- c(check_map(page[!names(page) %in% names(declared)], page_keys(page$study), path),
                 unlist(problems, recursive = FALSE))
   if (length(problems)) failed(problems) else
-    new_page(page$study, args, given, page$title, unlist(page$asks))
+    new_page(page$study, args, given, page$title, unlist(page$asks), page$comment)
 }
 
 # A page of a brief, one put there in R as a list too.

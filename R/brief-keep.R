@@ -10,6 +10,7 @@
 #' @param result (`ll_result`) the answer to keep.
 #' @param name (text) the page's name; letters, digits and underscores, others become underscores.
 #' @param title (text) the page's title; the name if not given.
+#' @param comment (text) what one has to say to it: shown beside the finding in report and workbook.
 #' @return The path of the brief, invisibly.
 #' @section Errors: `ll_error_file` for a brief that cannot be read, `ll_error_argument` for a page
 #' that is there already, `ll_error_target` where the file cannot be written.
@@ -20,9 +21,14 @@
 #' ll_keep(file, top, "best reps")
 #' tail(readLines(file), 6)
 #' @export
-ll_keep <- function(brief, result, name, title = NULL) {
+ll_keep <- function(brief, result, name, title = NULL, comment = NULL) {
   brief <- check_words(brief, "brief", one = TRUE)
   told <- facts(inner_result(result))
+  keep_call(brief, told$study, told$asked, name, title, comment)
+}
+
+# A call as a page of a brief; the key of the page, invisibly.
+keep_call <- function(brief, study, args, name, title = NULL, comment = NULL) {
   title <- title %||% name
   key <- gsub("^_+|_+$", "", gsub("[^a-z0-9]+", "_", tolower(spelling_key(check_words(
     name, "name", one = TRUE)))))
@@ -33,9 +39,12 @@ ll_keep <- function(brief, result, name, title = NULL) {
   if (key %in% pages)
     ll_abort(c(paste0("The brief has a page called ", quoted(key), " already."),
                i = "Keep it under another name."), "argument")
+  title <- one_line(title)
   page <- c(paste0("  ", key, ":"), if (title != key) paste0("    title: ", yaml_scalar(title)),
-            paste0("    study: ", told$study), page_lines(told$study, told$asked))
-  write_whole(brief, function(path) put_lines(c(pages_with(lines, page)), path))
+            if (length(comment)) paste0("    comment: ", yaml_scalar(one_line(check_words(
+              comment, "comment", one = TRUE)))),
+            paste0("    study: ", study), page_lines(study, args))
+  write_whole(brief, function(path) put_lines(pages_with(lines, page), path))
   invisible(brief)
 }
 

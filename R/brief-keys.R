@@ -13,6 +13,7 @@ brief_spec <- function() {
 page_keys <- function(study) {
   c(list(study = key_spec("the study", "choice", choices = names(declarations())),
          title = key_spec("the page's name in reports and workbooks", "text"),
-         asks = key_spec("further wordings that lead to the page in questions", "texts")),
+         asks = key_spec("further wordings that lead to the page in questions", "texts"),
+         comment = key_spec("what one has to say to it, shown beside the finding", "text")),
     lapply(declaration_of(study)$args, function(a) key_spec(a$help, "argument")))
 }

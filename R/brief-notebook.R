@@ -81,6 +81,7 @@ notebook_page <- function(name, page, chunk, book) {
   said <- tryCatch(say_call(book, page$study, page_args(page)), error = function(e) "")
   plain <- nzchar(said) && !startsWith(said, paste0(page$study, ":"))
   c("", paste("##", markdown_text(attr(page, "title") %||% capital(spoken(name)))), "",
+    if (length(attr(page, "said"))) c(markdown_text(attr(page, "said")), ""),
     if (plain) c(paste0("Asked in words: ", markdown_text(said), "."), ""),
     paste0("```{r ", chunk, "}"),
     paste("result <-", call), "result", "autoplot(result)", "```")

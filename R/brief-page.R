@@ -1,9 +1,10 @@
 # A page of a brief: its study and the checked arguments of it. What was given stays with it, for
 # the notebook. A page that is changed in R is checked anew, so that one that runs was checked.
 
-new_page <- function(study, args, given, title = NULL, asks = NULL) {
+new_page <- function(study, args, given, title = NULL, asks = NULL, comment = NULL) {
+  # As `said`: base R shows an object's comment() otherwise.
   structure(c(list(study = study), unclass(args)), given = given, title = title, asks = asks,
-            class = "ll_page")
+            said = comment, class = "ll_page")
 }
 
 # The arguments of a page as its study takes them.
@@ -22,7 +23,7 @@ page_args <- function(page) new_record("ll_checked", unclass(page)[setdiff(names
     ll_abort(c(paste0("A page of ", study, " has no argument ", quoted(name), "."),
                offer(name, known, "Arguments")), "argument")
   given <- given[intersect(names(given), known)]
-  new_page(study, check_args(declaration, given), given, title, attr(x, "asks"))
+  new_page(study, check_args(declaration, given), given, title, attr(x, "asks"), attr(x, "said"))
 }
 
 #' @export

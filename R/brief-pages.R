@@ -48,7 +48,7 @@ run_pages <- function(brief, names = NULL, book = brief$book, tell = function(te
 run_page <- function(name, page, book) {
   page <- as_page(name, page)
   out <- list(name = name, title = attr(page, "title") %||% capital(spoken(name)),
-              study = page$study, stage = stage_of(page$study))
+              study = page$study, stage = stage_of(page$study), comment = attr(page, "said"))
   result <- tryCatch(answer(declaration_of(page$study), book, page_args(page)), error = identity)
   if (inherits(result, "error")) out$error <- result else out$result <- result
   out

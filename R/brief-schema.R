@@ -64,7 +64,7 @@ page_schema <- function(study) {
   needed <- names(args)[vapply(args, function(a) a$required, NA)]
   own <- page_keys(study)
   keys <- c(list(study = list(const = study), title = list(type = "string"),
-                 asks = value_schema(own$asks)),
+                 asks = value_schema(own$asks), comment = value_schema(own$comment)),
             lapply(args, argument_schema))
   c(list(properties = keys, additionalProperties = FALSE),
     if (length(needed)) list(required = I(needed)))

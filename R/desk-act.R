@@ -61,6 +61,11 @@ acts <- list(
     desk$steps <- desk$steps[-at]
     desk
   }),
+  keep = function(me, act) keep_step(me, act$step, act$title, act$comment),
+  health = function(me, act) find_health(me),
+  fix = function(me, act) put_fix(me, act$at),
+  define = function(me, act) put_definition(me, act),
+  hand_over = function(me, act) hand_over(me),
   cancel = function(me, act) {
     id <- as.character(act$step)
     drop_job(me, id)

@@ -25,7 +25,8 @@ desk_server <- function(shared, token) {
       done = list(), jobs = list(), last_id = 0L, doubt = NULL, point = NULL,
       desk = shiny::reactiveVal(new_desk()), answers = shiny::reactiveValues(),
       said = shiny::reactiveVal(NULL), form = shiny::reactiveVal(NULL), open = shiny::reactiveVal(),
-      agenda = shiny::reactiveVal(shared$agenda), known = FALSE), parent = emptyenv())
+      agenda = shiny::reactiveVal(shared$agenda), defined = shiny::reactiveVal(NULL),
+      handing = NULL, opened = NULL, known = FALSE), parent = emptyenv())
     shiny::observeEvent(input$address, {
       if (!me$known && !same_token(token, input$address$key)) return(session$close())
       me$known <- TRUE
@@ -33,6 +34,8 @@ desk_server <- function(shared, token) {
     })
     shiny::observeEvent(input$act, if (me$known) act_on(me, input$act))
     shiny::observeEvent(input$typed, if (me$known) complete_typed(me, input$typed))
+    shiny::observeEvent(input$defining, if (me$known)
+      me$defined(check_definition(shared$book, input$defining)))
     show_parts(me)
     shiny::observe(show_trail(me))
     shiny::observe(work_on(me))

@@ -32,11 +32,66 @@ desk_page <- function(book, title) {
         tags$section(id = "trail", "aria-label" = "Answers"),
         tags$section(id = "ask", "aria-label" = "The question", ask_html(book), part("said_part"),
                      part("form_part"))),
-      tags$aside(id = "book", "aria-label" = "The book", book_html(book))),
+      tags$aside(id = "book", "aria-label" = "The book", part("book_part"), define_html())),
     tags$div(id = "menu", role = "menu", hidden = NA))
 }
 
-# The book at the side: what there is to ask about.
+# The side: the book, what looks wrong in it, the brief.
+side_html <- function(shared) {
+  tags <- htmltools::tags
+  file <- shared$brief$file
+  health <- shared$health
+  list(
+    book_html(shared$book),
+    tags$details(
+      open = if (!is.null(health)) NA, tags$summary("What looks wrong"),
+      if (is.null(health)) desk_button("health", "Look through the lines") else health_html(
+        health, !is.null(file))),
+    if (!is.null(file)) tags$details(
+      tags$summary("The brief"), tags$p(class = "help", page_text(basename(file))),
+      tags$pre(class = "yaml", tabindex = "0", paste(as_utf8(readLines(file, warn = FALSE)),
+                                                     collapse = "\n")),
+      desk_button("hand_over", "Hand over: report, workbook, notebook", class = "small")))
+}
+
+health_html <- function(health, has_brief) {
+  tags <- htmltools::tags
+  if (!nrow(health)) return(tags$p("Nothing that check looks for was found."))
+  tags$ul(class = "health", lapply(seq_len(nrow(health)), function(i) {
+    one <- health[i, ]
+    tags$li(page_text(paste0(one$finding, if (nzchar(one$field)) paste0(" in ", spoken(one$field)),
+                             if (one$lines > 0) paste0(", ", plural(one$lines, "line")))),
+            if (nzchar(one$fix)) tags$code(page_text(one$fix)),
+            if (has_brief && is_fix(one$fix)) desk_button("fix", "Put into the brief",
+                                                         "data-at" = i))
+  }))
+}
+
+# A new metric or field: its name and formula, looked at as they are typed.
+define_html <- function() {
+  tags <- htmltools::tags
+  tags$details(
+    tags$summary("A new metric or field"),
+    tags$form(
+      id = "defining", autocomplete = "off",
+      tags$label("Name ", tags$input(name = "name", maxlength = "60")),
+      tags$label("Formula ", tags$input(name = "formula", maxlength = "400",
+                                        placeholder = "sum(net) / distinct(account)")),
+      tags$label("Kind ", tags$select(name = "kind", tags$option(value = "metric", "metric"),
+                                      tags$option(value = "field", "field of each line"))),
+      shiny::uiOutput("defined_part"),
+      desk_button("define", "Put into the brief", class = "small")))
+}
+
+defined_html <- function(checked) {
+  tags <- htmltools::tags
+  if (!is.null(checked$right)) return(tags$p(class = "reading", role = "status",
+                                             page_text(checked$right)))
+  if (!is.null(checked$wrong)) failed_html(structure(
+    class = c("ll_error", "error", "condition"), list(message = checked$wrong, call = NULL)))
+}
+
+# What there is to ask about.
 book_html <- function(book) {
   tags <- htmltools::tags
   fields <- named_once(book$fields)
@@ -152,10 +207,18 @@ step_head <- function(book, desk, step, at) {
     tags$div(class = "tools", role = "toolbar", "aria-label" = paste("Answer", at),
              tool("copy_sentence", "Copy sentence"), tool("copy_table", "Copy table"),
              tool("save_figure", "Save figure"),
-             tool("pin", if (is.null(step$pinned)) "Pin" else "Unpin"),
+             tool("keep_open", "Keep"), tool("pin", if (is.null(step$pinned)) "Pin" else "Unpin"),
              tool("beside", if (step$beside) "Below" else "Beside"),
              tool("shut", if (step$shut) "Open" else "Close"),
-             tool("up", "Up"), tool("down", "Down"), tool("remove", "Remove")))
+             tool("up", "Up"), tool("down", "Down"), tool("remove", "Remove")),
+    tags$form(
+      class = "keeping", hidden = NA, autocomplete = "off", "data-step" = step$id,
+      tags$label("Title ", tags$input(name = "title", maxlength = "120", value = page_text(
+        step$asked %||% say_call(book, step$study, step$args)))),
+      tags$label("Comment ", tags$input(name = "comment", maxlength = "500", placeholder = paste(
+        "what you have to say to it"))),
+      desk_button("keep_typed", "Keep as a page of the brief", "data-step" = step$id,
+                  class = "strong")))
 }
 
 held_said <- function(book, held) {

@@ -5,6 +5,10 @@ work_on <- function(me) {
   desk <- me$desk()
   shared <- me$shared
   if (!me$known) return(shiny::invalidateLater(50))
+  # The brief was opened anew.
+  opened <- shared$opened()
+  if (!identical(me$opened, opened)) me$done <- list()
+  me$opened <- opened
   waiting <- collect_jobs(me)
   for (step in desk$steps) {
     id <- as.character(step$id)
@@ -26,7 +30,12 @@ work_on <- function(me) {
     return(shiny::invalidateLater(1))
   }
   if (find_next(me)) return(shiny::invalidateLater(40))
-  if (waiting) shiny::invalidateLater(150)
+  handed <- if (!is.null(me$handing)) beside_done(me$handing, shared$book)
+  if (!is.null(handed)) {
+    me$handing <- NULL
+    me$said(list(note = as.character(handed$value)[1]))
+  }
+  if (waiting || !is.null(me$handing)) shiny::invalidateLater(150)
 }
 
 show_answer <- function(me, id, key, result) {

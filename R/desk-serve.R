@@ -22,16 +22,16 @@
 #' if (interactive()) ll_desk(ll_demo())
 #' @export
 ll_desk <- function(book, port = NULL, open = interactive()) {
-  pages <- NULL
-  brief <- NULL
-  if (inherits(book, "ll_brief")) {
-    brief <- book
-    pages <- book$pages
-    book <- book$book
-  }
+  brief <- if (inherits(book, "ll_brief")) book
+  if (!is.null(brief)) book <- brief$book
   check_book(book)
   if (!is.null(port)) port <- check_whole(port, "port", list(from = 1024, to = 65535))
   open <- check_flag(open, "open")
+  serve_desk(book, brief, function() ll_brief(brief$file, brief$lines, brief$set), port, open)
+}
+
+# The desk of a book, and of the brief that it is of, which `reopen` opens anew.
+serve_desk <- function(book, brief, reopen, port, open) {
   need_desk()
   token <- new_token()
   if (!is.null(port) && !is_free(port))
@@ -45,7 +45,7 @@ ll_desk <- function(book, port = NULL, open = interactive()) {
   tell(paste0("the desk: ", address, "\n(stop it with Ctrl-C)"))
   # What was read first of the book is made before anybody waits for it.
   ask_vocabulary(book)
-  app <- with_safe_headers(desk_app(new_shared(book, pages, brief), token))
+  app <- with_safe_headers(desk_app(new_shared(book, brief, reopen), token))
   browse <- if (open) function(url) utils::browseURL(address) else FALSE
   suppressPackageStartupMessages(shiny::runApp(app, port = port, host = "127.0.0.1",
                                                launch.browser = browse, quiet = TRUE))

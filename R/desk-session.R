@@ -1,5 +1,5 @@
-# What a person's session on the desk does with its state: changes it, tells it to the page, takes it
-# from the address.
+# What a person's session on the desk does with its state: changes it, tells it to the page, takes
+# it from the address.
 
 # A new state of the desk: shown, and written into the address as one more place to come back to.
 set_desk <- function(me, desk, push = TRUE) {

@@ -2,6 +2,12 @@
 
 show_parts <- function(me) {
   book <- me$shared$book
+  me$output$book_part <- shiny::renderUI({
+    me$shared$opened()
+    me$shared$found()
+    side_html(me$shared)
+  })
+  me$output$defined_part <- shiny::renderUI(defined_html(me$defined()))
   me$output$held_part <- shiny::renderUI(held_html(book, me$desk()))
   me$output$agenda_part <- shiny::renderUI({
     items <- me$agenda()
@@ -14,7 +20,7 @@ show_parts <- function(me) {
   })
   me$output$form_part <- shiny::renderUI(if (!is.null(me$form()))
     form_html(me$form()$study, me$form()$args))
-  for (name in c("held_part", "agenda_part", "said_part", "form_part"))
+  for (name in c("book_part", "defined_part", "held_part", "agenda_part", "said_part", "form_part"))
     shiny::outputOptions(me$output, name, suspendWhenHidden = FALSE)
 }
 

@@ -4,10 +4,12 @@
 answers_kept <- 80
 
 # What all who look at one desk share: the book, the pages, answers that were given.
-new_shared <- function(book, pages = NULL, brief = NULL) {
-  list2env(list(book = book, pages = pages, brief = brief, answers = list(), agenda = NULL,
-                job = NULL, begun = 0),
-           parent = emptyenv())
+# `reopen` opens the brief anew; `opened` tells all sessions how often it was, `found` that the side
+# has more to tell.
+new_shared <- function(book, brief = NULL, reopen = NULL) {
+  list2env(list(book = book, pages = brief$pages, brief = brief, reopen = reopen, answers = list(),
+                agenda = NULL, job = NULL, begun = 0, kept = character(), health = NULL,
+                opened = shiny::reactiveVal(0), found = shiny::reactiveVal(0)), parent = emptyenv())
 }
 
 kept_answer <- function(shared, key) shared$answers[[key]]

@@ -14,10 +14,16 @@ page_html <- function(page, id) {
   facts <- facts(page$result)
   tags$article(
     id = id, tags$p(class = "kicker", page_text(page$title)), tags$h3(page_text(facts$finding)),
-    tags$p(class = "reading", page_text(facts$reading)), figure_html(page$result),
+    comment_html(page$comment), tags$p(class = "reading", page_text(facts$reading)),
+    figure_html(page$result),
     tables_html(page$result, id),
     if (nrow(facts$notes)) tags$ul(class = "notes", lapply(page_text(facts$notes$text), tags$li)),
     proof_html(facts$proof), following_html(page$follows), csv_html(page$result, page$file))
+}
+
+# What a person has to say to a page, as it was written.
+comment_html <- function(comment) {
+  if (length(comment)) htmltools::tags$p(class = "comment", page_text(comment))
 }
 
 # Links to the pages that answer what is asked next.

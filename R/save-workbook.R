@@ -47,7 +47,7 @@ write_workbook <- function(pages, title, path) {
   sheets <- sheet_names(vapply(pages, `[[`, "", "title"))
   add_contents_sheet(book, pages, sheets, title)
   for (i in seq_along(pages)) if (!is.null(pages[[i]]$result))
-    add_page_sheet(book, sheets[i], pages[[i]]$result)
+    add_page_sheet(book, sheets[i], pages[[i]]$result, pages[[i]]$comment)
   add_proofs_sheet(book, pages)
   openxlsx::saveWorkbook(book, path, overwrite = TRUE)
 }
@@ -78,7 +78,7 @@ add_contents_sheet <- function(book, pages, sheets, title) {
   failed <- vapply(pages, function(p) is.null(p$result), NA)
   told <- vapply(pages, function(p) {
     if (is.null(p$result)) paste("could not be made:", one_line(conditionMessage(p$error))) else
-      ll_finding(p$result)
+      paste(c(ll_finding(p$result), if (length(p$comment)) one_line(p$comment)), collapse = "\n")
   }, "")
   held <- vapply(pages, function(p) {
     if (is.null(p$result)) "" else sub("^proof: ", "", proof_text(ll_proof(p$result)))
@@ -99,7 +99,7 @@ add_contents_sheet <- function(book, pages, sheets, title) {
 }
 
 # Finding, reading and a way back above the table; notes below.
-add_page_sheet <- function(book, sheet, x) {
+add_page_sheet <- function(book, sheet, x, comment = NULL) {
   facts <- facts(x)
   openxlsx::addWorksheet(book, sheet)
   table <- plain_frame(x)
@@ -113,6 +113,7 @@ add_page_sheet <- function(book, sheet, x) {
                      stack = TRUE)
   openxlsx::writeFormula(book, sheet, startRow = 3,
                          x = openxlsx::makeHyperlinkString("contents", text = "contents"))
+  if (length(comment)) put_sentences(book, sheet, one_line(comment), 4, over)
   below <- put_table(book, sheet, table, facts, 5)
   openxlsx::freezePane(book, sheet, firstActiveRow = 6)
   if (nrow(facts$notes)) {

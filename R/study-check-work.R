@@ -46,6 +46,8 @@ find_missing <- function(question, found) {
   do.call(rbind, lapply(which(own$missing > 0), function(i) {
     field <- own$name[i]
     weighed <- weigh(question, found, is_missing(field))
+    # Gaps that are excluded are none.
+    if (weighed$lines == 0) return(NULL)
     fix <- if (own$role[i] == "measure") paste0("fields: {", field, ": {fill: zero}}") else
       if (own$role[i] == "date") leave_out(found, is_missing(field), weighed) else
         paste0("fields: {", field, ": {fill: unknown}}")

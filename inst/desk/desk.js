@@ -100,6 +100,18 @@
     },
     form_say: function () { act("form_say", filled()); },
     form_ask: function () { act("form_ask", filled()); },
+    keep_open: function (button) {
+      var form = step(button.dataset.step).querySelector(".keeping");
+      form.hidden = !form.hidden;
+      if (!form.hidden) form.elements.title.focus();
+    },
+    keep_typed: function (button) {
+      var form = step(button.dataset.step).querySelector(".keeping");
+      act("keep", {step: Number(button.dataset.step), title: form.elements.title.value,
+                   comment: form.elements.comment.value});
+      form.hidden = true;
+    },
+    define: function () { act("define", defined()); },
     ask_typed: askTyped,
     hold_typed: holdTyped
   };
@@ -152,7 +164,16 @@
 
   // --- completion ---------------------------------------------------------------------------------
   var waiting;
+  function defined() {
+    var fields = byId("defining").elements;
+    return {name: fields.name.value.trim(), formula: fields.formula.value.trim(),
+            kind: fields.kind.value};
+  }
   document.addEventListener("input", function (event) {
+    if (event.target.form && event.target.form.id === "defining") {
+      window.clearTimeout(waiting);
+      waiting = window.setTimeout(function () { tell("defining", defined()); }, 250);
+    }
     if (event.target.id !== "question") return;
     window.clearTimeout(waiting);
     waiting = window.setTimeout(function () {

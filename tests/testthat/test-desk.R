@@ -356,3 +356,104 @@ test_that("a long question is asked beside, and can be stopped", {
   expect_match(shown(page)[[2]], "gains of")
   expect_identical(page$messages(), character())
 })
+
+test_that("what is kept, fixed and defined stands in the brief, and is handed over", {
+  skip_without_browser()
+  folder <- withr::local_tempdir()
+  file.copy(list.files(dirname(demo_path("longladder.yml")), full.names = TRUE), folder)
+  file <- file.path(folder, "longladder.yml")
+  before <- readLines(file)
+  data <- tools::md5sum(file.path(folder, "order_lines.csv"))
+  desk <- served_desk(file)
+  page <- open_tab(desk$address)
+  other <- open_tab(desk$address)
+  said <- function(words) page$wait(paste0(
+    "document.querySelector('#said_part').innerText.indexOf(", jsonlite::toJSON(
+      words, auto_unbox = TRUE), ") >= 0"), 60)
+  put <- function(css, text) {
+    page$js(paste0("document.querySelector(", jsonlite::toJSON(css, auto_unbox = TRUE),
+                   ").value = ''"))
+    page$type(css, text)
+  }
+  ask_page(page, "top 5 reps by margin")
+  ask_page(other, "revenue by rep")
+  put("#hold", "only Moor in 2026")
+  page$press("[data-act=hold_typed]")
+  page$wait("document.querySelector('.step h3').innerText.indexOf('Moor') > 0")
+  page$press("[data-act=keep_open]")
+  put(".keeping [name=title]", "Moor's best: 'a' \"b\" <i> # 5")
+  put(".keeping [name=comment]", "Ida takes over: {see} to it")
+  page$press("[data-act=keep_typed]")
+  said("Kept as the page")
+  # What looks wrong, and a fix that can be put into the brief; for all who look on.
+  page$press("[data-act=health]")
+  page$wait("document.querySelectorAll('.health button').length > 3")
+  page$js("document.querySelector('#defining').closest('details').open = true")
+  page$js(paste0("Array.from(document.querySelectorAll('.health li')).find(l => ",
+                 "l.innerText.indexOf('similar') >= 0).querySelector('button').click()"))
+  said("same: similar")
+  other$wait("document.querySelector('.notes').innerText.indexOf('another spelling') > 0", 40)
+  # A definition is told wrong as it is typed, and right.
+  put("#defining [name=name]", "spend_each")
+  put("#defining [name=formula]", "sum(nett) / distinct(account)")
+  page$wait("document.querySelector('#defined_part').innerText.indexOf(\"called 'nett'\") > 0")
+  put("#defining [name=formula]", "sum(net) / distinct(account)")
+  page$wait("document.querySelector('#defined_part').innerText.indexOf('Spend each was') >= 0")
+  page$press("[data-act=define]")
+  said("spend_each stands in")
+  ask_page(page, "top 3 families by spend each")
+  page$press("[data-act=hand_over]")
+  said("Handed over: report.html, workbook.xlsx and notebook.Rmd of 1 page")
+  page$tab$close()
+  # The brief has just that more, and its page asks the same; the lines are as they were.
+  after <- readLines(file)
+  expect_identical(setdiff(before, after), character())
+  expect_identical(tools::md5sum(file.path(folder, "order_lines.csv")), data)
+  brief <- ll_brief(file)
+  kept <- brief$pages[[length(brief$pages)]]
+  expect_identical(attr(kept, "title"), "Moor's best: 'a' \"b\" <i> # 5")
+  expect_identical(attr(kept, "said"), "Ida takes over: {see} to it")
+  done <- run_pages(brief, names(brief$pages)[length(brief$pages)])[[1]]
+  expect_equal(done$result$margin, ll_standings(brief$book, "rep", "margin", top = 5, when = "2026",
+                                                where = "territory == 'Moor'")$margin)
+  report <- paste(readLines(file.path(folder, "hand-over", "report.html")), collapse = "")
+  expect_match(report, "Ida takes over: {see} to it", fixed = TRUE)
+  expect_match(report, "Moor&#39;s best|Moor's best")
+  sheet <- openxlsx::read.xlsx(file.path(folder, "hand-over", "workbook.xlsx"), "contents",
+                               colNames = FALSE)
+  expect_match(paste(unlist(sheet), collapse = " "), "Ida takes over: {see} to it", fixed = TRUE)
+  expect_setequal(list.files(folder), c(list.files(dirname(demo_path("longladder.yml"))),
+                                        "hand-over"))
+})
+
+test_that("a brief is changed as text, or not at all", {
+  folder <- withr::local_tempdir()
+  file.copy(list.files(dirname(demo_path("longladder.yml")), full.names = TRUE), folder)
+  file <- file.path(folder, "longladder.yml")
+  before <- readLines(file)
+  accept <- internal("accept_fix")
+  health <- as.data.frame(ll_check(ll_brief(file)$book))
+  fixes <- Filter(internal("is_fix"), health$fix)
+  expect_gt(length(fixes), 6)
+  # Each fix that check proposes can be put in, alone and after others, and its finding goes.
+  for (fix in utils::head(unique(fixes), if (all_tests()) Inf else 4)) {
+    writeLines(before, file)
+    accept(file, fix)
+    again <- as.data.frame(ll_check(ll_brief(file)$book))
+    expect_false(fix %in% again$fix, info = fix)
+  }
+  writeLines(before, file)
+  for (fix in grep("^exclude", unique(fixes), value = TRUE)) accept(file, fix)
+  expect_length(grep("^exclude:", readLines(file)), 1)
+  # Twice the same, what is no fix, what does not read: nothing is written.
+  held <- readLines(file)
+  for (wrong in c("fix the export", "exclude: nowhere > 3", "fields: {nowhere: {fill: zero}}",
+                  "exclude: system('x')"))
+    expect_error(accept(file, wrong), class = "ll_error", info = wrong)
+  expect_identical(readLines(file), held)
+  expect_error(internal("define_in_brief")(file, "metrics", "revenue", "sum(net)"),
+               class = "ll_error")
+  internal("define_in_brief")(file, "fields", "slow", "ship_date - order_date + 1")
+  expect_true("slow" %in% ll_brief(file)$book$fields$name)
+  expect_identical(list.files(folder, "yml$"), "longladder.yml")
+})

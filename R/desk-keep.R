@@ -1,0 +1,122 @@
+# What the desk writes, and only where a person asks for it: pages, fixes and definitions into the
+# brief's file, and the kept pages handed over as report, workbook and notebook in a folder beside
+# it.
+
+brief_file <- function(me) {
+  file <- me$shared$brief$file
+  if (is.null(file))
+    ll_abort(c("This desk has no brief to write to.",
+               i = "Have one drafted and open the desk on it: longladder draft, longladder desk."),
+             "argument")
+  file
+}
+
+# An answer as a page of the brief, with what holds for it.
+keep_step <- function(me, id, title, comment) {
+  file <- brief_file(me)
+  desk <- me$desk()
+  at <- step_place(desk, id)
+  if (!length(at)) return(invisible())
+  title <- one_line(check_words(title %||% "", "title", one = TRUE))
+  call <- step_call(desk, desk$steps[[at]])
+  if (length(call$where)) {
+    if (!"where" %in% names(declaration_of(call$study)$args))
+      ll_abort(c(paste0("A page of ", call$study, " takes no condition, so what holds cannot be ",
+                        "kept with it."),
+                 i = "Ask it with the condition, or keep it without."), "argument")
+    call$args$where <- all_hold(c(condition_text(call$args$where), call$where))
+  }
+  keep_call(file, call$study, call$args, title, title,
+            if (one_text(comment) && nzchar(trimmed(comment))) comment)
+  me$shared$kept <- unique(c(me$shared$kept, title))
+  said_note(me, paste0("Kept as the page ", quoted(title), " of ", basename(file), "."))
+  changed_brief(me)
+}
+
+said_note <- function(me, text) me$said(list(note = text))
+
+# The brief was changed: it is opened anew, for all who look at this desk.
+changed_brief <- function(me) {
+  shared <- me$shared
+  opened <- shared$reopen()
+  shared$book <- opened$book
+  shared$pages <- opened$pages
+  shared$answers <- list()
+  shared$agenda <- NULL
+  shared$begun <- 0
+  shared$job <- NULL
+  shared$health <- NULL
+  ask_vocabulary(shared$book)
+  shared$opened(shiny::isolate(shared$opened()) + 1)
+}
+
+# What `check` found, with what can be put into the brief.
+find_health <- function(me) {
+  shared <- me$shared
+  if (is.null(shared$health))
+    shared$health <- plain_frame(answer(declared_check, shared$book, list()))
+  shared$found(shiny::isolate(shared$found()) + 1)
+}
+
+put_fix <- function(me, at) {
+  fix <- me$shared$health$fix[as.integer(at)]
+  if (length(fix) != 1 || is.na(fix) || !is_fix(fix)) return(invisible())
+  file <- brief_file(me)
+  accept_fix(file, fix)
+  said_note(me, paste0("Put into ", basename(file), ": ", fix,
+                       "; the file of lines stays as it is."))
+  changed_brief(me)
+}
+
+# What is wrong with a definition that is being typed, or that it is right.
+check_definition <- function(book, definition) {
+  name <- definition$name %||% ""
+  formula <- definition$formula %||% ""
+  if (!one_text(name) || !one_text(formula) || !nzchar(trimmed(formula))) return(NULL)
+  if (!grepl("^[A-Za-z][A-Za-z0-9_]*$", name))
+    return(list(wrong = "A name has letters, digits and underscores, a letter first."))
+  tryCatch({
+    if (identical(definition$kind, "field")) {
+      if (name %in% c(book$fields$name, names(book$metrics)))
+        ll_abort(paste0("There is a field or metric called ", quoted(name), " already."), "word")
+      spec <- stats::setNames(list(list(is = formula)), name)
+      add_computed(book, spec, list())
+      list(right = paste0(name, " is a field of each line."))
+    } else {
+      made <- add_metrics(book, stats::setNames(list(formula), name))
+      total <- answer(declared_total, made, list(metrics = name))
+      list(right = ll_finding(total))
+    }
+  }, error = function(e) list(wrong = conditionMessage(e)))
+}
+
+put_definition <- function(me, definition) {
+  checked <- check_definition(me$shared$book, definition)
+  if (is.null(checked$right))
+    ll_abort(checked$wrong %||% "A name and a formula are needed.", "argument")
+  block <- if (identical(definition$kind, "field")) "fields" else "metrics"
+  define_in_brief(brief_file(me), block, definition$name, definition$formula)
+  said_note(me, paste0(definition$name, " stands in ", basename(me$shared$brief$file), " now."))
+  changed_brief(me)
+}
+
+# The pages kept on this desk, or all of the brief, as files that can be sent.
+hand_over <- function(me) {
+  file <- brief_file(me)
+  brief <- me$shared$reopen()
+  folder <- file.path(dirname(file), "hand-over")
+  titles <- vapply(names(brief$pages), function(name) {
+    attr(as_page(name, brief$pages[[name]]), "title") %||% name
+  }, "")
+  pages <- names(brief$pages)[titles %in% me$shared$kept]
+  if (!length(brief$pages)) ll_abort("The brief has no pages to hand over.", "argument")
+  me$handing <- start_beside(function() {
+    tryCatch({
+      ll_run(brief, folder, if (length(pages)) pages)
+      paste0("Handed over: report.html, workbook.xlsx and notebook.Rmd of ",
+             plural(if (length(pages)) length(pages) else length(brief$pages), "page"), ", in ",
+             folder, ".")
+    }, error = function(e) paste("Not handed over:", conditionMessage(e)))
+  })
+  said_note(me, "Handing over \u2026")
+}
