@@ -253,7 +253,11 @@ figure_width <- 860
 
 figure_height <- function(result) {
   rows <- nrow(result)
-  round(figure_width * if (rows > 26) .72 else .56)
+  height <- figure_width * if (rows > 26) .72 else .56
+  # Rungs have conditions of two lines beside them.
+  if (inherits(result, "ll_result_drill"))
+    height <- max(height, 60 + 46 * (rows + min(NROW(ll_part(result, "others")), 3)))
+  round(height)
 }
 
 draws <- function(result) !facts(result)$study %in% c("detail", "total") && nrow(result) > 0

@@ -15,19 +15,38 @@
 #' @param book (`ll_book` or `ll_brief`) the book, or a brief with its pages.
 #' @param port (whole number) where it is served; a free one if not given.
 #' @param open (flag) whether the browser is opened.
-#' @return Nothing; it runs until it is stopped.
+#' @param token (text) what the address must bring as `key`; `NULL` where whoever serves the
+#'   application lets in only those who may see it.
+#' @return `ll_desk()`: nothing; it runs until it is stopped. `ll_desk_app()`: a shiny application,
+#'   for a server that serves it to several people (see the article on the desk).
 #' @section Errors: `ll_error_package` where shiny or bslib are missing, `ll_error_argument` for
 #' what is no book.
 #' @examples
 #' if (interactive()) ll_desk(ll_demo())
 #' @export
 ll_desk <- function(book, port = NULL, open = interactive()) {
-  brief <- if (inherits(book, "ll_brief")) book
-  if (!is.null(brief)) book <- brief$book
-  check_book(book)
+  shown <- desk_parts(book)
   if (!is.null(port)) port <- check_whole(port, "port", list(from = 1024, to = 65535))
   open <- check_flag(open, "open")
-  serve_desk(book, brief, function() ll_brief(brief$file, brief$lines, brief$set), port, open)
+  serve_desk(shown$book, shown$brief, shown$reopen, port, open)
+}
+
+#' @rdname ll_desk
+#' @export
+ll_desk_app <- function(book, token = NULL) {
+  shown <- desk_parts(book)
+  if (!is.null(token)) token <- check_words(token, "token", one = TRUE)
+  need_desk()
+  serve_files()
+  with_safe_headers(desk_app(new_shared(shown$book, shown$brief, shown$reopen), token))
+}
+
+# list(book, brief, reopen) of a book, or of a brief, which can be opened anew.
+desk_parts <- function(book) {
+  brief <- if (inherits(book, "ll_brief")) book
+  if (!is.null(brief)) book <- brief$book
+  list(book = check_book(book), brief = brief,
+       reopen = if (!is.null(brief)) function() ll_brief(brief$file, brief$lines, brief$set))
 }
 
 # The desk of a book, and of the brief that it is of, which `reopen` opens anew.

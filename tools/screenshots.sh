@@ -20,7 +20,6 @@ mkdir -p $out
 ./longladder substitution --brief $brief --each account --product family --when 2026-Q2 --out $out/substitution.png >/dev/null
 ./longladder drill --brief $brief --metrics revenue --when 2026-Q2 --out $out/drill.png >/dev/null
 ./longladder bridge --brief $brief --metrics revenue --by item --when 2026-Q2 --out $out/bridge.png >/dev/null
-./longladder sets --brief $brief --each account --sets 'then=active("2025")' --sets 'now=active("2026")' --listed 'then - now' --out $out/sets.png >/dev/null
 ./longladder cohorts --brief $brief --each account --every quarter --since none --out $out/cohorts.png >/dev/null
 ./longladder lapsed --brief $brief --each account --never leave --top 16 --out $out/lapsed.png >/dev/null
 ./longladder whitespace --brief $brief --each account --product family --out $out/whitespace.png >/dev/null
@@ -31,3 +30,5 @@ made=$(mktemp -d)
 chromium --headless --no-sandbox --disable-gpu --hide-scrollbars --window-size=1280,800 \
   --screenshot=$out/report.png file://$made/run/report.html >/dev/null 2>&1
 rm -r $made
+# The desk, wide, narrow and dark.
+R_LIBS="build/library${R_LIBS:+:$R_LIBS}" Rscript --no-init-file tools/desk-screenshot.R

@@ -59,7 +59,9 @@ browser_once <- local({
         "--headless", "--no-sandbox", "--disable-gpu", "--no-first-run", "--disable-sync",
         "--disable-background-networking", "--disable-component-update",
         "--force-color-profile=srgb")))
-      withr::defer(browser$close(), teardown_env())
+      # Outside of tests it goes with the process.
+      end <- tryCatch(testthat::teardown_env(), error = function(e) NULL)
+      if (!is.null(end)) withr::defer(browser$close(), end)
     }
     browser
   }
