@@ -3,15 +3,16 @@
 
 # `answers` is the question that it answers, in the words of the trade; `examples` are asked of the
 # demo's brief, `asked` too, in plain words; `bare` one of a file alone, where not the usual one;
-# `of_results` where a result may stand in place of the book; `next_answer` and `next_row` are the
-# questions that make sense after the answer and after a row of it, see study-next.R.
+# `pictures` are its own and other ones of the same answer, see figure-other.R; `of_results` where a
+# result may stand in place of the book; `next_answer` and `next_row` are the questions that make
+# sense after the answer and after a row of it, see study-next.R.
 declare <- function(name, title, args, examples = character(), parts = character(),
                     bare = if (all(c("each", "top") %in% names(args))) "--each item --top 5",
                     of_results = FALSE, answers = title, asked = character(),
-                    next_answer = character(), next_row = character()) {
+                    pictures = character(), next_answer = character(), next_row = character()) {
   list(name = name, title = title, answers = answers, args = args, examples = examples,
        parts = parts, bare = bare, of_results = of_results, asked = asked,
-       next_answer = next_answer, next_row = next_row)
+       pictures = pictures, next_answer = next_answer, next_row = next_row)
 }
 
 # One argument. `type` is one of the readers below; `help` is one line.

@@ -61,6 +61,7 @@ acts <- list(
     desk$steps <- desk$steps[-at]
     desk
   }),
+  picture = function(me, act) choose_picture(me, act$step, act$text),
   keep = function(me, act) keep_step(me, act$step, act$title, act$comment),
   health = function(me, act) find_health(me),
   fix = function(me, act) put_fix(me, act$at),
@@ -86,6 +87,24 @@ acts <- list(
     me$said(NULL)
     tell_page(me, "question", list(text = say_call(me$shared$book, call$study, call$args)))
   })
+
+# Another picture of an answer, where it is sound.
+choose_picture <- function(me, id, picture) {
+  desk <- me$desk()
+  at <- step_place(desk, id)
+  result <- me$answers[[as.character(id)]]$result
+  if (!length(at) || !inherits(result, "ll_result") || !one_text(picture)) return(invisible())
+  own <- pictures_of(result)[1]
+  if (!identical(picture, own)) tryCatch(ll_picture(result, picture), ll_error = function(e) {
+    # The choice goes back with what was chosen before.
+    me$desk(desk)
+    tell_page(me, "picture", list(step = id, picture = desk$steps[[at]]$picture %||% own))
+    stop(e)
+  })
+  desk$steps[[at]]["picture"] <- list(if (!identical(picture, own)) picture)
+  me$said(NULL)
+  set_desk(me, desk)
+}
 
 stopped_error <- function() structure(
   class = c("ll_error", "error", "condition"),

@@ -207,7 +207,8 @@ step_head <- function(book, desk, step, at) {
     tags$div(class = "tools", role = "toolbar", "aria-label" = paste("Answer", at),
              tool("copy_sentence", "Copy sentence"), tool("copy_table", "Copy table"),
              tool("save_figure", "Save figure"),
-             tool("keep_open", "Keep"), tool("pin", if (is.null(step$pinned)) "Pin" else "Unpin"),
+             pictures_html(step), tool("keep_open", "Keep"),
+             tool("pin", if (is.null(step$pinned)) "Pin" else "Unpin"),
              tool("beside", if (step$beside) "Below" else "Beside"),
              tool("shut", if (step$shut) "Open" else "Close"),
              tool("up", "Up"), tool("down", "Down"), tool("remove", "Remove")),
@@ -219,6 +220,20 @@ step_head <- function(book, desk, step, at) {
         "what you have to say to it"))),
       desk_button("keep_typed", "Keep as a page of the brief", "data-step" = step$id,
                   class = "strong")))
+}
+
+# Other pictures of the same answer.
+pictures_html <- function(step) {
+  tags <- htmltools::tags
+  known <- declaration_of(step$study)$pictures
+  parts <- length(step$args[[if (step$study == "trend") "by" else "columns"]]) > 0
+  if (step$study != "standings") known <- setdiff(known, if (parts) "bars" else c("stacked",
+                                                                                 "shares"))
+  if (length(known) < 2) return(NULL)
+  tags$label(tags$span(class = "ahead", "Picture"), tags$select(
+    class = "plain", "data-act" = "picture", "data-step" = step$id, lapply(known, function(one) {
+      tags$option(value = one, selected = if (identical(one, step$picture)) NA, paste("As", one))
+    })))
 }
 
 held_said <- function(book, held) {

@@ -54,19 +54,26 @@ show_step <- function(me, id) {
   output[[paste0("plot_", id)]] <- shiny::renderPlot({
     result <- me$answers[[id]]$result
     shiny::req(inherits(result, "ll_result"))
-    drawn_bare(result)
+    drawn_bare(result, step_picture(me, id))
   }, res = 96, alt = function() picture_words(me$answers[[id]]$result))
   shiny::observeEvent(me$input[[paste0("click_", id)]], {
     click <- me$input[[paste0("click_", id)]]
     result <- me$answers[[id]]$result
-    found <- if (inherits(result, "ll_result"))
+    found <- if (inherits(result, "ll_result") && is.null(step_picture(me, id)))
       figure_row(result, list(x = click$x, y = click$y, panel = click$panelvar1))
     if (!is.null(found)) point_at(me, id, found$row, found$column)
   })
 }
 
-drawn_bare <- function(result) {
-  ggplot2::autoplot(result) + ggplot2::labs(title = NULL, subtitle = NULL, caption = NULL)
+# The other picture that was chosen for a step.
+step_picture <- function(me, id) {
+  desk <- me$desk()
+  at <- step_place(desk, id)
+  if (length(at)) desk$steps[[at]]$picture
+}
+
+drawn_bare <- function(result, picture = NULL) {
+  ll_picture(result, picture) + ggplot2::labs(title = NULL, subtitle = NULL, caption = NULL)
 }
 
 picture_words <- function(result) {

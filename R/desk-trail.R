@@ -4,7 +4,7 @@
 #
 # A step is list(id, study, args, read, asked, pinned, shut, beside): the call; how the words were
 # read where it was asked in words, and the words; what holds for it alone (NULL: what holds for
-# all); and whether it is closed, or stands beside the one before.
+# all); whether it is closed, or stands beside the one before; and another `picture` of it.
 
 new_desk <- function() list(where = character(), when = NULL, steps = list())
 
@@ -67,6 +67,7 @@ desk_text <- function(book, desk) {
     if (!is.null(step$pinned)) out$own <- held(step$pinned)
     if (step$shut) out$shut <- TRUE
     if (step$beside) out$beside <- TRUE
+    if (!is.null(step$picture)) out$as <- step$picture
     out
   })
   if (!length(steps) && !length(desk$where) && is.null(desk$when)) return("")
@@ -118,6 +119,7 @@ step_of_text <- function(book, one) {
   if (is.list(one$own)) step$pinned <- held_of_text(book, one$own)[c("where", "when")]
   step$shut <- isTRUE(one$shut)
   step$beside <- isTRUE(one$beside)
+  if (one_text(one$as) && one$as %in% declaration_of(step$study)$pictures) step$picture <- one$as
   step
 }
 

@@ -5,6 +5,7 @@ declared_crosstab <- declare(
   answers = "How does a metric split over rows and columns, with totals and shares?",
   asked = c("revenue by territory and channel",
             "share of revenue by territory and channel along rows"),
+  pictures = c("tiles", "stacked", "shares"),
   args = list(
     rows = arg("words", "what the rows are: one dimension, or two, the second inside the first",
                required = TRUE),

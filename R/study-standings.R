@@ -6,6 +6,7 @@ declared_standings <- declare(
   asked = c("top 10 reps by revenue",
             "profit per order by rep, only Moor",
             "fastest growing families in 2026"),
+  pictures = c("bars", "dots"),
   args = list(
     each = arg("words", "whom to rank: one dimension, or several for pairs (rep,territory)",
                required = TRUE),

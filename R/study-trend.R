@@ -4,6 +4,7 @@ declared_trend <- declare(
   "trend", "Follow metrics over months, quarters or years, with growth on the year before",
   answers = "How did metrics run over months, quarters or years?",
   asked = c("revenue by month", "orders by quarter and territory since 2025"),
+  pictures = c("lines", "bars", "stacked", "shares"),
   args = list(
     metrics = arg_metrics(),
     every = arg("choice", "how long one period is", "month",

@@ -134,6 +134,8 @@
   document.addEventListener("change", function (event) {
     if (event.target.dataset && event.target.dataset.act === "form_study")
       act("form_study", {text: event.target.value});
+    if (event.target.dataset && event.target.dataset.act === "picture")
+      act("picture", {step: Number(event.target.dataset.step), text: event.target.value});
   });
 
   // --- asking -------------------------------------------------------------------------------------
@@ -282,6 +284,9 @@
       fresh = String(message.step);
     });
     Shiny.addCustomMessageHandler("held", function (message) { byId("hold").value = message.text; });
+    Shiny.addCustomMessageHandler("picture", function (message) {
+      step(message.step).querySelector("select[data-act=picture]").value = message.picture;
+    });
     Shiny.addCustomMessageHandler("question", function (message) {
       byId("question").value = message.text;
       byId("question").focus();

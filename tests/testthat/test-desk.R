@@ -262,6 +262,25 @@ test_that("refusals and choices are shown where one asked, and choosing goes on"
   page$wait("document.querySelector('#question').value.indexOf('Top 4 reps') == 0")
   page$press("[data-act=form_ask]")
   page$wait("document.querySelectorAll('.step:not([hidden]) h3').length > 0")
+  # Another picture where it is sound, and why not where it is not.
+  page$press("[data-act=form]")
+  page$press("[data-act=anew]")
+  page$wait("document.querySelectorAll('.step:not([hidden])').length == 0")
+  choose <- function(picture) page$js(paste0(
+    "(s => { s.value = '", picture, "'; s.dispatchEvent(new Event('change', {bubbles: true})); })",
+    "(Array.from(document.querySelectorAll('.step:not([hidden]) select')).pop())"))
+  ask_page(page, "revenue by territory and channel")
+  page$wait("!!document.querySelector('.step:not([hidden]) figure img')")
+  before <- page$js("document.querySelector('.step:not([hidden]) figure img').src")
+  choose("shares")
+  page$wait("decodeURIComponent(location.hash).indexOf('\"as\":\"shares\"') > 0")
+  page$wait(paste0("document.querySelector('.step:not([hidden]) figure img').src !== ",
+                   jsonlite::toJSON(before, auto_unbox = TRUE)))
+  ask_page(page, "margin rate by territory and channel")
+  choose("stacked")
+  page$wait("document.querySelector('#said_part').innerText.indexOf('does not add up') > 0")
+  expect_identical(page$js(
+    "Array.from(document.querySelectorAll('.step:not([hidden]) select')).pop().value"), "tiles")
   expect_identical(page$messages(), character())
 })
 
