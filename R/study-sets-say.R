@@ -60,7 +60,7 @@ sets_finding <- function(question, found) {
   metric <- first_metric(question)
   n <- length(found$at)
   what <- noun_of(question, args$each)
-  if (!n) return(paste0("No ", what, " is ", member_words(question), "."))
+  if (!n) return(paste0("No ", what, " ", member_words(question, 1), "."))
   part <- if (metric$adds_up && isTRUE(found$total[[metric$name]] > 0))
     paste0(", ", format_number(found$sum[[metric$name]] / found$total[[metric$name]], "percent"),
            " of the total")
@@ -70,8 +70,7 @@ sets_finding <- function(question, found) {
   holds <- paste0(if (dated && is.null(question$asked$now)) " over all dates", " ",
                   spoken(metric$name), " ", said(found$sum[[metric$name]], metric), part)
   if (found$idle == n && !is.null(args$kept))
-    return(paste0(plural(n, what), verb(n, " is "), member_words(question),
-                  ", all without lines."))
+    return(paste0(plural(n, what), " ", member_words(question, n), ", all without lines."))
   regions <- found$regions$table
   if (is.null(args$kept)) {
     all <- regions$names[1]
@@ -82,25 +81,54 @@ sets_finding <- function(question, found) {
                   and_list(paste(vapply(single, count_text, ""), "only in",
                                  spoken(names(args$sets))), 6), "."))
   }
-  paste0(plural(n, what), verb(n, " is "), member_words(question), ":", holds, ".")
+  paste0(plural(n, what), " ", member_words(question, n), ":", holds, ".")
 }
 
-# "active in 2025 and not active in 2026", "in old - now"
-member_words <- function(question) {
+# "are active in 2025 and not active in 2026", "have revenue over 20,000", "are in old - now"
+member_words <- function(question, n) {
   args <- question$args
-  plain <- if (is.null(args$listed) && !is.null(args$kept)) plain_set_words(args$kept)
-  plain %||% paste("in", kept_words(question))
+  plain <- if (is.null(args$listed) && !is.null(args$kept)) plain_set_words(question, args$kept, n)
+  plain %||% paste(verb(n, "is"), "in", kept_words(question))
 }
 
-# A set told in words, where it is made of who was active when; NULL for others.
-plain_set_words <- function(tree) {
-  if (tree$kind == "active" && is.null(tree$where) && !is.null(tree$period))
-    return(paste("active", period_phrase(tree$period, NULL)))
-  if (tree$kind != "joined") return(NULL)
-  sides <- lapply(tree$args, plain_set_words)
-  if (any(lengths(sides) == 0) || any(vapply(tree$args, `[[`, "", "kind") == "joined")) return(NULL)
-  word <- c(`-` = " and not ", `&` = " and ", `|` = " or ")[[tree$op]]
-  paste0(sides[[1]], word, sides[[2]])
+# What so many names of a set are or have, in words: who was active when and where, who is
+# registered, who has more or less than a number; NULL for others. `no` denies it, `follows` where
+# the verb stands before.
+plain_set_words <- function(question, tree, n, no = FALSE, follows = FALSE) {
+  if (tree$kind == "joined") return(joined_set_words(question, tree, n))
+  if (!tree$kind %in% c("active", "registered", "having")) return(NULL)
+  where <- if (!is.null(tree$where)) paste0(" where ", tree_words(tree$where))
+  period <- if (!is.null(tree$period) && !identical(tree$period$text, "all"))
+    paste0(" ", period_phrase(tree$period, NULL))
+  if (tree$kind != "having")
+    return(paste0(if (!follows) verb(n, "is "), if (no) "not ", tree$kind, where, period))
+  bound <- bound_words(question, tree)
+  if (is.null(bound)) return(NULL)
+  has <- if (no) (if (n == 1) "does not have " else "do not have ") else verb(n, "has ")
+  paste0(has, bound, where, period)
+}
+
+# "revenue over 20,000", "orders of at least 50"; NULL of a formula without a name.
+bound_words <- function(question, tree) {
+  metrics <- question$book$metrics
+  own <- vapply(metrics, function(metric) identical(metric$tree, tree$metric), NA)
+  if (!any(own) || tree$value$kind != "number") return(NULL)
+  paste(spoken(names(metrics)[own][1]), c(
+    `>` = "over", `>=` = "of at least", `<` = "under", `<=` = "of at most", `==` = "of",
+    `!=` = "other than")[[tree$op]], said(tree$value$value, metrics[own][[1]]))
+}
+
+# One after the other, as they are read: "a and b and not c"; brackets have no words.
+joined_set_words <- function(question, tree, n) {
+  left <- tree$args[[1]]
+  right <- tree$args[[2]]
+  mixed <- left$kind == "joined" && "|" %in% c(left$op, tree$op) && left$op != tree$op
+  if (right$kind == "joined" || mixed) return(NULL)
+  last <- if (left$kind == "joined") left$args[[2]] else left
+  sides <- list(plain_set_words(question, left, n),
+                plain_set_words(question, right, n, tree$op == "-", last$kind != "having"))
+  if (any(lengths(sides) == 0)) return(NULL)
+  paste0(sides[[1]], if (tree$op == "|") " or " else " and ", sides[[2]])
 }
 
 sets_reading <- function(question, found) {

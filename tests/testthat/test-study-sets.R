@@ -210,3 +210,26 @@ test_that("odd books are sound, and what is drawn", {
   # The demo's customers of the register without lines.
   expect_identical(nrow(ll_sets(demo, "account", "registered() - active()")), 60L)
 })
+
+test_that("who is in a set is said in words, and as many as the lines tell", {
+  book <- demo_book()
+  lines <- merge(demo_lines(), utils::read.csv(demo_path("accounts.csv"), colClasses = "character"),
+                 by = "account")
+  items <- utils::read.csv(demo_path("items.csv"), colClasses = "character")
+  family <- items$family[match(lines$item, items$item)]
+  who <- function(...) unique(lines$account[...])
+  say <- function(set) ll_finding(ll_sets(book, "account", sets = set))
+  schools <- setdiff(who(lines$type == "school"), who(family %in% "feed"))
+  expect_match(say("active('all', type == 'school') - active('all', family == 'feed')"), paste0(
+    "^", length(schools), " accounts are active where type is school and not active where family ",
+    "is feed:"))
+  in_2025 <- startsWith(as.character(lines$order_date), "2025")
+  large <- tapply(lines$net[in_2025], lines$account[in_2025], sum, na.rm = TRUE)
+  expect_match(say("having(revenue > 20000, when = '2025')"), paste0(
+    "^", sum(large > 20000), " accounts have revenue over 20,000 in 2025:"))
+  expect_match(say("having(revenue > 9e9)"), "^No account has revenue over 9,000,000,000")
+  expect_match(say("having(orders >= 50) - active('2026')"),
+               "have orders of at least 50 and are not active in 2026|No account has orders of at")
+  # Brackets have no words of their own.
+  expect_match(say("active('2026') - (active('2025') | active('2024'))"), "are in active")
+})
