@@ -50,8 +50,8 @@ lint: setup ## house style by lintr
 	@$(RSCRIPT) -e 'found <- c(lintr::lint_dir("R"), lintr::lint_dir("tests")); print(found); quit(status = length(found) > 0)'
 
 bench: setup ## time everything against rivals (LINES=1e7 for ten million lines), into bench/
-	@sh tools/setup.sh file bench
-	@for subject in opening fold widths standings million names change command memory growth ask; do $(RSCRIPT) bench/$$subject.R || exit 1; done
+	@sh tools/setup.sh file bench desk test
+	@for subject in opening fold widths standings million names change command memory growth ask desk; do $(RSCRIPT) bench/$$subject.R || exit 1; done
 
 fuzz: setup-test ## random input of every kind (SECONDS=120, SEED, CLASSES)
 	@$(RSCRIPT) tools/fuzz.R $(or $(SECONDS),120) $(or $(SEED),1) $(CLASSES)

@@ -15,7 +15,8 @@ read_segments <- function(text, book, words) {
   i <- 1L
   while (i <= length(tokens$low)) {
     one <- order_at(text, tokens, i, book, out, dates) %||%
-      segment_at(tokens, i, words, dates) %||% number_of_order(text, tokens, i, book)
+      segment_at(tokens, i, words, dates) %||%
+      number_of_order(text, tokens, i, book, cheap_identifiers(book))
     if (is.null(one)) unknown_word(text, tokens, i, words)
     one$from <- i
     one$to <- i + one$used - 1L
@@ -91,7 +92,7 @@ order_field <- function(before, book) {
 
 # One that is found on the lines as it stands, of these identifiers. Of anything else the number
 # must have a digit.
-number_of_order <- function(text, tokens, i, book, fields = identifiers_of(book)) {
+number_of_order <- function(text, tokens, i, book, fields) {
   most <- min(4L, length(tokens$low) - i + 1L)
   for (n in rev(seq_len(most))) {
     if (!all(tokens$kind[seq(i, length.out = n)] %in% c("word", "number", "date"))) next
@@ -104,6 +105,11 @@ number_of_order <- function(text, tokens, i, book, fields = identifiers_of(book)
           type = "name", field = field, value = known[1], from = "lines"))))
     }
   }
+}
+
+# Those whose numbers are at hand: of a database all would be fetched for a word that is not known.
+cheap_identifiers <- function(book) {
+  if (inherits(book$source, "frame_source")) identifiers_of(book)
 }
 
 identifiers_of <- function(book) {

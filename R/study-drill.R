@@ -22,8 +22,8 @@ declared_drill <- declare(
                "--metrics revenue --when 2026-Q2 --not-by item,account --depth 2",
                "--metrics margin_rate --when 2026-Q2",
                "--metrics revenue --when 2026-Q2 --path territory,family"),
-  next_answer = c("names", "steps", "over_time", "year_before"),
-  next_row = c("inside", "lines", "over_time", "names", "without"))
+  next_answer = c("names", "steps", "over_time", "year_before", "gone"),
+  next_row = c("inside", "names", "gone", "lines", "over_time", "without"))
 
 #' Drill: where a change is, and how unusual that is
 #'

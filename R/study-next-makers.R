@@ -80,6 +80,9 @@ one_name <- function(x) length(x$names) == 1 && !names(x$names) %in% x$question$
 
 about_row <- function(x) {
   if (is.null(x$here) && is.null(x$when)) return("")
+  # A segment is called by its conditions.
+  segment <- x$table$segment[x$row]
+  if (length(segment)) return(paste(" of", one_line(segment)))
   if (!length(x$names)) return(if (!is.null(x$here)) " of this row" else "")
   said <- vapply(names(x$names), function(field) {
     with_labels_of(x$book, field, x$names[[field]])
@@ -155,9 +158,14 @@ next_makers <- list(
     "who stopped", function(x) "who has stopped?",
     function(x) {
       each <- x$each %||% customer_field(x$book)
+      if (is.null(each)) return(NULL)
       args <- carried(x, each = each, never = "leave")
       args$when <- NULL
-      if (!is.null(each)) list(study = "lapsed", args = args)
+      # Of two periods: who was there in the one and is not in the other.
+      spans <- x$question$asked[c("before", "now")]
+      if (!is.null(spans$before) && !is.null(spans$now) && !anyNA(c(spans$now$from, spans$now$to)))
+        args[c("active", "inactive")] <- lapply(spans, function(p) paste0(p$from, "/", p$to))
+      list(study = "lapsed", args = args)
     }),
   new = next_maker(
     "who is new", function(x) "how much comes from new ones?",
