@@ -81,8 +81,8 @@ keep_page <- function(talk, result, name) {
   tell(paste0("kept as a page of ", file))
 }
 
-# Whether there is a terminal at which R can edit lines, and is not doing so yet: a script reads them
-# as they come.
+# Whether there is a terminal at which R can edit lines, and is not doing so yet: a script reads
+# them as they come.
 can_prompt <- function() {
   !interactive() && isatty(stdin()) && isatty(stdout()) && .Platform$OS.type == "unix" &&
     !nzchar(Sys.getenv("LONGLADDER_PROMPT"))

@@ -26,7 +26,8 @@ with_options <- function(call, options) {
   twice <- setdiff(intersect(given, told), "where")
   if (length(twice))
     ll_abort(c(paste0("The question tells ", quoted(spoken(twice[1])), " already."),
-               i = paste0("Leave '--", dashed(twice[1]), "' away, or the words for it.")), "argument")
+               i = paste0("Leave '--", dashed(twice[1]), "' away, or the words for it.")),
+             "argument")
   call$args[given] <- checked
   call
 }

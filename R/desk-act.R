@@ -7,10 +7,12 @@ act_on <- function(me, act) {
 }
 
 # An act on a step changes it where it stands.
-on_step <- function(change) function(me, act) {
-  desk <- me$desk()
-  at <- step_place(desk, act$step)
-  if (length(at)) set_desk(me, change(desk, at))
+on_step <- function(change) {
+  function(me, act) {
+    desk <- me$desk()
+    at <- step_place(desk, act$step)
+    if (length(at)) set_desk(me, change(desk, at))
+  }
 }
 
 acts <- list(
@@ -106,9 +108,7 @@ choose_picture <- function(me, id, picture) {
   set_desk(me, desk)
 }
 
-stopped_error <- function() structure(
-  class = c("ll_error", "error", "condition"),
-  list(message = "Stopped. Ask again to begin anew.", call = NULL))
+stopped_error <- function() said_error("Stopped. Ask again to begin anew.")
 
 put_step <- function(me, step) {
   me$said(NULL)

@@ -23,8 +23,9 @@ page_item <- function(name, page) {
 
 # What a first brief would ask of these lines.
 plain_items <- function(book) {
-  item <- function(title, study, ...) list(kind = "page", title = title, study = study,
-                                           args = list(...))
+  item <- function(title, study, ...) {
+    list(kind = "page", title = title, study = study, args = list(...))
+  }
   fields <- utils::head(telling_dimensions(book, NULL, names(book$registers)), 4)
   out <- c(if (!is.null(book$date) && length(book$metrics))
     list(item("Over time", "trend")), if (length(book$metrics)) lapply(fields, function(field) {

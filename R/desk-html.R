@@ -87,8 +87,12 @@ defined_html <- function(checked) {
   tags <- htmltools::tags
   if (!is.null(checked$right)) return(tags$p(class = "reading", role = "status",
                                              page_text(checked$right)))
-  if (!is.null(checked$wrong)) failed_html(structure(
-    class = c("ll_error", "error", "condition"), list(message = checked$wrong, call = NULL)))
+  if (!is.null(checked$wrong)) failed_html(said_error(checked$wrong))
+}
+
+# What is shown as an error without having stopped anything.
+said_error <- function(text) {
+  structure(class = c("ll_error", "error", "condition"), list(message = text, call = NULL))
 }
 
 # What there is to ask about.
@@ -100,9 +104,10 @@ book_html <- function(book) {
   list(tags$details(
     open = NA, tags$summary("The book"),
     if (length(book$metrics)) list(tags$h3("Metrics"), tags$dl(lapply(
-      names(book$metrics), function(name) list(
-        tags$dt(desk_button("put", spoken(unguarded(name)), "data-text" = spoken(name))),
-        tags$dd(page_text(book$metrics[[name]]$text)))))),
+      names(book$metrics), function(name) {
+        list(tags$dt(desk_button("put", spoken(unguarded(name)), "data-text" = spoken(name))),
+             tags$dd(page_text(book$metrics[[name]]$text)))
+      }))),
     tags$h3("Fields"), tags$dl(lapply(seq_len(nrow(fields)), function(i) {
       gaps <- fields$missing[i]
       list(tags$dt(desk_button("put", spoken(unguarded(fields$name[i])),

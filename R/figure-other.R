@@ -84,8 +84,7 @@ stacked_bars <- function(x, parts, unit, shares, across, caption = NULL) {
     parts$share, "percent", 0) else format_short(parts$value, unit), "")
   dark <- part_colours(levels(parts$part))[as.character(parts$part)] %in% c(
     "#164B4F", "#7A5C86", "#A2473B")
-  axis <- if (shares) function(v) format_number(v, "percent", 0) else function(v)
-    format_short(v, unit)
+  axis <- function(v) if (shares) format_number(v, "percent", 0) else format_short(v, unit)
   plot <- ggplot2::ggplot(parts, ggplot2::aes(x = .data$drawn, y = .data$at, fill = .data$part)) +
     ggplot2::geom_col(width = .72, position = ggplot2::position_stack(reverse = TRUE),
                       colour = house$paper, linewidth = .3, na.rm = TRUE) +
