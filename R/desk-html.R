@@ -158,10 +158,19 @@ held_html <- function(book, desk) {
     tags$form(id = "holding", autocomplete = "off",
               tags$label(class = "ahead", "for" = "hold", "Hold also"),
               tags$input(id = "hold", maxlength = "300",
-                         placeholder = "only Moor, 2026 ..."),
+                         placeholder = page_text(held_example(book))),
               desk_button("hold_typed", "Hold", class = "small")),
     tags$span(class = "ways", desk_button("undo", "Undo"),
               if (length(desk$steps) || !none) desk_button("anew", "Begin anew")))
+}
+
+# "only Moor, 2026 ...", in the book's names and years.
+held_example <- function(book) {
+  field <- few_names_dimension(book)
+  name <- if (length(field)) known_names(book, field)[1]
+  year <- if (length(book$days)) format(last_day(book), "%Y")
+  paste0(paste(c(if (length(name) && !is.na(name)) paste("only", fit_text(name, 14)), year),
+               collapse = ", "), " ...")
 }
 
 held_words <- function(book, text) {
