@@ -110,7 +110,7 @@ hand_over <- function(me) {
   }, "")
   pages <- names(brief$pages)[titles %in% me$shared$kept]
   if (!length(brief$pages)) ll_abort("The brief has no pages to hand over.", "argument")
-  me$handing <- start_beside(function() {
+  me$handing <- start_beside(brief$book, function() {
     tryCatch({
       ll_run(brief, folder, if (length(pages)) pages)
       paste0("Handed over: report.html, workbook.xlsx and notebook.Rmd of ",

@@ -19,7 +19,7 @@ work_on <- function(me) {
     call <- step_call(desk, step)
     kept <- kept_answer(shared, key)
     if (is.null(kept) && asks_beside(shared$book, call)) {
-      me$jobs[[id]] <- list(key = key, job = start_beside(function() {
+      me$jobs[[id]] <- list(key = key, job = start_beside(shared$book, function() {
         answer_or_error(shared$book, call, step$read)
       }))
       me$answers[[id]] <- list(job = TRUE)
@@ -67,7 +67,8 @@ find_next <- function(me) {
     done <- if (!is.null(shared$job)) beside_done(shared$job, shared$book)
     if (!is.null(done)) {
       shared$job <- NULL
-      if (shared$begun == 1) shared$agenda <- c(if (is.list(done$value)) done$value, shared$agenda)
+      worth <- if (is.list(done$value) && !inherits(done$value, "condition")) done$value
+      if (shared$begun == 1) shared$agenda <- c(worth, shared$agenda)
       else shared$agenda[[shared$finding]]$finding <- as.character(done$value)[1]
     }
     if (is.null(shared$job) && !begin_finding(shared) &&
@@ -82,7 +83,7 @@ begin_finding <- function(shared) {
   book <- shared$book
   if (shared$begun == 0) {
     shared$begun <- 1
-    shared$job <- start_beside(function() worth_items(book))
+    shared$job <- start_beside(book, function() worth_items(book))
     return(TRUE)
   }
   shared$begun <- 2
@@ -90,6 +91,6 @@ begin_finding <- function(shared) {
   if (!length(open)) return(FALSE)
   shared$finding <- open[1]
   item <- shared$agenda[[open[1]]]
-  shared$job <- start_beside(function() item_finding(book, item))
+  shared$job <- start_beside(book, function() item_finding(book, item))
   TRUE
 }

@@ -27,23 +27,25 @@ heavy_studies <- c(drill = 30, check = 40, portrait = 15, whitespace = 20, assoc
 beside_from <- 2e7
 
 asks_beside <- function(book, call) {
+  if (!forks(book)) return(FALSE)
   weight <- heavy_studies[call$study]
   weight <- if (is.na(weight)) 1 else weight[[1]]
   if (!is.null(call$args$resamples)) weight <- max(weight, 30)
-  # A connection to a server is not shared between processes.
-  .Platform$OS.type == "unix" && inherits(book$source, "frame_source") &&
-    book$lines * weight > as.numeric(Sys.getenv("LONGLADDER_DESK_BESIDE", beside_from))
+  book$lines * weight > as.numeric(Sys.getenv("LONGLADDER_DESK_BESIDE", beside_from))
 }
+
+# Whether a process beside can ask the book: a connection to a server is not shared between two.
+forks <- function(book) .Platform$OS.type == "unix" && inherits(book$source, "frame_source")
 
 # An answer, or the error that came in its place.
 answer_or_error <- function(book, call, read) {
   tryCatch(step_answer(book, call, read), error = identity)
 }
 
-# Work in a process of its own that shares the book's memory; see beside_done(). Here, where there
-# are no such processes.
-start_beside <- function(work) {
-  if (.Platform$OS.type != "unix") return(list(value = work()))
+# Work in a process of its own that shares the book's memory; see beside_done(). Here, where that
+# cannot be.
+start_beside <- function(book, work) {
+  if (!forks(book)) return(list(value = work()))
   parallel::mcparallel(work(), mc.set.seed = FALSE, silent = TRUE)
 }
 
