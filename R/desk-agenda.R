@@ -34,6 +34,18 @@ plain_items <- function(book) {
   Filter(function(one) fits_book(book, one), out)
 }
 
+# Pages of a brief handed over: report, workbook and notebook in a folder beside it; what is to be
+# said of it.
+run_for_desk <- function(brief, pages) {
+  folder <- file.path(dirname(brief$file), "hand-over")
+  tryCatch({
+    ll_run(brief, folder, if (length(pages)) pages)
+    paste0("Handed over: report.html, workbook.xlsx and notebook.Rmd of ",
+           plural(if (length(pages)) length(pages) else length(brief$pages), "page"), ", in ",
+           folder, ".")
+  }, error = function(e) paste("Not handed over:", conditionMessage(e)))
+}
+
 # The finding of an item, or why there is none.
 item_finding <- function(book, item) {
   tryCatch(ll_finding(answer(declaration_of(item$study), book, item$args)),

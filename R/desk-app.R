@@ -39,7 +39,7 @@ desk_server <- function(shared, token) {
     show_parts(me)
     shiny::observe(show_trail(me))
     shiny::observe(work_on(me))
-    session$onSessionEnded(function() for (job in me$jobs) stop_beside(job$job))
+    session$onSessionEnded(function() for (job in me$jobs) stop_job(shared, job$job))
   }
 }
 

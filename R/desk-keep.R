@@ -45,6 +45,7 @@ changed_brief <- function(me) {
   shared$agenda <- NULL
   shared$begun <- 0
   shared$job <- NULL
+  if (!is.null(shared$helper)) shared$helper$opened <- shared$helper$opened + 1
   shared$health <- NULL
   ask_vocabulary(shared$book)
   shared$opened(shiny::isolate(shared$opened()) + 1)
@@ -103,20 +104,13 @@ put_definition <- function(me, definition) {
 # The pages kept on this desk, or all of the brief, as files that can be sent.
 hand_over <- function(me) {
   file <- brief_file(me)
-  brief <- me$shared$reopen()
-  folder <- file.path(dirname(file), "hand-over")
+  brief <- me$shared$brief
+  brief$pages <- me$shared$pages
   titles <- vapply(names(brief$pages), function(name) {
     attr(as_page(name, brief$pages[[name]]), "title") %||% name
   }, "")
   pages <- names(brief$pages)[titles %in% me$shared$kept]
   if (!length(brief$pages)) ll_abort("The brief has no pages to hand over.", "argument")
-  me$handing <- start_beside(brief$book, function() {
-    tryCatch({
-      ll_run(brief, folder, if (length(pages)) pages)
-      paste0("Handed over: report.html, workbook.xlsx and notebook.Rmd of ",
-             plural(if (length(pages)) length(pages) else length(brief$pages), "page"), ", in ",
-             folder, ".")
-    }, error = function(e) paste("Not handed over:", conditionMessage(e)))
-  })
+  me$handing <- start_job(me$shared, list(kind = "run", pages = pages))
   said_note(me, "Handing over \u2026")
 }

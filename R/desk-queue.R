@@ -18,10 +18,9 @@ work_on <- function(me) {
     me$done[[id]] <- key
     call <- step_call(desk, step)
     kept <- kept_answer(shared, key)
-    if (is.null(kept) && asks_beside(shared$book, call)) {
-      me$jobs[[id]] <- list(key = key, job = start_beside(shared$book, function() {
-        answer_or_error(shared$book, call, step$read)
-      }))
+    if (is.null(kept) && !is.null(shared$helper) && asks_beside(shared$book, call)) {
+      job <- list(kind = "answer", call = call, read = step$read)
+      me$jobs[[id]] <- list(key = key, job = start_job(shared, job))
       me$answers[[id]] <- list(job = TRUE)
       waiting <- TRUE
       next
@@ -30,7 +29,7 @@ work_on <- function(me) {
     return(shiny::invalidateLater(1))
   }
   if (find_next(me)) return(shiny::invalidateLater(40))
-  handed <- if (!is.null(me$handing)) beside_done(me$handing, shared$book)
+  handed <- if (!is.null(me$handing)) job_done(shared, me$handing)
   if (!is.null(handed)) {
     me$handing <- NULL
     me$said(list(note = as.character(handed$value)[1]))
@@ -49,7 +48,7 @@ show_answer <- function(me, id, key, result) {
 collect_jobs <- function(me) {
   for (id in names(me$jobs)) {
     job <- me$jobs[[id]]
-    done <- beside_done(job$job, me$shared$book)
+    done <- job_done(me$shared, job$job)
     if (is.null(done)) next
     me$jobs[[id]] <- NULL
     show_answer(me, id, job$key, done$value)
@@ -64,7 +63,7 @@ find_next <- function(me) {
   if (is.null(shared$agenda)) {
     shared$agenda <- desk_agenda(shared$book, shared$pages)
   } else {
-    done <- if (!is.null(shared$job)) beside_done(shared$job, shared$book)
+    done <- if (!is.null(shared$job)) job_done(shared, shared$job)
     if (!is.null(done)) {
       shared$job <- NULL
       worth <- if (is.list(done$value) && !inherits(done$value, "condition")) done$value
@@ -80,10 +79,9 @@ find_next <- function(me) {
 
 # Begins the next thing to find; whether there is one.
 begin_finding <- function(shared) {
-  book <- shared$book
   if (shared$begun == 0) {
     shared$begun <- 1
-    shared$job <- start_beside(book, function() worth_items(book))
+    shared$job <- start_job(shared, list(kind = "worth"))
     return(TRUE)
   }
   shared$begun <- 2
@@ -91,6 +89,6 @@ begin_finding <- function(shared) {
   if (!length(open)) return(FALSE)
   shared$finding <- open[1]
   item <- shared$agenda[[open[1]]]
-  shared$job <- start_beside(book, function() item_finding(book, item))
+  shared$job <- start_job(shared, list(kind = "finding", item = item))
   TRUE
 }

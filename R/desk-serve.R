@@ -64,7 +64,9 @@ serve_desk <- function(book, brief, reopen, port, open) {
   tell(paste0("the desk: ", address, "\n(stop it with Ctrl-C)"))
   # What was read first of the book is made before anybody waits for it.
   ask_vocabulary(book)
-  app <- with_safe_headers(desk_app(new_shared(book, brief, reopen), token))
+  shared <- new_shared(book, brief, reopen)
+  on.exit(stop_helper(shared), add = TRUE)
+  app <- with_safe_headers(desk_app(shared, token))
   browse <- if (open) function(url) utils::browseURL(address) else FALSE
   suppressPackageStartupMessages(shiny::runApp(app, port = port, host = "127.0.0.1",
                                                launch.browser = browse, quiet = TRUE))

@@ -44,6 +44,6 @@ step_place <- function(desk, id) {
 
 drop_job <- function(me, id) {
   if (is.null(me$jobs[[id]])) return(invisible())
-  stop_beside(me$jobs[[id]]$job)
+  stop_job(me$shared, me$jobs[[id]]$job)
   me$jobs[[id]] <- NULL
 }

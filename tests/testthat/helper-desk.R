@@ -32,12 +32,12 @@ served_desk <- function(..., frame = parent.frame()) {
     hit <- regmatches(lines, regexpr("http://127[^ ]+", lines))
     if (length(hit)) address <<- hit[1]
     length(hit) > 0
-  }, 30)
+  }, 120)
   if (is.null(address)) stop("the desk did not start: ", paste(readLines(log), collapse = "\n"))
   until(function() tryCatch({
     close(suppressWarnings(url(address, open = "rb")))
     TRUE
-  }, error = function(e) FALSE), 20)
+  }, error = function(e) FALSE), 60)
   list(address = address, stop = stop_it, pid = pid)
 }
 
@@ -98,7 +98,8 @@ open_tab <- function(address, width = 1280, height = 800, dark = FALSE, frame = 
   tab$Page$navigate(address)
   js <- function(code) tab$Runtime$evaluate(code, returnByValue = TRUE,
                                             awaitPromise = TRUE)$result$value
-  wait <- function(code, seconds = 25) {
+  # Long, since other tests may have the machine; a page that works is there at once.
+  wait <- function(code, seconds = 90) {
     if (!until(function() tryCatch(js(code), error = function(e) FALSE), seconds))
       stop("on the page this did not come: ", code, "; last said: ",
            js("(document.querySelector('#said_part') || {}).innerText"))

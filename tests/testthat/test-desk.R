@@ -177,9 +177,9 @@ test_that("a manager's meeting: who is ahead, only Moor, why, into the segment, 
   desk <- served_desk(demo_path("longladder.yml"))
   page <- open_tab(desk$address)
   # The agenda first: pages with their findings, and what is worth asking.
-  page$wait("document.querySelectorAll('#agenda .item').length > 10", 60)
+  page$wait("document.querySelectorAll('#agenda .item').length > 10")
   page$wait(paste0("Array.from(document.querySelectorAll('#agenda .said')).some(s => ",
-                   "s.innerText.indexOf('leads by revenue') >= 0)"), 60)
+                   "s.innerText.length > 20)"))
   ask_page(page, "top 5 reps by revenue this year")
   expect_match(shown(page)[[1]], "Maren Holt leads by revenue")
   # What holds reaches what was asked before, and what is asked from now on.
@@ -205,14 +205,14 @@ test_that("a manager's meeting: who is ahead, only Moor, why, into the segment, 
   page$js("history.forward()")
   page$wait("document.querySelectorAll('.step:not([hidden])').length == 4")
   page$js("location.reload()")
-  page$wait("document.querySelectorAll('.step:not([hidden]) h3').length == 4", 40)
+  page$wait("document.querySelectorAll('.step:not([hidden]) h3').length == 4")
   expect_identical(shown(page), titles)
   # Another person, another state; and a colleague with the address.
   other <- open_tab(desk$address)
   ask_page(other, "revenue by month")
   expect_no_match(shown(other)[[1]], "Moor")
   colleague <- open_tab(address)
-  colleague$wait("document.querySelectorAll('.step:not([hidden]) h3').length == 4", 40)
+  colleague$wait("document.querySelectorAll('.step:not([hidden]) h3').length == 4")
   expect_identical(shown(colleague), titles)
   # Pinned, an answer keeps what held; released, the others go back to all lines.
   page$press(".step [data-act=pin]")
@@ -294,7 +294,7 @@ test_that("by the keyboard alone, narrow, dark, and with names that are markup",
   data.table::fwrite(lines, file.path(folder, "odd <b>.csv"))
   desk <- served_desk(file.path(folder, "odd <b>.csv"), "--define", "revenue=sum(net)")
   page <- open_tab(desk$address, width = 400, height = 800, dark = TRUE)
-  page$wait("document.querySelectorAll('#agenda .item').length > 1", 40)
+  page$wait("document.querySelectorAll('#agenda .item').length > 1")
   # The first key leads to the question; typing completes; Enter asks.
   page$key("Tab", number = 9L)
   page$enter()
@@ -411,7 +411,7 @@ test_that("what is kept, fixed and defined stands in the brief, and is handed ov
   page$js(paste0("Array.from(document.querySelectorAll('.health li')).find(l => ",
                  "l.innerText.indexOf('similar') >= 0).querySelector('button').click()"))
   said("same: similar")
-  other$wait("document.querySelector('.notes').innerText.indexOf('another spelling') > 0", 40)
+  other$wait("document.querySelector('.notes').innerText.indexOf('another spelling') > 0")
   # A definition is told wrong as it is typed, and right.
   put("#defining [name=name]", "spend_each")
   put("#defining [name=formula]", "sum(nett) / distinct(account)")
