@@ -11,8 +11,12 @@ follow_read <- function(book, result, question, means = NULL) {
   if (!is.null(proposed)) return(said_whole(text, proposed))
   rest <- sub("^(and|but|now|ok|okay|then|what about|how about) ", "", plain)
   asked <- asked_frame(book, text, means)
-  call <- if (turns(asked$frame, rest)) turned_call(book, last, asked$frame, text)
-  call_with_words(call %||% ask_call(asked$frame, book, text), asked)
+  alone <- function() ask_call(asked$frame, book, text)
+  call <- if (!turns(asked$frame, rest)) alone() else tryCatch(
+    turned_call(book, last, asked$frame, text) %||% alone(),
+    # What the last answer cannot be turned to may stand by itself: "revenue by month".
+    ll_error_question = function(e) tryCatch(alone(), ll_error_question = function(other) stop(e)))
+  call_with_words(call, asked)
 }
 
 # A proposed question by its words, after the whole answer or its first row.
@@ -74,7 +78,8 @@ turned_call <- function(book, last, frame, text) {
   args <- last$args
   put <- function(name, value) {
     if (is.null(value)) return(invisible())
-    if (!name %in% known) left_over(x, "n", list(study = last$study))
+    if (!name %in% known)
+      refuse_question(text, paste0("The last answer, ", last$study, ", takes no ", spoken(name)))
     args[[name]] <<- value
   }
   where <- asked_where(x)

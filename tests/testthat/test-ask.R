@@ -283,6 +283,30 @@ test_that("the command asks, reads only, answers many, keeps what was asked, and
                                                     quiet = TRUE)[-1])$status, 0L, info = line)
 })
 
+test_that("what the last answer cannot be turned to is asked by itself, or refused by its name", {
+  book <- demo_book()
+  cross <- ll_ask(book, "revenue by territory and channel")
+  expect_identical(internal("follow_read")(book, cross, "revenue by month")$study, "trend")
+  expect_error(ll_ask(cross, "at least 20 orders"), class = "ll_error_question")
+  told <- tryCatch(ll_ask(cross, "by month"), ll_error_question = conditionMessage)
+  if (is.character(told)) expect_no_match(told, "what '' should")
+  # Each of these after each other: an answer, and never a refusal of nothing.
+  asks <- c("top 10 garden centres by margin", "revenue by territory and channel",
+            "revenue by month", "which accounts make up 80% of revenue", "revenue by family",
+            "why did revenue change in Q2 2026", "who stopped buying", "how much did schools spend",
+            "accounts above average on revenue and margin rate", "compare Moor and Fen by family")
+  for (first in asks) {
+    answer <- ll_ask(book, first)
+    for (then in asks) {
+      alone <- internal("ask_read")(book, then)
+      read <- internal("follow_read")(book, answer, then)
+      # Alone, or the last one turned: what drove a change is then told by each name.
+      expect_true(read$study %in% c(alone$study, internal("facts")(answer)$study, "bridge"),
+                  info = paste(first, "then", then))
+    }
+  }
+})
+
 test_that("options of the study stand beside a question", {
   ask <- function(...) command("ask", ..., "--brief", demo_path("longladder.yml"))
   both <- ask("top 3 reps by margin in Moor", "--where", "quantity > 3 | quantity < 0",
