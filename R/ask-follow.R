@@ -12,11 +12,14 @@ follow_read <- function(book, result, question, means = NULL) {
   rest <- sub("^(and|but|now|ok|okay|then|what about|how about) ", "", plain)
   asked <- asked_frame(book, text, means)
   alone <- function() ask_call(asked$frame, book, text)
-  call <- if (!turns(asked$frame, rest)) alone() else tryCatch(
-    turned_call(book, last, asked$frame, text) %||% alone(),
+  call <- if (turns(asked$frame, rest)) tryCatch(
+    turned_call(book, last, asked$frame, text),
     # What the last answer cannot be turned to may stand by itself: "revenue by month".
     ll_error_question = function(e) tryCatch(alone(), ll_error_question = function(other) stop(e)))
-  call_with_words(call, asked)
+  # So may what its study refuses: one metric, after quadrants of two.
+  if (!is.null(call) && !fits_book(book, call))
+    call <- tryCatch(alone(), ll_error_question = function(e) call)
+  call_with_words(call %||% alone(), asked)
 }
 
 # A proposed question by its words, after the whole answer or its first row.

@@ -300,6 +300,7 @@ test_that("what the last answer cannot be turned to is asked by itself, or refus
     for (then in asks) {
       alone <- internal("ask_read")(book, then)
       read <- internal("follow_read")(book, answer, then)
+      expect_true(internal("fits_book")(book, read), info = paste(first, "then", then))
       # Alone, or the last one turned: what drove a change is then told by each name.
       expect_true(read$study %in% c(alone$study, internal("facts")(answer)$study, "bridge"),
                   info = paste(first, "then", then))
