@@ -213,7 +213,7 @@ step_head <- function(book, desk, step, at) {
   tags$div(
     class = "head",
     tags$p(class = "kicker", tags$a(href = paste0("#step-", step$id), class = "nth", at), " ",
-           page_text(step$asked %||% say_call(book, step$study, step$args)),
+           page_text(step$asked %||% step$sentence),
            if (!is.null(step$pinned)) tags$span(class = "mark", page_text(paste0(
              "pinned to ", held_said(book, step$pinned)))),
            if (!is.null(held$when) && reach != "yes") tags$span(class = "mark", if (reach == "own")
@@ -229,7 +229,7 @@ step_head <- function(book, desk, step, at) {
     tags$form(
       class = "keeping", hidden = NA, autocomplete = "off", "data-step" = step$id,
       tags$label("Title ", tags$input(name = "title", maxlength = "120", value = page_text(
-        step$asked %||% say_call(book, step$study, step$args)))),
+        step$asked %||% step$sentence))),
       tags$label("Comment ", tags$input(name = "comment", maxlength = "500", placeholder = paste(
         "what you have to say to it"))),
       desk_button("keep_typed", "Keep as a page of the brief", "data-step" = step$id,

@@ -8,6 +8,9 @@ set_desk <- function(me, desk, push = TRUE) {
       me$last_id <- me$last_id + 1L
       step$id <- me$last_id
     }
+    # Said once: it takes as long as a plain question.
+    if (is.null(step$sentence))
+      step$sentence <- say_call(me$shared$book, step$study, step$args)
     step
   })
   me$desk(desk)

@@ -63,7 +63,7 @@ step_key <- function(desk, step) {
 desk_text <- function(book, desk) {
   held <- function(x) Filter(length, list(w = I(x$where), p = x$when))
   steps <- lapply(desk$steps, function(step) {
-    out <- list(q = say_call(book, step$study, step$args))
+    out <- list(q = step$sentence %||% say_call(book, step$study, step$args))
     if (!is.null(step$pinned)) out$own <- held(step$pinned)
     if (step$shut) out$shut <- TRUE
     if (step$beside) out$beside <- TRUE
