@@ -26,18 +26,18 @@ ll_complete <- function(book, text, most = 12) {
   most <- check_whole(most, "most", list(from = 1))
   words <- ask_vocabulary(book)
   listed <- listed_phrases(book, words)
-  out <- NULL
+  out <- data.frame(text = character(), phrase = character(), what = character())
   # What was begun: the last three words, two, one.
   for (from in utils::tail(word_starts(text), 3)) {
     begun <- plain_words(substring(text, from))
-    if (!nzchar(begun) || !is.null(out)) next
+    if (!nzchar(begun)) next
     hit <- listed[startsWith(listed$plain, begun) & listed$plain != begun, ]
     hit <- rbind(hit[c("phrase", "what")], names_begun(book, words, begun, most))
-    if (nrow(hit)) out <- rbind(out, data.frame(
-      text = paste0(substr(text, 1, from - 1L), hit$phrase), phrase = hit$phrase,
-      what = hit$what))
+    if (!nrow(hit)) next
+    out <- data.frame(text = paste0(substr(text, 1, from - 1L), hit$phrase), phrase = hit$phrase,
+                      what = hit$what)
+    break
   }
-  if (is.null(out)) out <- data.frame(text = character(), phrase = character(), what = character())
   out <- utils::head(out[!duplicated(tolower(out$text)), ], most)
   rownames(out) <- NULL
   out

@@ -90,19 +90,23 @@ order_field <- function(before, book) {
   if (is_kind(last, "order")) book$order
 }
 
-# One that is found on the lines as it stands, of these identifiers. Of anything else the number
-# must have a digit.
+# One that is found on the lines as it stands, of these identifiers, of as many words as there are.
+# Of anything else the number must have a digit.
 number_of_order <- function(text, tokens, i, book, fields) {
-  most <- min(4L, length(tokens$low) - i + 1L)
-  for (n in rev(seq_len(most))) {
-    if (!all(tokens$kind[seq(i, length.out = n)] %in% c("word", "number", "date"))) next
-    typed <- asked_words(text, tokens, i, i + n - 1L)
-    if (!grepl("[0-9]", typed)) next
-    for (field in fields) {
-      known <- intersect(c(typed, toupper(typed), tolower(typed)), names_of(book, field))
-      if (length(known))
-        return(list(kind = "phrase", low = plain_words(typed), used = n, means = list(list(
-          type = "name", field = field, value = known[1], from = "lines"))))
+  spans <- rev(seq_len(min(4L, length(tokens$low) - i + 1L)))
+  whole <- vapply(spans, function(n) {
+    all(tokens$kind[seq(i, length.out = n)] %in% c("word", "number", "date"))
+  }, NA)
+  typed <- vapply(spans, function(n) asked_words(text, tokens, i, i + n - 1L), "")
+  asked <- which(whole & grepl("[0-9]", typed))
+  if (!length(asked)) return(NULL)
+  for (field in fields) {
+    known <- intersect(c(typed, toupper(typed), tolower(typed)), names_of(book, field))
+    for (k in asked) {
+      hit <- intersect(c(typed[k], toupper(typed[k]), tolower(typed[k])), known)
+      if (length(hit))
+        return(list(kind = "phrase", low = plain_words(typed[k]), used = spans[k], means = list(
+          list(type = "name", field = field, value = hit[1], from = "lines"))))
     }
   }
 }
@@ -254,6 +258,14 @@ unknown_word <- function(text, tokens, i, words) {
 refuse_question <- function(text, why, hints = NULL, word = NULL) {
   at <- if (!is.null(word)) paste0(" (in ", quoted(fit_text(text, 200)), ")")
   ll_abort(c(paste0(why, at, "."), hints), "question")
+}
+
+# A choice as it is asked, without the quotes that it is told in.
+bare_choice <- function(choice) gsub("^\"(.*)\"$", "\\1", choice)
+
+# A question with a choice in place of the word in doubt.
+with_choice <- function(doubt, number) {
+  sub(doubt$word, bare_choice(doubt$choices[number]), doubt$question, fixed = TRUE)
 }
 
 # A question back: choices, each with what to type for it.

@@ -31,25 +31,23 @@ with_entry <- function(lines, block, name, text, plain) {
   lines
 }
 
-# "account: dimension" as "account: {role: dimension, same: similar}".
+# "account: dimension" as "account: {role: dimension, same: similar}"; a list gets one more.
 entry_with <- function(line, name, text, plain) {
   parts <- regmatches(line, regexec("^(  [^:]+:) *(.*?) *(#.*)?$", line, perl = TRUE))[[1]]
   value <- parts[3]
   key <- sub(":.*", "", text)
-  # A list gets one more.
-  if (grepl(": *\\[", text) && grepl(paste0(key, ": *\\["), value)) {
-    more <- sub("\\]$", "", sub("^[^[]*\\[", "", text))
-    value <- sub(paste0("(", key, ": *\\[)"), paste0("\\1", gsub("\\", "\\\\", more, fixed = TRUE),
-                                                   ", "), value)
-    return(paste0(parts[2], " ", value, if (nzchar(parts[4])) paste0("   ", parts[4])))
-  }
-  if (grepl(paste0("[{, ]", key, ":"), value))
+  list <- regmatches(text, regexec("^[^:]+: *\\[(.*)\\]$", text))[[1]]
+  value <- if (length(list) && grepl(paste0(key, ": *\\["), value)) {
+    at <- regexpr(paste0(key, ": *\\["), value)
+    end <- at + attr(at, "match.length")
+    paste0(substr(value, 1, end - 1), list[2], ", ", substring(value, end))
+  } else if (grepl(paste0("[{, ]", key, ":"), value)) {
     ll_abort(paste0("The entry of ", quoted(name), " has a key ", quoted(key), " already."),
              "brief")
-  if (grepl("^[{].*[}]$", value)) {
-    value <- sub("[}]$", paste0(", ", text, "}"), value)
+  } else if (grepl("^[{].*[}]$", value)) {
+    sub("[}]$", paste0(", ", gsub("\\", "\\\\", text, fixed = TRUE), "}"), value)
   } else if (nzchar(value) && !grepl("^[|>&*]", value)) {
-    value <- paste0("{", plain, ": ", value, ", ", text, "}")
+    paste0("{", plain, ": ", value, ", ", text, "}")
   } else {
     ll_abort(c(paste0("The entry of ", quoted(name), " is of several lines."),
                i = paste0("Add by hand: ", text, ".")), "brief")

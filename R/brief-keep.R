@@ -27,7 +27,7 @@ ll_keep <- function(brief, result, name, title = NULL, comment = NULL) {
   keep_call(brief, told$study, told$asked, name, title, comment)
 }
 
-# A call as a page of a brief; the key of the page, invisibly.
+# A call as a page of a brief; the path of the brief, invisibly.
 keep_call <- function(brief, study, args, name, title = NULL, comment = NULL) {
   title <- title %||% name
   key <- gsub("^_+|_+$", "", gsub("[^a-z0-9]+", "_", tolower(spelling_key(check_words(

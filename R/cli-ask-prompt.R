@@ -30,8 +30,7 @@ ask_in_turn <- function(talk) {
 chosen_question <- function(doubt, line) {
   number <- suppressWarnings(as.integer(trimmed(line)))
   if (is.null(doubt) || is.na(number) || !number %in% seq_along(doubt$choices)) return(line)
-  choice <- gsub("^\"(.*)\"$", "\\1", doubt$choices[number])
-  sub(doubt$word, choice, doubt$question, fixed = TRUE)
+  with_choice(doubt, number)
 }
 
 next_question <- function(from) {

@@ -16,19 +16,15 @@ run_desk <- function(words) {
     read$options$brief <- read$lines
     read$lines <- character()
   }
+  port <- check_port(options$port)
+  open <- check_choice(options$open %||% "yes", "open", list(choices = c("yes", "no"))) == "yes"
   opened <- function() {
     brief <- asked_brief(read)
     book <- command_book(read)
     if (is.null(brief)) return(list(book = book))
-    lines <- if (length(read$lines)) command_lines(read)
-    structure(list(book = book, pages = brief$pages, file = brief$file, lines = lines,
-                   set = unlist(pairs_of(read$options[["set"]], "set")),
-                   only = only_option(read$options)), class = "ll_brief")
+    opened_brief(brief, book, if (length(read$lines)) command_lines(read), read$options)
   }
   desk <- opened()
-  port <- if (!is.null(options$port)) check_whole(options$port, "port", list(from = 1024,
-                                                                             to = 65535))
-  open <- check_choice(options$open %||% "yes", "open", list(choices = c("yes", "no"))) == "yes"
   serve_desk(desk$book, if (inherits(desk, "ll_brief")) desk, opened, port,
              open && (interactive() || isatty(stdout())))
   0L

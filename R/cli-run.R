@@ -27,10 +27,7 @@ run_brief <- function(words) {
   tell(paste("reading", given$brief), "debug")
   book <- narrow_by_options(open_brief_book(opened, options$lines), options)
   tell_fixes(book)
-  brief <- structure(list(book = book, pages = opened$pages, file = given$brief,
-                          lines = options$lines, set = unlist(pairs_of(options[["set"]], "set")),
-                          only = only_option(options)),
-                     class = "ll_brief")
+  brief <- opened_brief(opened, book, options$lines, options)
   tell(paste0("read ", plural(book$lines, "line")), "debug")
   made <- ll_run(brief, options$out, given$pages, options$for_each,
                  tell_progress(), isTRUE(options$replace))

@@ -1,9 +1,8 @@
 # What a person does on the desk: each act changes the state, or says why it cannot.
 
 act_on <- function(me, act) {
-  done <- acts[[act$act]]
-  if (is.null(done)) return(invisible())
-  tryCatch(done(me, act), ll_error = function(e) me$said(e))
+  if (!is.list(act) || !one_text(act$act) || !act$act %in% names(acts)) return(invisible())
+  tryCatch(acts[[act$act]](me, act), error = function(e) me$said(e))
 }
 
 # An act on a step changes it where it stands.
@@ -20,12 +19,15 @@ acts <- list(
   choose = function(me, act) {
     doubt <- me$doubt
     if (is.null(doubt)) return(invisible())
-    choice <- gsub("^\"(.*)\"$", "\\1", doubt$choices[as.integer(act$at)])
-    ask_question(me, sub(doubt$word %||% doubt$question, choice, doubt$question, fixed = TRUE))
+    at <- as.integer(act$at)
+    if (!is.null(doubt$word)) return(ask_question(me, with_choice(doubt, at)))
+    # Where no word stands in doubt the person says where the choice belongs.
+    tell_page(me, "question", list(text = paste(doubt$question, bare_choice(doubt$choices[at]))))
   },
   open = function(me, act) {
-    item <- me$shared$agenda[[as.integer(act$at)]]
-    put_step(me, new_step(item$study, item$args))
+    # By its name: what is worth asking comes before the pages later on.
+    item <- Filter(function(one) identical(one$id, act$item), me$shared$agenda)
+    if (length(item)) put_step(me, new_step(item[[1]]$study, item[[1]]$args))
   },
   follow = function(me, act) {
     follows <- me$answers[[as.character(act$step)]]$follows

@@ -1,18 +1,23 @@
 # What an empty desk shows: the pages of the brief, or the plain ones of bare lines, and what is
-# worth asking now. An item is list(kind, title, study, args, finding), the finding NULL until it is
-# known.
+# worth asking now. An item is list(kind, id, title, study, args, finding), the finding NULL until
+# it is known.
 
 desk_agenda <- function(book, pages) {
-  if (length(pages)) lapply(names(pages), function(name) page_item(name, pages[[name]])) else
-    plain_items(book)
+  with_ids("page", if (length(pages)) lapply(names(pages), function(name) {
+    page_item(name, pages[[name]])
+  }) else plain_items(book))
+}
+
+with_ids <- function(kind, items) {
+  Map(function(item, i) c(item, id = paste0(kind, i)), items, seq_along(items))
 }
 
 # What is worth asking now, which takes some questions to tell.
 worth_items <- function(book) {
-  lapply(worth_asking(book), function(one) {
+  with_ids("worth", lapply(worth_asking(book), function(one) {
     list(kind = "worth", title = capital(say_call(book, one$study, one$args)), study = one$study,
          args = one$args, finding = paste0(capital(one$reason), "."))
-  })
+  }))
 }
 
 page_item <- function(name, page) {
@@ -32,18 +37,6 @@ plain_items <- function(book) {
       item(paste("Top", plural_word(field_noun(book, field))), "standings", each = field, top = 10)
     }))
   Filter(function(one) fits_book(book, one), out)
-}
-
-# Pages of a brief handed over: report, workbook and notebook in a folder beside it; what is to be
-# said of it.
-run_for_desk <- function(brief, pages) {
-  folder <- file.path(dirname(brief$file), "hand-over")
-  tryCatch({
-    ll_run(brief, folder, if (length(pages)) pages)
-    paste0("Handed over: report.html, workbook.xlsx and notebook.Rmd of ",
-           plural(if (length(pages)) length(pages) else length(brief$pages), "page"), ", in ",
-           folder, ".")
-  }, error = function(e) paste("Not handed over:", conditionMessage(e)))
 }
 
 # The finding of an item, or why there is none.

@@ -53,8 +53,8 @@ form_call <- function(study, values) {
   args <- Map(function(value, name) {
     spec <- declared$args[[name]]
     if (spec$type == "flag") return(value == "yes")
-    several <- spec$type %in% c("words", "metrics", "sets")
-    typed_value(if (several && spec$type != "sets") split_list(value, name) else value, spec)
+    several <- spec$type %in% c("words", "metrics")
+    typed_value(if (several) split_list(value, name) else value, spec)
   }, values, names(values))
   list(study = study, args = asked_args(study, args))
 }

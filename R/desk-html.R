@@ -184,7 +184,7 @@ agenda_html <- function(items, open) {
   line <- function(i) {
     item <- items[[i]]
     tags$li(tags$button(
-      type = "button", class = "item", "data-act" = "open", "data-at" = i,
+      type = "button", class = "item", "data-act" = "open", "data-item" = item$id,
       tags$span(class = "kicker", page_text(item$title)),
       tags$span(class = if (is.null(item$finding)) "said waiting" else "said",
                 page_text(item$finding %||% "\u2026"))))
@@ -239,10 +239,7 @@ step_head <- function(book, desk, step, at) {
 # Other pictures of the same answer.
 pictures_html <- function(step) {
   tags <- htmltools::tags
-  known <- declaration_of(step$study)$pictures
-  parts <- length(step$args[[if (step$study == "trend") "by" else "columns"]]) > 0
-  if (step$study != "standings") known <- setdiff(known, if (parts) "bars" else c("stacked",
-                                                                                 "shares"))
+  known <- pictures_for(step$study, step$args)
   if (length(known) < 2) return(NULL)
   tags$label(tags$span(class = "ahead", "Picture"), tags$select(
     class = "plain", "data-act" = "picture", "data-step" = step$id, lapply(known, function(one) {
@@ -331,12 +328,12 @@ menu_html <- function(id, title, follows, condition) {
 }
 
 # A question that was not understood: why, and the choices where there are some.
-refused_html <- function(error, question) {
+refused_html <- function(error) {
   tags <- htmltools::tags
   choices <- error$choices
   list(failed_html(error), if (length(choices)) tags$div(
     class = "next", lapply(seq_along(choices), function(i) {
-      desk_button("choose", gsub("^\"(.*)\"$", "\\1", choices[i]), "data-at" = i, class = "follow")
+      desk_button("choose", bare_choice(choices[i]), "data-at" = i, class = "follow")
     })))
 }
 

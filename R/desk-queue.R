@@ -10,9 +10,15 @@ work_on <- function(me) {
   if (!identical(me$opened, opened)) me$done <- list()
   me$opened <- opened
   waiting <- collect_jobs(me)
-  for (step in desk$steps) {
+  # What answers depend on is looked at when the desk changes, not each time we come by.
+  if (!identical(me$looked_at, desk)) {
+    me$keys <- lapply(desk$steps, step_key, desk = desk)
+    me$looked_at <- desk
+  }
+  for (k in seq_along(desk$steps)) {
+    step <- desk$steps[[k]]
+    key <- me$keys[[k]]
     id <- as.character(step$id)
-    key <- step_key(desk, step)
     if (identical(me$done[[id]], key) || isTRUE(step$shut)) next
     drop_job(me, id)
     me$done[[id]] <- key
@@ -25,7 +31,8 @@ work_on <- function(me) {
       waiting <- TRUE
       next
     }
-    show_answer(me, id, key, kept %||% answer_or_error(shared$book, call, step$read))
+    if (is.null(kept)) show_answer(me, id, key, answer_or_error(shared$book, call, step$read)) else
+      me$answers[[id]] <- kept
     return(shiny::invalidateLater(1))
   }
   if (find_next(me)) return(shiny::invalidateLater(40))
@@ -38,10 +45,12 @@ work_on <- function(me) {
 }
 
 show_answer <- function(me, id, key, result) {
-  if (inherits(result, "ll_result")) keep_answer(me$shared, key, result)
-  follows <- if (inherits(result, "ll_result")) tryCatch(ll_next(result),
-                                                         ll_error = function(e) NULL)
-  me$answers[[id]] <- list(result = result, follows = follows)
+  shown <- list(result = result)
+  if (inherits(result, "ll_result")) {
+    shown$follows <- tryCatch(ll_next(result), ll_error = function(e) NULL)
+    keep_answer(me$shared, key, shown)
+  }
+  me$answers[[id]] <- shown
 }
 
 # Whether some process works still; what others have found is shown.

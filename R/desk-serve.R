@@ -26,9 +26,13 @@
 #' @export
 ll_desk <- function(book, port = NULL, open = interactive()) {
   shown <- desk_parts(book)
-  if (!is.null(port)) port <- check_whole(port, "port", list(from = 1024, to = 65535))
+  port <- check_port(port)
   open <- check_flag(open, "open")
   serve_desk(shown$book, shown$brief, shown$reopen, port, open)
+}
+
+check_port <- function(port) {
+  if (!is.null(port)) check_whole(port, "port", list(from = 1024, to = 65535))
 }
 
 #' @rdname ll_desk

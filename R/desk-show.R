@@ -51,11 +51,15 @@ show_step <- function(me, id) {
                                                                    "data-step" = id)))
     step_body(id, got$result, got$follows)
   })
-  output[[paste0("plot_", id)]] <- shiny::renderPlot({
+  # Drawn once for the picture and for its words.
+  drawn <- shiny::reactive({
     result <- me$answers[[id]]$result
     shiny::req(inherits(result, "ll_result"))
     drawn_bare(result, step_picture(me, id))
-  }, res = 96, alt = function() picture_words(me$answers[[id]]$result))
+  })
+  output[[paste0("plot_", id)]] <- shiny::renderPlot(drawn(), res = 96, alt = function() {
+    picture_words(drawn(), me$answers[[id]]$result)
+  })
   shiny::observeEvent(me$input[[paste0("click_", id)]], {
     click <- me$input[[paste0("click_", id)]]
     result <- me$answers[[id]]$result
@@ -76,8 +80,8 @@ drawn_bare <- function(result, picture = NULL) {
   ll_picture(result, picture) + ggplot2::labs(title = NULL, subtitle = NULL, caption = NULL)
 }
 
-picture_words <- function(result) {
-  if (!inherits(result, "ll_result")) return("")
-  alt <- ggplot2::get_alt_text(ggplot2::autoplot(result))
+# What a picture shows, for those who cannot see it.
+picture_words <- function(plot, result) {
+  alt <- ggplot2::get_alt_text(plot)
   page_text(if (nzchar(alt)) alt else ll_finding(result))
 }

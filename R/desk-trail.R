@@ -77,7 +77,7 @@ desk_text <- function(book, desk) {
 # The desk of an address; `lost` counts what this book does not answer.
 desk_of_text <- function(book, text) {
   desk <- c(new_desk(), lost = 0)
-  if (!is.character(text) || length(text) != 1 || is.na(text) || !nzchar(text)) return(desk)
+  if (!one_text(text) || !nzchar(text)) return(desk)
   read <- if (nchar(text) <= address_most)
     tryCatch(jsonlite::fromJSON(text, simplifyVector = FALSE), error = function(e) NULL)
   if (!is.list(read)) {
@@ -116,6 +116,7 @@ step_of_text <- function(book, one) {
   call <- tryCatch(ask_read(book, one$q), ll_error = function(e) NULL)
   step <- if (!is.null(call)) tryCatch(read_step(call), ll_error = function(e) NULL)
   if (is.null(step)) return(NULL)
+  step$sentence <- one$q
   if (is.list(one$own)) step$pinned <- held_of_text(book, one$own)[c("where", "when")]
   step$shut <- isTRUE(one$shut)
   step$beside <- isTRUE(one$beside)

@@ -34,12 +34,15 @@ ll_picture <- function(result, picture = NULL) {
 
 # The pictures of a result by name, the study's own first.
 pictures_of <- function(x) {
-  x <- inner_result(x)
-  study <- facts(x)$study
+  told <- facts(inner_result(x))
+  pictures_for(told$study, told$settings)
+}
+
+# The same of a call, by its arguments: a stack needs parts, bars stand for one line each.
+pictures_for <- function(study, args) {
   own <- declaration_of(study)$pictures
   if (study == "standings") return(own)
-  # A stack needs parts, bars stand for one line each.
-  parts <- facts(x)$settings[[if (study == "trend") "by" else "columns"]]
+  parts <- args[[if (study == "trend") "by" else "columns"]]
   setdiff(own, if (length(parts)) "bars" else c("stacked", "shares"))
 }
 

@@ -49,6 +49,7 @@
     var more = {};
     if (data.step) more.step = Number(data.step);
     if (data.at) more.at = Number(data.at);
+    if (data.item) more.item = data.item;
     return more;
   }
   function step(id) { return byId("step-" + id); }

@@ -247,6 +247,8 @@ test_that("refusals and choices are shown where one asked, and choosing goes on"
   ask("top 10 by revenue")
   page$wait("document.querySelectorAll('#said_part button').length > 3")
   page$js("document.querySelector('#said_part button').click()")
+  # No word is in doubt, so none is replaced and nothing that was asked is lost.
+  page$wait("document.querySelector('#question').value == 'top 10 by revenue accounts'")
   # A question that is wrong stays one step back; nothing of it is on the desk.
   page$type("#hold", "only Narnia")
   page$press("[data-act=hold_typed]")
