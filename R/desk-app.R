@@ -24,6 +24,7 @@ desk_server <- function(shared, token) {
       shared = shared, input = input, output = output, session = session, made = character(),
       done = list(), jobs = list(), last_id = 0L, doubt = NULL, point = NULL,
       desk = shiny::reactiveVal(new_desk()), answers = shiny::reactiveValues(),
+      heads = shiny::reactiveValues(), pictures = shiny::reactiveValues(),
       said = shiny::reactiveVal(NULL), form = shiny::reactiveVal(NULL),
       agenda = shiny::reactiveVal(shared$agenda), defined = shiny::reactiveVal(NULL),
       handing = NULL, opened = NULL, known = FALSE), parent = emptyenv())

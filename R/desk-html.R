@@ -205,11 +205,10 @@ step_html <- function(id) {
     shiny::uiOutput(paste0("head_", id)), shiny::uiOutput(paste0("body_", id)))
 }
 
-step_head <- function(book, desk, step, at) {
+step_head <- function(book, step, at, held) {
   tags <- htmltools::tags
   tool <- function(act, text, ...) desk_button(act, text, "data-step" = step$id, ...)
   reach <- period_reach(step)
-  held <- held_for(desk, step)
   tags$div(
     class = "head",
     tags$p(class = "kicker", tags$a(href = paste0("#step-", step$id), class = "nth", at), " ",

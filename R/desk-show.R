@@ -33,6 +33,12 @@ show_trail <- function(me) {
     show_step(me, id)
   }
   me$made <- union(me$made, ids)
+  # What of a step is as it was is not shown again: heads by what they tell, figures by their kind.
+  for (k in seq_along(ids)) {
+    step <- desk$steps[[k]]
+    me$heads[[ids[k]]] <- list(step = step, at = k, held = held_for(desk, step))
+    me$pictures[[ids[k]]] <- step$picture
+  }
   flag <- function(name) as.list(vapply(desk$steps, function(step) isTRUE(step[[name]]), NA))
   tell_page(me, "trail", list(steps = as.list(ids), shut = flag("shut"), beside = flag("beside")))
 }
@@ -40,9 +46,8 @@ show_trail <- function(me) {
 show_step <- function(me, id) {
   output <- me$output
   output[[paste0("head_", id)]] <- shiny::renderUI({
-    desk <- me$desk()
-    at <- step_place(desk, id)
-    if (length(at)) step_head(me$shared$book, desk, desk$steps[[at]], at)
+    head <- me$heads[[id]]
+    if (!is.null(head)) step_head(me$shared$book, head$step, head$at, head$held)
   })
   output[[paste0("body_", id)]] <- shiny::renderUI({
     got <- me$answers[[id]]
@@ -55,7 +60,7 @@ show_step <- function(me, id) {
   drawn <- shiny::reactive({
     result <- me$answers[[id]]$result
     shiny::req(inherits(result, "ll_result"))
-    drawn_bare(result, step_picture(me, id))
+    drawn_bare(result, me$pictures[[id]])
   })
   output[[paste0("plot_", id)]] <- shiny::renderPlot(drawn(), res = 96, alt = function() {
     picture_words(drawn(), me$answers[[id]]$result)
@@ -63,17 +68,10 @@ show_step <- function(me, id) {
   shiny::observeEvent(me$input[[paste0("click_", id)]], {
     click <- me$input[[paste0("click_", id)]]
     result <- me$answers[[id]]$result
-    found <- if (inherits(result, "ll_result") && is.null(step_picture(me, id)))
+    found <- if (inherits(result, "ll_result") && is.null(me$pictures[[id]]))
       figure_row(result, list(x = click$x, y = click$y, panel = click$panelvar1))
     if (!is.null(found)) point_at(me, id, found$row, found$column)
   })
-}
-
-# The other picture that was chosen for a step.
-step_picture <- function(me, id) {
-  desk <- me$desk()
-  at <- step_place(desk, id)
-  if (length(at)) desk$steps[[at]]$picture
 }
 
 drawn_bare <- function(result, picture = NULL) {
