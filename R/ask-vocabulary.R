@@ -86,78 +86,36 @@ note_metrics <- function(made, book) {
 }
 
 # Names of dimensions: those of fields with few names as phrases of their own, also in the plural;
-# of others, which may be a million, in order, to be looked up.
+# of all an index.
 few_names <- 400
 
 add_name_index <- function(made, book) {
   made$index <- list()
   labels <- unlist(lapply(names(book$registers), label_fields, book = book))
   # What only tells names once more is looked up as their label.
-  for (field in setdiff(dimensions_of(book), labels)) {
-    row <- book$fields[match(field, book$fields$name), ]
-    names <- known_names(book, field)
-    names <- names[!is.na(names) & nzchar(names)]
-    labels <- labels_of(book, field, names)
-    if (length(names) <= few_names) {
-      for (i in seq_along(names)) {
-        meaning <- list(type = "name", field = field, value = names[i], from = row$from)
-        add_phrases(made, plain_words(names[i]), meaning)
-        if (!is.na(labels[i])) add_phrases(made, plain_words(labels[i]), c(meaning, label = TRUE))
-        if (length(names) <= 60 && grepl("^[[:lower:] ]+$", names[i]))
-          add_phrases(made, both_numbers(plain_words(names[i])), meaning)
-      }
-    }
-    made$index[[field]] <- index_names(names, labels, row$from)
-  }
+  for (field in setdiff(dimensions_of(book), labels))
+    made$index[[field]] <- kept_index(book, field) %||% new_index(made, book, field)
   small <- Filter(function(index) length(index$plain) <= 5000, made$index)
   made$name_tokens <- unique(unlist(lapply(small, function(index) {
     strsplit(index$plain, " ", fixed = TRUE)
   })))
 }
 
-# Names and what they are called, in their plain form and in order: list(plain, value, from).
-index_names <- function(names, labels, from) {
-  plain <- plain_words(names)
-  value <- names
-  known <- which(!is.na(labels))
-  if (length(known)) {
-    plain <- c(plain, plain_words(labels[known]))
-    value <- c(value, names[known])
+new_index <- function(made, book, field) {
+  row <- book$fields[match(field, book$fields$name), ]
+  names <- known_names(book, field)
+  names <- names[!is.na(names) & nzchar(names)]
+  labels <- labels_of(book, field, names)
+  index <- index_names(names, labels, row$from)
+  if (length(names) > few_names) return(keep_index(book, field, index))
+  for (i in seq_along(names)) {
+    meaning <- list(type = "name", field = field, value = names[i], from = row$from)
+    add_phrases(made, plain_words(names[i]), meaning)
+    if (!is.na(labels[i])) add_phrases(made, plain_words(labels[i]), c(meaning, label = TRUE))
+    if (length(names) <= 60 && grepl("^[[:lower:] ]+$", names[i]))
+      add_phrases(made, both_numbers(plain_words(names[i])), meaning)
   }
-  at <- order(plain, method = "radix")
-  list(plain = plain[at], value = value[at], from = from)
-}
-
-# The names that are just this phrase, of every field.
-names_called <- function(made, phrase) {
-  unlist(lapply(names(made$index), function(field) {
-    index <- made$index[[field]]
-    at <- kernel_find_text(index$plain, phrase)
-    if (at[1] > at[2]) return(NULL)
-    lapply(unique(index$value[at[1]:at[2]]), function(value) {
-      c(list(type = "name", field = field, value = value, from = index$from),
-        if (plain_words(value) != phrase) list(label = TRUE))
-    })
-  }), recursive = FALSE)
-}
-
-places_with <- function(plain, phrase, most) {
-  if (length(plain) <= 1e5)
-    return(grep(paste0(" ", phrase, " "), paste0(" ", plain, " "), fixed = TRUE))
-  at <- kernel_find_text(plain, phrase, TRUE)
-  if (at[1] <= at[2]) seq(at[1], min(at[2], at[1] + most))
-}
-
-# The names that hold these words one after the other; of many names those that begin so.
-names_with <- function(made, phrase, most = 40) {
-  out <- list()
-  for (field in names(made$index)) {
-    index <- made$index[[field]]
-    hit <- places_with(index$plain, phrase, most)
-    for (value in unique(utils::head(index$value[hit], most)))
-      out <- c(out, list(list(type = "name", field = field, value = value, from = index$from)))
-  }
-  out
+  index
 }
 
 # Words that mean a field, metric, name or set of the book for once.

@@ -104,6 +104,7 @@ find_kept <- function(place) {
   }
   source <- mapped_source(kept$source, place$path)
   if (is.null(source)) return(list(why = "it is not whole"))
+  source$kept <- list(folder = place$path, when = kept$when)
   Sys.setFileTime(file.path(place$path, "used"), Sys.time())
   opened <- c(list(source = source, fields = kept$source$fields,
                    registers = kept$source$registers), kept$more)
@@ -225,7 +226,13 @@ kept_damage <- function(folder, key) {
     if (is.na(sum)) return(paste(quoted(state$path), "is gone"))
     if (sum != state$sum) return(paste(quoted(state$path), "has changed since"))
   }
-  if (!identical(file_sums(path, names(kept$sums)), kept$sums)) "its own files have changed"
+  # What was kept with it later, as the index of its names, tells its own sums.
+  later <- lapply(list.files(path, "^names-.*[.]rds$", full.names = TRUE),
+                  function(file) tryCatch(readRDS(file)$sums, error = function(e) NULL))
+  for (sums in c(list(kept$sums), later)) {
+    if (is.null(sums) || !identical(file_sums(path, names(sums)), sums))
+      return("its own files have changed")
+  }
 }
 
 #' Books kept opened

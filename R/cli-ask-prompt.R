@@ -7,13 +7,17 @@ ask_in_turn <- function(talk) {
     "'command', 'keep as NAME', 'quit'.")), useBytes = TRUE)
   answers <- list()
   doubt <- NULL
+  empty <- 0
   from <- if (interactive()) NULL else file("stdin", "r")
   if (is.null(from)) complete_with(talk$book)
   on.exit(if (is.null(from)) complete_with(NULL) else close(from))
   repeat {
     line <- next_question(from)
     if (is.null(line) || plain_words(line) %in% c("quit", "exit", "bye", "q")) break
-    if (!nzchar(trimmed(line))) next
+    # R tells the end of what is typed (Ctrl-D) as an empty line: the second one ends the talk.
+    empty <- if (nzchar(trimmed(line))) 0 else empty + 1
+    if (is.null(from) && empty == 2) break
+    if (empty) next
     # A number answers the question back.
     line <- chosen_question(doubt, line)
     doubt <- NULL

@@ -17,34 +17,48 @@ run_here <- function(words) {
     skipped = sum(counts$skipped))
 }
 
-# All files, some at a time in a process each, two at once; each tells its counts on its last line.
-# Those that ask servers are one part and begin, since they write tables of the same names there.
+# All files, some at a time in a process each, two at once; each part is told as it ends, so that one
+# that hangs is seen, and is stopped after its time. Those that ask servers are one part and begin,
+# since they write tables of the same names there; the page in a browser is another.
 run_apart <- function() {
   files <- list.files("tests/testthat", "^test-.*[.]R$", full.names = TRUE)
   asks <- vapply(files, function(f) any(grepl("_kinds(", readLines(f), fixed = TRUE)), NA)
-  files <- sub("^test-(.*)[.]R$", "\\1", basename(files))
-  parts <- c(list(files[asks]), split(files[!asks], seq_along(files[!asks]) %% 8))
-  logs <- vapply(parts, function(part) tempfile(fileext = ".log"), "")
-  one <- function(i) {
-    system2(file.path(R.home("bin"), "Rscript"),
-            c("--no-init-file", "tools/run-tests.R", shQuote(paste0("^", parts[[i]], "$"))),
-            stdout = logs[i], stderr = logs[i])
-  }
+  names <- sub("^test-(.*)[.]R$", "\\1", basename(files))
+  alone <- names %in% c("desk", "vignettes", "core-segments")
+  parts <- c(list(names[asks]), as.list(names[alone & !asks]),
+             split(names[!asks & !alone], seq_len(sum(!asks & !alone)) %% 16))
   cores <- if (.Platform$OS.type == "windows") 1L else 2L
-  parallel::mclapply(seq_along(parts), one, mc.cores = cores, mc.preschedule = FALSE)
-  rowSums(vapply(logs, function(log) {
-    lines <- if (file.exists(log)) readLines(log, warn = FALSE) else character()
-    last <- grep("^[0-9]+ passed, [0-9]+ failed, [0-9]+ skipped$", lines, value = TRUE)
-    cat(grep("^ *$|^[0-9]+ passed|^.* DONE |^No example", lines, value = TRUE, invert = TRUE),
-        sep = "\n")
-    # A process that ended without a word has failed.
-    if (!length(last)) return(c(passed = 0, failed = 1, skipped = 0))
-    stats::setNames(as.numeric(regmatches(last, gregexpr("[0-9]+", last))[[1]]),
-                    c("passed", "failed", "skipped"))
-  }, c(passed = 0, failed = 0, skipped = 0)))
+  counts <- parallel::mclapply(parts, run_part, mc.cores = cores, mc.preschedule = FALSE)
+  rowSums(vapply(counts, as.numeric, numeric(3)))
 }
 
-counts <- if (length(words)) run_here(words) else run_apart()
+# One part in a process of its own: its counts, after what it had to say.
+run_part <- function(files, minutes = 25) {
+  log <- tempfile(fileext = ".log")
+  # At a terminal the command would wait for what is typed.
+  nothing <- tempfile()
+  file.create(nothing)
+  begun <- Sys.time()
+  ended <- suppressWarnings(system2(
+    file.path(R.home("bin"), "Rscript"),
+    c("--no-init-file", "tools/run-tests.R", shQuote(paste0("^", files, "$"))),
+    stdout = log, stderr = log, stdin = nothing, timeout = minutes * 60))
+  lines <- if (file.exists(log)) readLines(log, warn = FALSE) else character()
+  last <- grep("^[0-9]+ passed, [0-9]+ failed, [0-9]+ skipped$", lines, value = TRUE)
+  # A process that ended without a word has failed.
+  counts <- if (length(last)) as.numeric(regmatches(last, gregexpr("[0-9]+", last))[[1]]) else
+    c(0, 1, 0)
+  told <- grep("^ *$|^[0-9]+ passed|^.* DONE |^No example", lines, value = TRUE, invert = TRUE)
+  if (sum(counts[2:3]) == 0) told <- character()
+  writeLines(c(told, if (!length(last)) paste(
+    "stopped", if (ended == 124) paste("after", minutes, "minutes") else paste("with", ended)),
+    sprintf("%6.1f s  %5d passed, %d failed, %d skipped: %s", as.numeric(Sys.time() - begun, "secs"),
+            counts[1], counts[2], counts[3], paste(files, collapse = " "))))
+  counts
+}
+
+counts <- if (length(words)) run_here(words) else
+  stats::setNames(run_apart(), c("passed", "failed", "skipped"))
 if (yes("CI")) {
   snapshots <- system2("git", c("status", "--porcelain", "tests/testthat/_snaps"), stdout = TRUE,
                        stderr = FALSE)

@@ -343,16 +343,51 @@ test_that("what is begun is completed from the book's words", {
 
 test_that("at a terminal Tab completes, and each question goes on from the last answer", {
   skip_on_os("windows")
-  if (!nzchar(Sys.which("script"))) skip("no script command here")
-  typed <- "(sleep 8; printf 'top 3 gard\\t by rev\\t\\n'; sleep 4; printf 'only Moor\\nquit\\n'; sleep 3)"
-  run <- paste(shQuote(file.path(R.home("bin"), "Rscript")), "--no-init-file", shQuote(system.file(
-    "exec", "longladder", package = "longladder")), "ask --width 90 --brief",
-    shQuote(demo_path("longladder.yml")))
-  withr::local_envvar(TERM = "dumb", LONGLADDER_PROMPT = "")
-  out <- system(paste(typed, "| script -qec", shQuote(run), "/dev/null 2>&1"), intern = TRUE)
-  expect_match(out, "top 3 garden centre by revenue", all = FALSE)
-  expect_match(out, "Where type is garden centre", all = FALSE)
-  expect_match(out, "Where type is garden centre and territory is Moor", all = FALSE)
+  skip_if_not_installed("processx")
+  ask <- function() processx::process$new(
+    file.path(R.home("bin"), "Rscript"), c("--no-init-file", system.file(
+      "exec", "longladder", package = "longladder"), "ask", "--width", "90", "--brief",
+      demo_path("longladder.yml")),
+    pty = TRUE, pty_options = list(echo = TRUE), env = c("current", TERM = "dumb", LONGLADDER_PROMPT = "",
+                        R_LIBS = paste(.libPaths(), collapse = ":")))
+  said <- ""
+  # What is typed before it is asked for may be lost.
+  heard <- function(process, words, seconds = 90) {
+    end <- Sys.time() + seconds
+    while (!grepl(words, said, fixed = TRUE) && Sys.time() < end && process$is_alive()) {
+      process$poll_io(200)
+      said <<- paste0(said, process$read_output())
+    }
+    expect_match(said, words, fixed = TRUE)
+    said <<- sub(paste0("(?s)^.*?\\Q", words, "\\E"), "", said, perl = TRUE)
+  }
+  type <- function(process, text) process$write_input(text)
+  at <- ask()
+  withr::defer(at$kill())
+  heard(at, "ask> ")
+  type(at, "top 3 gard\t")
+  heard(at, "top 3 garden centre")
+  type(at, " by rev\t")
+  heard(at, "revenue")
+  type(at, "\n")
+  heard(at, "Where type is garden centre")
+  heard(at, "ask> ")
+  type(at, "only Moor\n")
+  heard(at, "Where type is garden centre and territory is Moor")
+  heard(at, "ask> ")
+  type(at, "quit\n")
+  at$wait(60000)
+  expect_identical(at$get_exit_status(), 0L)
+  # The end of what is typed ends the talk, the second time.
+  said <- ""
+  at <- ask()
+  withr::defer(at$kill())
+  for (i in 1:2) {
+    heard(at, "ask> ")
+    type(at, "\004")
+  }
+  at$wait(60000)
+  expect_identical(at$get_exit_status(), 0L)
 })
 
 test_that("pages are found by their own wordings, and answers kept as pages ask the same again", {

@@ -291,3 +291,48 @@ test_that("a slow opening proposes to keep the book, and only then", {
     expect_no_match(ask("--cache", "no"), "opening took")
   })
 })
+
+test_that("the index of names is kept with the book, and serves only where it is whole", {
+  folder <- local_cache()
+  lines <- random_lines(1, 3000)
+  lines$buyer <- sprintf("Hedge %04d", seq_len(3000))
+  file <- kept_file(lines)
+  open_kept <- function(file, ...) {
+    ll_book(file, metrics = metrics, fields = c(buyer = "dimension"), ...)
+  }
+  ask <- function(book) as.data.frame(ll_ask(book, "revenue of hedge 1234"))
+  want <- ask(open_kept(file, cache = FALSE))
+  open_kept(file, cache = TRUE)
+  path <- file.path(folder, ll_cache()$key)
+  before <- list.files(path)
+  expect_identical(ask(open_kept(file)), want)
+  made <- setdiff(list.files(path), before)
+  expect_gt(length(grep("[.]rds$", made)), 0)
+  mapped <- internal("ask_vocabulary")(open_kept(file))$index$buyer
+  expect_identical(mapped$plain, internal("ask_vocabulary")(
+    open_kept(file, cache = FALSE))$index$buyer$plain)
+  for (one in made) {
+    bytes <- readBin(file.path(path, one), "raw", 1e7)
+    for (hurt in list(bytes[-length(bytes)], raw(), NULL)) {
+      if (is.null(hurt)) unlink(file.path(path, one)) else writeBin(hurt, file.path(path, one))
+      expect_identical(ask(open_kept(file)), want, info = one)
+    }
+    writeBin(bytes, file.path(path, one))
+  }
+  expect_length(attr(ll_cache(verify = TRUE), "damaged"), 0)
+  # Kept anew while a book is open: its names do not become those of the new one.
+  old <- open_kept(file)
+  lines$buyer <- rev(sub("Hedge", "Owner", lines$buyer))
+  data.table::fwrite(lines, file, na = "")
+  new <- open_kept(file, cache = TRUE)
+  expect_identical(ask(old), want)
+  expect_error(ask(new), "hedge", class = "ll_error")
+  # Hurt in place, it is found by looking through all.
+  ll_ask(open_kept(file), "revenue by rep")
+  hurt <- list.files(path, "^names-.*-plain$", full.names = TRUE)[1]
+  bytes <- readBin(hurt, "raw", 1e7)
+  bytes[length(bytes)] <- xor(bytes[length(bytes)], as.raw(1))
+  writeBin(bytes, hurt)
+  there <- ll_cache(verify = TRUE)
+  expect_match(attr(there, "damaged"), "its own files have changed")
+})
