@@ -57,6 +57,7 @@ number_parts <- function(text) {
   body[brackets] <- gsub("[()]", "", body[brackets])
   marks <- c(currency_marks, stats::setNames(currency_codes, currency_codes))
   for (mark in names(marks)) {
+    if (!any(grepl(mark, body, fixed = TRUE))) next
     safe <- paste0("\\Q", mark, "\\E")
     hit <- strip(paste0("^(?=[^0-9]*[0-9])(-?)\\s*", safe, "\\s*")) | strip(paste0("\\s*", safe,
                                                                                "\\s*$"))

@@ -154,6 +154,7 @@ split_cells <- function(line, separator) {
 
 # Separators inside quotes hidden, the quotes taken off.
 gsub_quoted <- function(line, separator) {
+  if (!grepl("\"", line, fixed = TRUE)) return(line)
   at <- gregexpr("\"([^\"]|\"\")*\"", line)
   regmatches(line, at) <- lapply(regmatches(line, at), function(q) {
     gsub(separator, "\u0002", substr(q, 2, nchar(q) - 1), fixed = TRUE)
@@ -163,7 +164,7 @@ gsub_quoted <- function(line, separator) {
 
 count_cells <- function(lines, separator) {
   bare <- gsub("\"([^\"]|\"\")*\"", "", lines)
-  nchar(gsub(paste0("[^", if (separator == "|") "|" else separator, "]"), "", bare)) + 1L
+  nchar(bare) - nchar(gsub(separator, "", bare, fixed = TRUE)) + 1L
 }
 
 separators <- c("\t", ";", "|", ",")
@@ -189,7 +190,7 @@ table_shape <- function(lines, path, what, switches) {
   if (!length(body) && length(lines) < 2000)
     file_error(path, paste0("holds a header and no ", what),
                x = paste0("Its one line is ", shown(lines[sample[header]]), "."))
-  cells <- lapply(lines[body], split_cells, separator)
+  cells <- lapply(lines[utils::head(body, 20)], split_cells, separator)
   columns <- split_cells(lines[sample[header]], separator)
   list(separator = separator, width = width, header = sample[header], columns = columns,
        zoned = zoned_columns(cells, length(columns)),
@@ -211,18 +212,16 @@ separator_fit <- function(lines, separator) {
 # Rows above the header hold few cells; the header is the first that holds more.
 header_line <- function(lines, separator, width) {
   few <- max(1, floor(width * .4))
-  filled <- vapply(lines, function(line) sum(nzchar(split_cells(line, separator))), 0L)
-  first <- which(filled > few)
-  if (length(first)) first[1] else 1L
+  for (i in seq_along(lines)) if (sum(nzchar(split_cells(lines[i], separator))) > few) return(i)
+  1L
 }
 
 # Columns whose times end in Z or an offset, by their place, are kept as text until the time zone is
 # known.
 zoned_columns <- function(cells, width) {
   if (!length(cells)) return(integer())
-  first <- utils::head(cells, 20)
-  zoned <- grepl("^[0-9]{4}-.*[0-9]{2}:[0-9]{2}.*(Z|[-+][0-9]{2}:?[0-9]{2})$", unlist(first))
-  column <- unlist(lapply(first, seq_along))
+  zoned <- grepl("^[0-9]{4}-.*[0-9]{2}:[0-9]{2}.*(Z|[-+][0-9]{2}:?[0-9]{2})$", unlist(cells))
+  column <- unlist(lapply(cells, seq_along))
   sort(unique(column[zoned & column <= width]))
 }
 

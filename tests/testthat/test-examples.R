@@ -46,6 +46,13 @@ test_that("every command line of the README and the articles runs", {
   withr::local_dir(readers_folder())
   for (line in lines) {
     words <- scan(text = line, what = "", quote = "'\"", quiet = TRUE)
+    # A desk is there until it is stopped.
+    if (words[1] == "desk") {
+      desk <- do.call(served_desk, as.list(setdiff(words[-1], c("--open", "no"))))
+      expect_match(desk$address, "127.0.0.1", fixed = TRUE, info = line)
+      desk$stop()
+      next
+    }
     # One page instead of all: what a whole run makes is tested in test-run.R.
     if (words[1] == "run" && startsWith(words[3], "--")) words <- append(words, "reps", 2)
     run <- command(words)
