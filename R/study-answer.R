@@ -14,7 +14,8 @@ answer <- function(declared, book, args) {
   if (!declared$of_results) check_book(book)
   if (!inherits(args, "ll_checked"))
     args <- check_args(declared, given_args(args[names(args) != "book"]))
-  clock <- step_clock()
+  clock <- step_clock(if (!declared$of_results && isTRUE(book$lines > many_lines))
+    paste0(declared$name, " of ", count_text(book$lines), " lines: "))
   room <- function(part) get(paste0(declared$name, "_", part), envir = topenv(), mode = "function")
   question <- clock("question", room("question")(book, args))
   found <- clock("work", room("work")(question))
@@ -34,15 +35,21 @@ answer <- function(declared, book, args) {
   result
 }
 
+# Lines beyond which a terminal is shown which step is at work, and what the longest do.
+many_lines <- 5e6
+step_words <- c(work = "counting", notes = "what is to be noted", proof = "a second route")
+
 # Times steps: clock(step, work) gives what the work comes to, clock() tells the seconds of all.
-step_clock <- function() {
+# Work on what is named `shown` is shown at a terminal while it goes on.
+step_clock <- function(shown = NULL) {
   steps <- numeric()
   function(step, work) {
     if (missing(step))
       return(paste0(round(sum(steps), 2), " s (", paste(names(steps), round(steps, 2),
                                                        collapse = ", "), ")"))
     started <- proc.time()[["elapsed"]]
-    force(work)
+    while_shown(paste0(shown, step_words[step], " ..."), !is.null(shown) && step %in%
+                  names(step_words), work)
     steps[[step]] <<- proc.time()[["elapsed"]] - started
     work
   }

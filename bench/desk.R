@@ -111,7 +111,7 @@ talk <- paste0("(first => {
     document.querySelector('[data-act=ask_typed]').click();
     (function look() {
       const s = (performance.now() - t) / 1000;
-      if (waits() && s < 20) return requestAnimationFrame(look);
+      if (waits() && s < 60) return setTimeout(look, 20);
       window.took.push(s);
       setTimeout(next, 500);
     })();

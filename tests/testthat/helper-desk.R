@@ -58,6 +58,9 @@ browser_once <- local({
       browser <<- chromote::Chromote$new(browser = chromote::Chrome$new(args = c(
         "--headless", "--no-sandbox", "--disable-gpu", "--no-first-run", "--disable-sync",
         "--disable-background-networking", "--disable-component-update",
+        # Pages that are not in front go on as those of ten people do.
+        "--disable-background-timer-throttling", "--disable-renderer-backgrounding",
+        "--disable-backgrounding-occluded-windows",
         "--force-color-profile=srgb")))
       # Outside of tests it goes with the process.
       end <- tryCatch(testthat::teardown_env(), error = function(e) NULL)
