@@ -22,7 +22,7 @@ desk_server <- function(shared, token) {
     if (!same_origin(session$request)) return(session$close())
     me <- list2env(list(
       shared = shared, input = input, output = output, session = session, made = character(),
-      done = list(), jobs = list(), last_id = 0L, doubt = NULL, point = NULL,
+      done = list(), jobs = list(), seen = list(), last_id = 0L, doubt = NULL, point = NULL,
       desk = shiny::reactiveVal(new_desk()), answers = shiny::reactiveValues(),
       heads = shiny::reactiveValues(), pictures = shiny::reactiveValues(),
       said = shiny::reactiveVal(NULL), form = shiny::reactiveVal(NULL),

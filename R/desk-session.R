@@ -13,6 +13,11 @@ set_desk <- function(me, desk, push = TRUE) {
       step$sentence <- say_call(me$shared$book, step$study, step$args)
     step
   })
+  for (step in desk$steps) {
+    step[c("id", "pinned", "picture")] <- list(NULL)
+    step[c("shut", "beside")] <- FALSE
+    me$seen[[step$sentence]] <- step
+  }
   me$desk(desk)
   if (push) tell_page(me, "address", list(state = desk_text(me$shared$book, desk)))
 }
@@ -21,7 +26,7 @@ tell_page <- function(me, what, value) me$session$sendCustomMessage(what, value)
 
 # The state of an address: at the start, by the browser's back and forward.
 go_to <- function(me, text) {
-  desk <- desk_of_text(me$shared$book, text %||% "")
+  desk <- desk_of_text(me$shared$book, text %||% "", me$seen)
   if (desk$lost)
     me$said(list(note = paste(plural(desk$lost, "part"), "of this address", verb(desk$lost, "is"),
                               "not of this book, and left out.")))

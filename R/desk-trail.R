@@ -74,8 +74,9 @@ desk_text <- function(book, desk) {
   as.character(jsonlite::toJSON(c(held(desk), list(t = steps)), auto_unbox = TRUE))
 }
 
-# The desk of an address; `lost` counts what this book does not answer.
-desk_of_text <- function(book, text) {
+# The desk of an address; `lost` counts what this book does not answer. `seen` are steps that were
+# read before, by their sentences.
+desk_of_text <- function(book, text, seen = list()) {
   desk <- c(new_desk(), lost = 0)
   if (!one_text(text) || !nzchar(text)) return(desk)
   read <- if (nchar(text) <= address_most)
@@ -88,7 +89,7 @@ desk_of_text <- function(book, text) {
   desk[c("where", "when")] <- held[c("where", "when")]
   desk$lost <- held$lost
   for (one in utils::head(as.list(read$t), steps_most)) {
-    step <- step_of_text(book, one)
+    step <- step_of_text(book, one, seen)
     if (is.null(step)) desk$lost <- desk$lost + 1 else desk$steps <- c(desk$steps, list(step))
   }
   desk
@@ -111,10 +112,10 @@ held_of_text <- function(book, read) {
   out
 }
 
-step_of_text <- function(book, one) {
+step_of_text <- function(book, one, seen) {
   if (!is.list(one) || !one_text(one$q)) return(NULL)
-  call <- tryCatch(ask_read(book, one$q), ll_error = function(e) NULL)
-  step <- if (!is.null(call)) tryCatch(read_step(call), ll_error = function(e) NULL)
+  step <- if (!is.null(seen[[one$q]])) seen[[one$q]] else tryCatch(
+    read_step(ask_read(book, one$q)), ll_error = function(e) NULL)
   if (is.null(step)) return(NULL)
   step$sentence <- one$q
   if (is.list(one$own)) step$pinned <- held_of_text(book, one$own)[c("where", "when")]

@@ -105,9 +105,35 @@ point_pareto <- function(x, at) {
   if (at$x >= 0 && at$y >= 0) list(row = max(1, ceiling(at$x)))
 }
 
+point_versus <- function(x, at) {
+  rows <- levels(versus_marks(x)$row)
+  name <- if (abs(at$y - round(at$y)) <= .45) rows[max(round(at$y), 0)]
+  if (length(name)) list(row = match(name, drawn_names(plain_frame(x), versus_columns(facts(x))[1])))
+}
+
+# A framed tile is a row of the table; what is bought is none.
+point_whitespace <- function(x, at) {
+  facts <- facts(x)
+  cells <- facts$parts$cells
+  tiles <- space_tiles(x, cells)
+  hit <- which(as.integer(tiles$row) == round(at$y) & as.integer(tiles$column) == round(at$x) &
+                 tiles$gap)
+  if (!length(hit)) return(NULL)
+  both <- c(facts$settings$each, facts$settings$product)
+  is_row <- Reduce(`&`, lapply(both, function(key) x[[key]] %in% cells[[key]][hit[1]]))
+  list(row = which(is_row)[1])
+}
+
 plain_rows <- function(drawn) function(x, at) row_from_top(drawn(x), at)
 
 figure_points <- list(
   standings = point_standings, crosstab = point_crosstab, quadrants = point_quadrants,
   bridge = point_bridge, drill = point_drill, trend = point_trend, pareto = point_pareto,
-  lapsed = plain_rows(function(x) nrow(lapsed_bars(x))))
+  versus = point_versus, whitespace = point_whitespace,
+  lapsed = plain_rows(function(x) nrow(lapsed_bars(x))),
+  benchmark = plain_rows(function(x) nrow(benchmark_bars(x))),
+  holders = plain_rows(function(x) nrow(holder_bars(x))),
+  score = plain_rows(function(x) nrow(score_bars(x)$rows)),
+  payout = plain_rows(function(x) nrow(payout_bars(x))),
+  associations = plain_rows(function(x) NROW(association_bars(x))),
+  check = plain_rows(function(x) min(nrow(x), 24)))

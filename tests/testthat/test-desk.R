@@ -126,6 +126,38 @@ test_that("a point in a figure is the row that is drawn there", {
   expect_identical(point(quad, x = axes[[1]][4], y = axes[[2]][4])$row, 4L)
 })
 
+test_that("a name that a figure draws from top to bottom is the row of that name", {
+  book <- demo_book()
+  asked <- list(
+    ll_benchmark(book, "rep", "revenue", when = "2025"),
+    ll_holders(book, "account", "revenue", within = "territory"),
+    ll_score(book, "rep", c("revenue", "orders")),
+    ll_payout(book, "rep", "0=1%,100000=2%"),
+    ll_associations(book, "account", "revenue"), ll_check(book),
+    ll_versus(book, "territory", c("Moor", "Fen"), by = "family", metrics = "revenue"),
+    ll_whitespace(book, "account", "family", top = 20))
+  for (result in asked) {
+    study <- internal("facts")(result)$study
+    built <- ggplot2::ggplot_build(ggplot2::autoplot(result))
+    scale <- built$layout$panel_params[[1]]$y
+    words <- scale$get_labels()
+    breaks <- if (is.numeric(scale$breaks)) scale$breaks else seq_along(words)
+    columns <- if (study == "whitespace") 1:8 else 1
+    hits <- lapply(breaks, function(y) Filter(Negate(is.null), lapply(columns, function(x) {
+      internal("figure_row")(result, list(x = x, y = y, panel = NULL))$row
+    })))
+    expect_gt(length(unlist(hits)), 0, label = study)
+    for (i in seq_along(breaks)) for (row in hits[[i]]) {
+      told <- vapply(internal("plain_frame")(result)[row, ], function(v) as.character(v)[1], "")
+      told <- c(told, internal("spoken")(told))
+      near <- vapply(told[nzchar(told) & !is.na(told)], function(one) {
+        grepl(substr(one, 1, 12), words[i], fixed = TRUE)
+      }, NA)
+      expect_true(any(near), info = paste(study, row, words[i], paste(told, collapse = "|")))
+    }
+  }
+})
+
 test_that("a form says a call in words, and words fill the form", {
   book <- demo_book()
   withr::local_seed(8)
