@@ -153,6 +153,10 @@ kernel_mapped <- function(path, kind, bytes, attributes) {
     .Call(`_longladder_kernel_mapped`, path, kind, bytes, attributes)
 }
 
+kernel_texts_begin <- function(texts, signs, but) {
+    .Call(`_longladder_kernel_texts_begin`, texts, signs, but)
+}
+
 kernel_write_vector <- function(path, x) {
     .Call(`_longladder_kernel_write_vector`, path, x)
 }

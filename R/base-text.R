@@ -143,11 +143,14 @@ as_utf8 <- function(x) {
   x
 }
 
+visible_signs <- rawToChar(as.raw(33:126))
+
 is_blank <- function(x) {
-  out <- is.na(x)
+  if (!is.character(x)) return(is.na(x) | !nzchar(trimmed(x)))
+  out <- logical(length(x))
   # Most begin with a visible sign of ASCII, which is told sooner.
-  open <- which(!out & !grepl("^[!-~]", x, useBytes = TRUE))
-  out[open] <- !nzchar(trimmed(x[open]))
+  open <- kernel_texts_begin(x, visible_signs, TRUE)
+  out[open] <- is.na(x[open]) | !nzchar(trimmed(x[open]))
   out
 }
 

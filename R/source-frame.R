@@ -120,7 +120,9 @@ source_pairs.frame_source <- function(source, keys, parts, where = NULL, totals 
 # The names that codes stand for; missing where there is none.
 names_at <- function(codes, levels) {
   if (length(codes) && isTRUE(min(codes) > 0L)) return(levels[codes])
-  c(NA_character_, levels)[codes + 1L]
+  out <- rep(NA_character_, length(codes))
+  out[codes > 0L] <- levels[codes[codes > 0L]]
+  out
 }
 
 as_keys <- function(keys) {

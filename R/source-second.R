@@ -337,8 +337,9 @@ second_names <- function(source, tree) {
   if (is.null(source$plain[[tree$name]]) && is.factor(raw <- raw_field(source, tree$name))) {
     # Names that the lines have numbered themselves.
     there <- tabulate(raw, nlevels(raw)) > 0 & !is_blank(levels(raw))
-    to <- ifelse(there, cumsum(there), NA_integer_)
-    source$plain[[tree$name]] <- list(names = levels(raw)[there], at = to[raw])
+    to <- cumsum(there)
+    to[!there] <- NA
+    source$plain[[tree$name]] <- list(names = only_where(levels(raw), there), at = to[raw])
   }
   if (is.null(source$plain[[tree$name]])) {
     values <- second_texts(source, tree$name)
@@ -361,13 +362,17 @@ second_blanks <- function(source, name) second_distinct(source, name)$blank
 second_distinct <- function(source, name, values = NULL) {
   if (is.null(source$distinct[[name]])) {
     raw <- raw_field(source, name)
-    texts <- if (is.factor(raw)) levels(raw)[tabulate(raw, nlevels(raw)) > 0] else
+    texts <- if (is.factor(raw)) only_where(levels(raw), tabulate(raw, nlevels(raw)) > 0) else
       unique(values %||% as.character(raw))
     blank <- is_blank(texts)
-    source$distinct[[name]] <- list(names = texts[!blank], blank = texts[blank & !is.na(texts)])
+    source$distinct[[name]] <- list(names = only_where(texts, !blank),
+                                    blank = Filter(Negate(is.na), texts[blank]))
   }
   source$distinct[[name]]
 }
+
+# Some of many texts, without a copy where it is all of them.
+only_where <- function(texts, there) if (all(there)) texts else texts[there]
 
 is_name_field <- function(source, tree) {
   tree$kind == "name" && !isTRUE(tree$inner) && field_at(source, tree$name)$type == "text"

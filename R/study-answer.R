@@ -37,7 +37,7 @@ answer <- function(declared, book, args) {
 
 # Lines beyond which a terminal is shown which step is at work, and what the longest do.
 many_lines <- 5e6
-step_words <- c(work = "counting", notes = "what is to be noted", proof = "a second route")
+answer_steps <- c(work = "counting", notes = "what is to be noted", proof = "a second route")
 
 # Times steps: clock(step, work) gives what the work comes to, clock() tells the seconds of all.
 # Work on what is named `shown` is shown at a terminal while it goes on.
@@ -48,8 +48,8 @@ step_clock <- function(shown = NULL) {
       return(paste0(round(sum(steps), 2), " s (", paste(names(steps), round(steps, 2),
                                                        collapse = ", "), ")"))
     started <- proc.time()[["elapsed"]]
-    while_shown(paste0(shown, step_words[step], " ..."), !is.null(shown) && step %in%
-                  names(step_words), work)
+    while_shown(paste0(shown, answer_steps[step], " ..."), !is.null(shown) && step %in%
+                  names(answer_steps), work)
     steps[[step]] <<- proc.time()[["elapsed"]] - started
     work
   }

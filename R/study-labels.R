@@ -5,12 +5,10 @@
 label_pattern <- paste0("^'*(\\(none\\)|\\(all\\)|total|all gains|all losses|",
                         "everyone else( \\([0-9,]+\\))?)'*$")
 
-label_starts <- c("'", "(none)", "(all)", "total", "all gains", "all losses", "everyone else")
-
-# Of a million names few begin so; only these are looked at as a whole.
+# Of a million names few begin with one of these signs; only these are looked at as a whole.
 reads_like_label <- function(x) {
   out <- logical(length(x))
-  open <- which(Reduce(`|`, lapply(label_starts, startsWith, x = x)))
+  open <- kernel_texts_begin(x, "'(tae", FALSE)
   out[open] <- grepl(label_pattern, x[open])
   out
 }

@@ -449,6 +449,18 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
+// kernel_texts_begin
+Rcpp::IntegerVector kernel_texts_begin(Rcpp::RObject texts, std::string signs, bool but);
+RcppExport SEXP _longladder_kernel_texts_begin(SEXP textsSEXP, SEXP signsSEXP, SEXP butSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::traits::input_parameter< Rcpp::RObject >::type texts(textsSEXP);
+    Rcpp::traits::input_parameter< std::string >::type signs(signsSEXP);
+    Rcpp::traits::input_parameter< bool >::type but(butSEXP);
+    rcpp_result_gen = Rcpp::wrap(kernel_texts_begin(texts, signs, but));
+    return rcpp_result_gen;
+END_RCPP
+}
 // kernel_write_vector
 std::string kernel_write_vector(std::string path, SEXP x);
 RcppExport SEXP _longladder_kernel_write_vector(SEXP pathSEXP, SEXP xSEXP) {
@@ -766,6 +778,7 @@ static const R_CallMethodDef CallEntries[] = {
     {"_longladder_kernel_distinct", (DL_FUNC) &_longladder_kernel_distinct, 5},
     {"_longladder_kernel_gaps", (DL_FUNC) &_longladder_kernel_gaps, 4},
     {"_longladder_kernel_mapped", (DL_FUNC) &_longladder_kernel_mapped, 4},
+    {"_longladder_kernel_texts_begin", (DL_FUNC) &_longladder_kernel_texts_begin, 3},
     {"_longladder_kernel_write_vector", (DL_FUNC) &_longladder_kernel_write_vector, 2},
     {"_longladder_kernel_write_parts", (DL_FUNC) &_longladder_kernel_write_parts, 4},
     {"_longladder_kernel_scan", (DL_FUNC) &_longladder_kernel_scan, 3},

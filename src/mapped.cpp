@@ -203,6 +203,32 @@ SEXP kernel_mapped(std::string path, std::string kind, double bytes, Rcpp::List 
   return x;
 }
 
+// The places, from 1, of texts that begin with one of these signs of ASCII; or with `but` of all
+// others, missing and empty ones among them. Mapped texts are looked at where they lie.
+// [[Rcpp::export(rng = false)]]
+Rcpp::IntegerVector kernel_texts_begin(Rcpp::RObject texts, std::string signs, bool but) {
+  SEXP x = texts;
+  const R_xlen_t n = Rf_xlength(x);
+  std::vector<char> wanted(256, but);
+  for (unsigned char sign : signs) wanted[sign] = !but;
+  std::vector<int> out;
+  if (ALTREP(x) && R_altrep_inherits(x, text_class) && R_altrep_data2(x) == R_NilValue) {
+    const std::uint64_t* ends = text_ends(x);
+    const unsigned char* bytes = mapping_behind(x).bytes;
+    for (R_xlen_t i = 0; i < n; ++i)
+      if (ends[i] == ends[i + 1] ? but : wanted[bytes[ends[i]]])
+        out.push_back(static_cast<int>(i + 1));
+  } else {
+    for (R_xlen_t i = 0; i < n; ++i) {
+      SEXP text = STRING_ELT(x, i);
+      const bool none = text == NA_STRING || LENGTH(text) == 0;
+      if (none ? but : wanted[static_cast<unsigned char>(*CHAR(text))])
+        out.push_back(static_cast<int>(i + 1));
+    }
+  }
+  return Rcpp::wrap(out);
+}
+
 // A vector to a file, without its attributes, flushed to the disk: empty, or what went wrong.
 // [[Rcpp::export(rng = false)]]
 std::string kernel_write_vector(std::string path, SEXP x) {

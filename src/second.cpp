@@ -3,6 +3,8 @@
 // that the proof can hold one against the other; base R stays the second route of smaller books, and
 // the tests hold these against it.
 #include <Rcpp.h>
+#include <algorithm>
+#include <cmath>
 
 // Which of the lines that are `left` (all for NULL) pass: the line's place among `passes`, from 1
 // beyond `before`, says so; missing is FALSE. list(keep, count).
@@ -16,12 +18,19 @@ Rcpp::List kernel_second_meets(Rcpp::IntegerVector at, int before,
   Rcpp::LogicalVector keep(Rcpp::no_init(n));
   int* const out = LOGICAL(keep);
   double count = 0;
-  for (R_xlen_t i = 0; i < n; ++i) {
-    bool meets = place[i] != NA_INTEGER && pass[place[i] - before - 1] == TRUE;
-    if (was) meets = meets && was[i] == TRUE;
-    out[i] = meets;
-    count += meets;
+  if (passes.size() == 0) {
+    std::fill(out, out + n, 0);
+    return Rcpp::List::create(Rcpp::_["keep"] = keep, Rcpp::_["count"] = 0.0);
   }
+  // Without jumps, which nobody foresees where days come in no order.
+  R_xlen_t met = 0;
+  for (R_xlen_t i = 0; i < n; ++i) {
+    const bool known = place[i] != NA_INTEGER;
+    const int meets = known & (pass[known ? place[i] - before - 1 : 0] == TRUE);
+    out[i] = was ? meets & (was[i] == TRUE) : meets;
+    met += out[i];
+  }
+  count = static_cast<double>(met);
   return Rcpp::List::create(Rcpp::_["keep"] = keep, Rcpp::_["count"] = count);
 }
 
@@ -31,23 +40,24 @@ Rcpp::NumericVector kernel_second_sum(SEXP values, SEXP keep) {
   const R_xlen_t n = Rf_xlength(values);
   const int* const pick = Rf_isNull(keep) ? nullptr : LOGICAL_RO(keep);
   long double sum = 0;
-  double known = 0;
+  R_xlen_t known = 0;
   if (TYPEOF(values) == INTSXP) {
     const int* const v = INTEGER_RO(values);
     for (R_xlen_t i = 0; i < n; ++i) {
-      if ((pick && !pick[i]) || v[i] == NA_INTEGER) continue;
-      sum += v[i];
-      ++known;
+      const bool counts = (!pick || pick[i]) & (v[i] != NA_INTEGER);
+      sum += counts ? v[i] : 0;
+      known += counts;
     }
   } else {
     const double* const v = REAL_RO(values);
     for (R_xlen_t i = 0; i < n; ++i) {
-      if ((pick && !pick[i]) || ISNAN(v[i])) continue;
-      sum += v[i];
-      ++known;
+      const bool counts = (!pick || pick[i]) & !std::isnan(v[i]);
+      sum += counts ? v[i] : 0;
+      known += counts;
     }
   }
-  return Rcpp::NumericVector::create(static_cast<double>(sum), known);
+  return Rcpp::NumericVector::create(static_cast<double>(sum),
+                                     static_cast<double>(known));
 }
 
 // Which names, numbered from 1, the lines to keep have.
