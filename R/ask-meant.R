@@ -13,6 +13,20 @@ is_quotient <- function(p, after) {
     (is.null(field_meant(p, after)) || is_kind(after, "order"))
 }
 
+# "revenue per account by territory": for each account, since it is split by something else.
+is_share_of_each <- function(p, after, at) {
+  field <- field_meant(p, after)
+  if (is.null(field) || !identical(p$frame$last_thing$type, "metric")) return(FALSE)
+  for (k in at + seq_len(12L)) {
+    one <- seg(p, k)
+    if (is.null(one)) return(FALSE)
+    splits <- is_kind(one, "by", "within") && !identical(one$low, "per") && !is_of_book(one)
+    other <- if (splits) field_meant(p, seg(p, ahead(p, k + 1L, "by", "of")))
+    if (length(other) && !identical(other, field)) return(TRUE)
+  }
+  FALSE
+}
+
 # What a metric is divided by: list(name, formula).
 divisor_meant <- function(p, one) {
   metric <- metric_meant(p, one)
@@ -23,9 +37,8 @@ divisor_meant <- function(p, one) {
 }
 
 # The book's own average order, or a metric of this question alone.
-take_quotient <- function(p, at) {
+take_quotient <- function(p, at, other = divisor_meant(p, seg(p, at))) {
   last <- p$frame$last_thing$name
-  other <- divisor_meant(p, seg(p, at))
   average <- trade_metric(p$book, "average_order")
   p$frame$metrics <- setdiff(p$frame$metrics, last)
   known <- identical(last, trade_metric(p$book, "revenue")) &&

@@ -15,6 +15,12 @@ rule_compare <- function(p) {
   after <- ahead(p, at + 1L, "of")
   what <- compared_thing(p, seg(p, after))
   n <- after + 1L
+  # "more than 30 times": in so many orders.
+  orders <- trade_metric(p$book, "orders")
+  if (is.null(what) && is_kind(seg(p, at + 1L), "times") && !is.null(orders)) {
+    what <- list(type = "metric", name = orders)
+    n <- at + 2L
+  }
   # "more than 5 items": how many names there are is no metric of the book.
   if (is.null(what) && length(field_meant(p, seg(p, after)))) return(0L)
   if (is.null(what)) {
@@ -22,12 +28,16 @@ rule_compare <- function(p) {
     n <- at + 1L
     what <- p$frame$last_thing
     # "spent more than 10k": of what is counted first.
-    if (is.null(what) && !is.null(p$frame$deal) && length(p$book$metrics))
+    # "accounts over 5,000": of what is counted first, too.
+    whom <- any(vapply(p$frame$fields, function(one) one$role == "subject", NA))
+    if (is.null(what) && (!is.null(p$frame$deal) || whom) && length(p$book$metrics) &&
+          number$kind != "percent")
       what <- list(type = "metric", name = names(p$book$metrics)[1])
     if (is.null(what)) return(0L)
     if (what$type == "metric") p$frame$metrics <- setdiff(p$frame$metrics, what$name)
     if (what$type == "field") p$frame$measures <- setdiff(p$frame$measures, what$name)
   }
+  if (number$kind == "percent") what <- as_rate(p, what, seg(p, at))
   with <- identical(seg(p, -1L)$low, "with") || identical(seg(p, -1L)$low, "having")
   p$frame$compares <- c(p$frame$compares, list(c(what, list(op = ask_compares[[kind[1]]],
                                                             value = value, with = with,
@@ -35,6 +45,22 @@ rule_compare <- function(p) {
   noted(p, n, "condition", paste(spoken(what$name), ask_compares[[kind[1]]],
                                  if (is.null(number$parameter)) full_number_text(value) else
                                    paste0(spoken(number$parameter), ", ", full_number_text(value))))
+}
+
+# What a percentage is compared with is a rate: of the profit its share of revenue, where the book has
+# that; of other amounts it is none.
+as_rate <- function(p, what, number) {
+  unit <- if (what$type == "metric") p$book$metrics[[what$name]]$unit else "percent"
+  if (identical(unit, "percent")) return(what)
+  rate <- if (identical(what$name, trade_metric(p$book, "profit")))
+    trade_metric(p$book, "profit_rate")
+  if (!is.null(rate)) return(list(type = "metric", name = rate))
+  rates <- Filter(function(name) identical(p$book$metrics[[name]]$unit, "percent"),
+                  names(p$book$metrics))
+  refuse_question(p$text, paste0(quoted(number$text), " is compared with ", spoken(what$name),
+                                 ", which is no percentage"), c(
+    i = paste0("Give an amount", if (length(rates)) paste0(", or say it of ",
+                                                           and_list(quoted(spoken(rates)), 4)), ".")))
 }
 
 # A number, or a parameter of the book in its place: "over the big order".

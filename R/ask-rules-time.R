@@ -49,6 +49,11 @@ against_words_at <- function(p, at) {
                    text)
     return(list(text = text, n = 1L))
   }
+  # "this year against last"
+  this <- if (one$low %in% c("last", "the last", "previous") && length(p$frame$whens))
+    p$frame$whens[[length(p$frame$whens)]]$text
+  if (any(startsWith(as.character(this), "this "))) return(list(
+    text = if (grepl("year", this)) "year before" else "previous", n = 1L))
   if (is_kind(one, "year_before")) return(list(text = "year before", n = 1L))
   if (is_kind(one, "previous")) list(text = "previous", n = 1L)
 }

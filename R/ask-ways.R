@@ -155,6 +155,25 @@ way_versus <- function(x) {
     metrics = asked_metrics(x), where = asked_where(x, mine), when = asked_when(x)))
 }
 
+# "what share of accounts bought jars in 2025": of all who bought.
+way_part_of <- function(x) {
+  subject <- Filter(function(one) one$role == "subject", x$raw$fields)
+  if (is.null(x$raw$cues$share) || is.null(x$raw$deal) || length(x$raw$metrics) ||
+        length(subject) != 1 || length(x$raw$fields) != 1) return(NULL)
+  x$has("share")
+  field <- fields_with(x, "subject")
+  x$has("how_much")
+  names <- Filter(function(one) !one$negative, x$raw$names)
+  what <- Filter(function(one) one$at > (x$raw$deal_at %||% 0), names)
+  if (!length(what) || !same_field(what))
+    refuse_question(x$text, "What the share is of is not clear", c(
+      i = paste0("Say what they bought, or ask how many ", plural_word(field_noun(x$book, field)),
+                 " there are of each.")))
+  count <- function(condition) paste0("distinct(", name_text(field), condition, ")")
+  formula <- paste0(count(paste0("[", all_hold(name_conditions(x, what)), "]")), " / ", count(""))
+  call_of("total", metrics = c(share = formula), where = asked_where(x, what), when = asked_when(x))
+}
+
 way_share <- function(x) {
   if (!x$has("share")) return(NULL)
   by <- fields_with(x, "by")
@@ -263,6 +282,7 @@ way_trend <- function(x) {
 ask_ways <- list(way_check, way_portrait, way_lines, way_replaced, way_space, way_goes, way_why,
                  way_score, way_payout, way_benchmark, way_distribution, way_quadrants, way_pareto,
                  way_tiers, way_cohorts, way_back, way_new, way_two_periods, way_bought,
-                 way_not_bought, way_never, way_lapsed, way_having, way_versus, way_share,
+                 way_not_bought, way_never, way_lapsed, way_having, way_versus, way_part_of,
+                 way_share,
                  way_holds, way_growth, way_trend, way_counting, way_parts, way_per, way_ranks,
                  way_totals)

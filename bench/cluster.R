@@ -82,7 +82,7 @@ cores <- parallel::detectCores()
 paper <- function(lines, on) fixed + slope * lines / 1e6 * cores / on
 shown <- function(x) sprintf("%.2f", x)
 table <- data.frame(names(many), shown(few), shown(many), shown(many / few), sprintf("%.3f", slope),
-                    shown(paper(1e10, 320)), shown(paper(1e11, 3200)))
+                    sprintf("%.0f", paper(1e11, 320)), sprintf("%.1f", paper(1e11, 3200)))
 lines <- c(
   "# Lines on a cluster", "",
   paste0(
@@ -91,7 +91,7 @@ lines <- c(
     "The server made the lines itself, a third as many orders and a hundredth as many accounts."),
   "",
   paste0("| question | ", count(most / 10), " lines | ", count(most),
-         " lines | times | for each million more | *on paper* 10 billion, 10 machines of 32 cores ",
+         " lines | times | for each million more | *on paper* 100 billion, 10 machines of 32 cores ",
          "| *on paper* 100 billion, 100 machines |"),
   paste0("|", strrep("---|", 7)),
   paste0("| ", do.call(paste, c(unname(table), sep = " | ")), " |"), "",

@@ -13,7 +13,11 @@ subjects <- list("start of the command" = list(
   "R alone" = run("-e", "1"),
   "loading data.table" = run("-e", shQuote("library(data.table)")),
   "standings of 1,000 lines from a CSV file" = run(command, "standings", file, "--each", "account",
-                                                   "--define", shQuote("revenue=sum(net)"))))
+                                                   "--define", shQuote("revenue=sum(net)")),
+  "standings of the demo, with its brief" = run(command, "standings", "--brief", shQuote(
+    "inst/extdata/longladder.yml"), "--each", "rep"),
+  "a question in words to the demo" = run(command, "ask", shQuote("top 5 reps by margin in 2025"),
+                                          "--brief", "inst/extdata/longladder.yml")))
 rows <- measure(subjects, times = max(rounds, 7))
 write_page("command", "The command", paste0("Whole processes; medians of ", max(rounds, 7),
                                             " interleaved rounds. The command starts ",
