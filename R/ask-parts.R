@@ -71,6 +71,7 @@ words_of_part <- function(frame, part) {
   }
   switch(part, n = full_number_text(frame$n), size = frame$size,
          every = paste("every", frame$every), against = frame$against,
+         parts = sub("[(].*", "", frame$parts),
          metrics = spoken(frame$metrics),
          percents = paste0(full_number_text(frame$percents), " %"),
          whens = vapply(frame$whens, `[[`, "", "words"), measures = spoken(frame$measures),

@@ -13,6 +13,12 @@ rule_by <- function(p) {
   at <- ahead(p, 1L, "by", "of", "how_many")
   after <- seg(p, at)
   if (is.null(after)) return(0L)
+  # "by growth in revenue": the growth tells.
+  if (is_kind(after, "growth", "decline") && !is_of_book(after)) return(noted(p, at, "by", ""))
+  if (is_kind(after, "change") && !is_of_book(after)) {
+    p$frame$grows <- list(down = FALSE, relative = FALSE, plain = TRUE)
+    return(noted(p, at + 1L, "change", "by the change"))
+  }
   orders <- trade_metric(p$book, "orders")
   each_order <- identical(one$low, "by") && !length(p$frame$fields) && !length(p$frame$size) &&
     !is.null(orders) && identical(metric_meant(p, after), orders)

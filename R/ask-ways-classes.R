@@ -51,13 +51,13 @@ way_distribution <- function(x) {
   orders <- trade_metric(x$book, "orders")
   fields <- fields_with(x, c("subject", "by"))
   # "how large are our orders": of single orders.
-  if (!length(fields) && identical(metrics, orders) && !is.null(x$book$order)) {
+  single <- c(orders, trade_metric(x$book, "average_order"))
+  if (!length(fields) && length(metrics) == 1 && metrics %in% single && !is.null(x$book$order)) {
     fields <- x$book$order
     metrics <- NULL
   }
   x$take("size")
-  average <- identical(metrics, trade_metric(x$book, "average_order"))
-  if (length(fields) > 1 || average && !length(fields)) return(NULL)
+  if (length(fields) > 1) return(NULL)
   call_of("distribution", each = if (length(fields)) fields, metrics = metrics,
           where = asked_where(x), when = asked_when(x))
 }

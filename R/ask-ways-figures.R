@@ -41,14 +41,19 @@ units_meant <- function(x, each) {
 
 # What a plain question gives: whom, by what, which lines, which size.
 plain_question <- function(x) {
-  for (cue in c("how_much", "rank", "change", "rise", "fall")) x$has(cue)
+  for (cue in c("how_much", "rank", "change")) x$has(cue)
+  # Of one figure what was before is told anyway.
+  if (!length(x$raw$fields)) for (cue in c("rise", "fall")) {
+    bare <- (x$raw$cues[[cue]]$text %||% "") %in% c("more", "less")
+    if (!bare || length(x$raw$whens) || !is.null(x$raw$against)) x$has(cue)
+  }
   # "how much did we make", "how many orders": the metric is what is counted.
   if (plain_words(x$raw$cues$make_up$text %||% "") %in% c("make", "makes", "bring", "brings"))
     x$has("make_up")
   if (length(x$raw$metrics)) x$take("counting")
   leads <- x$has("leads")
   q <- list(within = fields_with(x, "within"), by = fields_with(x, "by"),
-            subject = plain_subject(x), parts = x$take("parts"), size = asked_size(x))
+            subject = plain_subject(x), size = asked_size(x))
   if (leads && is.null(q$subject)) q$subject <- subject_of(x, "always")
   if (leads && !length(q$size)) q$size <- asked_default(x)
   q$metrics <- asked_metrics(x)
@@ -61,7 +66,8 @@ plain_question <- function(x) {
 
 # "what did schools buy": of products; "what did schools spend" is a total.
 plain_subject <- function(x) {
-  money <- grepl("^(spen|sell|sold|bring|brought|tak|took)", x$raw$deal_word %||% "")
+  money <- grepl("^(spen|sell|sold|bring|brought|tak|took)", x$raw$deal_word %||% "") &&
+    !grepl("\\b(sell|sold) to\\b", plain_words(x$text))
   bought <- asks_what(x$text) && !is.null(x$raw$deal) && (length(x$raw$size) || !money) &&
     !length(fields_with(x, "subject")) && !length(x$raw$metrics)
   if (bought) product_field(x$book) else subject_of(x)
@@ -71,9 +77,10 @@ plain_subject <- function(x) {
 way_parts <- function(x) {
   if (!length(x$raw$parts)) return(NULL)
   q <- plain_question(x)
-  if (length(c(q$by, q$subject, q$within)) || length(q$parts) > 1) return(NULL)
+  parts <- x$take("parts")
+  if (length(c(q$by, q$subject, q$within)) || length(parts) > 1) return(NULL)
   size <- size_of_metric(x, q$size, q$metrics[1] %||% names(x$book$metrics)[1])
-  list(study = "standings", args = c(list(each = q$parts, metrics = q$metrics, where = q$where,
+  list(study = "standings", args = c(list(each = parts, metrics = q$metrics, where = q$where,
                                           when = q$when), size))
 }
 
@@ -115,6 +122,17 @@ way_ranks <- function(x) {
   refuse_fields(x, c(fields[1], q$within), list(study = "standings", args = c(list(
     each = fields[1], metrics = q$metrics, within = if (length(q$within)) q$within,
     where = q$where, when = q$when, against = q$against, min_orders = asked_min_orders(x)), size)))
+}
+
+# "list orders of Quarry Combe": each of them, not how many there are.
+way_orders <- function(x) {
+  listed <- grepl("^(please )?list (me )?(all )?(of )?(the |our |their )?orders\\b", plain_words(x$text))
+  if (!listed || is.null(x$book$order) || length(x$raw$size)) return(NULL)
+  orders <- trade_metric(x$book, "orders")
+  metrics <- setdiff(asked_metrics(x), orders)
+  refuse_fields(x, x$book$order, call_of(
+    "standings", each = x$book$order, metrics = if (length(metrics)) metrics,
+    where = asked_where(x), when = asked_when(x)))
 }
 
 # Two dimensions, or none: a table, or one figure.

@@ -239,9 +239,23 @@ way_holds <- function(x) {
           with_fields = if (length(beside)) beside, where = asked_where(x), when = asked_when(x))
 }
 
+# "territories where revenue rose", "the biggest drop by family": of whom a change is told; NULL where
+# it is of no field, or is no change, as "better".
+moved <- function(x) {
+  cues <- x$raw$cues[c("rise", "fall")]
+  cues <- cues[lengths(cues) > 0]
+  whom <- length(x$raw$fields) || !is.null(x$raw$who)
+  if (length(cues) != 1 || !whom || !is.null(x$raw$cues$why)) return(NULL)
+  told <- plain_words(cues[[1]]$text)
+  if (grepl("better|higher|worse|lower", told) ||
+        told %in% c("more", "less") && is.null(x$raw$against)) return(NULL)
+  x$has(names(cues))
+  list(down = names(cues) == "fall", relative = FALSE, plain = is.null(x$raw$size))
+}
+
 # Fastest growing, largest falls, growth by each: ranks of change.
 way_growth <- function(x) {
-  grows <- x$take("grows")
+  grows <- x$take("grows") %||% moved(x)
   if (is.null(grows) || !is.null(x$raw$cues$trend) || !is.null(x$raw$every)) return(NULL)
   for (cue in c("rise", "fall", "change", "how_much")) x$has(cue)
   metric <- first_asked_metric(x)
@@ -284,5 +298,5 @@ ask_ways <- list(way_check, way_portrait, way_lines, way_replaced, way_space, wa
                  way_tiers, way_cohorts, way_back, way_new, way_two_periods, way_bought,
                  way_not_bought, way_never, way_lapsed, way_having, way_versus, way_part_of,
                  way_share,
-                 way_holds, way_growth, way_trend, way_counting, way_parts, way_per, way_ranks,
+                 way_holds, way_growth, way_trend, way_orders, way_counting, way_parts, way_per, way_ranks,
                  way_totals)

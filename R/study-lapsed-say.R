@@ -79,7 +79,7 @@ lapsed_finding <- function(question, found) {
   what <- noun_of(question, args$each)
   before <- if (args$active$text == "before") "" else paste0(" with lines ", active_words(question))
   if (!n) return(paste0("No ", what, " with lines ", active_words(question),
-                        " is without lines ", when_words(args$inactive), "."))
+                        " is without lines ", when_words(question, args$inactive), "."))
   kinds <- found$statuses[found$statuses$status != "never", ]
   words <- c(gone = "gone", overdue = "overdue", waiting = "within the usual interval",
              back = "back since")
@@ -88,7 +88,7 @@ lapsed_finding <- function(question, found) {
     paste0("; in ", if (n == 1) "its" else "their", " last 365 days ", if (n == 1) "it" else "they",
            " brought ", said(exact_total(found$rows$at_stake), metric), " of ", spoken(metric$name))
   paste0(plural(n, what), before, verb(n, " has"),
-         if (before == "") " had no lines " else " none ", when_words(args$inactive), ": ",
+         if (before == "") " had no lines " else " none ", when_words(question, args$inactive), ": ",
          paste(kinds, collapse = ", "), worth, ".")
 }
 
@@ -96,12 +96,13 @@ lapsed_finding <- function(question, found) {
 active_words <- function(question) {
   args <- question$args
   if (args$active$text == "before") paste("before", date_text(args$active$to + 1)) else
-    when_words(args$active)
+    when_words(question, args$active)
 }
 
 # "in the last 365 days", "from 1 June 2026 to 16 September 2026"
-when_words <- function(period) {
-  if (grepl("^last|^this", period$words)) return(paste("in the", period$words))
+when_words <- function(question, period) {
+  if (grepl("^last [0-9]", period$words)) return(paste("in the", period$words))
+  if (grepl("^last|^this", period$words)) return(period_phrase(period, question$book))
   paste(if (period$words == span_text(period$from, period$to) &&
             period$from < period$to) "from" else "in", period$words)
 }
@@ -110,7 +111,7 @@ lapsed_reading <- function(question, found) {
   args <- question$args
   span <- function(p) {
     text <- span_text(p$from, p$to)
-    if (p$words == text) when_words(p) else paste0(when_words(p), ", ", text)
+    if (p$words == text) when_words(question, p) else paste0(when_words(question, p), ", ", text)
   }
   active <- if (args$active$text == "before") paste("before", date_text(args$active$to + 1)) else
     span(args$active)

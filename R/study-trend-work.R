@@ -85,25 +85,34 @@ trend_lines <- function(question, found) {
   named <- which(!is.na(names))
   best <- names[named][best_order(whole$values[[metric$name]][named], metric$better == "high")]
   kept <- utils::head(best, args$top)
-  of <- function(wanted) {
-    lapply(folds, function(fold) {
-      rows <- fold$keys[[args$by]] %in% wanted
-      list(keys = lapply(fold$keys, `[`, rows), values = fold$values[rows, , drop = FALSE],
-           lines = fold$lines[rows])
-    })
+  # Where the rows of each line are, looked up once: there may be a million names.
+  rows <- lapply(folds, function(fold) rows_of_lines(fold$keys[[args$by]], kept))
+  of <- function(line) {
+    Map(function(fold, at) {
+      list(keys = lapply(fold$keys, `[`, at[[line]]), lines = fold$lines[at[[line]]],
+           values = fold$values[at[[line]], , drop = FALSE])
+    }, folds, rows)
   }
-  lines <- lapply(stats::setNames(kept, shown_names(kept)),
-                  function(name) trend_line(question, found, of(name)))
+  lines <- lapply(stats::setNames(seq_along(kept), shown_names(kept)),
+                  function(k) trend_line(question, found, of(k)))
   rest <- setdiff(best, kept)
   if (length(rest)) {
     label <- paste0("everyone else (", count_text(length(rest)), ")")
     add_up <- all(vapply(question$metrics, `[[`, NA, "adds_up"))
     lines[[label]] <- trend_line(question, found, if (add_up)
-      lapply(of(rest), add_periods, question = question) else
+      lapply(of("rest"), add_periods, question = question) else
         trend_folds(question, args$period, all_but(question, args$by, names(lines))))
   }
-  if (anyNA(names)) lines[["(none)"]] <- trend_line(question, found, of(NA_character_))
+  if (anyNA(names)) lines[["(none)"]] <- trend_line(question, found, of("none"))
   lines
+}
+
+# The rows of each of the names kept, in their order, of the `rest`, and of `none`.
+rows_of_lines <- function(names, kept) {
+  at <- match(names, kept, nomatch = 0L)
+  there <- which(at > 0L)
+  c(unname(split(there, factor(at[there], seq_along(kept)))),
+    list(rest = which(at == 0L & !is.na(names)), none = which(is.na(names))))
 }
 
 # A fold of names and periods added up over the names, as whole numbers where they are decimals.

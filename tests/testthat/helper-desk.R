@@ -74,6 +74,8 @@ browser_once <- local({
 # messages() of the console.
 open_tab <- function(address, width = 1280, height = 800, dark = FALSE, frame = parent.frame()) {
   tab <- browser_once()$new_session(width = width, height = height)
+  # Ten pages on two cores may take longer than a browser is otherwise waited for.
+  tab$default_timeout <- 60
   withr::defer(tab$close(), envir = frame)
   said <- character()
   tab$Runtime$enable()

@@ -133,3 +133,23 @@ test_that("sets in words, nobody new, farthest ahead and behind when shared", {
   expect_match(told, "k(12 and k6|6 and k12) \\(100.0 % each\\) are farthest ahead")
   expect_match(told, "4 values of k \\(12.5 % each\\) are farthest behind")
 })
+
+test_that("a period is said as people say it, whichever way it was asked for", {
+  book <- demo_book()
+  odd <- "\\bthe this |\\bin this [a-z]+ to date|\\bin the last (month|quarter|year|fiscal)"
+  declared <- Filter(function(one) "when" %in% names(one$args), internal("declarations")())
+  for (words in some_of(c("this year to date", "last year", "last quarter", "last month",
+                          "this quarter to date", "last 90 days"), 2)) {
+    for (one in declared) {
+      args <- internal("ask_read")(book, one$asked[1])$args
+      args$when <- words
+      got <- tryCatch(internal("answer")(one, book, args), ll_error = function(e) NULL)
+      if (is.null(got)) next
+      told <- paste(c(ll_finding(got), ll_reading(got), ll_notes(got)$text), collapse = " ")
+      expect_no_match(told, odd, info = paste(one$name, words))
+    }
+    for (got in list(ll_lapsed(book, "account", inactive = words),
+                     ll_lapsed(book, "account", active = "2024", inactive = words)))
+      expect_no_match(paste(ll_finding(got), ll_reading(got)), odd, info = words)
+  }
+})
