@@ -115,8 +115,13 @@ rule_size <- function(p) {
   }
   if (!is.null(number) && (number < 1 || number != round(number))) return(0L)
   following <- seg(p, ahead(p, n))
-  if (is_kind(following, "decline", "growth") && !is_of_book(following))
-    return(growth_cue(p, ahead(p, n) + 1L, number, following, FALSE))
+  if (is_kind(following, "decline", "growth") && !is_of_book(following)) {
+    # "the lowest growth" is last by it; the smallest falls are asked in no way.
+    low <- !is_kind(one, "best", "top", "first_names")
+    if (low && is_kind(following, "decline")) return(0L)
+    return(growth_cue(p, ahead(p, n) + 1L, number, following,
+                      following$low %in% c("growth", "growth rate"), low))
+  }
   p$frame$size <- if (is_kind(one, "best", "top", "first_names")) "top" else "bottom"
   p$frame$size_word <- if (is_kind(one, "best", "worst")) "by goodness" else "by value"
   p$frame$n <- number %||% p$frame$n
@@ -135,11 +140,12 @@ one_order <- function(book) {
 }
 
 # fastest growing, biggest decliners, fell the most
-growth_cue <- function(p, n, number, word, relative) {
-  p$frame$grows <- list(down = is_kind(word, "decline"), relative = relative)
+growth_cue <- function(p, n, number, word, relative, low = FALSE) {
+  p$frame$grows <- list(down = low || is_kind(word, "decline"), relative = relative)
   p$frame$n <- number %||% p$frame$n
   p$frame$subject_next <- TRUE
-  noted(p, n, "change", if (is_kind(word, "decline")) "largest falls" else "largest rises")
+  noted(p, n, "change", if (low) "lowest rises" else if (is_kind(word, "decline")) "largest falls" else
+    "largest rises")
 }
 
 rule_growth <- function(p) {

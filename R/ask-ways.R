@@ -266,7 +266,8 @@ way_growth <- function(x) {
     c(change = paste0("change(", name_text(metric), ")"))
   if (is.null(each)) return(call_of("total", metrics = metric, where = asked_where(x), when = when,
                                     against = against))
-  x$take("size")
+  # "bottom 5 by change"
+  if (identical(x$take("size"), "bottom")) grows$down <- TRUE
   n <- x$take("n")
   if (is.null(n) && (!isTRUE(grows$plain) || grows$down)) {
     n <- default_top

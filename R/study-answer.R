@@ -67,12 +67,18 @@ with_lead <- function(question, finding) {
   if (is.character(finding)) finding <- new_finding(finding)
   where <- if ("where" %in% names(finding)) finding$where else question$asked$only
   least <- arg_or_null(question, "min_orders")
-  lead <- c(if (!finding$dated) period_lead(question, finding$compared),
+  lead <- c(if (!finding$dated) period_lead(question, finding$compared || tells_change(question)),
             if (!is.null(where)) paste("where", fit_text(tree_words(where), 90)),
             if (!is.null(least)) paste("of", level_words(question), "with at least",
                                        plural(least, order_word(question$book))))
   if (!length(lead)) return(finding$text)
   paste0(capital(paste(lead, collapse = ", ")), ": ", finding$text)
+}
+
+# Whether the metric told is itself a change or growth against another period.
+tells_change <- function(question) {
+  if (!length(question$metrics)) return(FALSE)
+  length(nodes_where(question$metrics[[1]]$tree, function(t) t$kind == "versus")) > 0
 }
 
 # "in 2026 to 16 September", "in Q2 2026, against Q2 2025"
