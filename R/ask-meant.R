@@ -41,6 +41,8 @@ take_quotient <- function(p, at, other = divisor_meant(p, seg(p, at))) {
   last <- p$frame$last_thing$name
   average <- trade_metric(p$book, "average_order")
   p$frame$metrics <- setdiff(p$frame$metrics, last)
+  # "average revenue per order": a quotient is an average.
+  p$frame$cues$average <- NULL
   known <- identical(last, trade_metric(p$book, "revenue")) &&
     identical(other$name, trade_metric(p$book, "orders"))
   if (known && !is.null(average)) {
@@ -53,6 +55,17 @@ take_quotient <- function(p, at, other = divisor_meant(p, seg(p, at))) {
   p$frame$quotients[[name]] <- formula
   p$frame$metrics <- unique(c(p$frame$metrics, name))
   noted(p, at + 1L, "metric of this question", formula)
+}
+
+# "average quantity": the mean over the lines, a metric of this question alone.
+take_average <- function(p, field) {
+  name <- paste0("average_", gsub(" ", "_", plain_words(spoken(field))))
+  formula <- paste0("mean(", name_text(field), ")")
+  p$frame$cues$average <- NULL
+  p$frame$quotients[[name]] <- formula
+  p$frame$metrics <- unique(c(p$frame$metrics, name))
+  p$frame$last_thing <- list(type = "metric", name = name)
+  noted(p, 1L, "metric of this question", formula)
 }
 
 # The metric that a segment names: its own, or that of the trade's word.

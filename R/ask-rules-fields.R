@@ -85,6 +85,8 @@ rule_field <- function(p) {
   if (is.null(name)) {
     measure <- Filter(function(m) m$role %in% c("measure", "date"), means_of(one, "field"))
     if (!length(measure)) return(0L)
+    if (!is.null(p$frame$cues$average) && measure[[1]]$role == "measure")
+      return(take_average(p, measure[[1]]$name))
     p$frame$last_thing <- list(type = "field", name = measure[[1]]$name)
     p$frame$measures <- c(p$frame$measures, measure[[1]]$name)
     return(noted(p, 1L, "field", measure[[1]]$name))

@@ -153,3 +153,20 @@ test_that("a period is said as people say it, whichever way it was asked for", {
       expect_no_match(paste(ll_finding(got), ll_reading(got)), odd, info = words)
   }
 })
+
+test_that("what is below zero is told as no part of the total", {
+  for (seed in some_of(1:6, 2)) {
+    d <- claim_lines(seed)
+    # Those with a name lose, the others make it up.
+    d$net <- ifelse(is.na(d$k), 1000, -abs(d$net) - 1)
+    book <- claim_book(d)
+    for (got in list(ll_standings(book, "k"), ll_standings(book, "g"), ll_crosstab(book, "k"),
+                     ll_crosstab(book, "g", columns = "k"), ll_portrait(book, "k", name = "k1"),
+                     ll_standings(book, "k", c(change = "change(revenue)"), when = "2025",
+                                  against = "2024"),
+                     ll_sets(book, "k", "having(revenue < 0)"), ll_pareto(book, "k"),
+                     ll_benchmark(book, "k")))
+      expect_no_match(paste(ll_finding(got), paste(ll_notes(got)$text, collapse = " ")),
+                      "-[0-9.,]+ % of the (positive )?total", info = seed)
+  }
+})
