@@ -8,10 +8,8 @@ rule_compare <- function(p) {
   if (!length(kind)) return(0L)
   at <- ahead(p, 1L)
   number <- as_number(p, seg(p, at))
-  if (is.null(number) || !number$kind %in% c("number", "percent", "period")) return(0L)
-  value <- if (number$kind == "period") suppressWarnings(as.numeric(number$low)) else number$value
-  if (is.na(value)) return(0L)
-  if (number$kind == "percent") value <- value / 100
+  value <- compared_number(number)
+  if (is.null(value)) return(0L)
   after <- ahead(p, at + 1L, "of")
   what <- compared_thing(p, seg(p, after))
   n <- after + 1L
@@ -24,18 +22,9 @@ rule_compare <- function(p) {
   # "more than 5 items": how many names there are is no metric of the book.
   if (is.null(what) && length(field_meant(p, seg(p, after)))) return(0L)
   if (is.null(what)) {
-    # The metric or measure just before.
     n <- at + 1L
-    what <- p$frame$last_thing
-    # "spent more than 10k": of what is counted first.
-    # "accounts over 5,000": of what is counted first, too.
-    whom <- any(vapply(p$frame$fields, function(one) one$role == "subject", NA))
-    if (is.null(what) && (!is.null(p$frame$deal) || whom) && length(p$book$metrics) &&
-          number$kind != "percent")
-      what <- list(type = "metric", name = names(p$book$metrics)[1])
+    what <- compared_before(p, number)
     if (is.null(what)) return(0L)
-    if (what$type == "metric") p$frame$metrics <- setdiff(p$frame$metrics, what$name)
-    if (what$type == "field") p$frame$measures <- setdiff(p$frame$measures, what$name)
   }
   if (number$kind == "percent") what <- as_rate(p, what, seg(p, at))
   with <- identical(seg(p, -1L)$low, "with") || identical(seg(p, -1L)$low, "having")
@@ -45,6 +34,27 @@ rule_compare <- function(p) {
   noted(p, n, "condition", paste(spoken(what$name), ask_compares[[kind[1]]],
                                  if (is.null(number$parameter)) full_number_text(value) else
                                    paste0(spoken(number$parameter), ", ", full_number_text(value))))
+}
+
+# The value of what stands there; NULL where it is no number. "2024" is one, too.
+compared_number <- function(number) {
+  if (is.null(number) || !number$kind %in% c("number", "percent", "period")) return(NULL)
+  value <- if (number$kind == "period") suppressWarnings(as.numeric(number$low)) else number$value
+  if (is.na(value)) return(NULL)
+  if (number$kind == "percent") value / 100 else value
+}
+
+# The metric or measure just before, which is then no figure of the answer; where none was said and
+# somebody bought, or names are asked for ("accounts over 5,000"), what is counted first.
+compared_before <- function(p, number) {
+  what <- p$frame$last_thing
+  whom <- any(vapply(p$frame$fields, function(one) one$role == "subject", NA))
+  if (is.null(what) && (!is.null(p$frame$deal) || whom) && length(p$book$metrics) &&
+        number$kind != "percent")
+    what <- list(type = "metric", name = names(p$book$metrics)[1])
+  if (identical(what$type, "metric")) p$frame$metrics <- setdiff(p$frame$metrics, what$name)
+  if (identical(what$type, "field")) p$frame$measures <- setdiff(p$frame$measures, what$name)
+  what
 }
 
 # What a percentage is compared with is a rate: of the profit its share of revenue, where the book has

@@ -219,7 +219,7 @@ step_head <- function(book, step, at, held) {
              "has its own period" else "takes no period")),
     tags$div(class = "tools", role = "toolbar", "aria-label" = paste("Answer", at),
              tool("copy_sentence", "Copy sentence"), tool("copy_table", "Copy table"),
-             tool("save_figure", "Save figure"),
+             tool("copy_figure", "Copy figure"), tool("save_figure", "Save figure"),
              pictures_html(step), tool("keep_open", "Keep"),
              tool("pin", if (is.null(step$pinned)) "Pin" else "Unpin"),
              tool("beside", if (step$beside) "Below" else "Beside"),

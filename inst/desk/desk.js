@@ -53,16 +53,31 @@
     return more;
   }
   function step(id) { return byId("step-" + id); }
+  // A button says for a moment what came of it.
+  function told(button, word) {
+    var before = button.dataset.name = button.dataset.name || button.textContent;
+    button.textContent = word;
+    window.setTimeout(function () { button.textContent = before; }, 1200);
+  }
+  function copied(button, promise) {
+    promise.then(function () { told(button, "Copied"); },
+                 function () { told(button, "Not allowed here"); });
+  }
   function copy(text, button) {
-    function done(word) {
-      var before = button.textContent;
-      button.textContent = word;
-      window.setTimeout(function () { button.textContent = before; }, 1200);
-    }
-    if (navigator.clipboard)
-      navigator.clipboard.writeText(text).then(function () { done("Copied"); },
-                                               function () { done("Not allowed here"); });
-    else done("Not allowed here");
+    if (navigator.clipboard) copied(button, navigator.clipboard.writeText(text));
+    else told(button, "Not allowed here");
+  }
+  // The figure as the picture it is, for a slide or a message.
+  function copyFigure(image, button) {
+    if (!image) return told(button, "No figure");
+    if (!navigator.clipboard || !window.ClipboardItem) return told(button, "Not allowed here");
+    var canvas = document.createElement("canvas");
+    canvas.width = image.naturalWidth;
+    canvas.height = image.naturalHeight;
+    canvas.getContext("2d").drawImage(image, 0, 0);
+    copied(button, navigator.clipboard.write([new ClipboardItem({
+      "image/png": new Promise(function (give) { canvas.toBlob(give, "image/png"); })
+    })]));
   }
   function tableText(article) {
     return Array.prototype.map.call(article.querySelectorAll(".tables table"), function (table) {
@@ -84,6 +99,9 @@
       copy(said ? said.textContent : "", button);
     },
     copy_table: function (button) { copy(tableText(step(button.dataset.step)), button); },
+    copy_figure: function (button) {
+      copyFigure(step(button.dataset.step).querySelector("figure img"), button);
+    },
     save_figure: function (button) {
       var image = step(button.dataset.step).querySelector("figure img");
       if (!image) return;

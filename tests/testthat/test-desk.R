@@ -310,6 +310,11 @@ test_that("refusals and choices are shown where one asked, and choosing goes on"
   page$wait("decodeURIComponent(location.hash).indexOf('\"as\":\"shares\"') > 0")
   page$wait(paste0("document.querySelector('.step:not([hidden]) figure img').src !== ",
                    jsonlite::toJSON(before, auto_unbox = TRUE)))
+  # It can be copied as the picture that it is, where the browser allows it.
+  page$tab$Browser$grantPermissions(permissions = list("clipboardReadWrite",
+                                                       "clipboardSanitizedWrite"))
+  page$js("document.querySelector('.step:not([hidden]) [data-act=copy_figure]').click()")
+  page$wait("/Copied|Not allowed/.test(document.querySelector('.step [data-act=copy_figure]').innerText)")
   ask_page(page, "margin rate by territory and channel")
   choose("stacked")
   page$wait("document.querySelector('#said_part').innerText.indexOf('does not add up') > 0")
