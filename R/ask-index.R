@@ -51,7 +51,8 @@ keep_index <- function(book, field, index) {
   if (is.null(path)) return(index)
   tryCatch({
     refuse <- function(why) cache_error(paste("takes no more:", why))
-    make_room(dirname(dirname(path)), 2 * sum(nchar(index$plain, "bytes") + 8), basename(dirname(path)))
+    make_room(dirname(dirname(path)), 2 * sum(nchar(index$plain, "bytes") + 8),
+              basename(dirname(path)))
     bytes <- vapply(c("plain", "value"), function(part) {
       put_beside(paste0(path, "-", part), function(file) {
         wrong <- kernel_write_vector(file, index[[part]])

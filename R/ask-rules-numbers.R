@@ -57,8 +57,8 @@ compared_before <- function(p, number) {
   what
 }
 
-# What a percentage is compared with is a rate: of the profit its share of revenue, where the book has
-# that; of other amounts it is none.
+# What a percentage is compared with is a rate: of the profit its share of revenue, where the book
+# has that; of other amounts it is none.
 as_rate <- function(p, what, number) {
   unit <- if (what$type == "metric") p$book$metrics[[what$name]]$unit else "percent"
   if (identical(unit, "percent")) return(what)
@@ -69,8 +69,8 @@ as_rate <- function(p, what, number) {
                   names(p$book$metrics))
   refuse_question(p$text, paste0(quoted(number$text), " is compared with ", spoken(what$name),
                                  ", which is no percentage"), c(
-    i = paste0("Give an amount", if (length(rates)) paste0(", or say it of ",
-                                                           and_list(quoted(spoken(rates)), 4)), ".")))
+    i = paste0("Give an amount", if (length(rates))
+      paste0(", or say it of ", and_list(quoted(spoken(rates)), 4)), ".")))
 }
 
 # A number, or a parameter of the book in its place: "over the big order".
@@ -154,8 +154,8 @@ growth_cue <- function(p, n, number, word, relative, low = FALSE) {
   p$frame$grows <- list(down = low || is_kind(word, "decline"), relative = relative)
   p$frame$n <- number %||% p$frame$n
   p$frame$subject_next <- TRUE
-  noted(p, n, "change", if (low) "lowest rises" else if (is_kind(word, "decline")) "largest falls" else
-    "largest rises")
+  told <- if (low) "lowest rises" else if (is_kind(word, "decline")) "largest falls"
+  noted(p, n, "change", told %||% "largest rises")
 }
 
 rule_growth <- function(p) {

@@ -126,7 +126,8 @@ way_ranks <- function(x) {
 
 # "list orders of Quarry Combe": each of them, not how many there are.
 way_orders <- function(x) {
-  listed <- grepl("^(please )?list (me )?(all )?(of )?(the |our |their )?orders\\b", plain_words(x$text))
+  listed <- grepl("^(please )?list (me )?(all )?(of )?(the |our |their )?orders\\b",
+                  plain_words(x$text))
   if (!listed || is.null(x$book$order) || length(x$raw$size)) return(NULL)
   orders <- trade_metric(x$book, "orders")
   metrics <- setdiff(asked_metrics(x), orders)

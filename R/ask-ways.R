@@ -239,8 +239,8 @@ way_holds <- function(x) {
           with_fields = if (length(beside)) beside, where = asked_where(x), when = asked_when(x))
 }
 
-# "territories where revenue rose", "the biggest drop by family": of whom a change is told; NULL where
-# it is of no field, or is no change, as "better".
+# "territories where revenue rose", "the biggest drop by family": of whom a change is told; NULL
+# where it is of no field, or is no change, as "better".
 moved <- function(x) {
   cues <- x$raw$cues[c("rise", "fall")]
   cues <- cues[lengths(cues) > 0]
@@ -298,6 +298,5 @@ ask_ways <- list(way_check, way_portrait, way_lines, way_replaced, way_space, wa
                  way_score, way_payout, way_benchmark, way_distribution, way_quadrants, way_pareto,
                  way_tiers, way_cohorts, way_back, way_new, way_two_periods, way_bought,
                  way_not_bought, way_never, way_lapsed, way_having, way_versus, way_part_of,
-                 way_share,
-                 way_holds, way_growth, way_trend, way_orders, way_counting, way_parts, way_per, way_ranks,
-                 way_totals)
+                 way_share, way_holds, way_growth, way_trend, way_orders, way_counting, way_parts, way_per,
+                 way_ranks, way_totals)

@@ -90,7 +90,7 @@ cohort_tiles <- function(x) {
   data.frame(row = length(cohorts) - match(t$cohort, cohorts) + 1, cohort = t$cohort,
              period = t$period, width = rep(width, nrow(t)),
              x = .82 + width * (match(t$period, periods) - .5),
-             fill = tile_colour(depth), dark = !is.na(depth) & depth > .62,
+             fill = tile_colour(depth), dark = light_on(tile_colour(depth)),
              label = ifelse(is.na(t$value), "", format_number(100 * t$value, digits = 0)),
              size = t$size)
 }

@@ -62,7 +62,8 @@ crosstab_tiles <- function(x) {
   out <- out[few(out$row, tiles_most[["rows"]]) & few(out$column, tiles_most[["columns"]]), ]
   out$row <- factor(out$row, levels = rev(intersect(levels(out$row), out$row)))
   out$column <- droplevels(out$column)
-  out$dark <- !is.na(out$depth) & abs(out$depth) > .72
+  # On amber, which losses bear, ink is read better throughout.
+  out$dark <- !is.na(out$depth) & out$depth > 0 & light_on(tile_colour(out$depth))
   out
 }
 

@@ -108,7 +108,8 @@ point_pareto <- function(x, at) {
 point_versus <- function(x, at) {
   rows <- levels(versus_marks(x)$row)
   name <- if (abs(at$y - round(at$y)) <= .45) rows[max(round(at$y), 0)]
-  if (length(name)) list(row = match(name, drawn_names(plain_frame(x), versus_columns(facts(x))[1])))
+  names <- drawn_names(plain_frame(x), versus_columns(facts(x))[1])
+  if (length(name)) list(row = match(name, names))
 }
 
 # A framed tile is a row of the table; what is bought is none.

@@ -13,7 +13,7 @@ autoplot.ll_result_substitution <- function(object, ...) {
   apart <- tiles$row == 0
   depth <- tiles$value / max(tiles$value[!apart], 1e-300)
   tiles$fill <- ifelse(apart, "#F4F5F5", tile_colour(pmin(sqrt(depth), 1)))
-  dark <- !apart & depth > .45
+  dark <- light_on(tiles$fill)
   rows <- tiles[!duplicated(tiles$row), ]
   across <- tiles[!duplicated(tiles$column), ]
   ggplot2::ggplot(tiles, ggplot2::aes(x = .data$column, y = .data$row)) +

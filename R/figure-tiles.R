@@ -20,6 +20,19 @@ tile_label <- function(value, unit) {
 
 # Colours of tiles from nothing (0) to the most (1).
 tile_colour <- function(depth) {
-  shade <- grDevices::colorRamp(c("#EFF4F4", house$main))(ifelse(is.na(depth), 0, pmax(depth, 0)))
+  depth <- ifelse(is.na(depth), 0, pmin(pmax(depth, 0), 1))
+  shade <- grDevices::colorRamp(c("#EFF4F4", house$main))(depth)
   grDevices::rgb(shade, maxColorValue = 255)
+}
+
+# Whether white is read better than ink on these colours, by the ratio of their luminances (Web
+# Content Accessibility Guidelines 2.1, success criterion 1.4.3).
+light_on <- function(fill) {
+  luminance <- function(colour) {
+    part <- t(grDevices::col2rgb(colour)) / 255
+    linear <- ifelse(part <= .03928, part / 12.92, ((part + .055) / 1.055)^2.4)
+    as.vector(linear %*% c(.2126, .7152, .0722)) + .05
+  }
+  tile <- luminance(fill)
+  luminance("#FFFFFF") / tile > tile / luminance(house$ink)
 }

@@ -52,7 +52,7 @@ space_tiles <- function(x, cells) {
   text <- ifelse(abs(said) < 1e4, format_number(said, unit, digits), format_short(said, unit))
   data.frame(row = row, column = factor(product, unique(product)), gap = cells$gap,
              name = drawn_names(cells, each), fill = fill,
-             dark = !cells$gap & !is.na(depth) & depth > .72,
+             dark = !cells$gap & light_on(fill),
              label = ifelse(is.na(said), "", sub("\\.0 k$", " k", text)))
 }
 

@@ -88,7 +88,8 @@ lapsed_finding <- function(question, found) {
     paste0("; in ", if (n == 1) "its" else "their", " last 365 days ", if (n == 1) "it" else "they",
            " brought ", said(exact_total(found$rows$at_stake), metric), " of ", spoken(metric$name))
   paste0(plural(n, what), before, verb(n, " has"),
-         if (before == "") " had no lines " else " none ", when_words(question, args$inactive), ": ",
+         if (before == "") " had no lines " else " none ",
+         when_words(question, args$inactive), ": ",
          paste(kinds, collapse = ", "), worth, ".")
 }
 

@@ -348,8 +348,9 @@ test_that("at a terminal Tab completes, and each question goes on from the last 
     file.path(R.home("bin"), "Rscript"), c("--no-init-file", system.file(
       "exec", "longladder", package = "longladder"), "ask", "--width", "90", "--brief",
       demo_path("longladder.yml")),
-    pty = TRUE, pty_options = list(echo = TRUE), env = c("current", TERM = "dumb", LONGLADDER_PROMPT = "",
-                        R_LIBS = paste(.libPaths(), collapse = ":")))
+    pty = TRUE, pty_options = list(echo = TRUE),
+    env = c("current", TERM = "dumb", LONGLADDER_PROMPT = "",
+            R_LIBS = paste(.libPaths(), collapse = ":")))
   said <- ""
   # What is typed before it is asked for may be lost.
   heard <- function(process, words, seconds = 90) {

@@ -314,7 +314,8 @@ test_that("refusals and choices are shown where one asked, and choosing goes on"
   page$tab$Browser$grantPermissions(permissions = list("clipboardReadWrite",
                                                        "clipboardSanitizedWrite"))
   page$js("document.querySelector('.step:not([hidden]) [data-act=copy_figure]').click()")
-  page$wait("/Copied|Not allowed/.test(document.querySelector('.step [data-act=copy_figure]').innerText)")
+  page$wait(paste0("/Copied|Not allowed/.test(document.querySelector(",
+                   "'.step [data-act=copy_figure]').innerText)"))
   ask_page(page, "margin rate by territory and channel")
   choose("stacked")
   page$wait("document.querySelector('#said_part').innerText.indexOf('does not add up') > 0")

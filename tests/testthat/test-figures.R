@@ -116,3 +116,24 @@ test_that("no text lies on another or beyond the edge, over names, groups, metri
                                               within = "g"))$labels$caption,
                "the first 12 of 24 groups")
 })
+
+test_that("labels on tiles are in the colour that is read better there", {
+  light <- internal("light_on")
+  fills <- internal("tile_colour")(seq(0, 1, .05))
+  # White only from the deepest on, once and for all.
+  expect_false(is.unsorted(light(fills)))
+  expect_identical(light(c("#FFFFFF", "#000000")), c(FALSE, TRUE))
+  ratio <- function(a, b) {
+    of <- function(colour) {
+      x <- grDevices::col2rgb(colour)[, 1] / 255
+      sum(c(.2126, .7152, .0722) * ifelse(x <= .03928, x / 12.92, ((x + .055) / 1.055)^2.4)) + .05
+    }
+    max(of(a), of(b)) / min(of(a), of(b))
+  }
+  ink <- internal("house")$ink
+  for (fill in fills) {
+    got <- ratio(fill, if (light(fill)) "#FFFFFF" else ink)
+    expect_gte(got, max(ratio(fill, "#FFFFFF"), ratio(fill, ink)) - 1e-9)
+    expect_gt(got, 3.4)
+  }
+})
