@@ -298,5 +298,5 @@ ask_ways <- list(way_check, way_portrait, way_lines, way_replaced, way_space, wa
                  way_score, way_payout, way_benchmark, way_distribution, way_quadrants, way_pareto,
                  way_tiers, way_cohorts, way_back, way_new, way_two_periods, way_bought,
                  way_not_bought, way_never, way_lapsed, way_having, way_versus, way_part_of,
-                 way_share, way_holds, way_growth, way_trend, way_orders, way_counting, way_parts, way_per,
-                 way_ranks, way_totals)
+                 way_share, way_holds, way_growth, way_trend, way_orders, way_counting, way_parts,
+                 way_per, way_ranks, way_totals)
