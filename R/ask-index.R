@@ -50,13 +50,12 @@ keep_index <- function(book, field, index) {
   path <- index_place(book, field)
   if (is.null(path)) return(index)
   tryCatch({
-    refuse <- function(why) cache_error(paste("takes no more:", why))
     make_room(dirname(dirname(path)), 2 * sum(nchar(index$plain, "bytes") + 8),
               basename(dirname(path)))
     bytes <- vapply(c("plain", "value"), function(part) {
       put_beside(paste0(path, "-", part), function(file) {
         wrong <- kernel_write_vector(file, index[[part]])
-        if (nzchar(wrong)) refuse(wrong)
+        if (nzchar(wrong)) stop(wrong)
       })
     }, 0)
     put_beside(paste0(path, ".rds"), function(file) {
@@ -107,4 +106,3 @@ names_with <- function(made, phrase, most = 40) {
   }
   out
 }
-

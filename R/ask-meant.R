@@ -13,18 +13,19 @@ is_quotient <- function(p, after) {
     (is.null(field_meant(p, after)) || is_kind(after, "order"))
 }
 
-# "revenue per account by territory": for each account, since it is split by something else.
-is_share_of_each <- function(p, after, at) {
+# "revenue per account by territory": for each account, since it is split by something else: what a
+# metric is then divided by, as divisor_meant() has it; NULL where it is split by nothing else.
+each_divisor <- function(p, after, at) {
   field <- field_meant(p, after)
-  if (is.null(field) || !identical(p$frame$last_thing$type, "metric")) return(FALSE)
+  if (is.null(field) || !identical(p$frame$last_thing$type, "metric")) return(NULL)
   for (k in at + seq_len(12L)) {
     one <- seg(p, k)
-    if (is.null(one)) return(FALSE)
+    if (is.null(one)) return(NULL)
     splits <- is_kind(one, "by", "within") && !identical(one$low, "per") && !is_of_book(one)
     other <- if (splits) field_meant(p, seg(p, ahead(p, k + 1L, "by", "of")))
-    if (length(other) && !identical(other, field)) return(TRUE)
+    if (length(other) && !identical(other, field))
+      return(list(name = field, formula = paste0("distinct(", name_text(field), ")")))
   }
-  FALSE
 }
 
 # What a metric is divided by: list(name, formula).
@@ -52,20 +53,22 @@ take_quotient <- function(p, at, other = divisor_meant(p, seg(p, at))) {
   one <- singular_word(plain_words(spoken(other$name))) %||% plain_words(spoken(other$name))
   name <- paste0(unguarded(last), "_per_", gsub(" ", "_", one))
   formula <- paste(name_text(last), "/", other$formula)
+  own_metric(p, at + 1L, name, formula)
+}
+
+# A metric of this question alone, said by `n` segments.
+own_metric <- function(p, n, name, formula) {
   p$frame$quotients[[name]] <- formula
   p$frame$metrics <- unique(c(p$frame$metrics, name))
-  noted(p, at + 1L, "metric of this question", formula)
+  noted(p, n, "metric of this question", formula)
 }
 
 # "average quantity": the mean over the lines, a metric of this question alone.
 take_average <- function(p, field) {
   name <- paste0("average_", gsub(" ", "_", plain_words(spoken(field))))
-  formula <- paste0("mean(", name_text(field), ")")
   p$frame$cues$average <- NULL
-  p$frame$quotients[[name]] <- formula
-  p$frame$metrics <- unique(c(p$frame$metrics, name))
   p$frame$last_thing <- list(type = "metric", name = name)
-  noted(p, 1L, "metric of this question", formula)
+  own_metric(p, 1L, name, paste0("mean(", name_text(field), ")"))
 }
 
 # The metric that a segment names: its own, or that of the trade's word.

@@ -24,10 +24,8 @@ rule_by <- function(p) {
     !is.null(orders) && identical(metric_meant(p, after), orders)
   if ((identical(one$low, "per") || each_order) && is_quotient(p, after))
     return(take_quotient(p, at))
-  if (identical(one$low, "per") && is_share_of_each(p, after, at))
-    return(take_quotient(p, at, list(
-      name = field_meant(p, after), formula = paste0("distinct(", name_text(field_meant(p, after)),
-                                                     ")"))))
+  each <- if (identical(one$low, "per")) each_divisor(p, after, at)
+  if (!is.null(each)) return(take_quotient(p, at, each))
   fields <- within && length(field_meant(p, after))
   if (within && !fields) return(0L)
   p$frame$role <- if (within) "within" else "by"

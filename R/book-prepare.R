@@ -164,12 +164,8 @@ decimal_form <- function(spec) {
 }
 
 mostly_numbers <- function(some, decimal) {
-  if (!length(some)) return(FALSE)
-  # What holds no digit is none: that settles most columns of names at once.
-  if (mean(!grepl("[0-9]", some) & !is_blank(some) & !tolower(some) %in% no_value_texts) > .1)
-    return(FALSE)
   read <- read_numbers(some, decimal)
-  mean(is.na(read$value) & !read$none) <= .1
+  length(some) > 0 && mean(is.na(read$value) & !read$none) <= .1
 }
 
 # More digits than a double holds.

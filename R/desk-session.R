@@ -13,11 +13,7 @@ set_desk <- function(me, desk, push = TRUE) {
       step$sentence <- say_call(me$shared$book, step$study, step$args)
     step
   })
-  for (step in desk$steps) {
-    step[c("id", "pinned", "picture")] <- list(NULL)
-    step[c("shut", "beside")] <- FALSE
-    me$seen[[step$sentence]] <- step
-  }
+  for (step in desk$steps) me$seen[[step$sentence]] <- step
   me$desk(desk)
   if (push) tell_page(me, "address", list(state = desk_text(me$shared$book, desk)))
 }

@@ -114,10 +114,12 @@ held_of_text <- function(book, read) {
 
 step_of_text <- function(book, one, seen) {
   if (!is.list(one) || !one_text(one$q)) return(NULL)
-  step <- if (!is.null(seen[[one$q]])) seen[[one$q]] else tryCatch(
-    read_step(ask_read(book, one$q)), ll_error = function(e) NULL)
+  step <- seen[[one$q]] %||% tryCatch(read_step(ask_read(book, one$q)),
+                                      ll_error = function(e) NULL)
   if (is.null(step)) return(NULL)
   step$sentence <- one$q
+  # One that was seen stood elsewhere, in another way.
+  step[c("id", "pinned", "picture")] <- list(NULL)
   if (is.list(one$own)) step$pinned <- held_of_text(book, one$own)[c("where", "when")]
   step$shut <- isTRUE(one$shut)
   step$beside <- isTRUE(one$beside)

@@ -1,10 +1,12 @@
 # Check as bars: how many lines each finding touches, heaviest findings first.
 
+findings_drawn <- 24
+
 #' @rdname ll_figures
 #' @exportS3Method ggplot2::autoplot
 autoplot.ll_result_check <- function(object, ...) {
   object <- inner_result(object)
-  table <- utils::head(plain_frame(object), 24)
+  table <- utils::head(plain_frame(object), findings_drawn)
   if (!nrow(table)) return(empty_figure(object))
   metric <- facts(object)$settings$metrics
   unit <- facts(object)$columns$unit[5]

@@ -86,11 +86,11 @@ cohort_tiles <- function(x) {
   cohorts <- utils::tail(unique(t$cohort), cohorts_drawn[["cohorts"]])
   t <- t[t$cohort %in% cohorts, ]
   width <- .68 / length(periods)
-  depth <- pmin(t$value, 1)
+  fill <- tile_colour(t$value)
   data.frame(row = length(cohorts) - match(t$cohort, cohorts) + 1, cohort = t$cohort,
              period = t$period, width = rep(width, nrow(t)),
              x = .82 + width * (match(t$period, periods) - .5),
-             fill = tile_colour(depth), dark = light_on(tile_colour(depth)),
+             fill = fill, dark = light_on(fill),
              label = ifelse(is.na(t$value), "", format_number(100 * t$value, digits = 0)),
              size = t$size)
 }

@@ -137,4 +137,4 @@ figure_points <- list(
   score = plain_rows(function(x) nrow(score_bars(x)$rows)),
   payout = plain_rows(function(x) nrow(payout_bars(x))),
   associations = plain_rows(function(x) NROW(association_bars(x))),
-  check = plain_rows(function(x) min(nrow(x), 24)))
+  check = plain_rows(function(x) min(nrow(x), findings_drawn)))

@@ -104,8 +104,7 @@ crosstab_finding <- function(question, found) {
   if (all(is.na(value))) return(paste0("There is no ", spoken(metric$name), " to cross."))
   best <- which(ranks(value, metric$better == "high", exact = TRUE) == 1)
   whole <- found$values[[1]][found$down$level == 0, found$across$level == 0]
-  share <- if (metric$adds_up && isTRUE(whole > 0) && value[best[1]] >= 0)
-    paste0(", ", format_number(value[best[1]] / whole, "percent"), " of the total")
+  share <- if (metric$adds_up && isTRUE(whole > 0)) of_the_total(value[best[1]] / whole)
   cells <- if (length(best) > 3) paste(count_text(length(best)), "cells") else
     paste(cell_name(question, found, best), collapse = "; ")
   paste0("The ", if (metric$better == "high") "most " else "least ", spoken(metric$name), ": ",

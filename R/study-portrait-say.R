@@ -58,8 +58,7 @@ portrait_finding <- function(question, found) {
            format_number(first$rank, "rank"), " of ",
            plural(first$of, noun_of(question, args$each)), " by ",
            spoken(metric$name), " with ", said(first$value, metric),
-           if (isTRUE(first$share >= 0)) paste0(", ", format_number(first$share, "percent"),
-                                           " of the total"))
+           of_the_total(first$share))
   apart <- stands_out(question, found)
   paste0(paste(c(where, best_times(question, found, is.null(apart)), apart), collapse = "; "), ".")
 }

@@ -61,10 +61,8 @@ sets_finding <- function(question, found) {
   n <- length(found$at)
   what <- noun_of(question, args$each)
   if (!n) return(paste0("No ", what, " ", member_words(question, 1), "."))
-  part <- if (metric$adds_up && isTRUE(found$total[[metric$name]] > 0) &&
-                isTRUE(found$sum[[metric$name]] >= 0))
-    paste0(", ", format_number(found$sum[[metric$name]] / found$total[[metric$name]], "percent"),
-           " of the total")
+  part <- if (metric$adds_up && isTRUE(found$total[[metric$name]] > 0))
+    of_the_total(found$sum[[metric$name]] / found$total[[metric$name]])
   # The sets may be of one period and the money of all.
   leaves <- unlist(lapply(args$sets, set_leaves), recursive = FALSE)
   dated <- any(vapply(leaves, function(leaf) !is.null(leaf$period), NA))

@@ -39,12 +39,8 @@ share_words <- function(question, found, rows) {
   metric <- first_metric(question)
   if (!metric$adds_up) return("")
   value <- found$fold$values[[metric$name]]
-  # What is below zero is no part of what is above.
-  if (any(value[rows] < 0, na.rm = TRUE)) return("")
   share <- grouped(value, found$group, share_of_positive)[rows]
-  if (is.na(share[1])) return("")
-  paste0(", ", format_number(sum(share), "percent"), " of the ",
-         if (any(value < 0, na.rm = TRUE)) "positive total" else "total")
+  of_the_total(sum(share), if (any(value < 0, na.rm = TRUE)) "positive total" else "total")
 }
 
 finding_bottom <- function(question, found) {

@@ -103,3 +103,9 @@ question_settings <- function(question, ...) {
     where = if (!is.null(question$asked$only)) tree_text(question$asked$only),
     when = period(question$asked$now), against = period(question$asked$before)))
 }
+
+# ", 22.0 % of the total"; nothing where there is no share, or a loss, which is no part of what is
+# above zero.
+of_the_total <- function(share, total = "total") {
+  if (isTRUE(share >= 0)) paste0(", ", format_number(share, "percent"), " of the ", total) else ""
+}

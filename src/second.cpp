@@ -17,21 +17,18 @@ Rcpp::List kernel_second_meets(Rcpp::IntegerVector at, int before,
   const int* const was = Rf_isNull(left) ? nullptr : LOGICAL_RO(left);
   Rcpp::LogicalVector keep(Rcpp::no_init(n));
   int* const out = LOGICAL(keep);
-  double count = 0;
-  if (passes.size() == 0) {
-    std::fill(out, out + n, 0);
-    return Rcpp::List::create(Rcpp::_["keep"] = keep, Rcpp::_["count"] = 0.0);
-  }
-  // Without jumps, which nobody foresees where days come in no order.
+  // Without jumps, which nobody foresees where days come in no order; a line that is in no place
+  // looks at the first, if there is one.
   R_xlen_t met = 0;
-  for (R_xlen_t i = 0; i < n; ++i) {
+  if (passes.size() == 0) std::fill(out, out + n, 0);
+  else for (R_xlen_t i = 0; i < n; ++i) {
     const bool known = place[i] != NA_INTEGER;
     const int meets = known & (pass[known ? place[i] - before - 1 : 0] == TRUE);
     out[i] = was ? meets & (was[i] == TRUE) : meets;
     met += out[i];
   }
-  count = static_cast<double>(met);
-  return Rcpp::List::create(Rcpp::_["keep"] = keep, Rcpp::_["count"] = count);
+  return Rcpp::List::create(Rcpp::_["keep"] = keep,
+                            Rcpp::_["count"] = static_cast<double>(met));
 }
 
 // The sum of the values of the lines to keep (all for NULL), and how many are known.
