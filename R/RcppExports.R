@@ -29,6 +29,14 @@ kernel_seen <- function(days, first, span) {
     .Call(`_longladder_kernel_seen`, days, first, span)
 }
 
+kernel_ends <- function(values, keep) {
+    .Call(`_longladder_kernel_ends`, values, keep)
+}
+
+kernel_tally <- function(values, keep, first, span) {
+    .Call(`_longladder_kernel_tally`, values, keep, first, span)
+}
+
 kernel_recode_from <- function(days, first, to) {
     .Call(`_longladder_kernel_recode_from`, days, first, to)
 }
@@ -189,6 +197,10 @@ kernel_second_seen <- function(at, keep, names) {
     .Call(`_longladder_kernel_second_seen`, at, keep, names)
 }
 
+kernel_second_named <- function(names, values) {
+    .Call(`_longladder_kernel_second_named`, names, values)
+}
+
 kernel_segments <- function(codes, period, amount, weight, order, group, beside) {
     .Call(`_longladder_kernel_segments`, codes, period, amount, weight, order, group, beside)
 }
@@ -231,6 +243,14 @@ kernel_moments <- function(values, means, count, group, groups, keep) {
 
 kernel_quantile <- function(values, p, group, groups, keep) {
     .Call(`_longladder_kernel_quantile`, values, p, group, groups, keep)
+}
+
+kernel_text_places <- function(texts, values) {
+    .Call(`_longladder_kernel_text_places`, texts, values)
+}
+
+kernel_text_near <- function(texts, word, parts, most, many) {
+    .Call(`_longladder_kernel_text_near`, texts, word, parts, most, many)
 }
 
 kernel_threads <- function(wanted) {

@@ -45,9 +45,9 @@ quote_names <- function(p, at, field) {
   while (identical(seg(p, at)$kind, "quoted") && !length(seg(p, at)$means)) {
     value <- seg(p, at)$value
     known <- known_names(p$book, field)
-    if (!value %in% known) value <- tryCatch(codes_of(p$book, field, value, known),
+    if (!name_places(known, value)) value <- tryCatch(codes_of(p$book, field, value, known),
                                              ll_error = function(e) value)
-    if (!value %in% known) return(invisible())
+    if (!name_places(known, value)) return(invisible())
     p$segments[[p$i + at]]$means <- list(list(
       type = "name", field = field, value = value,
       from = p$book$fields$from[match(field, p$book$fields$name)]))

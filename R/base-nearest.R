@@ -5,11 +5,13 @@
 nearest <- function(word, candidates, most = 3) {
   if (!is.character(word) || length(word) != 1 || is.na(word) || !nzchar(word)) return(character())
   word <- as_utf8(word)
+  # Of very many names those that may be near, before any is looked at letter by letter.
+  if (length(candidates) > 5000 && nchar(word) <= 100)
+    candidates <- candidates[kernel_text_near(candidates, tolower(word), telling_parts(word),
+                                              as.integer(ceiling(nchar(word) / 3)), 500L)]
   candidates <- unique(as_utf8(candidates[!is.na(candidates)]))
-  if (!length(candidates)) return(character())
-  # Edit distance to very many or very long names would take longer than it helps.
+  # Edit distance to very long names would take longer than it helps.
   candidates <- candidates[nchar(candidates) <= 100]
-  if (length(candidates) > 5000) candidates <- candidates[abs(nchar(candidates) - nchar(word)) <= 2]
   if (!length(candidates) || nchar(word) > 100) return(character())
   distance <- as.vector(utils::adist(word, candidates, ignore.case = TRUE))
   close <- distance <= ceiling(nchar(word) / 3)
@@ -21,10 +23,16 @@ nearest <- function(word, candidates, most = 3) {
 }
 
 shared_words <- function(word, candidates) {
-  split <- function(x) strsplit(tolower(x), "[^[:alnum:]]+")
-  mine <- split(word)[[1]]
-  mine <- mine[nchar(mine) > 2]
-  vapply(split(candidates), function(theirs) sum(mine %in% theirs), 0)
+  mine <- telling_parts(word)
+  vapply(parts_split(candidates), function(theirs) sum(mine %in% theirs), 0)
+}
+
+parts_split <- function(x) strsplit(tolower(x), "[^[:alnum:]]+")
+
+# The words of a name that tell it from others, in small letters.
+telling_parts <- function(word) {
+  parts <- parts_split(word)[[1]]
+  parts[nchar(parts) > 2]
 }
 
 # The line of an error that offers them, or names what there is when nothing is near. `beyond` are

@@ -106,7 +106,7 @@ with_labels_of <- function(book, dimension, names, own = names) {
 
 # Names typed by a person as codes: what is no name but one's label stands for that one.
 codes_of <- function(book, dimension, names, known) {
-  unknown <- which(!names %in% known)
+  unknown <- which(!name_places(known, names))
   table <- if (length(unknown)) label_table(book, dimension)
   for (i in if (!is.null(table)) unknown) {
     codes <- table$names[table$labels %in% names[i]]

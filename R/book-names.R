@@ -10,7 +10,7 @@ names_of <- function(book, field) {
 check_names <- function(book, field, names) {
   known <- known_names(book, field)
   names <- codes_of(book, field, names, known)
-  unknown <- setdiff(names, known)
+  unknown <- not_among(names, known)
   if (length(unknown)) refuse_name(book, field, unknown[1], known)
   names
 }
@@ -24,9 +24,9 @@ refuse_name <- function(book, field, name, known) {
 # (01)."
 offer_names <- function(book, field, name, known) {
   table <- label_table(book, field)
-  near <- nearest(name, c(known, table$labels))
+  near <- nearest(name, if (length(table$labels)) c(known, table$labels) else known)
   if (!length(near)) return(offer_all("Known", with_labels_of(book, field, known)))
-  codes <- unique(ifelse(near %in% known, near, table$names[match(near, table$labels)]))
+  codes <- unique(ifelse(name_places(known, near) > 0, near, table$names[match(near, table$labels)]))
   labels <- labels_of(book, field, codes)
   told <- ifelse(is.na(labels), quoted(codes), paste0(quoted(labels), " (", one_line(codes), ")"))
   c(i = paste0("Nearest: ", and_list(told, last = "or"), "."))
@@ -37,7 +37,9 @@ known_names <- function(book, field) {
   tree <- key_tree(book, field)
   if (tree$kind %in% c("band", "banded")) return(tree$labels)
   if (tree$kind == "computed") return(source_names(book$source, tree))
-  union(names_of(book, field), book$registers[[field]]$names)
+  lines <- names_of(book, field)
+  further <- not_among(book$registers[[field]]$names, lines)
+  if (length(further)) c(lines, further) else lines
 }
 
 # A name that neither the lines nor a register know is an error; one that just has no lines is not.
@@ -88,12 +90,12 @@ unknown_names <- function(book, tree) {
   out <- lapply(literals_in(tree), function(one) {
     field <- book$fields[match(one$field, book$fields$name), ]
     if (is.na(field$type) || field$type != "text") return(NULL)
-    known <- names_of(book, one$field)
-    if (one$field %in% names(book$registers)) known <- c(known, book$registers[[one$field]]$names)
-    if (!field$from %in% c("lines", "computed"))
-      known <- c(known, plain_key(book$registers[[field$from]]$table[[field$column]]))
-    unknown <- setdiff(one$values, known)
-    if (length(unknown)) list(field = one$field, name = unknown[1], known = unique(known))
+    lines <- names_of(book, one$field)
+    others <- c(book$registers[[one$field]]$names, if (!field$from %in% c("lines", "computed"))
+      plain_key(book$registers[[field$from]]$table[[field$column]]))
+    unknown <- setdiff(not_among(one$values, lines), others)
+    if (length(unknown)) list(field = one$field, name = unknown[1],
+                              known = if (length(others)) union(lines, others) else lines)
   })
   Filter(Negate(is.null), out)
 }

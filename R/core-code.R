@@ -14,6 +14,22 @@ code_column <- function(x) {
 # The rank of each name by its bytes; blank ones have 0.
 name_ranks <- function(names) kernel_order_names(names, NULL)$to
 
+# Where each of some values stands among names that differ, 0 for none; a kept book's names are looked
+# at where they lie.
+name_places <- function(names, values) {
+  kernel_text_places(names, as_utf8(as.character(values))) %||% match(values, names, nomatch = 0L)
+}
+
+# Those of some values that are no names.
+not_among <- function(values, names) unique(values[!name_places(names, values)])
+
+# Whether each name is one of these values.
+is_named <- function(names, values) {
+  out <- logical(length(names))
+  out[name_places(names, values)] <- TRUE
+  out
+}
+
 with_lines <- function(column) {
   column$lines <- kernel_count(length(column$codes), column$codes, length(column$levels) + 1L, NULL)
   column

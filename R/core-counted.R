@@ -18,6 +18,24 @@ count_values <- function(x) {
   list(value = v[first], times = diff(c(first, length(v) + 1)))
 }
 
+# The same of whole numbers as integers, of the lines to keep (all for NULL), with how many of them
+# are `missing`: no copy is made of a short range.
+count_whole <- function(x, keep) {
+  ends <- kernel_ends(x$v, keep)
+  if (!ends[["known"]]) return(list(missing = ends[["missing"]], value = numeric(),
+                                    times = numeric()))
+  span <- ends[["most"]] - ends[["least"]] + 1
+  if (span > 2e7) {
+    if (!is.null(keep)) x <- take(x, which(keep))
+    return(c(list(missing = ends[["missing"]]), count_values(x)))
+  }
+  times <- kernel_tally(x$v, keep, ends[["least"]], span)
+  there <- which(times > 0)
+  list(missing = ends[["missing"]],
+       value = scaled_value(scaled(there + ends[["least"]] - 1, x$decimals)),
+       times = times[there])
+}
+
 # The quantile of type 7 (Hyndman and Fan 1996), R's default.
 counted_quantile <- function(value, times, p) {
   n <- sum(times)

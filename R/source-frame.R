@@ -63,7 +63,11 @@ source_alike.frame_source <- function(source, fields, where = NULL) {
     v <- scaled_field(source, name)$v
     if (is.integer(v)) v else as.double(v)
   })
-  source_rows(source, kernel_alike(columns, line_mask(source, where)))
+  part <- source_rows(source, kernel_alike(columns, line_mask(source, where)))
+  # A few lines are coded by themselves: nobody asks which names of the whole they have not, and
+  # numbers of the whole may never have been coded.
+  part$apart <- TRUE
+  part
 }
 
 #' @export
@@ -160,6 +164,8 @@ inner_source <- function(it) {
 source_counted.frame_source <- function(source, value, by = NULL, where = NULL) {
   value <- row_values(source, value)
   keep <- line_mask(source, where)
+  if (is.null(by) && is_exact(value) && is.integer(value$v))
+    return(c(list(group = NULL), count_whole(value, keep)))
   if (!is.null(keep)) value <- take(value, which(keep))
   missing <- sum(is.na(value$v))
   if (is.null(by)) return(c(list(group = NULL, missing = missing), count_values(value)))

@@ -160,7 +160,7 @@ within_step <- function(source, tree) {
         Reduce(`|`, lapply(stats::na.omit(tree$set$values), equal), FALSE)))
   }
   column <- coded_tree(source, tree$arg)
-  step_by_level(column, column$levels %in% set_values(tree$set))
+  step_by_level(column, is_named(column$levels, set_values(tree$set)))
 }
 
 match_step <- function(source, tree) {
@@ -190,6 +190,8 @@ compare_step <- function(source, tree) {
 compare_names <- function(source, tree) {
   right <- tree$args[[2]]
   column <- coded_tree(source, tree$args[[1]])
+  if (right$kind == "text" && tree$op %in% c("==", "!="))
+    return(step_by_level(column, is_named(column$levels, right$value) == (tree$op == "==")))
   if (right$kind == "text")
     return(step_by_level(column, in_order(tree$op, column$levels, right$value)))
   other <- coded_tree(source, right)

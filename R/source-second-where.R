@@ -20,11 +20,7 @@ second_condition <- function(source, tree) {
                   of <- second_names(source, tree$arg)
                   row(tree$date) >= tree$from[match(of$names, tree$names)][of$at]
                 },
-                match = {
-                  text <- row(tree$arg)
-                  if (tree$fn == "contains") regexpr(tree$text, text, fixed = TRUE) > 0 else
-                    substr(text, 1, nchar(tree$text)) == tree$text
-                },
+                match = second_match(tree, row(tree$arg)),
                 compare = second_compare(tree$op, row(tree$args[[1]]), row(tree$args[[2]]),
                                  second_slack(source, tree)))
   if (anyNA(out)) out[is.na(out)] <- FALSE
@@ -43,13 +39,31 @@ second_few <- function(source, tree) {
   if (tree$kind == "compare" && is_name_field(source, tree$args[[1]]) &&
         tree$args[[2]]$kind == "text") {
     of <- second_names(source, tree$args[[1]])
-    return(list(at = of$at, before = 0L,
-                passes = second_compare(tree$op, of$names, tree$args[[2]]$value)))
+    value <- tree$args[[2]]$value
+    return(list(at = of$at, before = 0L, passes = switch(
+      tree$op, `==` = second_named(source, of$names, value),
+      `!=` = !second_named(source, of$names, value), second_compare(tree$op, of$names, value))))
+  }
+  if (tree$kind == "match" && is_name_field(source, tree$arg)) {
+    of <- second_names(source, tree$arg)
+    return(list(at = of$at, before = 0L, passes = second_match(tree, of$names)))
   }
   raw <- if (tree$kind == "within" && tree$arg$kind == "name") raw_field(source, tree$arg$name)
   if (!is.factor(raw)) return(NULL)
   values <- stats::na.omit(set_values(tree$set))
-  list(at = raw, before = 0L, passes = levels(raw) %in% values[!is_blank(values)])
+  list(at = raw, before = 0L, passes = second_named(source, levels(raw), values[!is_blank(values)]))
+}
+
+second_match <- function(tree, text) {
+  if (tree$fn == "contains") regexpr(tree$text, text, fixed = TRUE) > 0 else
+    substr(text, 1, nchar(tree$text)) == tree$text
+}
+
+# Whether names are among some values; a few are looked for sooner than many names are hashed.
+second_named <- function(source, names, values) {
+  if (second_loops(source) && length(values) <= 8)
+    return(kernel_second_named(names, as_utf8(values)))
+  names %in% values
 }
 
 # Which of the lines that are `left` (all for NULL) meet a condition, and how many: list(keep,

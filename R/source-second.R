@@ -86,7 +86,9 @@ second_sums.frame_source <- function(source, each, product, tree, keep) {
 second_cells.frame_source <- function(source, names) {
   vapply(names, function(name) {
     x <- raw_field(source, name)
-    blank <- if (is.character(x) || is.factor(x)) second_blanks(source, name)
+    if (is.factor(x)) return(as.double(sum(tabulate(x, nlevels(x))[!is_blank(levels(x))])))
+    if (second_loops(source) && is.numeric(x)) return(kernel_second_sum(x, NULL)[2])
+    blank <- if (is.character(x)) second_blanks(source, name)
     as.double(sum(!is.na(x)) - if (length(blank)) sum(x %in% blank) else 0)
   }, 0)
 }

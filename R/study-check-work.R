@@ -105,8 +105,11 @@ find_disagreeing <- function(question, found) {
   do.call(rbind, lapply(c(customers[1], question$book$date), function(field) {
     if (is.na(field)) return(NULL)
     names <- node("aggregate", fn = "distinct", arg = node("name", name = field))
-    fold <- source_fold(question$book$source, order, list(n = names), question$asked$where_now)
-    several <- fold$keys[[1]][!is.na(fold$keys[[1]]) & fold$parts$n$v > 1]
+    # Orders are a great many, those with two few: only these are named.
+    fold <- source_pairs(question$book$source, as_keys(order), list(n = names),
+                         question$asked$where_now)
+    codes <- fold$keys[[1]]
+    several <- fold$levels[[1]][codes[codes > 0 & fold$parts$n$v > 1]]
     if (!length(several)) return(NULL)
     where <- node("within", arg = node("name", name = order), set = node("set", values = several))
     weighed <- weigh(question, found, where)

@@ -111,7 +111,7 @@ no_lines_notes <- function(question) {
   book <- question$book
   text <- unlist(lapply(literals_in(question$asked$only), function(one) {
     if (book$fields$type[match(one$field, book$fields$name)] != "text") return(NULL)
-    none <- setdiff(one$values, names_of(book, one$field))
+    none <- not_among(one$values, names_of(book, one$field))
     if (length(none)) paste0(capital(spoken(one$field)), " ",
                              and_list(told_as(question, one$field, none), 4),
                              " is in the register and has no lines.")

@@ -91,6 +91,30 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
+// kernel_ends
+Rcpp::NumericVector kernel_ends(Rcpp::IntegerVector values, SEXP keep);
+RcppExport SEXP _longladder_kernel_ends(SEXP valuesSEXP, SEXP keepSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::traits::input_parameter< Rcpp::IntegerVector >::type values(valuesSEXP);
+    Rcpp::traits::input_parameter< SEXP >::type keep(keepSEXP);
+    rcpp_result_gen = Rcpp::wrap(kernel_ends(values, keep));
+    return rcpp_result_gen;
+END_RCPP
+}
+// kernel_tally
+Rcpp::NumericVector kernel_tally(Rcpp::IntegerVector values, SEXP keep, int first, double span);
+RcppExport SEXP _longladder_kernel_tally(SEXP valuesSEXP, SEXP keepSEXP, SEXP firstSEXP, SEXP spanSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::traits::input_parameter< Rcpp::IntegerVector >::type values(valuesSEXP);
+    Rcpp::traits::input_parameter< SEXP >::type keep(keepSEXP);
+    Rcpp::traits::input_parameter< int >::type first(firstSEXP);
+    Rcpp::traits::input_parameter< double >::type span(spanSEXP);
+    rcpp_result_gen = Rcpp::wrap(kernel_tally(values, keep, first, span));
+    return rcpp_result_gen;
+END_RCPP
+}
 // kernel_recode_from
 Rcpp::IntegerVector kernel_recode_from(Rcpp::IntegerVector days, int first, Rcpp::IntegerVector to);
 RcppExport SEXP _longladder_kernel_recode_from(SEXP daysSEXP, SEXP firstSEXP, SEXP toSEXP) {
@@ -558,6 +582,17 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
+// kernel_second_named
+Rcpp::LogicalVector kernel_second_named(SEXP names, std::vector<std::string> values);
+RcppExport SEXP _longladder_kernel_second_named(SEXP namesSEXP, SEXP valuesSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::traits::input_parameter< SEXP >::type names(namesSEXP);
+    Rcpp::traits::input_parameter< std::vector<std::string> >::type values(valuesSEXP);
+    rcpp_result_gen = Rcpp::wrap(kernel_second_named(names, values));
+    return rcpp_result_gen;
+END_RCPP
+}
 // kernel_segments
 SEXP kernel_segments(Rcpp::List codes, Rcpp::IntegerVector period, Rcpp::NumericVector amount, SEXP weight, SEXP order, int group, bool beside);
 RcppExport SEXP _longladder_kernel_segments(SEXP codesSEXP, SEXP periodSEXP, SEXP amountSEXP, SEXP weightSEXP, SEXP orderSEXP, SEXP groupSEXP, SEXP besideSEXP) {
@@ -708,6 +743,31 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
+// kernel_text_places
+SEXP kernel_text_places(SEXP texts, Rcpp::CharacterVector values);
+RcppExport SEXP _longladder_kernel_text_places(SEXP textsSEXP, SEXP valuesSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::traits::input_parameter< SEXP >::type texts(textsSEXP);
+    Rcpp::traits::input_parameter< Rcpp::CharacterVector >::type values(valuesSEXP);
+    rcpp_result_gen = Rcpp::wrap(kernel_text_places(texts, values));
+    return rcpp_result_gen;
+END_RCPP
+}
+// kernel_text_near
+Rcpp::IntegerVector kernel_text_near(SEXP texts, std::string word, std::vector<std::string> parts, int most, int many);
+RcppExport SEXP _longladder_kernel_text_near(SEXP textsSEXP, SEXP wordSEXP, SEXP partsSEXP, SEXP mostSEXP, SEXP manySEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::traits::input_parameter< SEXP >::type texts(textsSEXP);
+    Rcpp::traits::input_parameter< std::string >::type word(wordSEXP);
+    Rcpp::traits::input_parameter< std::vector<std::string> >::type parts(partsSEXP);
+    Rcpp::traits::input_parameter< int >::type most(mostSEXP);
+    Rcpp::traits::input_parameter< int >::type many(manySEXP);
+    rcpp_result_gen = Rcpp::wrap(kernel_text_near(texts, word, parts, most, many));
+    return rcpp_result_gen;
+END_RCPP
+}
 // kernel_threads
 int kernel_threads(int wanted);
 RcppExport SEXP _longladder_kernel_threads(SEXP wantedSEXP) {
@@ -747,6 +807,8 @@ static const R_CallMethodDef CallEntries[] = {
     {"_longladder_kernel_order_names", (DL_FUNC) &_longladder_kernel_order_names, 2},
     {"_longladder_kernel_recode", (DL_FUNC) &_longladder_kernel_recode, 2},
     {"_longladder_kernel_seen", (DL_FUNC) &_longladder_kernel_seen, 3},
+    {"_longladder_kernel_ends", (DL_FUNC) &_longladder_kernel_ends, 2},
+    {"_longladder_kernel_tally", (DL_FUNC) &_longladder_kernel_tally, 4},
     {"_longladder_kernel_recode_from", (DL_FUNC) &_longladder_kernel_recode_from, 3},
     {"_longladder_kernel_scale", (DL_FUNC) &_longladder_kernel_scale, 2},
     {"_longladder_kernel_integer64", (DL_FUNC) &_longladder_kernel_integer64, 1},
@@ -787,6 +849,7 @@ static const R_CallMethodDef CallEntries[] = {
     {"_longladder_kernel_second_meets", (DL_FUNC) &_longladder_kernel_second_meets, 4},
     {"_longladder_kernel_second_sum", (DL_FUNC) &_longladder_kernel_second_sum, 2},
     {"_longladder_kernel_second_seen", (DL_FUNC) &_longladder_kernel_second_seen, 3},
+    {"_longladder_kernel_second_named", (DL_FUNC) &_longladder_kernel_second_named, 2},
     {"_longladder_kernel_segments", (DL_FUNC) &_longladder_kernel_segments, 7},
     {"_longladder_kernel_orders_split", (DL_FUNC) &_longladder_kernel_orders_split, 3},
     {"_longladder_kernel_segment_tables", (DL_FUNC) &_longladder_kernel_segment_tables, 9},
@@ -798,6 +861,8 @@ static const R_CallMethodDef CallEntries[] = {
     {"_longladder_kernel_holders", (DL_FUNC) &_longladder_kernel_holders, 5},
     {"_longladder_kernel_moments", (DL_FUNC) &_longladder_kernel_moments, 6},
     {"_longladder_kernel_quantile", (DL_FUNC) &_longladder_kernel_quantile, 5},
+    {"_longladder_kernel_text_places", (DL_FUNC) &_longladder_kernel_text_places, 2},
+    {"_longladder_kernel_text_near", (DL_FUNC) &_longladder_kernel_text_near, 5},
     {"_longladder_kernel_threads", (DL_FUNC) &_longladder_kernel_threads, 1},
     {"_longladder_kernel_weak", (DL_FUNC) &_longladder_kernel_weak, 1},
     {"_longladder_kernel_strong", (DL_FUNC) &_longladder_kernel_strong, 1},

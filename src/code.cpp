@@ -219,6 +219,60 @@ Rcpp::LogicalVector kernel_seen(Rcpp::IntegerVector days, int first, double span
   return seen;
 }
 
+// Of the values to keep (all for NULL): how many are known and missing, and the ends of those known.
+// [[Rcpp::export(rng = false)]]
+Rcpp::NumericVector kernel_ends(Rcpp::IntegerVector values, SEXP keep) {
+  struct Ends {
+    std::size_t known = 0, missing = 0;
+    int least = std::numeric_limits<int>::max(), most = std::numeric_limits<int>::min();
+  };
+  const std::size_t n = values.size();
+  const int* v = values.begin();
+  const int* pick = Rf_isNull(keep) ? nullptr : LOGICAL(keep);
+  const int threads = threads_for(n);
+  std::vector<Ends> of(threads);
+  in_threads(n, threads, [&](int t, std::size_t from, std::size_t to) {
+    Ends own = of[t];
+    for (std::size_t i = from; i < to; ++i) {
+      const bool in = !pick || pick[i] == 1, known = v[i] != NA_INTEGER;
+      own.known += in & known;
+      own.missing += in & !known;
+      if (in && known) {
+        own.least = std::min(own.least, v[i]);
+        own.most = std::max(own.most, v[i]);
+      }
+    }
+    of[t] = own;
+  });
+  Ends all;
+  for (const Ends& one : of) {
+    all.known += one.known;
+    all.missing += one.missing;
+    all.least = std::min(all.least, one.least);
+    all.most = std::max(all.most, one.most);
+  }
+  return Rcpp::NumericVector::create(Rcpp::_["known"] = static_cast<double>(all.known),
+                                     Rcpp::_["missing"] = static_cast<double>(all.missing),
+                                     Rcpp::_["least"] = all.least, Rcpp::_["most"] = all.most);
+}
+
+// How often each of `span` whole numbers from `first` on stands among the values to keep.
+// [[Rcpp::export(rng = false)]]
+Rcpp::NumericVector kernel_tally(Rcpp::IntegerVector values, SEXP keep, int first, double span) {
+  const std::size_t n = values.size(), numbers = static_cast<std::size_t>(span);
+  const int* v = values.begin();
+  const int* pick = Rf_isNull(keep) ? nullptr : LOGICAL(keep);
+  const int threads = threads_for(n, numbers);
+  Parts<std::int64_t> parts(threads, numbers);
+  in_threads(n, threads, [&](int t, std::size_t from, std::size_t to) {
+    std::int64_t* out = parts.of(t);
+    for (std::size_t i = from; i < to; ++i)
+      if ((!pick || pick[i] == 1) && v[i] != NA_INTEGER)
+        ++out[static_cast<std::int64_t>(v[i]) - first];
+  });
+  return as_numbers(parts.merged());
+}
+
 // to[day - first] for each day; 0 where it is missing.
 // [[Rcpp::export(rng = false)]]
 Rcpp::IntegerVector kernel_recode_from(Rcpp::IntegerVector days, int first,

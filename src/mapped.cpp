@@ -15,6 +15,7 @@
 #include <string>
 #include <vector>
 #include "disk.h"
+#include "texts.h"
 #ifndef _WIN32
 #include <fcntl.h>
 #include <sys/mman.h>
@@ -163,6 +164,12 @@ std::string put_texts(int to, SEXP x) {
 
 }  // namespace
 
+Texts::Texts(SEXP x) : x_(x), n_(Rf_xlength(x)) {
+  if (!ALTREP(x) || !R_altrep_inherits(x, text_class)) return;
+  ends_ = text_ends(x);
+  bytes_ = reinterpret_cast<const char*>(mapping_behind(x).bytes);
+}
+
 // [[Rcpp::init]]
 void init_mapped(DllInfo* dll) {
   logical_class = R_make_altlogical_class("mapped_logical", "longladder", dll);
@@ -212,19 +219,11 @@ Rcpp::IntegerVector kernel_texts_begin(Rcpp::RObject texts, std::string signs, b
   std::vector<char> wanted(256, but);
   for (unsigned char sign : signs) wanted[sign] = !but;
   std::vector<int> out;
-  if (ALTREP(x) && R_altrep_inherits(x, text_class) && R_altrep_data2(x) == R_NilValue) {
-    const std::uint64_t* ends = text_ends(x);
-    const unsigned char* bytes = mapping_behind(x).bytes;
-    for (R_xlen_t i = 0; i < n; ++i)
-      if (ends[i] == ends[i + 1] ? but : wanted[bytes[ends[i]]])
-        out.push_back(static_cast<int>(i + 1));
-  } else {
-    for (R_xlen_t i = 0; i < n; ++i) {
-      SEXP text = STRING_ELT(x, i);
-      const bool none = text == NA_STRING || LENGTH(text) == 0;
-      if (none ? but : wanted[static_cast<unsigned char>(*CHAR(text))])
-        out.push_back(static_cast<int>(i + 1));
-    }
+  const Texts of(x);
+  for (R_xlen_t i = 0; i < n; ++i) {
+    const std::string_view text = of[i];
+    if (text.empty() ? but : wanted[static_cast<unsigned char>(text[0])])
+      out.push_back(static_cast<int>(i + 1));
   }
   return Rcpp::wrap(out);
 }

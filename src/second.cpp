@@ -5,6 +5,9 @@
 #include <Rcpp.h>
 #include <algorithm>
 #include <cmath>
+#include <vector>
+#include "texts.h"
+#include "threads.h"
 
 // Which of the lines that are `left` (all for NULL) pass: the line's place among `passes`, from 1
 // beyond `before`, says so; missing is FALSE. list(keep, count).
@@ -19,42 +22,70 @@ Rcpp::List kernel_second_meets(Rcpp::IntegerVector at, int before,
   int* const out = LOGICAL(keep);
   // Without jumps, which nobody foresees where days come in no order; a line that is in no place
   // looks at the first, if there is one.
-  R_xlen_t met = 0;
+  const int threads = threads_for(n);
+  std::vector<double> met(threads);
   if (passes.size() == 0) std::fill(out, out + n, 0);
-  else for (R_xlen_t i = 0; i < n; ++i) {
-    const bool known = place[i] != NA_INTEGER;
-    const int meets = known & (pass[known ? place[i] - before - 1 : 0] == TRUE);
-    out[i] = was ? meets & (was[i] == TRUE) : meets;
-    met += out[i];
-  }
-  return Rcpp::List::create(Rcpp::_["keep"] = keep,
-                            Rcpp::_["count"] = static_cast<double>(met));
+  else in_threads(n, threads, [&](int t, std::size_t from, std::size_t to) {
+    R_xlen_t own = 0;
+    for (std::size_t i = from; i < to; ++i) {
+      const bool known = place[i] != NA_INTEGER;
+      const int meets = known & (pass[known ? place[i] - before - 1 : 0] == TRUE);
+      out[i] = was ? meets & (was[i] == TRUE) : meets;
+      own += out[i];
+    }
+    met[t] += static_cast<double>(own);
+  });
+  double count = 0;
+  for (const double one : met) count += one;
+  return Rcpp::List::create(Rcpp::_["keep"] = keep, Rcpp::_["count"] = count);
 }
+
+namespace {
+
+bool is_there(int v) { return v != NA_INTEGER; }
+bool is_there(double v) { return !std::isnan(v); }
+
+// Lines whose sum is made by itself, so that neither the number of threads nor their pieces show in
+// the last places of the whole.
+constexpr std::size_t kSummed = 1 << 14;
+
+template <class T>
+Rcpp::NumericVector sum_of(const T* v, const int* pick, std::size_t n) {
+  const std::size_t pieces = (n + kSummed - 1) / kSummed;
+  std::vector<long double> sum(pieces);
+  std::vector<std::size_t> known(pieces);
+  // Pieces are shared out as lines are.
+  in_threads(pieces, threads_for(n), [&](int, std::size_t from, std::size_t to) {
+    for (std::size_t piece = from; piece < to; ++piece) {
+      long double own = 0;
+      std::size_t there = 0;
+      for (std::size_t i = piece * kSummed; i < std::min(n, (piece + 1) * kSummed); ++i) {
+        const bool counts = (!pick || pick[i]) & is_there(v[i]);
+        own += counts ? v[i] : 0;
+        there += counts;
+      }
+      sum[piece] = own;
+      known[piece] = there;
+    }
+  });
+  long double whole = 0;
+  double count = 0;
+  for (std::size_t piece = 0; piece < pieces; ++piece) {
+    whole += sum[piece];
+    count += static_cast<double>(known[piece]);
+  }
+  return Rcpp::NumericVector::create(static_cast<double>(whole), count);
+}
+
+}  // namespace
 
 // The sum of the values of the lines to keep (all for NULL), and how many are known.
 // [[Rcpp::export(rng = false)]]
 Rcpp::NumericVector kernel_second_sum(SEXP values, SEXP keep) {
-  const R_xlen_t n = Rf_xlength(values);
+  const std::size_t n = Rf_xlength(values);
   const int* const pick = Rf_isNull(keep) ? nullptr : LOGICAL_RO(keep);
-  long double sum = 0;
-  R_xlen_t known = 0;
-  if (TYPEOF(values) == INTSXP) {
-    const int* const v = INTEGER_RO(values);
-    for (R_xlen_t i = 0; i < n; ++i) {
-      const bool counts = (!pick || pick[i]) & (v[i] != NA_INTEGER);
-      sum += counts ? v[i] : 0;
-      known += counts;
-    }
-  } else {
-    const double* const v = REAL_RO(values);
-    for (R_xlen_t i = 0; i < n; ++i) {
-      const bool counts = (!pick || pick[i]) & !std::isnan(v[i]);
-      sum += counts ? v[i] : 0;
-      known += counts;
-    }
-  }
-  return Rcpp::NumericVector::create(static_cast<double>(sum),
-                                     static_cast<double>(known));
+  if (TYPEOF(values) == INTSXP) return sum_of(INTEGER_RO(values), pick, n);
+  return sum_of(REAL_RO(values), pick, n);
 }
 
 // Which names, numbered from 1, the lines to keep have.
@@ -68,4 +99,14 @@ Rcpp::LogicalVector kernel_second_seen(Rcpp::IntegerVector at, SEXP keep, int na
   for (R_xlen_t i = 0; i < n; ++i)
     if ((!pick || pick[i]) && place[i] != NA_INTEGER) out[place[i] - 1] = TRUE;
   return seen;
+}
+
+// Whether each of the names is one of these few values, letter by letter.
+// [[Rcpp::export(rng = false)]]
+Rcpp::LogicalVector kernel_second_named(SEXP names, std::vector<std::string> values) {
+  const Texts of(names);
+  Rcpp::LogicalVector out(of.size());
+  for (std::size_t i = 0; i < of.size(); ++i)
+    out[i] = std::find(values.begin(), values.end(), of[i]) != values.end();
+  return out;
 }

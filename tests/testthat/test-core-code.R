@@ -98,3 +98,36 @@ test_that("long, nested and many names are sorted by their bytes, whatever the n
   ranks <- internal("name_ranks")(c("b", "", NA, "a", "b"))
   expect_identical(ranks, c(2L, 0L, 0L, 1L, 2L))
 })
+
+test_that("names are found alike among texts of R and of a kept file", {
+  withr::local_seed(12)
+  path <- withr::local_tempfile()
+  names <- sort(unique(c(sprintf("n%03d", sample(999, 300)), "caf\u00e9", "Zo\u00eb & S\u00f6hne", "x")),
+                method = "radix")
+  expect_identical(internal("kernel_write_vector")(path, names), "")
+  mapped <- internal("kernel_mapped")(path, "text", file.size(path), list())
+  for (values in list(c("n001", "n500", "x", NA, "", "caf\u00e9", "n001"), character(), names,
+                      iconv("caf\u00e9", "UTF-8", "latin1"))) {
+    expect_identical(internal("name_places")(mapped, values), match(values, names, nomatch = 0L))
+    expect_identical(internal("name_places")(names, values), match(values, names, nomatch = 0L))
+    expect_identical(internal("is_named")(mapped, values), names %in% values)
+    known <- enc2utf8(values[!is.na(values)])
+    expect_identical(internal("kernel_second_named")(mapped, known), names %in% known)
+    expect_identical(internal("not_among")(values, mapped), setdiff(values, names))
+  }
+})
+
+test_that("whole numbers are counted alike with and without a copy", {
+  withr::local_seed(13)
+  count_values <- internal("count_values")
+  for (v in list(sample(c(-50:50, NA), 3000, TRUE), NA_integer_, integer(), c(-2e9, 2e9, 5),
+                 sample(.Machine$integer.max, 50))) {
+    x <- list(v = as.integer(v), decimals = 2)
+    for (keep in list(NULL, seq_along(v) %% 3 == 1)) {
+      kept <- x
+      if (!is.null(keep)) kept$v <- x$v[keep]
+      expect_equal(internal("count_whole")(x, keep),
+                 c(list(missing = as.double(sum(is.na(kept$v)))), count_values(kept)))
+    }
+  }
+})

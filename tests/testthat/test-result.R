@@ -62,6 +62,31 @@ test_that("nearest words: by letters and by shared words", {
   expect_equal(nearest("a(b", "a(bc"), "a(bc")
 })
 
+test_that("the nearest of a great many names are those that a look at each finds", {
+  withr::local_seed(14)
+  nearest <- internal("nearest")
+  parts <- c("Hale", "Moor", "Quarry", "Combe", "Farm", "Apiary", "Z\u00fcrich", "Ltd", "&")
+  names <- unique(replicate(12000, paste(c(sample(parts, 3, TRUE), sample(1e5, 1)), collapse = " ")))
+  expect_gt(length(names), 5000)
+  distance <- function(word, of) as.vector(utils::adist(word, of, ignore.case = TRUE))
+  for (name in sample(names, 20)) {
+    word <- paste0(substr(name, 1, 3), "x", substr(name, 5, nchar(name)))
+    near <- nearest(word, names)
+    expect_length(near, 3)
+    # None is nearer than those told.
+    expect_equal(min(distance(word, near)), min(distance(word, names)))
+  }
+  expect_identical(nearest("qqqqqqqqqqqqqqqqqqqqqqqqqqqq", names), character())
+  # The kernel's distances are those of base R.
+  for (most in 0:4) for (word in tolower(sample(names, 5))) {
+    few <- iconv(sample(names, 300), "UTF-8", "ASCII", sub = "u")
+    word <- iconv(word, "UTF-8", "ASCII", sub = "u")
+    found <- internal("kernel_text_near")(few, word, character(), most, 1000L)
+    begins <- startsWith(tolower(few), word)
+    expect_setequal(found, which(distance(word, few) <= most | begins))
+  }
+})
+
 test_that("the change of a rate is in points: in tables, printed, in workbooks, in sentences", {
   asked <- list(
     standings = list(each = "rep", metrics = "margin_rate", when = "2026-Q2",
