@@ -189,6 +189,10 @@ kernel_second_meets <- function(at, before, passes, left) {
     .Call(`_longladder_kernel_second_meets`, at, before, passes, left)
 }
 
+kernel_second_ends <- function(values) {
+    .Call(`_longladder_kernel_second_ends`, values)
+}
+
 kernel_second_sum <- function(values, keep) {
     .Call(`_longladder_kernel_second_sum`, values, keep)
 }

@@ -1,6 +1,8 @@
 # What one column holds, and what its name says.
 
-id_words <- "(^|[^a-z])(no|nr|num|number|id|code|key|ref|reference|sku|ean|barcode)$"
+# German and its neighbours write the word for a number to the word before.
+id_words <- paste0("(^|[^a-z])(no|nr|num|number|id|code|key|ref|reference|sku|ean|barcode)$",
+                   "|[a-z](nr|nummer)$")
 
 # A column's name as lower case words joined by underscores.
 column_word <- function(name) {

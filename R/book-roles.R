@@ -1,7 +1,8 @@
 # What each column is: identifier, date, dimension or measure, guessed from names, types and how
 # many distinct values there are, with the reason.
 
-order_words <- "order|invoice|document|receipt|ticket|transaction|shipment|delivery"
+order_words <- paste0("order|invoice|document|receipt|ticket|transaction|shipment|delivery|",
+                      "auftrag|beleg|bestell|rechnung")
 thing_words <- "^(account|customer|client|item|product|article|material|store|outlet)$"
 part_words <- "^(year|month|quarter|week|day|weekday|hour|period|postcode|zip)$"
 people_words <- paste0("^(sales_?)?(reps?|representative|person|man|seller|agent|employee|clerk|",

@@ -113,37 +113,6 @@ draft_registers <- function(links, folder) {
   }, ""), "")
 }
 
-draft_metrics <- function(book) {
-  own <- book$fields[book$fields$from == "lines" & book$fields$role == "measure" &
-                       book$fields$type == "number", ]
-  pick <- function(...) {
-    for (pattern in c(...)) {
-      hit <- own$name[grepl(pattern, column_word(own$name))]
-      if (length(hit)) return(hit[1])
-    }
-  }
-  money <- pick("^net", "revenue|turnover", "amount", "sales", "value", "total", "gross") %||%
-    own$name[1]
-  cost <- setdiff(pick("^cost", "cogs|cost"), money)
-  quantity <- setdiff(pick("^(qty|quantity|units|pieces)", "qty|quantity|units|pieces"), money)
-  free <- function(name) if (guarded(name) %in% book$fields$name) paste0("total_", name) else name
-  revenue <- free("revenue")
-  formula <- function(x) draft_quoted(x)
-  c("metrics:", paste0("  ", revenue, ": {is: ", formula(paste0("sum(", name_text(money), ")")),
-                       ", unit: money}"),
-    if (length(cost)) c(
-      paste0("  ", free("margin"), ": {is: ", formula(paste0(revenue, " - sum(", name_text(cost),
-                                                              ")")), ", unit: money}"),
-      paste0("  ", free("margin_rate"), ": {is: ", formula(paste(free("margin"), "/", revenue)),
-             ", unit: percent}")),
-    if (!is.null(book$order)) c(
-      paste0("  ", free("orders"), ": ", formula(paste0("distinct(", name_text(book$order), ")"))),
-      paste0("  ", free("average_order"), ": {is: ", formula(paste(revenue, "/", free("orders"))),
-             ", unit: money}")),
-    if (length(quantity)) paste0("  ", free("units"), ": ",
-                                 formula(paste0("sum(", name_text(quantity), ")"))), "")
-}
-
 draft_rest <- function(book) {
   own <- book$fields[book$fields$from == "lines" & book$fields$role == "dimension" &
                        book$fields$type == "text", ]

@@ -57,8 +57,8 @@ one_turn <- function(talk, answers, line) {
   if (plain %in% c("command", "show as command", "as command")) {
     if (is.null(last)) refuse_question(line, "Nothing was asked yet")
     told <- facts(last)
-    writeLines(paste0("longladder ", sub(" ", paste0(words_of_book(talk$read), " "),
-                                         paste0(call_command(told$study, told$asked), " "),
+    call <- paste0(call_command(told$study, told$asked), " ")
+    writeLines(paste0("longladder ", sub(" ", paste0(words_of_call(talk$read, call), " "), call,
                                          fixed = TRUE)), useBytes = TRUE)
     return(answers)
   }

@@ -89,7 +89,7 @@ agenda_lines <- function(talk) {
     study <- call_command(one$study, one$args)
     rest <- substring(study, nchar(one$study) + 1)
     c(paste0("  ", say_call(talk$book, one$study, one$args), ": ", one$reason),
-      paste0("    longladder ", one$study, words_of_book(talk$read), rest))
+      paste0("    longladder ", one$study, words_of_call(talk$read, rest), rest))
   })
   enc2utf8(c(if (length(pages)) c("the brief's pages", unlist(pages), ""),
              if (length(asking)) c("worth asking now", unlist(asking))))

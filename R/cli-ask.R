@@ -15,8 +15,11 @@ run_ask <- function(words) {
   if (!length(asked) && is.null(options$from) && can_prompt()) return(ask_at_prompt(words))
   question <- if (length(asked) && is.null(options$from)) read$lines[asked]
   read$lines <- if (length(question)) read$lines[-asked] else read$lines
+  book <- command_book(read)
+  drafted <- draft_for_words(book)
+  read$drafted <- drafted$define
   talk <- list(options = options, read = read, means = asked_means(options$means),
-               brief = asked_brief(read), book = command_book(read))
+               brief = asked_brief(read), book = drafted$book)
   if (!is.null(options$from)) return(ask_many(talk))
   if (length(question)) return(ask_once(talk, question))
   if (interactive() || isatty(stdin())) return(ask_in_turn(talk))

@@ -161,6 +161,36 @@ only_option <- function(options) {
 most_told <- 40
 
 # Without a brief the person should see how the columns were understood.
+# A book without metrics is asked in words by those of a first brief, which are told: list(book,
+# define), their formulas by name.
+draft_for_words <- function(book) {
+  out <- with_drafted(book)
+  made <- setdiff(names(out$metrics), names(book$metrics))
+  define <- vapply(out$metrics[made], `[[`, "", "text")
+  names(define) <- unguarded(made)
+  if (length(define))
+    tell(paste0("no metric was given; as a first brief has them: ",
+                paste0(names(define), " = ", define, collapse = ", "),
+                " ('longladder draft' writes that brief, --define gives others)"))
+  list(book = out, define = define)
+}
+
+# Those of the drafted metrics that the words of a call need, as words of the command.
+drafted_words <- function(define, call) {
+  said <- function(text) {
+    names(define)[vapply(names(define), function(name) grepl(paste0("\\b", name, "\\b"), text), NA)]
+  }
+  # Without a metric the first serves.
+  need <- union(utils::head(names(define), 1), said(call))
+  repeat {
+    more <- union(need, unlist(lapply(define[need], said)))
+    if (length(more) == length(need)) break
+    need <- more
+  }
+  used <- names(define) %in% need
+  if (any(used)) paste("--define", vapply(paste0(names(define), "=", define)[used], shell_quoted, ""))
+}
+
 tell_roles <- function(book) {
   own <- book$fields[book$fields$from == "lines", ]
   one <- function(role) {

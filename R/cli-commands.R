@@ -44,6 +44,7 @@ command_desk <- declare(
   "desk", "Open the desk: ask in words or by pointing, in the browser, on this machine alone",
   args = list(
     port = arg("whole", "where it is served (default: a free one)"),
-    open = arg("choice", "open the browser: yes, no (default: yes)")),
+    open = arg("choice", "open the browser: yes, no (default: yes)"),
+    upload = arg("flag", "let people bring a file of lines of their own")),
   examples = c("inst/extdata/longladder.yml",
                "inst/extdata/order_lines.csv --define 'revenue=sum(net)'"))

@@ -20,12 +20,12 @@ run_desk <- function(words) {
   open <- check_choice(options$open %||% "yes", "open", list(choices = c("yes", "no"))) == "yes"
   opened <- function() {
     brief <- asked_brief(read)
-    book <- command_book(read)
+    book <- draft_for_words(command_book(read))$book
     if (is.null(brief)) return(list(book = book))
     opened_brief(brief, book, if (length(read$lines)) command_lines(read), read$options)
   }
   desk <- opened()
   serve_desk(desk$book, if (inherits(desk, "ll_brief")) desk, opened, port,
-             open && (interactive() || isatty(stdout())))
+             open && (interactive() || isatty(stdout())), isTRUE(options$upload))
   0L
 }

@@ -79,12 +79,18 @@ next_commands <- function(result, read) {
   study <- sub(" .*", "", found$command)
   rest <- substring(found$command, nchar(study) + 1)
   data.frame(words = found$words, question = found$question,
-             command = paste0("longladder ", study, words_of_book(read), rest))
+             command = paste0("longladder ", study, vapply(rest, words_of_call, "", read = read),
+                              rest))
 }
 
 hint_lines <- function(found) {
   if (!NROW(found)) return(character())
   c("", "next", paste0("  ", found$question, "\n    ", found$command))
+}
+
+# The words that tell of the book, as they were given, and of drafted metrics those that a call needs.
+words_of_call <- function(read, call) {
+  paste(c(words_of_book(read), drafted_words(read$drafted, call)), collapse = " ")
 }
 
 # The words that tell of the book, as they were given.

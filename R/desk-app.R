@@ -2,7 +2,11 @@
 # it asks studies, and shows what they say.
 
 desk_app <- function(shared, token) {
-  shiny::shinyApp(function(req) guarded_page(shared, token, req), desk_server(shared, token))
+  begin <- function() {
+    old <- options(shiny.maxRequestSize = brought_limit(shared$upload))
+    shiny::onStop(function() options(old))
+  }
+  shiny::shinyApp(function(req) guarded_page(shared, token, req), desk_server(shared, token), begin)
 }
 
 # The page for who brings the token; else that it is asked for.
@@ -11,7 +15,7 @@ guarded_page <- function(shared, token, req) {
     return(shiny::httpResponse(403L, "text/plain", paste(
       "This desk opens with the whole address that 'longladder desk' printed.\n")))
   bslib::page(theme = bslib::bs_theme(version = 5), lang = "en",
-              desk_page(shared$book, shared$book$title %||% "Desk"))
+              desk_page(shared$book, shared$upload))
 }
 
 same_token <- function(token, given) is.null(token) || one_text(given) && identical(given, token)
@@ -27,7 +31,8 @@ desk_server <- function(shared, token) {
       heads = shiny::reactiveValues(), pictures = shiny::reactiveValues(),
       said = shiny::reactiveVal(NULL), form = shiny::reactiveVal(NULL),
       agenda = shiny::reactiveVal(shared$agenda), defined = shiny::reactiveVal(NULL),
-      handing = NULL, opened = NULL, known = FALSE), parent = emptyenv())
+      handing = NULL, opened = NULL, known = FALSE, book = shiny::reactiveVal(0), brought = NULL, work = shiny::reactiveVal(0),
+      bringing = NULL), parent = emptyenv())
     shiny::observeEvent(input$address, {
       if (!me$known && !same_token(token, input$address$key)) return(session$close())
       me$known <- TRUE
@@ -36,11 +41,16 @@ desk_server <- function(shared, token) {
     shiny::observeEvent(input$act, if (me$known) act_on(me, input$act))
     shiny::observeEvent(input$typed, if (me$known) complete_typed(me, input$typed))
     shiny::observeEvent(input$defining, if (me$known)
-      me$defined(check_definition(shared$book, input$defining)))
+      me$defined(check_definition(me$shared$book, input$defining)))
+    shiny::observeEvent(input$brought, if (me$known)
+      tryCatch(bring_file(me, input$brought), error = function(e) me$said(e)))
     show_parts(me)
     shiny::observe(show_trail(me))
     shiny::observe(work_on(me))
-    session$onSessionEnded(function() for (job in me$jobs) stop_job(shared, job$job))
+    session$onSessionEnded(function() {
+      for (job in me$jobs) stop_job(me$shared, job$job)
+      forget_brought(me)
+    })
   }
 }
 

@@ -6,9 +6,12 @@ desk_button <- function(act, text, ..., class = "plain") {
   htmltools::tags$button(type = "button", class = class, "data-act" = act, ..., page_text(text))
 }
 
+desk_title <- function(book) book$title %||% "Desk"
+
 # The whole page; its parts are filled in as they are known.
-desk_page <- function(book, title) {
+desk_page <- function(book, upload) {
   tags <- htmltools::tags
+  title <- desk_title(book)
   part <- function(name) shiny::uiOutput(name)
   htmltools::tagList(
     tags$head(
@@ -32,7 +35,8 @@ desk_page <- function(book, title) {
         tags$section(id = "trail", "aria-label" = "Answers"),
         tags$section(id = "ask", "aria-label" = "The question", ask_html(book), part("said_part"),
                      part("form_part"))),
-      tags$aside(id = "book", "aria-label" = "The book", part("book_part"), define_html())),
+      tags$aside(id = "book", "aria-label" = "The book", part("book_part"), define_html(),
+                 if (upload) bring_html())),
     tags$div(id = "menu", role = "menu", hidden = NA))
 }
 
@@ -121,7 +125,7 @@ book_html <- function(book) {
 
 ask_html <- function(book) {
   tags <- htmltools::tags
-  hint <- paste0("Ask in plain words, such as: ", first_example(book))
+  hint <- question_hint(book)
   tags$form(
     id = "asking", autocomplete = "off",
     tags$label(class = "ahead", "for" = "question", "The next question"),
@@ -133,6 +137,8 @@ ask_html <- function(book) {
              desk_button("form", "As a form", "aria-expanded" = "false")),
     tags$ul(id = "choices", role = "listbox", "aria-label" = "How it may go on", hidden = NA))
 }
+
+question_hint <- function(book) paste0("Ask in plain words, such as: ", first_example(book))
 
 first_example <- function(book) {
   metric <- names(book$metrics)[1]

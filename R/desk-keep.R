@@ -112,5 +112,6 @@ hand_over <- function(me) {
   pages <- names(brief$pages)[titles %in% me$shared$kept]
   if (!length(brief$pages)) ll_abort("The brief has no pages to hand over.", "argument")
   me$handing <- start_job(me$shared, list(kind = "run", pages = pages))
+  begin_work(me)
   said_note(me, "Handing over \u2026")
 }

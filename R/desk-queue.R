@@ -3,6 +3,7 @@
 # One answer at a time, each shown before the next is begun; then the agenda, item by item.
 work_on <- function(me) {
   desk <- me$desk()
+  me$work()
   shared <- me$shared
   if (!me$known) return(shiny::invalidateLater(50))
   # The brief was opened anew.
@@ -35,6 +36,7 @@ work_on <- function(me) {
       me$answers[[id]] <- kept
     return(shiny::invalidateLater(1))
   }
+  if (take_brought(me)) waiting <- TRUE
   if (find_next(me)) return(shiny::invalidateLater(40))
   handed <- if (!is.null(me$handing)) job_done(shared, me$handing)
   if (!is.null(handed)) {
@@ -43,6 +45,9 @@ work_on <- function(me) {
   }
   if (waiting || !is.null(me$handing)) shiny::invalidateLater(150)
 }
+
+# There is work that is no step.
+begin_work <- function(me) me$work(shiny::isolate(me$work()) + 1)
 
 show_answer <- function(me, id, key, result) {
   shown <- list(result = result)

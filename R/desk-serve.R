@@ -15,6 +15,8 @@
 #' @param book (`ll_book` or `ll_brief`) the book, or a brief with its pages.
 #' @param port (whole number) where it is served; a free one if not given.
 #' @param open (flag) whether the browser is opened.
+#' @param upload (flag) whether people may bring a file of lines of their own, up to 50 MB: it is
+#'   opened as a book that only their page sees, and is gone when they leave.
 #' @param token (text) what the address must bring as `key`; `NULL` where whoever serves the
 #'   application lets in only those who may see it.
 #' @return `ll_desk()`: nothing; it runs until it is stopped. `ll_desk_app()`: a shiny application,
@@ -24,11 +26,11 @@
 #' @examples
 #' if (interactive()) ll_desk(ll_demo())
 #' @export
-ll_desk <- function(book, port = NULL, open = interactive()) {
+ll_desk <- function(book, port = NULL, open = interactive(), upload = FALSE) {
   shown <- desk_parts(book)
   port <- check_port(port)
   open <- check_flag(open, "open")
-  serve_desk(shown$book, shown$brief, shown$reopen, port, open)
+  serve_desk(shown$book, shown$brief, shown$reopen, port, open, check_flag(upload, "upload"))
 }
 
 check_port <- function(port) {
@@ -37,24 +39,27 @@ check_port <- function(port) {
 
 #' @rdname ll_desk
 #' @export
-ll_desk_app <- function(book, token = NULL) {
+ll_desk_app <- function(book, token = NULL, upload = FALSE) {
   shown <- desk_parts(book)
+  upload <- check_flag(upload, "upload")
   if (!is.null(token)) token <- check_words(token, "token", one = TRUE)
   need_desk()
   serve_files()
-  with_safe_headers(desk_app(new_shared(shown$book, shown$brief, shown$reopen), token))
+  shared <- new_shared(shown$book, shown$brief, shown$reopen,
+                       start_helper(shown$book, shown$reopen), upload)
+  with_safe_headers(desk_app(shared, token))
 }
 
 # list(book, brief, reopen) of a book, or of a brief, which can be opened anew.
 desk_parts <- function(book) {
   brief <- if (inherits(book, "ll_brief")) book
   if (!is.null(brief)) book <- brief$book
-  list(book = check_book(book), brief = brief,
+  list(book = with_drafted(check_book(book)), brief = brief,
        reopen = if (!is.null(brief)) function() ll_brief(brief$file, brief$lines, brief$set))
 }
 
 # The desk of a book, and of the brief that it is of, which `reopen` opens anew.
-serve_desk <- function(book, brief, reopen, port, open) {
+serve_desk <- function(book, brief, reopen, port, open, upload) {
   need_desk()
   token <- new_token()
   if (!is.null(port) && !is_free(port))
@@ -68,7 +73,7 @@ serve_desk <- function(book, brief, reopen, port, open) {
   tell(paste0("the desk: ", address, "\n(stop it with Ctrl-C)"))
   # What was read first of the book is made before anybody waits for it.
   ask_vocabulary(book)
-  shared <- new_shared(book, brief, reopen)
+  shared <- new_shared(book, brief, reopen, start_helper(book, reopen), upload)
   on.exit(stop_helper(shared), add = TRUE)
   app <- with_safe_headers(desk_app(shared, token))
   browse <- if (open) function(url) utils::browseURL(address) else FALSE

@@ -1,14 +1,17 @@
 # What a session shows: the parts of the page and the steps of the trail, as their answers come.
 
 show_parts <- function(me) {
-  book <- me$shared$book
   me$output$book_part <- shiny::renderUI({
+    me$book()
     me$shared$opened()
     me$shared$found()
     side_html(me$shared)
   })
   me$output$defined_part <- shiny::renderUI(defined_html(me$defined()))
-  me$output$held_part <- shiny::renderUI(held_html(book, me$desk()))
+  me$output$held_part <- shiny::renderUI({
+    me$book()
+    held_html(me$shared$book, me$desk())
+  })
   me$output$agenda_part <- shiny::renderUI({
     items <- me$agenda()
     if (is.null(items)) waiting_html() else agenda_html(items, !length(me$desk()$steps))

@@ -162,8 +162,7 @@ second_looped <- function(source, tree, keep) {
   if (!is.numeric(values)) return(NULL)
   out <- kernel_second_sum(values, keep)
   if (tree$fn == "count") return(out[2])
-  lines <- if (is.null(keep)) source$n else sum(keep)
-  if (lines && !out[2]) NA_real_ else out[1]
+  if (!out[2] && (if (is.null(keep)) source$n > 0 else any(keep))) NA_real_ else out[1]
 }
 
 # How many names of a field these lines have. Of all lines they are known once looked for. Of some,
@@ -269,7 +268,8 @@ second_days <- function(source, name) {
 # are numbered from the first on as they are, which is sooner than looking each up.
 days_apart <- function(value) {
   whole <- if (is.integer(value)) value else suppressWarnings(as.integer(value))
-  ends <- suppressWarnings(c(min(whole, na.rm = TRUE), max(whole, na.rm = TRUE)))
+  ends <- if (length(whole) >= 1e6) kernel_second_ends(whole) else
+    suppressWarnings(c(min(whole, na.rm = TRUE), max(whole, na.rm = TRUE)))
   if (all(is.finite(ends)) && diff(ends) < 20000 &&
         (is.integer(value) || identical(as.double(whole), value)))
     return(list(value = value, days = as.numeric(ends[1]:ends[2]), at = whole,

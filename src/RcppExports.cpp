@@ -559,6 +559,16 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
+// kernel_second_ends
+Rcpp::NumericVector kernel_second_ends(Rcpp::IntegerVector values);
+RcppExport SEXP _longladder_kernel_second_ends(SEXP valuesSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::traits::input_parameter< Rcpp::IntegerVector >::type values(valuesSEXP);
+    rcpp_result_gen = Rcpp::wrap(kernel_second_ends(values));
+    return rcpp_result_gen;
+END_RCPP
+}
 // kernel_second_sum
 Rcpp::NumericVector kernel_second_sum(SEXP values, SEXP keep);
 RcppExport SEXP _longladder_kernel_second_sum(SEXP valuesSEXP, SEXP keepSEXP) {
@@ -847,6 +857,7 @@ static const R_CallMethodDef CallEntries[] = {
     {"_longladder_kernel_records", (DL_FUNC) &_longladder_kernel_records, 2},
     {"_longladder_kernel_rewrite", (DL_FUNC) &_longladder_kernel_rewrite, 5},
     {"_longladder_kernel_second_meets", (DL_FUNC) &_longladder_kernel_second_meets, 4},
+    {"_longladder_kernel_second_ends", (DL_FUNC) &_longladder_kernel_second_ends, 1},
     {"_longladder_kernel_second_sum", (DL_FUNC) &_longladder_kernel_second_sum, 2},
     {"_longladder_kernel_second_seen", (DL_FUNC) &_longladder_kernel_second_seen, 3},
     {"_longladder_kernel_second_named", (DL_FUNC) &_longladder_kernel_second_named, 2},

@@ -4,7 +4,9 @@
 // the tests hold these against it.
 #include <Rcpp.h>
 #include <algorithm>
+#include <climits>
 #include <cmath>
+#include <cstdint>
 #include <vector>
 #include "texts.h"
 #include "threads.h"
@@ -40,6 +42,27 @@ Rcpp::List kernel_second_meets(Rcpp::IntegerVector at, int before,
   return Rcpp::List::create(Rcpp::_["keep"] = keep, Rcpp::_["count"] = count);
 }
 
+// The least and the most of whole numbers that are known; infinite where none is, as base R's are.
+// [[Rcpp::export(rng = false)]]
+Rcpp::NumericVector kernel_second_ends(Rcpp::IntegerVector values) {
+  const R_xlen_t n = values.size();
+  const int* const v = INTEGER_RO(values);
+  const int threads = threads_for(n);
+  std::vector<int> least(threads, INT_MAX), most(threads, NA_INTEGER);
+  in_threads(n, threads, [&](int t, std::size_t from, std::size_t to) {
+    int low = least[t], high = most[t];
+    for (std::size_t i = from; i < to; ++i) {
+      low = v[i] != NA_INTEGER && v[i] < low ? v[i] : low;
+      high = v[i] > high ? v[i] : high;
+    }
+    least[t] = low;
+    most[t] = high;
+  });
+  const int high = *std::max_element(most.begin(), most.end());
+  if (high == NA_INTEGER) return Rcpp::NumericVector::create(R_PosInf, R_NegInf);
+  return Rcpp::NumericVector::create(*std::min_element(least.begin(), least.end()), high);
+}
+
 namespace {
 
 bool is_there(int v) { return v != NA_INTEGER; }
@@ -49,15 +72,16 @@ bool is_there(double v) { return !std::isnan(v); }
 // the last places of the whole.
 constexpr std::size_t kSummed = 1 << 14;
 
-template <class T>
+// `Sum` holds what a piece comes to: whole numbers to the last place.
+template <class Sum, class T>
 Rcpp::NumericVector sum_of(const T* v, const int* pick, std::size_t n) {
   const std::size_t pieces = (n + kSummed - 1) / kSummed;
-  std::vector<long double> sum(pieces);
+  std::vector<Sum> sum(pieces);
   std::vector<std::size_t> known(pieces);
   // Pieces are shared out as lines are.
   in_threads(pieces, threads_for(n), [&](int, std::size_t from, std::size_t to) {
     for (std::size_t piece = from; piece < to; ++piece) {
-      long double own = 0;
+      Sum own = 0;
       std::size_t there = 0;
       for (std::size_t i = piece * kSummed; i < std::min(n, (piece + 1) * kSummed); ++i) {
         const bool counts = (!pick || pick[i]) & is_there(v[i]);
@@ -84,8 +108,8 @@ Rcpp::NumericVector sum_of(const T* v, const int* pick, std::size_t n) {
 Rcpp::NumericVector kernel_second_sum(SEXP values, SEXP keep) {
   const std::size_t n = Rf_xlength(values);
   const int* const pick = Rf_isNull(keep) ? nullptr : LOGICAL_RO(keep);
-  if (TYPEOF(values) == INTSXP) return sum_of(INTEGER_RO(values), pick, n);
-  return sum_of(REAL_RO(values), pick, n);
+  if (TYPEOF(values) == INTSXP) return sum_of<std::int64_t>(INTEGER_RO(values), pick, n);
+  return sum_of<long double>(REAL_RO(values), pick, n);
 }
 
 // Which names, numbered from 1, the lines to keep have.

@@ -306,6 +306,11 @@
     Shiny.addCustomMessageHandler("picture", function (message) {
       step(message.step).querySelector("select[data-act=picture]").value = message.picture;
     });
+    Shiny.addCustomMessageHandler("book", function (message) {
+      document.querySelector("header h1").textContent = message.title;
+      document.querySelector("header p").textContent = message.words;
+      byId("question").placeholder = message.hint;
+    });
     Shiny.addCustomMessageHandler("question", function (message) {
       byId("question").value = message.text;
       byId("question").focus();

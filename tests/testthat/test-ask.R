@@ -499,3 +499,34 @@ test_that("books without metrics, dates or registers, and odd names, answer or s
     if (inherits(got, "ll_result")) expect_identical(ll_question(got), ll_question(got))
   }
 })
+
+test_that("lines alone are asked by the metrics of a first brief, which are told; what is told runs", {
+  withr::local_dir(withr::local_tempdir())
+  file.copy(demo_path("order_lines.csv"), "lines.csv")
+  got <- command("ask", "top 3 reps by margin rate in 2025", "lines.csv")
+  expect_identical(got$status, 0L)
+  expect_match(got$err, "no metric was given; as a first brief has them: revenue = sum(net), margin",
+               fixed = TRUE)
+  # The same as with the metrics of that brief.
+  writeLines(ll_draft("lines.csv"), "longladder.yml")
+  expect_identical(command("ask", "top 3 reps by margin rate in 2025", "--brief",
+                           "longladder.yml")$out[1], got$out[1])
+  unlink("longladder.yml")
+  # Only what a line needs stands in it, and it runs.
+  lines <- trimws(grep("^    longladder ", c(got$out, command("ask", "lines.csv")$out), value = TRUE))
+  expect_gt(length(lines), 5)
+  expect_no_match(lines, "units=")
+  for (line in lines) expect_identical(command(scan(text = line, what = "", quote = "'",
+                                                    quiet = TRUE)[-1])$status, 0L, info = line)
+  # Other words for things, and lines in which nothing can be added up.
+  utils::write.csv2(data.frame(Belegnr = 1:40 %/% 2, Kunde = letters[1:4], Menge = 1:4,
+                               `Betrag EUR` = 1:40 + .25, check.names = FALSE), "de.csv",
+                    row.names = FALSE)
+  got <- command("ask", "top 2 kunde", "de.csv")
+  expect_identical(got$status, 0L)
+  expect_match(got$err, "revenue = sum(`Betrag EUR`), orders = distinct(Belegnr)", fixed = TRUE)
+  writeLines(c("name,day", "a,2025-01-01", "b,2025-01-02"), "none.csv")
+  got <- command("ask", "top names", "none.csv")
+  expect_identical(got$status, 2L)
+  expect_match(got$err, "has no metrics")
+})

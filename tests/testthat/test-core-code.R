@@ -131,3 +131,42 @@ test_that("whole numbers are counted alike with and without a copy", {
     }
   }
 })
+
+test_that("conditions on whole numbers are those of base R, at the ends of what there is too", {
+  withr::local_seed(15)
+  meet <- internal("kernel_meet")
+  far <- .Machine$integer.max
+  edges <- c(NA, 0L, 1L, -1L, far, -far, far - 1L, 1L - far)
+  v <- c(edges, sample(-100:100, 200, TRUE))
+  w <- rev(v)
+  truth <- function(x, op, limit) {
+    if (op == "missing") return(is.na(x))
+    out <- do.call(op, list(as.double(x), limit))
+    out & !is.na(out)
+  }
+  limits <- c(0, 1, -1, .5, -.5, far, -far, far + 1, -far - 1, far + 2, 1e12, -1e12, Inf, -Inf, 42)
+  one <- function(x) {
+    op <- sample(c("<", "<=", ">", ">=", "==", "!=", "missing"), 1)
+    list(values = x, op = op, limit = if (op == "missing") 0 else sample(limits, 1))
+  }
+  holds <- function(step) truth(step$values, step$op, step$limit)
+  for (i in 1:400) {
+    a <- one(v)
+    b <- one(if (i %% 3) v else w)
+    op <- sample(c("&", "|"), 1)
+    both <- do.call(op, list(holds(a), holds(b)))
+    expect_identical(meet(length(v), list(a)), holds(a))
+    expect_identical(meet(length(v), list(a, b, list(op = op))), both)
+    expect_identical(meet(length(v), list(a, list(op = "!"), b, list(op = "&"))),
+                     !holds(a) & holds(b))
+    expect_identical(meet(length(v), list(a, b, list(op = op), b, list(op = "&"))),
+                     both & holds(b))
+  }
+})
+
+test_that("the ends of whole numbers are base R's", {
+  for (v in list(c(NA, 5L, -3L, 7L), NA_integer_, integer(), .Machine$integer.max,
+                 rep(c(2L, NA), 4e5)))
+    expect_identical(internal("kernel_second_ends")(as.integer(v)), suppressWarnings(
+      as.double(c(min(v, na.rm = TRUE), max(v, na.rm = TRUE)))))
+})

@@ -516,3 +516,59 @@ test_that("a brief is changed as text, or not at all", {
   expect_true("slow" %in% ll_brief(file)$book$fields$name)
   expect_identical(list.files(folder, "yml$"), "longladder.yml")
 })
+
+test_that("lines alone have an agenda; a file of one's own is opened for one person where it is let", {
+  skip_without_browser()
+  folder <- withr::local_tempdir()
+  odd <- file.path(folder, "<img src=x onerror=alert(1)>.csv")
+  utils::write.csv2(data.frame(Beleg = rep(1:60, 2), Datum = format(as.Date("2025-01-01") + 1:120,
+                                                                    "%d.%m.%Y"),
+                               Kunde = c("\u00dcnal", "b", "c"), Betrag = 1:120 + .5), odd,
+                    row.names = FALSE)
+  desk <- served_desk(demo_path("order_lines.csv"), "--upload")
+  page <- open_tab(desk$address)
+  other <- open_tab(desk$address)
+  items <- "Array.from(document.querySelectorAll('#agenda .item')).map(e => e.innerText).join()"
+  page$wait(paste0(items, ".indexOf('Top accounts') >= 0"))
+  bring <- function(path) {
+    root <- page$tab$DOM$getDocument()$root$nodeId
+    page$tab$DOM$setFileInputFiles(files = list(path), nodeId = page$tab$DOM$querySelector(
+      root, "#brought")$nodeId)
+  }
+  said <- function(words) page$wait(paste0(
+    "document.querySelector('#said_part').innerText.indexOf(", jsonlite::toJSON(
+      words, auto_unbox = TRUE), ") >= 0"))
+  ask_page(page, "revenue by rep")
+  bring(odd)
+  said("onerror=alert(1)>.csv' now, 120 lines; on opening:")
+  expect_match(page$js("document.querySelector('h1').textContent"), "<img src=x", fixed = TRUE)
+  expect_identical(page$js("document.querySelectorAll('.step:not([hidden])').length"), 0L)
+  page$wait(paste0(items, ".indexOf('Top Kunde') >= 0"))
+  ask_page(page, "top 2 kunde by revenue")
+  expect_match(shown(page)[[1]], "c leads by revenue with 2,480, 33.9 %")
+  # What is no file of lines is told, and nothing changes; keeping has no brief to write to.
+  for (wrong in list(c("a.docx", "PK", "no file of lines"), c("b.csv", "", "'b.csv' is empty"),
+                     c("c.parquet", "PAR1 x PAR1", "cannot be read as Parquet"))) {
+    writeLines(wrong[2], file.path(folder, wrong[1]), sep = "")
+    bring(file.path(folder, wrong[1]))
+    said(wrong[3])
+    expect_no_match(page$js("document.querySelector('#said_part').innerText"), "brought-")
+  }
+  page$press("[data-act=keep_open]")
+  page$press("[data-act=keep_typed]")
+  said("no brief to write to")
+  # Nobody else sees it, and neither does who comes anew.
+  ask_page(other, "revenue by rep")
+  expect_match(other$js("document.querySelector('h1').textContent"), "order_lines")
+  page$tab$Page$reload()
+  page$wait("(document.querySelector('h1') || {}).textContent === 'order_lines'")
+  said("not of this book, and left out")
+  expect_identical(c(page$messages(), other$messages()), character())
+  # Where it is not let there is no place for it, and what comes all the same is refused.
+  shut <- open_tab(served_desk(demo_path("order_lines.csv"))$address)
+  shut$wait("!!document.querySelector('#holding')")
+  expect_false(shut$js("!!document.querySelector('#brought')"))
+  expect_match(shut$js(paste0(
+    "new Promise(give => Shiny.shinyapp.makeRequest('uploadInit', [[{name: 'a.csv', size: 99, ",
+    "type: ''}]], give, give))")), "size")
+})

@@ -1,0 +1,49 @@
+# Draft, continued: the metrics that lines are likely to have, told from the names of their columns.
+# They stand in a first brief, and serve where lines alone are asked in words or on the desk.
+
+# list(revenue = list(is, unit), ...) in the order of a brief; NULL where nothing can be added up.
+drafted_metrics <- function(book) {
+  own <- book$fields[book$fields$from == "lines" & book$fields$role == "measure" &
+                       book$fields$type == "number", ]
+  if (!nrow(own)) return(NULL)
+  pick <- function(...) {
+    for (pattern in c(...)) {
+      hit <- own$name[grepl(pattern, column_word(own$name))]
+      if (length(hit)) return(hit[1])
+    }
+  }
+  # Amounts of money have decimals sooner than counts.
+  decimals <- own$name[grepl("decimals", own$why)]
+  money <- pick("^net", "revenue|turnover|umsatz", "amount|betrag", "sales", "value|wert",
+                "total|summe", "gross|brutto") %||% c(decimals, own$name)[1]
+  cost <- setdiff(pick("^cost", "cogs|cost|kosten"), money)
+  quantity <- setdiff(pick("^(qty|quantity|units|pieces|menge)",
+                           "qty|quantity|units|pieces|menge|anzahl"), money)
+  free <- function(name) if (guarded(name) %in% book$fields$name) paste0("total_", name) else name
+  revenue <- free("revenue")
+  metric <- function(name, is, unit = NULL) stats::setNames(list(list(is = is, unit = unit)), name)
+  total <- function(field) paste0("sum(", name_text(field), ")")
+  c(metric(revenue, total(money), "money"),
+    if (length(cost)) c(
+      metric(free("margin"), paste0(revenue, " - ", total(cost)), "money"),
+      metric(free("margin_rate"), paste(free("margin"), "/", revenue), "percent")),
+    if (!is.null(book$order)) c(
+      metric(free("orders"), paste0("distinct(", name_text(book$order), ")")),
+      metric(free("average_order"), paste(revenue, "/", free("orders")), "money")),
+    if (length(quantity)) metric(free("units"), total(quantity)))
+}
+
+draft_metrics <- function(book) {
+  metrics <- drafted_metrics(book)
+  c("metrics:", paste0("  ", names(metrics), ": ", vapply(metrics, function(one) {
+    is <- draft_quoted(one$is)
+    if (is.null(one$unit)) is else paste0("{is: ", is, ", unit: ", one$unit, "}")
+  }, "")), "")
+}
+
+# A book that has no metrics, with those of a first brief.
+with_drafted <- function(book) {
+  if (length(book$metrics)) return(book)
+  metrics <- drafted_metrics(book)
+  if (is.null(metrics)) book else add_metrics(book, lapply(metrics, Filter, f = Negate(is.null)))
+}

@@ -1,0 +1,85 @@
+# A file of one's own on the desk, where whoever serves it lets people bring one: it is opened as a
+# book of that person alone, with the metrics of a first brief, and is gone when the page is.
+
+# Bytes that a file may have.
+largest_upload <- 50 * 2^20
+
+# What shiny lets come in: nothing where files are not to be brought.
+brought_limit <- function(upload) if (upload) largest_upload else 1
+
+bring_html <- function() {
+  tags <- htmltools::tags
+  tags$details(
+    tags$summary("A file of your own"),
+    tags$p(class = "help", page_text(paste0(
+      "Lines as ", and_list(brought_endings(), last = "or"), ", up to ", largest_upload / 2^20,
+      " MB. Only this page sees them, as long as it is open."))),
+    shiny::fileInput("brought", NULL, accept = paste0(".", brought_endings()),
+                     buttonLabel = "Choose"))
+}
+
+# Kinds of files that are read as they are; what is packed could be a great deal more.
+brought_endings <- function() c("csv", "tsv", "txt", "parquet", "xlsx", "xls")
+
+# The file is opened beside, so that nobody waits for it.
+bring_file <- function(me, brought) {
+  if (!me$shared$upload || !is.data.frame(brought) || nrow(brought) != 1) return(invisible())
+  title <- one_line(basename(as.character(brought$name)))
+  ending <- tolower(tools::file_ext(title))
+  if (!ending %in% brought_endings())
+    ll_abort(c(paste0(quoted(title), " is no file of lines that can be brought here."),
+               i = paste0("Bring one as ", and_list(brought_endings(), last = "or"), ".")), "file")
+  # Under a name of ours: what a file is called is not to be trusted as a path.
+  folder <- tempfile("brought-")
+  dir.create(folder, mode = "0700")
+  path <- file.path(folder, paste0("lines.", ending))
+  file.rename(brought$datapath, path) || file.copy(brought$datapath, path)
+  me$brought <- c(me$brought, folder)
+  job <- list(kind = "bring", path = path, title = tools::file_path_sans_ext(title))
+  me$bringing <- list(job = start_job(me$shared, job), path = path, name = title)
+  begin_work(me)
+  me$said(list(note = paste0("Opening ", quoted(title), " \u2026")))
+}
+
+brought_book <- function(path, title) with_drafted(ll_book(path, title = title, cache = FALSE))
+
+# The file when it is open: from then on this page is about it. Whether it is still being opened.
+take_brought <- function(me) {
+  bringing <- me$bringing
+  if (is.null(bringing)) return(FALSE)
+  done <- job_done(me$shared, bringing$job)
+  if (is.null(done)) return(TRUE)
+  me$bringing <- NULL
+  book <- done$value
+  if (inherits(book, "condition")) {
+    # Nobody knows it by our name for it.
+    said <- gsub(bringing$path, bringing$name, conditionMessage(book), fixed = TRUE)
+    me$said(said_error(said))
+    return(FALSE)
+  }
+  look_at(me, new_shared(book, upload = TRUE))
+  fixes <- fixes_made(book)
+  me$said(list(note = paste0(
+    "This page is about ", quoted(bringing$name), " now, ", plural(book$lines, "line"),
+    if (NROW(fixes)) paste0("; on opening: ", paste(fixes$text, collapse = "; ")),
+    ". Loaded anew it is about the desk's own book again.")))
+  FALSE
+}
+
+# Another book for one person, on an empty desk.
+look_at <- function(me, shared) {
+  for (id in names(me$jobs)) drop_job(me, id)
+  me$shared <- shared
+  me$done <- list()
+  me$seen <- list()
+  me$looked_at <- NULL
+  me$form(NULL)
+  me$agenda(NULL)
+  set_desk(me, new_desk())
+  me$book(shiny::isolate(me$book()) + 1)
+  tell_page(me, "book", list(title = page_text(desk_title(shared$book)),
+                             words = page_text(book_words(shared$book)),
+                             hint = page_text(question_hint(shared$book))))
+}
+
+forget_brought <- function(me) unlink(me$brought, recursive = TRUE)
