@@ -547,11 +547,11 @@ BEGIN_RCPP
 END_RCPP
 }
 // kernel_second_meets
-Rcpp::List kernel_second_meets(Rcpp::IntegerVector at, int before, Rcpp::LogicalVector passes, SEXP left);
+Rcpp::List kernel_second_meets(SEXP at, int before, Rcpp::LogicalVector passes, SEXP left);
 RcppExport SEXP _longladder_kernel_second_meets(SEXP atSEXP, SEXP beforeSEXP, SEXP passesSEXP, SEXP leftSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
-    Rcpp::traits::input_parameter< Rcpp::IntegerVector >::type at(atSEXP);
+    Rcpp::traits::input_parameter< SEXP >::type at(atSEXP);
     Rcpp::traits::input_parameter< int >::type before(beforeSEXP);
     Rcpp::traits::input_parameter< Rcpp::LogicalVector >::type passes(passesSEXP);
     Rcpp::traits::input_parameter< SEXP >::type left(leftSEXP);
@@ -560,11 +560,11 @@ BEGIN_RCPP
 END_RCPP
 }
 // kernel_second_ends
-Rcpp::NumericVector kernel_second_ends(Rcpp::IntegerVector values);
+Rcpp::NumericVector kernel_second_ends(SEXP values);
 RcppExport SEXP _longladder_kernel_second_ends(SEXP valuesSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
-    Rcpp::traits::input_parameter< Rcpp::IntegerVector >::type values(valuesSEXP);
+    Rcpp::traits::input_parameter< SEXP >::type values(valuesSEXP);
     rcpp_result_gen = Rcpp::wrap(kernel_second_ends(values));
     return rcpp_result_gen;
 END_RCPP
@@ -581,11 +581,11 @@ BEGIN_RCPP
 END_RCPP
 }
 // kernel_second_seen
-Rcpp::LogicalVector kernel_second_seen(Rcpp::IntegerVector at, SEXP keep, int names);
+Rcpp::LogicalVector kernel_second_seen(SEXP at, SEXP keep, int names);
 RcppExport SEXP _longladder_kernel_second_seen(SEXP atSEXP, SEXP keepSEXP, SEXP namesSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
-    Rcpp::traits::input_parameter< Rcpp::IntegerVector >::type at(atSEXP);
+    Rcpp::traits::input_parameter< SEXP >::type at(atSEXP);
     Rcpp::traits::input_parameter< SEXP >::type keep(keepSEXP);
     Rcpp::traits::input_parameter< int >::type names(namesSEXP);
     rcpp_result_gen = Rcpp::wrap(kernel_second_seen(at, keep, names));

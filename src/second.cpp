@@ -1,7 +1,8 @@
 // The second route over millions of lines: which lines count, and what they add up to, each in one
 // loop over the raw columns. They share no code with the fold and do not number, code or scale, so
 // that the proof can hold one against the other; base R stays the second route of smaller books, and
-// the tests hold these against it.
+// the tests hold these against it. Columns are taken as they are, to be read only: a column whose
+// attributes R took off would be copied for whoever might write to it.
 #include <Rcpp.h>
 #include <algorithm>
 #include <climits>
@@ -14,9 +15,8 @@
 // Which of the lines that are `left` (all for NULL) pass: the line's place among `passes`, from 1
 // beyond `before`, says so; missing is FALSE. list(keep, count).
 // [[Rcpp::export(rng = false)]]
-Rcpp::List kernel_second_meets(Rcpp::IntegerVector at, int before,
-                               Rcpp::LogicalVector passes, SEXP left) {
-  const R_xlen_t n = at.size();
+Rcpp::List kernel_second_meets(SEXP at, int before, Rcpp::LogicalVector passes, SEXP left) {
+  const R_xlen_t n = Rf_xlength(at);
   const int* const place = INTEGER_RO(at);
   const int* const pass = LOGICAL_RO(passes);
   const int* const was = Rf_isNull(left) ? nullptr : LOGICAL_RO(left);
@@ -44,8 +44,8 @@ Rcpp::List kernel_second_meets(Rcpp::IntegerVector at, int before,
 
 // The least and the most of whole numbers that are known; infinite where none is, as base R's are.
 // [[Rcpp::export(rng = false)]]
-Rcpp::NumericVector kernel_second_ends(Rcpp::IntegerVector values) {
-  const R_xlen_t n = values.size();
+Rcpp::NumericVector kernel_second_ends(SEXP values) {
+  const R_xlen_t n = Rf_xlength(values);
   const int* const v = INTEGER_RO(values);
   const int threads = threads_for(n);
   std::vector<int> least(threads, INT_MAX), most(threads, NA_INTEGER);
@@ -114,8 +114,8 @@ Rcpp::NumericVector kernel_second_sum(SEXP values, SEXP keep) {
 
 // Which names, numbered from 1, the lines to keep have.
 // [[Rcpp::export(rng = false)]]
-Rcpp::LogicalVector kernel_second_seen(Rcpp::IntegerVector at, SEXP keep, int names) {
-  const R_xlen_t n = at.size();
+Rcpp::LogicalVector kernel_second_seen(SEXP at, SEXP keep, int names) {
+  const R_xlen_t n = Rf_xlength(at);
   const int* const place = INTEGER_RO(at);
   const int* const pick = Rf_isNull(keep) ? nullptr : LOGICAL_RO(keep);
   Rcpp::LogicalVector seen(names);
