@@ -14,7 +14,8 @@ guarded_page <- function(shared, token, req) {
   if (!same_token(token, shiny::parseQueryString(req$QUERY_STRING)$key))
     return(shiny::httpResponse(403L, "text/plain", paste(
       "This desk opens with the whole address that 'longladder desk' printed.\n")))
-  bslib::page(theme = bslib::bs_theme(version = 5), lang = "en",
+  # The look is our own, the report's: Bootstrap's would be compiled anew at each start.
+  bslib::page(theme = NULL, lang = "en", htmltools::suppressDependencies("bootstrap"),
               desk_page(shared$book, shared$upload))
 }
 

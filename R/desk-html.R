@@ -267,7 +267,7 @@ step_body <- function(id, result, follows) {
   list(
     unproven_line(told$proof), tags$h3(page_text(told$finding)),
     if (draws(result)) tags$figure(
-      class = if (points_rows(told$study)) "points", style = paste0(
+      class = paste("away", if (points_rows(told$study)) "points"), style = paste0(
         "--across: ", figure_width, "; --down: ", figure_height(result)),
       shiny::plotOutput(paste0("plot_", id), click = paste0("click_", id),
                         width = paste0(figure_width, "px"),

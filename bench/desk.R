@@ -34,10 +34,10 @@ hold <- function(text) typed("#hold", text, "hold_typed")
 
 measure <- function(label, words, questions, held, heard) {
   # The browser is there already, as a person's is.
-  browser_once()
+  page <- open_tab("about:blank")
   started <- Sys.time()
   desk <- do.call(served_desk, as.list(words))
-  page <- open_tab(desk$address)
+  page$tab$Page$navigate(desk$address, wait_ = FALSE)
   page$wait("!!document.querySelector('#holding')", 120)
   up <- as.numeric(Sys.time() - started, units = "secs")
   # The first answer finds a browser and an R that have done nothing yet.

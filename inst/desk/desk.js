@@ -53,6 +53,8 @@
     return more;
   }
   function step(id) { return byId("step-" + id); }
+  // The picture of a step as it is drawn; one out of sight may be of an older answer.
+  function drawn(id) { return step(id).querySelector("figure:not(.away) img"); }
   // A button says for a moment what came of it.
   function told(button, word) {
     var before = button.dataset.name = button.dataset.name || button.textContent;
@@ -100,11 +102,11 @@
     },
     copy_table: function (button) { copy(tableText(step(button.dataset.step)), button); },
     copy_figure: function (button) {
-      copyFigure(step(button.dataset.step).querySelector("figure img"), button);
+      copyFigure(drawn(button.dataset.step), button);
     },
     save_figure: function (button) {
-      var image = step(button.dataset.step).querySelector("figure img");
-      if (!image) return;
+      var image = drawn(button.dataset.step);
+      if (!image) return told(button, "No figure");
       var link = document.createElement("a");
       link.href = image.src;
       link.download = "answer-" + button.dataset.step + ".png";
@@ -346,6 +348,22 @@
       if (first) first.focus();
     });
   }
+  // --- figures in sight -----------------------------------------------------------------------------
+  // Only what can be seen, or soon will be, is drawn: shiny lets what is not displayed wait.
+  function sight(figure, seen) {
+    if (figure.classList.contains("away") !== seen) return;
+    figure.classList.toggle("away", !seen);
+    jQuery(figure).trigger(seen ? "shown" : "hidden");
+  }
+  var watch = window.IntersectionObserver ? new IntersectionObserver(function (entries) {
+    entries.forEach(function (entry) { sight(entry.target, entry.isIntersecting); });
+  }, {rootMargin: "300px"}) : null;
+  function figures(body) {
+    body.querySelectorAll("figure.away").forEach(function (figure) {
+      if (watch) watch.observe(figure); else sight(figure, true);
+    });
+  }
+
   // Rows and heads bear what the server knows them by, before anything is sorted.
   jQuery(document).on("shiny:value", function (event) {
     if (!/^body_/.test(event.name)) return;
@@ -353,6 +371,7 @@
       var body = byId(event.name);
       if (!body) return;
       tables(body);
+      figures(body);
       // What was just asked is looked at, once it is there.
       var article = body.closest(".step");
       if (article && article.dataset.step === fresh && body.querySelector("h3, .failed")) {

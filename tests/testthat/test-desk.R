@@ -572,3 +572,36 @@ test_that("lines alone have an agenda; a file of one's own is opened for one per
     "new Promise(give => Shiny.shinyapp.makeRequest('uploadInit', [[{name: 'a.csv', size: 99, ",
     "type: ''}]], give, give))")), "size")
 })
+
+test_that("a figure is drawn where it is in sight, of the answer that is there", {
+  skip_without_browser()
+  page <- open_tab(served_desk(demo_path("longladder.yml"))$address)
+  for (text in c("revenue by rep", "margin by territory", "revenue by channel", "orders by rep"))
+    ask_page(page, text)
+  at <- function(k, what) page$js(paste0(
+    "(s => ", what, ")(Array.from(document.querySelectorAll('.step:not([hidden])'))[", k - 1, "])"))
+  look <- function(k) {
+    at(k, "s.querySelector('figure').scrollIntoView({block: 'center'})")
+    until(function() isTRUE(at(k, paste0(
+      "(i => !!i && i.complete && i.naturalWidth > 0 && i.offsetWidth > 0 && ",
+      "!s.querySelector('.recalculating'))(s.querySelector('figure:not(.away) img'))"))), 30)
+  }
+  source_of <- function(k) at(k, paste0("(i => i.src.length + i.src.slice(-400))",
+                                        "(s.querySelector('figure img'))"))
+  expect_true(look(4))
+  expect_true(look(1))
+  before <- source_of(1)
+  # The last is far from the first: it waits, and keeps its room.
+  expect_true(until(function() isTRUE(at(4, "s.querySelector('figure').matches('.away')"))))
+  expect_gt(at(4, "s.querySelector('figure').offsetHeight"), 300)
+  at(4, "s.scrollIntoView()")
+  page$js("document.querySelector('#hold').value = 'only Moor'")
+  page$press("[data-act=hold_typed]")
+  page$wait(paste0("Array.from(document.querySelectorAll('.step:not([hidden]) h3')).every(h => ",
+                   "h.innerText.indexOf('Moor') >= 0)"))
+  # What was out of sight is of the answer that is there when it is looked at.
+  expect_true(look(1))
+  expect_true(until(function() source_of(1) != before))
+  expect_match(at(1, "s.querySelector('figure img').alt"), "Moor|leads")
+  expect_identical(page$messages(), character())
+})
