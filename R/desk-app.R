@@ -48,6 +48,7 @@ desk_server <- function(shared, token) {
     show_parts(me)
     shiny::observe(show_trail(me))
     shiny::observe(work_on(me))
+    if (!is.null(shared$first)) session$onFlushed(function() shared$first(), once = TRUE)
     session$onSessionEnded(function() {
       for (job in me$jobs) stop_job(me$shared, job$job)
       forget_brought(me)

@@ -71,9 +71,13 @@ serve_desk <- function(book, brief, reopen, port, open, upload) {
   on.exit(options(old))
   address <- paste0("http://127.0.0.1:", port, "/?key=", token)
   tell(paste0("the desk: ", address, "\n(stop it with Ctrl-C)"))
+  # A session makes a great many functions; compiling those that run once would hold up the page.
+  level <- compiler::enableJIT(0)
+  on.exit(compiler::enableJIT(level), add = TRUE)
   # What was read first of the book is made before anybody waits for it.
   ask_vocabulary(book)
   shared <- new_shared(book, brief, reopen, start_helper(book, reopen), upload)
+  shared$first <- function() compiler::enableJIT(level)
   on.exit(stop_helper(shared), add = TRUE)
   app <- with_safe_headers(desk_app(shared, token))
   browse <- if (open) function(url) utils::browseURL(address) else FALSE
