@@ -24,7 +24,12 @@ ll_draft <- function(files, folder = ".") {
   main <- draft_main(books, files)
   book <- books[[main]]
   links <- lapply(seq_along(books)[-main], function(i) draft_link(book, books[[i]], files[i]))
-  unguarded(c(draft_head(book, files[main], folder), draft_fields(book, links),
+  draft_text(book, files[main], folder, links)
+}
+
+# The lines of a brief of an open book, whose lines are in `file`.
+draft_text <- function(book, file, folder, links = list()) {
+  unguarded(c(draft_head(book, file, folder), draft_fields(book, links),
               draft_registers(links, folder), draft_metrics(book), draft_rest(book)))
 }
 

@@ -18,14 +18,26 @@ run_desk <- function(words) {
   }
   port <- check_port(options$port)
   open <- check_choice(options$open %||% "yes", "open", list(choices = c("yes", "no"))) == "yes"
+  desk <- asked_desk(read)
+  serve_desk(desk$book, desk$brief, desk$reopen, port,
+             open && (interactive() || isatty(stdout())), isTRUE(options$upload))
+  0L
+}
+
+# list(book, brief, reopen) of the words of a command.
+asked_desk <- function(read) {
   opened <- function() {
     brief <- asked_brief(read)
-    book <- draft_for_words(command_book(read))$book
+    book <- command_book(read)
     if (is.null(brief)) return(list(book = book))
     opened_brief(brief, book, if (length(read$lines)) command_lines(read), read$options)
   }
   desk <- opened()
-  serve_desk(desk$book, if (inherits(desk, "ll_brief")) desk, opened, port,
-             open && (interactive() || isatty(stdout())), isTRUE(options$upload))
-  0L
+  if (inherits(desk, "ll_brief")) return(list(book = desk$book, brief = desk, reopen = opened))
+  out <- list(book = draft_for_words(desk$book)$book)
+  # What the options say of the book no drafted brief would say.
+  told <- setdiff(intersect(names(read$options), c(names(book_options()), names(lines_options()),
+                                                  "only")), "cache")
+  if (length(read$lines) != 1 || !file.exists(read$lines) || length(told)) return(out)
+  drafted_desk(desk$book, normalizePath(read$lines))
 }

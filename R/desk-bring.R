@@ -41,7 +41,7 @@ bring_file <- function(me, brought) {
   me$said(list(note = paste0("Opening ", quoted(title), " \u2026")))
 }
 
-brought_book <- function(path, title) with_drafted(ll_book(path, title = title, cache = FALSE))
+brought_book <- function(path, title) ll_book(path, title = title, cache = FALSE)
 
 # The file when it is open: from then on this page is about it. Whether it is still being opened.
 take_brought <- function(me) {
@@ -57,7 +57,9 @@ take_brought <- function(me) {
     me$said(said_error(said))
     return(FALSE)
   }
-  look_at(me, new_shared(book, upload = TRUE))
+  desk <- drafted_desk(book, bringing$path, bringing$name)
+  if (!is.null(desk$brief)) me$brought <- c(me$brought, dirname(desk$brief$file))
+  look_at(me, new_shared(desk$book, desk$brief, desk$reopen, upload = TRUE))
   fixes <- fixes_made(book)
   me$said(list(note = paste0(
     "This page is about ", quoted(bringing$name), " now, ", plural(book$lines, "line"),

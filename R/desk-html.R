@@ -52,10 +52,13 @@ side_html <- function(shared) {
       if (is.null(health)) desk_button("health", "Look through the lines") else health_html(
         health, !is.null(file))),
     if (!is.null(file)) tags$details(
-      tags$summary("The brief"), tags$p(class = "help", page_text(basename(file))),
-      tags$pre(class = "yaml", tabindex = "0", paste(as_utf8(readLines(file, warn = FALSE)),
-                                                     collapse = "\n")),
-      desk_button("hand_over", "Hand over: report, workbook, notebook", class = "small")))
+      tags$summary("The brief"), tags$p(class = "help", page_text(
+        if (is.null(shared$brief$unsaved)) basename(file) else
+          "As a first look would write it; not saved yet")),
+      tags$pre(class = "yaml", tabindex = "0", paste(brief_to_save(shared$brief), collapse = "\n")),
+      tags$p(shiny::downloadLink("brief_saved", "Save as a file")),
+      if (is.null(shared$brief$unsaved))
+        desk_button("hand_over", "Hand over: report, workbook, notebook", class = "small")))
 }
 
 health_html <- function(health, has_brief) {

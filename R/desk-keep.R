@@ -29,7 +29,8 @@ keep_step <- function(me, id, title, comment) {
   keep_call(file, call$study, call$args, title, title,
             if (one_text(comment) && nzchar(trimmed(comment))) comment)
   me$shared$kept <- unique(c(me$shared$kept, title))
-  said_note(me, paste0("Kept as the page ", quoted(title), " of ", basename(file), "."))
+  said_note(me, paste0("Kept as the page ", quoted(title), " of ",
+                       brief_called(me$shared$brief), "."))
   changed_brief(me)
 }
 
@@ -64,7 +65,7 @@ put_fix <- function(me, at) {
   if (length(fix) != 1 || is.na(fix) || !is_fix(fix)) return(invisible())
   file <- brief_file(me)
   accept_fix(file, fix)
-  said_note(me, paste0("Put into ", basename(file), ": ", fix,
+  said_note(me, paste0("Put into ", brief_called(me$shared$brief), ": ", fix,
                        "; the file of lines stays as it is."))
   changed_brief(me)
 }
@@ -97,14 +98,17 @@ put_definition <- function(me, definition) {
     ll_abort(checked$wrong %||% "A name and a formula are needed.", "argument")
   block <- if (identical(definition$kind, "field")) "fields" else "metrics"
   define_in_brief(brief_file(me), block, definition$name, definition$formula)
-  said_note(me, paste0(definition$name, " stands in ", basename(me$shared$brief$file), " now."))
+  said_note(me, paste0(definition$name, " stands in ", brief_called(me$shared$brief), "."))
   changed_brief(me)
 }
 
 # The pages kept on this desk, or all of the brief, as files that can be sent.
 hand_over <- function(me) {
-  file <- brief_file(me)
+  brief_file(me)
   brief <- me$shared$brief
+  if (!is.null(brief$unsaved))
+    ll_abort(c("What is handed over stands beside the brief, and this one is not saved yet.",
+               i = "Save it at the side, beside the lines, and open the desk on it."), "argument")
   brief$pages <- me$shared$pages
   titles <- vapply(names(brief$pages), function(name) {
     attr(as_page(name, brief$pages[[name]]), "title") %||% name

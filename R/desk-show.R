@@ -7,6 +7,7 @@ show_parts <- function(me) {
     me$shared$found()
     side_html(me$shared)
   })
+  me$output$brief_saved <- save_brief(me)
   me$output$defined_part <- shiny::renderUI(defined_html(me$defined()))
   me$output$held_part <- shiny::renderUI({
     me$book()

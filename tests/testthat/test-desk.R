@@ -529,7 +529,7 @@ test_that("lines alone have an agenda; a file of one's own is opened for one per
   page <- open_tab(desk$address)
   other <- open_tab(desk$address)
   items <- "Array.from(document.querySelectorAll('#agenda .item')).map(e => e.innerText).join()"
-  page$wait(paste0(items, ".indexOf('Top accounts') >= 0"))
+  page$wait(paste0(items, ".indexOf('Top account') >= 0"))
   bring <- function(path) {
     root <- page$tab$DOM$getDocument()$root$nodeId
     page$tab$DOM$setFileInputFiles(files = list(path), nodeId = page$tab$DOM$querySelector(
@@ -554,11 +554,26 @@ test_that("lines alone have an agenda; a file of one's own is opened for one per
     said(wrong[3])
     expect_no_match(page$js("document.querySelector('#said_part').innerText"), "brought-")
   }
+  # What is kept stands in the brief of a first look, which can be saved and then runs.
+  saved <- function() page$js(paste0("fetch(document.querySelector('#brief_saved').href)",
+                                     ".then(r => r.text())"))
   page$press("[data-act=keep_open]")
   page$press("[data-act=keep_typed]")
-  said("no brief to write to")
-  # Nobody else sees it, and neither does who comes anew.
+  said("of the brief, which is not saved yet")
+  text <- saved()
+  expect_match(text, "lines: '<img src=x onerror=alert(1)>.csv'", fixed = TRUE)
+  expect_no_match(text, "brought-")
+  writeLines(text, file.path(folder, "longladder.yml"))
+  brief <- ll_brief(file.path(folder, "longladder.yml"))
+  kept <- run_pages(brief, names(brief$pages)[length(brief$pages)])[[1]]$result
+  expect_identical(kept$Kunde, c("c", "b"))
+  expect_equal(kept$revenue, c(2480, 2440))
+  # Nobody else sees it, and neither does who comes anew; the desk's own lines have such a brief too.
   ask_page(other, "revenue by rep")
+  other$press("[data-act=keep_open]")
+  other$press("[data-act=keep_typed]")
+  other$wait("document.querySelector('.yaml').textContent.indexOf('revenue by rep') > 0")
+  expect_false(other$js("!!document.querySelector('[data-act=hand_over]')"))
   expect_match(other$js("document.querySelector('h1').textContent"), "order_lines")
   page$tab$Page$reload()
   page$wait("(document.querySelector('h1') || {}).textContent === 'order_lines'")
