@@ -33,14 +33,6 @@ drafted_metrics <- function(book) {
     if (length(quantity)) metric(free("units"), total(quantity)))
 }
 
-draft_metrics <- function(book) {
-  metrics <- drafted_metrics(book)
-  c("metrics:", paste0("  ", names(metrics), ": ", vapply(metrics, function(one) {
-    is <- draft_quoted(one$is)
-    if (is.null(one$unit)) is else paste0("{is: ", is, ", unit: ", one$unit, "}")
-  }, "")), "")
-}
-
 # A book that has no metrics, with those of a first brief.
 with_drafted <- function(book) {
   if (length(book$metrics)) return(book)

@@ -118,6 +118,14 @@ draft_registers <- function(links, folder) {
   }, ""), "")
 }
 
+draft_metrics <- function(book) {
+  metrics <- drafted_metrics(book)
+  c("metrics:", paste0("  ", names(metrics), ": ", vapply(metrics, function(one) {
+    is <- draft_quoted(one$is)
+    if (is.null(one$unit)) is else paste0("{is: ", is, ", unit: ", one$unit, "}")
+  }, "")), "")
+}
+
 draft_rest <- function(book) {
   own <- book$fields[book$fields$from == "lines" & book$fields$role == "dimension" &
                        book$fields$type == "text", ]

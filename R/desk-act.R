@@ -27,7 +27,7 @@ acts <- list(
   open = function(me, act) {
     # By its name: what is worth asking comes before the pages later on.
     item <- Filter(function(one) identical(one$id, act$item), me$shared$agenda)
-    if (length(item)) put_step(me, new_step(item[[1]]$study, item[[1]]$args))
+    if (length(item)) put_told(me, item[[1]]$study, item[[1]]$args, item[[1]]$title)
   },
   follow = function(me, act) {
     follows <- me$answers[[as.character(act$step)]]$follows
@@ -121,7 +121,17 @@ put_step <- function(me, step) {
 
 put_call <- function(me, follows, at) {
   at <- as.integer(at)
-  if (NROW(follows) >= at) put_step(me, new_step(follows$study[at], follows$args[[at]]))
+  if (!length(at) || is.na(at) || at < 1 || NROW(follows) < at) return(invisible())
+  put_told(me, follows$study[at], follows$args[[at]], follows$question[at])
+}
+
+# A call that was pressed: told in its own words, and where these are its arguments one by one, in
+# those that were pressed.
+put_told <- function(me, study, args, words) {
+  step <- new_step(study, args)
+  step$sentence <- say_call(me$shared$book, study, step$args)
+  if (identical(step$sentence, named_sentence(study, step$args))) step$asked <- words
+  put_step(me, step)
 }
 
 # A question in words goes on from the last answer, where there is one.

@@ -1,26 +1,6 @@
 # A file of one's own on the desk, where whoever serves it lets people bring one: it is opened as a
 # book of that person alone, with the metrics of a first brief, and is gone when the page is.
 
-# Bytes that a file may have.
-largest_upload <- 50 * 2^20
-
-# What shiny lets come in: nothing where files are not to be brought.
-brought_limit <- function(upload) if (upload) largest_upload else 1
-
-bring_html <- function() {
-  tags <- htmltools::tags
-  tags$details(
-    tags$summary("A file of your own"),
-    tags$p(class = "help", page_text(paste0(
-      "Lines as ", and_list(brought_endings(), last = "or"), ", up to ", largest_upload / 2^20,
-      " MB. Only this page sees them, as long as it is open."))),
-    shiny::fileInput("brought", NULL, accept = paste0(".", brought_endings()),
-                     buttonLabel = "Choose"))
-}
-
-# Kinds of files that are read as they are; what is packed could be a great deal more.
-brought_endings <- function() c("csv", "tsv", "txt", "parquet", "xlsx", "xls")
-
 # The file is opened beside, so that nobody waits for it.
 bring_file <- function(me, brought) {
   if (!me$shared$upload || !is.data.frame(brought) || nrow(brought) != 1) return(invisible())
@@ -40,8 +20,6 @@ bring_file <- function(me, brought) {
   begin_work(me)
   me$said(list(note = paste0("Opening ", quoted(title), " \u2026")))
 }
-
-brought_book <- function(path, title) ll_book(path, title = title, cache = FALSE)
 
 # The file when it is open: from then on this page is about it. Whether it is still being opened.
 take_brought <- function(me) {

@@ -77,6 +77,9 @@ job_value <- function(book, job, reopen) {
          finding = item_finding(book, job$item), bring = brought_book(job$path, job$title), run = run_for_desk(reopen(), job$pages))
 }
 
+# A file that somebody brought.
+brought_book <- function(path, title) ll_book(path, title = title, cache = FALSE)
+
 # A file that is there whole or not at all.
 put_file <- function(value, folder, id, ending) {
   aside <- file.path(folder, paste0(id, ".", ending, "-part"))

@@ -46,9 +46,6 @@ work_on <- function(me) {
   if (waiting || !is.null(me$handing)) shiny::invalidateLater(150)
 }
 
-# There is work that is no step.
-begin_work <- function(me) me$work(shiny::isolate(me$work()) + 1)
-
 show_answer <- function(me, id, key, result) {
   shown <- list(result = result)
   if (inherits(result, "ll_result")) {

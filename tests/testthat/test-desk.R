@@ -588,6 +588,28 @@ test_that("lines alone have an agenda; a file of one's own is opened for one per
     "type: ''}]], give, give))")), "size")
 })
 
+test_that("what was pressed is told in words, never as its arguments one by one", {
+  skip_without_browser()
+  page <- open_tab(served_desk(demo_path("longladder.yml"))$address)
+  ask_page(page, "top 10 garden centres by margin")
+  menu <- "Array.from(document.querySelectorAll('#menu button.follow[data-act=follow_row]'))"
+  n <- 1
+  for (k in 1:3) {
+    page$js("document.querySelector('.tables[data-rows] tbody td').click()")
+    page$wait(paste0("!document.querySelector('#menu').hidden && ", menu, ".length > 3"))
+    page$js(paste0(menu, "[", k, "].click()"))
+    n <- n + 1
+    page$wait(paste0("document.querySelectorAll('.step:not([hidden]) h3').length === ", n))
+  }
+  told <- page$js("Array.from(document.querySelectorAll('.step .kicker')).map(k => k.innerText)")
+  expect_length(told, n)
+  expect_no_match(unlist(told), ": with ")
+  # The address asks them again all the same.
+  page$tab$Page$reload()
+  page$wait(paste0("document.querySelectorAll('.step:not([hidden]) h3').length === ", n))
+  expect_identical(page$messages(), character())
+})
+
 test_that("a figure is drawn where it is in sight, of the answer that is there", {
   skip_without_browser()
   page <- open_tab(served_desk(demo_path("longladder.yml"))$address)
