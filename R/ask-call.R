@@ -30,8 +30,9 @@ ask_call <- function(frame, book, text) {
 
 # Metrics of this question alone with their formulas in place of their names.
 with_quotients <- function(x, call) {
-  for (name in names(x$raw$quotients)) {
-    formula <- x$raw$quotients[[name]]
+  quotients <- c(x$raw$quotients, x$env$quotients)
+  for (name in names(quotients)) {
+    formula <- quotients[[name]]
     metrics <- call$args$metrics
     plain <- metrics == name & !nzchar(names(metrics) %||% rep("", length(metrics)))
     elsewhere <- unlist(c(call$args[names(call$args) != "metrics"], metrics[!plain]))

@@ -38,7 +38,7 @@ check_content <- function(x) {
   f <- x$raw
   there <- length(f$metrics) + length(f$fields) + length(f$names) + length(f$cues) +
     length(f$compares) + length(f$given) + length(f$grows) + length(f$conditions) +
-    length(f$parts)
+    length(f$parts) + length(f$measures)
   if (!there && is.null(f$who)) unclear_question(x)
 }
 
@@ -83,11 +83,39 @@ assumed <- function(x, ...) x$env$taken <- c(x$env$taken, paste0(...))
 
 asked_metrics <- function(x) {
   metrics <- x$take("metrics")
-  if (length(metrics)) metrics
+  if (length(metrics)) metrics else summed_measures(x)
+}
+
+# "cost by family": measures that metrics of the book add up, added up; by the metric that is just
+# that where there is one. What nobody adds up, such as a rate, is not.
+summed_measures <- function(x) {
+  measures <- c(x$raw$measures, x$raw$sort_by)
+  totals <- lapply(measures, sum_of_measure, book = x$book)
+  if (!length(totals) || any(vapply(totals, is.null, NA))) return(NULL)
+  for (part in c("measures", "sort_by")) x$take(part)
+  mapply(function(field, total) {
+    own <- total$metric %||% paste0("total_", gsub(" ", "_", plain_words(spoken(field))))
+    if (is.null(total$metric)) x$env$quotients[[own]] <- total$formula
+    assumed(x, quoted(spoken(field)), " is taken for ", spoken(own))
+    own
+  }, measures, totals, USE.NAMES = FALSE)
+}
+
+# list(metric, formula) of a measure that some metric of the book adds up, `metric` the one that is
+# just that; NULL of others.
+sum_of_measure <- function(book, field) {
+  adds <- function(tree) {
+    tree$kind == "aggregate" && tree$fn == "sum" && is.null(tree$where) &&
+      identical(tree$arg$kind, "name") && identical(tree$arg$name, field)
+  }
+  added <- vapply(book$metrics, function(one) length(nodes_where(one$tree, adds)) > 0, NA)
+  if (!any(added)) return(NULL)
+  alone <- names(Filter(function(one) adds(one$tree), book$metrics))
+  list(metric = if (length(alone)) alone[1], formula = paste0("sum(", name_text(field), ")"))
 }
 
 first_asked_metric <- function(x) {
-  metrics <- x$take("metrics")
+  metrics <- asked_metrics(x)
   if (length(metrics) > 1) left_over(x, "metrics", list(study = "one metric"))
   if (length(metrics)) return(metrics)
   if (!length(x$book$metrics)) unclear_question(x)
@@ -158,7 +186,9 @@ either_or_both <- function(x, group) {
 }
 
 field_compares <- function(x) {
-  of <- compares_of(x, function(one) one$type == "field")
+  # Those that were taken of each name in all are no conditions on lines.
+  in_all <- x$env$in_all %||% function(one) FALSE
+  of <- compares_of(x, function(one) one$type == "field" && !in_all(one))
   vapply(of, function(one) paste(name_text(one$name), one$op, compared_with(one)), "")
 }
 

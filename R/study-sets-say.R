@@ -107,14 +107,19 @@ plain_set_words <- function(question, tree, n, no = FALSE, follows = FALSE) {
   paste0(has, bound, where, period)
 }
 
-# "revenue over 20,000", "orders of at least 50"; NULL of a formula without a name.
+# "revenue over 20,000", "orders of at least 50", "a total cost under 500" of a sum without a name;
+# NULL of other formulas.
 bound_words <- function(question, tree) {
   metrics <- question$book$metrics
   own <- vapply(metrics, function(metric) identical(metric$tree, tree$metric), NA)
-  if (!any(own) || tree$value$kind != "number") return(NULL)
-  paste(spoken(names(metrics)[own][1]), c(
+  of <- tree$metric
+  sum <- of$kind == "aggregate" && of$fn == "sum" && identical(of$arg$kind, "name") &&
+    is.null(of$where)
+  if (!any(own) && !sum || tree$value$kind != "number") return(NULL)
+  paste(if (any(own)) spoken(names(metrics)[own][1]) else paste("a total", spoken(of$arg$name)), c(
     `>` = "over", `>=` = "of at least", `<` = "under", `<=` = "of at most", `==` = "of",
-    `!=` = "other than")[[tree$op]], said(tree$value$value, metrics[own][[1]]))
+    `!=` = "other than")[[tree$op]], if (any(own)) said(tree$value$value, metrics[own][[1]]) else
+      prettyNum(full_number_text(tree$value$value), big.mark = ","))
 }
 
 # One after the other, as they are read: "a and b and not c"; brackets have no words.
