@@ -66,15 +66,6 @@ keep_index <- function(book, field, index) {
   }, error = function(e) index)
 }
 
-# A file written aside and put in its place as a whole; its size.
-put_beside <- function(path, write) {
-  aside <- tempfile(paste0(basename(path), "-"), dirname(path))
-  on.exit(unlink(aside))
-  write(aside)
-  if (!file.rename(aside, path)) stop("the file could not be put in its place")
-  file.size(path)
-}
-
 # The names that are just this phrase, of every field.
 names_called <- function(made, phrase) {
   unlist(lapply(names(made$index), function(field) {

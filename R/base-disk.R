@@ -30,3 +30,12 @@ check_stdout <- function() {
   ll_abort(c("The answer could not be written to standard output as a whole.",
              x = paste0(capital(wrong), ".")), "target")
 }
+
+# A file written aside and put in its place as a whole; its size.
+put_beside <- function(path, write) {
+  aside <- tempfile(paste0(basename(path), "-"), dirname(path))
+  on.exit(unlink(aside))
+  write(aside)
+  if (!file.rename(aside, path)) stop("the file could not be put in its place")
+  file.size(path)
+}

@@ -13,7 +13,7 @@ bring_file <- function(me, brought) {
   folder <- tempfile("brought-")
   dir.create(folder, mode = "0700")
   path <- file.path(folder, paste0("lines.", ending))
-  file.rename(brought$datapath, path) || file.copy(brought$datapath, path)
+  suppressWarnings(file.rename(brought$datapath, path)) || file.copy(brought$datapath, path)
   me$brought <- c(me$brought, folder)
   job <- list(kind = "bring", path = path, title = tools::file_path_sans_ext(title))
   me$bringing <- list(job = start_job(me$shared, job), path = path, name = title)

@@ -80,11 +80,11 @@ job_value <- function(book, job, reopen) {
 # A file that somebody brought.
 brought_book <- function(path, title) ll_book(path, title = title, cache = FALSE)
 
-# A file that is there whole or not at all.
+# What is to be told, in a file that is there whole or not at all.
 put_file <- function(value, folder, id, ending) {
-  aside <- file.path(folder, paste0(id, ".", ending, "-part"))
-  saveRDS(value, aside, compress = FALSE)
-  file.rename(aside, file.path(folder, paste0(id, ".", ending)))
+  put_beside(file.path(folder, paste0(id, ".", ending)), function(file) {
+    saveRDS(value, file, compress = FALSE)
+  })
 }
 
 # A job begun: its number with the helper; done here, list(value), where there is none.
