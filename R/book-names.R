@@ -26,7 +26,8 @@ offer_names <- function(book, field, name, known) {
   table <- label_table(book, field)
   near <- nearest(name, if (length(table$labels)) c(known, table$labels) else known)
   if (!length(near)) return(offer_all("Known", with_labels_of(book, field, known)))
-  codes <- unique(ifelse(name_places(known, near) > 0, near, table$names[match(near, table$labels)]))
+  codes <- unique(ifelse(name_places(known, near) > 0, near,
+                         table$names[match(near, table$labels)]))
   labels <- labels_of(book, field, codes)
   told <- ifelse(is.na(labels), quoted(codes), paste0(quoted(labels), " (", one_line(codes), ")"))
   c(i = paste0("Nearest: ", and_list(told, last = "or"), "."))

@@ -187,8 +187,8 @@ drafted_words <- function(define, call) {
     if (length(more) == length(need)) break
     need <- more
   }
-  used <- names(define) %in% need
-  if (any(used)) paste("--define", vapply(paste0(names(define), "=", define)[used], shell_quoted, ""))
+  used <- paste0(names(define), "=", define)[names(define) %in% need]
+  if (length(used)) paste("--define", vapply(used, shell_quoted, ""))
 }
 
 tell_roles <- function(book) {

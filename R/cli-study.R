@@ -88,7 +88,8 @@ hint_lines <- function(found) {
   c("", "next", paste0("  ", found$question, "\n    ", found$command))
 }
 
-# The words that tell of the book, as they were given, and of drafted metrics those that a call needs.
+# The words that tell of the book, as they were given, and those of drafted metrics that a call
+# needs.
 words_of_call <- function(read, call) {
   paste(c(words_of_book(read), drafted_words(read$drafted, call)), collapse = " ")
 }

@@ -14,8 +14,8 @@ code_column <- function(x) {
 # The rank of each name by its bytes; blank ones have 0.
 name_ranks <- function(names) kernel_order_names(names, NULL)$to
 
-# Where each of some values stands among names that differ, 0 for none; a kept book's names are looked
-# at where they lie.
+# Where each of some values stands among names that differ, 0 for none; a kept book's names are
+# looked at where they lie.
 name_places <- function(names, values) {
   kernel_text_places(names, as_utf8(as.character(values))) %||% match(values, names, nomatch = 0L)
 }

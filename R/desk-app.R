@@ -26,14 +26,15 @@ desk_server <- function(shared, token) {
     # A page of another site cannot open the connection of this one.
     if (!same_origin(session$request)) return(session$close())
     me <- list2env(list(
-      shared = shared, input = input, output = output, session = session, made = character(),
-      done = list(), jobs = list(), seen = list(), last_id = 0L, doubt = NULL, point = NULL,
+      shared = shared, home = shared, input = input, output = output, session = session,
+      made = character(), done = list(), jobs = list(), seen = list(), last_id = 0L, doubt = NULL,
+      point = NULL,
       desk = shiny::reactiveVal(new_desk()), answers = shiny::reactiveValues(),
       heads = shiny::reactiveValues(), pictures = shiny::reactiveValues(),
       said = shiny::reactiveVal(NULL), form = shiny::reactiveVal(NULL),
       agenda = shiny::reactiveVal(shared$agenda), defined = shiny::reactiveVal(NULL),
-      handing = NULL, opened = NULL, known = FALSE, book = shiny::reactiveVal(0), brought = NULL, work = shiny::reactiveVal(0),
-      bringing = NULL), parent = emptyenv())
+      handing = NULL, opened = NULL, known = FALSE, book = shiny::reactiveVal(0),
+      work = shiny::reactiveVal(0), brought = NULL, bringing = NULL), parent = emptyenv())
     shiny::observeEvent(input$address, {
       if (!me$known && !same_token(token, input$address$key)) return(session$close())
       me$known <- TRUE
@@ -51,7 +52,7 @@ desk_server <- function(shared, token) {
     if (!is.null(shared$first)) session$onFlushed(function() shared$first(), once = TRUE)
     session$onSessionEnded(function() {
       for (job in me$jobs) stop_job(me$shared, job$job)
-      forget_brought(me)
+      keep_brought(me, character())
     })
   }
 }

@@ -16,7 +16,7 @@ bring_file <- function(me, brought) {
   suppressWarnings(file.rename(brought$datapath, path)) || file.copy(brought$datapath, path)
   me$brought <- c(me$brought, folder)
   job <- list(kind = "bring", path = path, title = tools::file_path_sans_ext(title))
-  me$bringing <- list(job = start_job(me$shared, job), path = path, name = title)
+  me$bringing <- list(job = start_job(me$home, job), path = path, name = title)
   begin_work(me)
   me$said(list(note = paste0("Opening ", quoted(title), " \u2026")))
 }
@@ -25,25 +25,29 @@ bring_file <- function(me, brought) {
 take_brought <- function(me) {
   bringing <- me$bringing
   if (is.null(bringing)) return(FALSE)
-  done <- job_done(me$shared, bringing$job)
+  done <- job_done(me$home, bringing$job)
   if (is.null(done)) return(TRUE)
   me$bringing <- NULL
-  book <- done$value
-  if (inherits(book, "condition")) {
-    # Nobody knows it by our name for it.
-    said <- gsub(bringing$path, bringing$name, conditionMessage(book), fixed = TRUE)
-    me$said(said_error(said))
-    return(FALSE)
-  }
+  tryCatch({
+    if (inherits(done$value, "condition")) stop(done$value)
+    show_brought(me, done$value, bringing)
+  }, error = function(e) {
+    # Nobody knows the file by our name for it.
+    me$said(said_error(gsub(bringing$path, bringing$name, conditionMessage(e), fixed = TRUE)))
+    keep_brought(me, setdiff(me$brought, dirname(bringing$path)))
+  })
+  FALSE
+}
+
+show_brought <- function(me, book, bringing) {
   desk <- drafted_desk(book, bringing$path, bringing$name)
-  if (!is.null(desk$brief)) me$brought <- c(me$brought, dirname(desk$brief$file))
+  keep_brought(me, dirname(c(bringing$path, desk$brief$file)))
   look_at(me, new_shared(desk$book, desk$brief, desk$reopen, upload = TRUE))
   fixes <- fixes_made(book)
   me$said(list(note = paste0(
     "This page is about ", quoted(bringing$name), " now, ", plural(book$lines, "line"),
     if (NROW(fixes)) paste0("; on opening: ", paste(fixes$text, collapse = "; ")),
     ". Loaded anew it is about the desk's own book again.")))
-  FALSE
 }
 
 # Another book for one person, on an empty desk.
@@ -62,4 +66,8 @@ look_at <- function(me, shared) {
                              hint = page_text(question_hint(shared$book))))
 }
 
-forget_brought <- function(me) unlink(me$brought, recursive = TRUE)
+# Only these of the folders of one person; none when they are gone.
+keep_brought <- function(me, folders) {
+  unlink(setdiff(me$brought, folders), recursive = TRUE)
+  me$brought <- folders
+}

@@ -74,7 +74,8 @@ work_on_job <- function(book, job, reopen, folder, id) {
 
 job_value <- function(book, job, reopen) {
   switch(job$kind, answer = step_answer(book, job$call, job$read), worth = worth_items(book),
-         finding = item_finding(book, job$item), bring = brought_book(job$path, job$title), run = run_for_desk(reopen(), job$pages))
+         finding = item_finding(book, job$item), bring = brought_book(job$path, job$title),
+         run = run_for_desk(reopen(), job$pages))
 }
 
 # A file that somebody brought.

@@ -51,7 +51,7 @@ write_page("growth", "How time grows", "Seconds, medians of 3. With lines, at 1,
   paste0("Exponent of the last step (1 is linear): ", paste(sprintf("%s %.2f", names(ask),
                                                                     slope(by_lines, "lines")),
                                                             collapse = ", "), "."), "",
-  "Distinct orders grow faster than the lines where the orders, which grow with them, no longer fit the processor's caches; opening too, since it codes and sorts their numbers. Sums by two keys and medians write a number for each line and read it again; beyond the caches they grow a little faster than the lines, the cause of which was not measured.", "",
+  "What grows faster than the lines no longer fits the processor's caches: distinct orders first, whose numbers grow with the lines.", "",
   paste0("With accounts, at ", count(middle), " lines (accounts that have lines only):"), "",
            cells(by_names, "accounts"), "", "![growth](growth.png)")
 house <- internal("house")

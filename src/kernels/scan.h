@@ -9,7 +9,9 @@
 // Rewrite      the same table without quotes: what a plain reader would take for structure inside
 //              cells (quotes, line breaks, separators) stands as marks, bytes that the file has not.
 //
-// Cost: one pass, a few nanoseconds a byte; no allocation but the rewritten bytes.
+// Runs of plain letters and digits, most of any table, are taken at once.
+//
+// Cost: one pass, about a nanosecond a byte; no allocation but the rewritten bytes.
 #pragma once
 #include <cstddef>
 #include <cstdint>
@@ -20,10 +22,17 @@ namespace ladder {
 // What may stand between cells: one separator, or several while it is not known.
 struct Separators {
   bool is[256] = {};
+  bool plain[256] = {};         // what is only ever a letter: visible ASCII but quotes and these
   explicit Separators(const std::string& given) {
     for (const char c : given) is[static_cast<unsigned char>(c)] = true;
+    for (int c = '!'; c <= '~'; ++c) plain[c] = !is[c] && c != '"';
   }
   bool has(char c) const { return is[static_cast<unsigned char>(c)]; }
+  // Where a run of plain letters ends.
+  std::size_t run(const char* bytes, std::size_t from, std::size_t n) const {
+    while (from < n && plain[static_cast<unsigned char>(bytes[from])]) ++from;
+    return from;
+  }
 };
 
 // Where in a table a byte stands, from one block of bytes to the next.
@@ -34,11 +43,21 @@ struct Place {
 };
 
 // The sink has: letter(c), quote() (one that is a letter), blank(c) (before a cell's first letter),
-// inside(c) (a separator or line break within quotes), open(), separator(c), line_end(c, empty).
+// inside(c) (a separator or line break within quotes), open(), separator(c), line_end(c, empty);
+// any(c) is told of each byte first, run(bytes, n) of letters in place of both.
 template <class Sink>
 void read_bytes(Place& at, const Separators& separators, const char* bytes, std::size_t n,
                 Sink& sink) {
   for (std::size_t i = 0; i < n; ++i) {
+    if (!at.maybe_closed) {
+      const std::size_t end = separators.run(bytes, i, n);
+      if (end > i) {
+        sink.run(bytes + i, end - i);
+        if (!at.in_quotes) at.cell_start = at.line_empty = at.after_quote = false;
+        i = end;
+        if (i == n) break;
+      }
+    }
     const char c = bytes[i];
     sink.any(c);
     const bool line_end = c == '\n' || c == '\r';
@@ -105,6 +124,10 @@ struct Tally {
     if (u >= 0x80 || follow) utf8(u);
     if (!c) ++zero_bytes;
   }
+  // The first of them breaks off a letter of several bytes.
+  void run(const char* letters, std::size_t) {
+    if (follow) utf8(static_cast<unsigned char>(*letters));
+  }
   void letter(char) {}
   void blank(char) {}
   void quote() { inner_quotes = true; }
@@ -158,6 +181,10 @@ struct Starts {
   void* to = nullptr;
 
   void any(char) { ++at; }
+  void run(const char*, std::size_t n) {
+    at += static_cast<std::int64_t>(n);
+    after_return = false;
+  }
   void letter(char) { after_return = false; }
   void blank(char) { after_return = false; }
   void quote() { after_return = false; }
@@ -199,6 +226,10 @@ struct Rewrite {
     if (!held.empty()) release();
   }
   void any(char) {}
+  void run(const char* letters, std::size_t n) {
+    put(*letters);
+    out.append(letters + 1, n - 1);
+  }
   void letter(char c) { put(c); }
   void blank(char c) { held += c; }
   void quote() { put(marks.quote); }

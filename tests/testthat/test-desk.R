@@ -517,7 +517,7 @@ test_that("a brief is changed as text, or not at all", {
   expect_identical(list.files(folder, "yml$"), "longladder.yml")
 })
 
-test_that("lines alone have an agenda; a file of one's own is opened for one person where it is let", {
+test_that("lines alone have an agenda; a file of one's own is opened for one person, where let", {
   skip_without_browser()
   folder <- withr::local_tempdir()
   odd <- file.path(folder, "<img src=x onerror=alert(1)>.csv")
@@ -568,7 +568,12 @@ test_that("lines alone have an agenda; a file of one's own is opened for one per
   kept <- run_pages(brief, names(brief$pages)[length(brief$pages)])[[1]]$result
   expect_identical(kept$Kunde, c("c", "b"))
   expect_equal(kept$revenue, c(2480, 2440))
-  # Nobody else sees it, and neither does who comes anew; the desk's own lines have such a brief too.
+  writeLines(c("helper,net", "a,1.5", "b,2.5", "a,4"), file.path(folder, "second.csv"))
+  bring(file.path(folder, "second.csv"))
+  said("'second.csv' now, 3 lines")
+  ask_page(page, "revenue by helper")
+  expect_match(shown(page)[[1]], "a leads by revenue with 5.50")
+  # Nobody else sees it, nor does who comes anew; the desk's own lines have such a brief too.
   ask_page(other, "revenue by rep")
   other$press("[data-act=keep_open]")
   other$press("[data-act=keep_typed]")

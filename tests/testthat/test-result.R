@@ -66,7 +66,8 @@ test_that("the nearest of a great many names are those that a look at each finds
   withr::local_seed(14)
   nearest <- internal("nearest")
   parts <- c("Hale", "Moor", "Quarry", "Combe", "Farm", "Apiary", "Z\u00fcrich", "Ltd", "&")
-  names <- unique(replicate(12000, paste(c(sample(parts, 3, TRUE), sample(1e5, 1)), collapse = " ")))
+  names <- unique(replicate(12000, paste(c(sample(parts, 3, TRUE), sample(1e5, 1)),
+                                         collapse = " ")))
   expect_gt(length(names), 5000)
   distance <- function(word, of) as.vector(utils::adist(word, of, ignore.case = TRUE))
   for (name in sample(names, 20)) {
