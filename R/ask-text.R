@@ -71,6 +71,8 @@ slip_of <- function(word, known) {
   distance <- as.vector(utils::adist(word, near))
   swapped <- distance == 2 & nchar(near) == n & sorted_letters(near) == sorted_letters(word)
   distance[swapped] <- 1
+  # Who slips at the first letter slips nowhere else: "helpers" are no sellers.
+  distance[distance > 1 & substr(near, 1, 1) != substr(word, 1, 1)] <- Inf
   # A letter left out or twice is a slip sooner than another letter.
   rank <- distance + ifelse(nchar(near) == n & !swapped, .5, 0)
   if (min(distance) > most) return(NULL)

@@ -568,10 +568,10 @@ test_that("lines alone have an agenda; a file of one's own is opened for one per
   kept <- run_pages(brief, names(brief$pages)[length(brief$pages)])[[1]]$result
   expect_identical(kept$Kunde, c("c", "b"))
   expect_equal(kept$revenue, c(2480, 2440))
-  writeLines(c("helper,net", "a,1.5", "b,2.5", "a,4"), file.path(folder, "second.csv"))
+  writeLines(c("kiste,net", "a,1.5", "b,2.5", "a,4"), file.path(folder, "second.csv"))
   bring(file.path(folder, "second.csv"))
   said("'second.csv' now, 3 lines")
-  ask_page(page, "revenue by helper")
+  ask_page(page, "revenue by kiste")
   expect_match(shown(page)[[1]], "a leads by revenue with 5.50")
   # Nobody else sees it, nor does who comes anew; the desk's own lines have such a brief too.
   ask_page(other, "revenue by rep")
