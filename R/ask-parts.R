@@ -104,10 +104,7 @@ summed_measures <- function(x) {
 # list(metric, formula) of a measure that some metric of the book adds up, `metric` the one that is
 # just that; NULL of others.
 sum_of_measure <- function(book, field) {
-  adds <- function(tree) {
-    tree$kind == "aggregate" && tree$fn == "sum" && is.null(tree$where) &&
-      identical(tree$arg$kind, "name") && identical(tree$arg$name, field)
-  }
+  adds <- function(tree) identical(summed_field(tree), field)
   added <- vapply(book$metrics, function(one) length(nodes_where(one$tree, adds)) > 0, NA)
   if (!any(added)) return(NULL)
   alone <- names(Filter(function(one) adds(one$tree), book$metrics))
@@ -146,8 +143,8 @@ asked_when <- function(x) {
 
 # The conditions of the names, comparisons of fields and typed conditions; `but` are names used
 # otherwise.
-asked_where <- function(x, but = list()) {
-  all_hold(c(name_conditions(x, setdiff_names(x$take("names"), but)), field_compares(x),
+asked_where <- function(x, but = list(), in_all = function(one) FALSE) {
+  all_hold(c(name_conditions(x, setdiff_names(x$take("names"), but)), field_compares(x, in_all),
              x$take("conditions")))
 }
 
@@ -185,9 +182,8 @@ either_or_both <- function(x, group) {
     i = paste0("For either say ", quoted(paste(words, collapse = " or ")), ".")))
 }
 
-field_compares <- function(x) {
-  # Those that were taken of each name in all are no conditions on lines.
-  in_all <- x$env$in_all %||% function(one) FALSE
+# Those that are taken of each name in all are no conditions on lines.
+field_compares <- function(x, in_all) {
   of <- compares_of(x, function(one) one$type == "field" && !in_all(one))
   vapply(of, function(one) paste(name_text(one$name), one$op, compared_with(one)), "")
 }

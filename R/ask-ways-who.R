@@ -179,12 +179,14 @@ way_having <- function(x) {
   compares <- metric_compares(x)
   # "accounts with net over 10,000": of each in all, as long as the measure is one that adds up.
   named <- any(vapply(x$raw$fields, function(one) one$role == "subject", NA))
-  x$env$in_all <- function(one) {
+  in_all <- function(one) {
     named && one$type == "field" && !is.null(sum_of_measure(x$book, one$name))
   }
-  compares <- c(compares, lapply(compares_of(x, x$env$in_all), function(one) {
+  compares <- c(compares, lapply(compares_of(x, in_all), function(one) {
     assumed(x, quoted(spoken(one$name)), " is taken in all, not of single lines")
-    c(one, sum_of_measure(x$book, one$name))
+    total <- sum_of_measure(x$book, one$name)
+    one$formula <- if (is.null(total$metric)) total$formula else name_text(total$metric)
+    one
   }))
   if (!length(compares)) return(NULL)
   orders <- trade_metric(x$book, "orders")
@@ -197,13 +199,11 @@ way_having <- function(x) {
   # How many they are is what the answer tells first.
   x$take("counting")
   when <- asked_when(x)
-  where <- asked_where(x)
+  where <- asked_where(x, in_all = in_all)
   further <- c(if (!is.null(when)) paste0(", when = ", encodeString(when, quote = "\"")),
                if (!is.null(where)) paste0(", where = ", where))
   part <- vapply(compares, function(one) {
-    of <- if (is.null(one$formula)) name_text(one$name) else
-      if (is.null(one$metric)) one$formula else name_text(one$metric)
-    paste0("having(", of, " ", one$op, " ", compared_with(one),
+    paste0("having(", one$formula %||% name_text(one$name), " ", one$op, " ", compared_with(one),
            paste(further, collapse = ""), ")")
   }, "")
   refuse_fields(x, each, call_of("sets", each = each, sets = paste(part, collapse = " & ")))

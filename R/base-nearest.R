@@ -5,14 +5,15 @@
 nearest <- function(word, candidates, most = 3) {
   if (!is.character(word) || length(word) != 1 || is.na(word) || !nzchar(word)) return(character())
   word <- as_utf8(word)
+  # Edit distance to very long names would take longer than it helps.
+  if (nchar(word) > 100) return(character())
   # Of very many names those that may be near, before any is looked at letter by letter.
-  if (length(candidates) > 5000 && nchar(word) <= 100)
+  if (length(candidates) > 5000)
     candidates <- candidates[kernel_text_near(candidates, tolower(word), telling_parts(word),
                                               as.integer(ceiling(nchar(word) / 3)), 500L)]
   candidates <- unique(as_utf8(candidates[!is.na(candidates)]))
-  # Edit distance to very long names would take longer than it helps.
   candidates <- candidates[nchar(candidates) <= 100]
-  if (!length(candidates) || nchar(word) > 100) return(character())
+  if (!length(candidates)) return(character())
   distance <- as.vector(utils::adist(word, candidates, ignore.case = TRUE))
   close <- distance <= ceiling(nchar(word) / 3)
   shared <- shared_words(word, candidates)

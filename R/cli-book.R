@@ -160,7 +160,6 @@ only_option <- function(options) {
 
 most_told <- 40
 
-# Without a brief the person should see how the columns were understood.
 # A book without metrics is asked in words by those of a first brief, which are told: list(book,
 # define), their formulas by name.
 draft_for_words <- function(book) {
@@ -191,6 +190,7 @@ drafted_words <- function(define, call) {
   if (length(used)) paste("--define", vapply(used, shell_quoted, ""))
 }
 
+# Without a brief the person should see how the columns were understood.
 tell_roles <- function(book) {
   own <- book$fields[book$fields$from == "lines", ]
   one <- function(role) {

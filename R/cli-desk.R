@@ -39,5 +39,5 @@ asked_desk <- function(read) {
   told <- setdiff(intersect(names(read$options), c(names(book_options()), names(lines_options()),
                                                   "only")), "cache")
   if (length(read$lines) != 1 || !file.exists(read$lines) || length(told)) return(out)
-  drafted_desk(desk$book, normalizePath(read$lines))
+  drafted_desk(out$book, normalizePath(read$lines))
 }

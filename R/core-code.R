@@ -56,11 +56,12 @@ code_whole <- function(found, days) {
 # The whole numbers that occur, in order: list(values, at), `at` the number of each line. `values`
 # is NULL where they span more than `most`.
 distinct_whole <- function(at, most = Inf) {
-  ends <- suppressWarnings(c(min(at, na.rm = TRUE), max(at, na.rm = TRUE)))
-  if (any(is.infinite(ends))) return(list(values = integer(), at = at))
-  span <- as.double(ends[2]) - ends[1] + 1
+  ends <- kernel_ends(at, NULL)
+  if (!ends[["known"]]) return(list(values = integer(), at = at))
+  first <- ends[["least"]]
+  span <- ends[["most"]] - first + 1
   if (span > most) return(list(values = NULL, at = at))
-  list(values = as.integer(ends[1] + (which(kernel_seen(at, ends[1], span)) - 1)), at = at)
+  list(values = as.integer(first + (which(kernel_seen(at, first, span)) - 1)), at = at)
 }
 
 # Each line's code, from those of the numbers that occur.

@@ -17,8 +17,8 @@ bring_file <- function(me, brought) {
   me$brought <- c(me$brought, folder)
   job <- list(kind = "bring", path = path, title = tools::file_path_sans_ext(title))
   me$bringing <- list(job = start_job(me$home, job), path = path, name = title)
-  begin_work(me)
-  me$said(list(note = paste0("Opening ", quoted(title), " \u2026")))
+  one_more(me$work)
+  said_note(me, paste0("Opening ", quoted(title), " \u2026"))
 }
 
 # The file when it is open: from then on this page is about it. Whether it is still being opened.
@@ -44,10 +44,10 @@ show_brought <- function(me, book, bringing) {
   keep_brought(me, dirname(c(bringing$path, desk$brief$file)))
   look_at(me, new_shared(desk$book, desk$brief, desk$reopen, upload = TRUE))
   fixes <- fixes_made(book)
-  me$said(list(note = paste0(
+  said_note(me, paste0(
     "This page is about ", quoted(bringing$name), " now, ", plural(book$lines, "line"),
     if (NROW(fixes)) paste0("; on opening: ", paste(fixes$text, collapse = "; ")),
-    ". Loaded anew it is about the desk's own book again.")))
+    ". Loaded anew it is about the desk's own book again."))
 }
 
 # Another book for one person, on an empty desk.
@@ -60,7 +60,7 @@ look_at <- function(me, shared) {
   me$form(NULL)
   me$agenda(NULL)
   set_desk(me, new_desk())
-  me$book(shiny::isolate(me$book()) + 1)
+  one_more(me$book)
   tell_page(me, "book", list(title = page_text(desk_title(shared$book)),
                              words = page_text(book_words(shared$book)),
                              hint = page_text(question_hint(shared$book))))

@@ -34,8 +34,6 @@ keep_step <- function(me, id, title, comment) {
   changed_brief(me)
 }
 
-said_note <- function(me, text) me$said(list(note = text))
-
 # The brief was changed: it is opened anew, for all who look at this desk.
 changed_brief <- function(me) {
   shared <- me$shared
@@ -49,7 +47,7 @@ changed_brief <- function(me) {
   if (!is.null(shared$helper)) shared$helper$opened <- shared$helper$opened + 1
   shared$health <- NULL
   ask_vocabulary(shared$book)
-  shared$opened(shiny::isolate(shared$opened()) + 1)
+  one_more(shared$opened)
 }
 
 # What `check` found, with what can be put into the brief.
@@ -57,7 +55,7 @@ find_health <- function(me) {
   shared <- me$shared
   if (is.null(shared$health))
     shared$health <- plain_frame(answer(declared_check, shared$book, list()))
-  shared$found(shiny::isolate(shared$found()) + 1)
+  one_more(shared$found)
 }
 
 put_fix <- function(me, at) {
@@ -116,6 +114,6 @@ hand_over <- function(me) {
   pages <- names(brief$pages)[titles %in% me$shared$kept]
   if (!length(brief$pages)) ll_abort("The brief has no pages to hand over.", "argument")
   me$handing <- start_job(me$shared, list(kind = "run", pages = pages))
-  begin_work(me)
+  one_more(me$work)
   said_note(me, "Handing over \u2026")
 }

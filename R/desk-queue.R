@@ -41,7 +41,7 @@ work_on <- function(me) {
   handed <- if (!is.null(me$handing)) job_done(shared, me$handing)
   if (!is.null(handed)) {
     me$handing <- NULL
-    me$said(list(note = as.character(handed$value)[1]))
+    said_note(me, as.character(handed$value)[1])
   }
   if (waiting || !is.null(me$handing)) shiny::invalidateLater(150)
 }

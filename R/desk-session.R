@@ -24,8 +24,8 @@ tell_page <- function(me, what, value) me$session$sendCustomMessage(what, value)
 go_to <- function(me, text) {
   desk <- desk_of_text(me$shared$book, text %||% "", me$seen)
   if (desk$lost)
-    me$said(list(note = paste(plural(desk$lost, "part"), "of this address", verb(desk$lost, "is"),
-                              "not of this book, and left out.")))
+    said_note(me, paste(plural(desk$lost, "part"), "of this address", verb(desk$lost, "is"),
+                        "not of this book, and left out."))
   desk$lost <- NULL
   # Steps that are there stay what they are.
   free <- shiny::isolate(me$desk())$steps
@@ -42,8 +42,10 @@ go_to <- function(me, text) {
   set_desk(me, desk, push = FALSE)
 }
 
-# There is work that is no step.
-begin_work <- function(me) me$work(shiny::isolate(me$work()) + 1)
+said_note <- function(me, text) me$said(list(note = text))
+
+# A count that tells those who look at it that there is something new.
+one_more <- function(count) count(shiny::isolate(count()) + 1)
 
 step_place <- function(desk, id) {
   which(vapply(desk$steps, function(step) identical(step$id, as.integer(id)), NA))

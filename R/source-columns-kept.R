@@ -14,21 +14,23 @@ held_column <- function(source, field) {
 # The coded form of a field: list(codes, levels).
 coded_field <- function(source, name) {
   if (is.null(source$coded[[name]])) {
-    field <- field_at(source, name)
-    column <- with_lines(if (isTRUE(source$apart)) code_apart(source, name) else
-      if (!is.null(source$whole)) take_codes(coded_field(source$whole, name), source$rows) else
-        if (field$from == "lines") code_column(as_dates(held_column(source, field))) else
-          code_register_field(source, field))
+    column <- with_lines(code_field(source, name))
     column$codes <- lay_aside(column$codes)
     source$coded[[name]] <- column
   }
   source$coded[[name]]
 }
 
-# Of some lines by themselves, without a look at the names of all.
-code_apart <- function(source, name) {
-  x <- raw_field(source, name)
-  code_column(if (is.factor(x)) as.character(x) else as_dates(x))
+code_field <- function(source, name) {
+  # Some lines by themselves, without a look at the names of all.
+  if (isTRUE(source$apart)) {
+    x <- raw_field(source, name)
+    return(code_column(if (is.factor(x)) as.character(x) else as_dates(x)))
+  }
+  if (!is.null(source$whole)) return(take_codes(coded_field(source$whole, name), source$rows))
+  field <- field_at(source, name)
+  if (field$from == "lines") code_column(as_dates(held_column(source, field))) else
+    code_register_field(source, field)
 }
 
 take_codes <- function(column, rows) list(codes = column$codes[rows], levels = column$levels)

@@ -97,10 +97,7 @@ refuse_pairs <- function(question, what) {
 
 # Single lines have a value where the metric is the sum of a formula.
 refuse_no_sum <- function(metric) {
-  tree <- metric$tree
-  plain <- tree$kind == "aggregate" && tree$fn == "sum" && is.null(tree$where) &&
-    tree$arg$kind != "per"
-  if (!plain)
+  if (!is_plain_sum(metric$tree))
     ll_abort(c(paste0("Lines have no ", spoken(metric$name), " each: over lines the metric must ",
                       "be the sum of a formula, such as sum(net)."),
                i = "Say what to count: each = \"account\", or the order's field."), "argument")

@@ -112,11 +112,9 @@ plain_set_words <- function(question, tree, n, no = FALSE, follows = FALSE) {
 bound_words <- function(question, tree) {
   metrics <- question$book$metrics
   own <- vapply(metrics, function(metric) identical(metric$tree, tree$metric), NA)
-  of <- tree$metric
-  sum <- of$kind == "aggregate" && of$fn == "sum" && identical(of$arg$kind, "name") &&
-    is.null(of$where)
-  if (!any(own) && !sum || tree$value$kind != "number") return(NULL)
-  paste(if (any(own)) spoken(names(metrics)[own][1]) else paste("a total", spoken(of$arg$name)), c(
+  field <- summed_field(tree$metric)
+  if (!any(own) && is.null(field) || tree$value$kind != "number") return(NULL)
+  paste(if (any(own)) spoken(names(metrics)[own][1]) else paste("a total", spoken(field)), c(
     `>` = "over", `>=` = "of at least", `<` = "under", `<=` = "of at most", `==` = "of",
     `!=` = "other than")[[tree$op]], if (any(own)) said(tree$value$value, metrics[own][[1]]) else
       prettyNum(full_number_text(tree$value$value), big.mark = ","))

@@ -74,6 +74,14 @@ adds_up <- function(tree) {
 # A sum of sums is a sum however it is cut.
 adds_up_per <- function(tree) tree$fn == "sum" && is.null(tree$where) && adds_up(tree$arg$inner)
 
+# The sum of a formula over lines, of all of them.
+is_plain_sum <- function(tree) {
+  tree$kind == "aggregate" && tree$fn == "sum" && is.null(tree$where) && tree$arg$kind != "per"
+}
+
+# The field that a metric is the plain sum of; NULL of others.
+summed_field <- function(tree) if (is_plain_sum(tree) && tree$arg$kind == "name") tree$arg$name
+
 is_constant <- function(tree) {
   tree$kind %in% c("number", "date") ||
     tree$kind == "op" && all(vapply(tree$args, is_constant, TRUE))
