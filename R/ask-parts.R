@@ -52,10 +52,19 @@ unclear_question <- function(x) {
 
 # What found no place: quoted as it was asked.
 left_over <- function(x, left, call) {
+  field <- unique(c(x$raw$measures, x$raw$sort_by))
+  if (all(left %in% c("measures", "sort_by")) && length(field) == 1) which_figure(x, field)
   said <- unique(unlist(lapply(left, function(part) words_of_part(x$raw, part))))
   refuse_question(x$text, paste0(
     "It is not clear what ", and_list(quoted(said[nzchar(said)]), 4), " should do where ",
     call$study, " is asked"), c(i = "Leave it out, or ask in two questions."))
+}
+
+# A field that no metric of the book is plainly the figure of: which one is meant.
+which_figure <- function(x, field) {
+  choices <- spoken(c(metrics_short_for(x$book, field), paste(c("total", "average"), field)))
+  ask_back(x$text, paste("Which figure of", quoted(spoken(field)), "is meant is not said"),
+           stats::setNames(in_quotes(choices), choices), word = x$raw$measure_text)
 }
 
 words_of_part <- function(frame, part) {
@@ -87,28 +96,41 @@ asked_metrics <- function(x) {
 }
 
 # "cost by family": measures that metrics of the book add up, added up; by the metric that is just
-# that where there is one. What nobody adds up, such as a rate, is not.
+# that where there is one. What nobody adds up, such as a rate, is not, nor what may as well be short
+# for a metric ("damage" beside a damage rate), unless it is asked for: "total weight by family".
 summed_measures <- function(x) {
   measures <- c(x$raw$measures, x$raw$sort_by)
-  totals <- lapply(measures, sum_of_measure, book = x$book)
-  if (!length(totals) || any(vapply(totals, is.null, NA))) return(NULL)
+  meant <- vapply(measures, function(field) {
+    isTRUE(x$raw$added) || !is.null(sum_of_measure(x$book, field)$metric) ||
+      is_added_up(x$book, field) && !length(metrics_short_for(x$book, field))
+  }, NA)
+  if (!length(meant) || !all(meant)) return(NULL)
   for (part in c("measures", "sort_by")) x$take(part)
   mapply(function(field, total) {
     own <- total$metric %||% paste0("total_", gsub(" ", "_", plain_words(spoken(field))))
     if (is.null(total$metric)) x$env$quotients[[own]] <- total$formula
     assumed(x, quoted(spoken(field)), " is taken for ", spoken(own))
     own
-  }, measures, totals, USE.NAMES = FALSE)
+  }, measures, lapply(measures, sum_of_measure, book = x$book), USE.NAMES = FALSE)
 }
 
-# list(metric, formula) of a measure that some metric of the book adds up, `metric` the one that is
-# just that; NULL of others.
+# list(metric, formula) of a measure in all, `metric` one of the book that is just that or NULL.
 sum_of_measure <- function(book, field) {
-  adds <- function(tree) identical(summed_field(tree), field)
-  added <- vapply(book$metrics, function(one) length(nodes_where(one$tree, adds)) > 0, NA)
-  if (!any(added)) return(NULL)
-  alone <- names(Filter(function(one) adds(one$tree), book$metrics))
+  alone <- names(Filter(function(one) identical(summed_field(one$tree), field), book$metrics))
   list(metric = if (length(alone)) alone[1], formula = paste0("sum(", name_text(field), ")"))
+}
+
+# Whether some metric of the book adds a field up.
+is_added_up <- function(book, field) {
+  adds <- function(tree) identical(summed_field(tree), field)
+  any(vapply(book$metrics, function(one) length(nodes_where(one$tree, adds)) > 0, NA))
+}
+
+# Metrics in whose names a field's is a part.
+metrics_short_for <- function(book, field) {
+  part <- paste0(" ", plain_words(spoken(field)), " ")
+  own <- names(book$metrics)
+  own[grepl(part, paste0(" ", plain_words(spoken(own)), " "), fixed = TRUE)]
 }
 
 first_asked_metric <- function(x) {

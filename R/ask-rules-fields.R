@@ -34,6 +34,7 @@ rule_by <- function(p) {
   measure <- Filter(function(m) m$role == "measure", means_of(after, "field"))
   if (length(measure) && !length(metric_meant(p, after))) {
     p$frame$sort_by <- measure[[1]]$name
+    p$frame$measure_text <- after$text
     return(noted(p, at + 1L, "sorted by", measure[[1]]$name))
   }
   if (length(metric_meant(p, after))) p$frame$by_metric <- TRUE
@@ -87,6 +88,7 @@ rule_field <- function(p) {
       return(take_average(p, measure[[1]]$name))
     p$frame$last_thing <- list(type = "field", name = measure[[1]]$name)
     p$frame$measures <- c(p$frame$measures, measure[[1]]$name)
+    p$frame$measure_text <- one$text
     return(noted(p, 1L, "field", measure[[1]]$name))
   }
   # "account type": the field of the register, said in full.

@@ -129,6 +129,7 @@ rule_filler <- function(p) {
   one <- seg(p)
   joins <- function(x) !is.null(x) && is_kind(x, "of", "by") && !is_kind(x, "filler")
   if (joins(one) && joins(seg(p, 1L)) && identical(one$low, seg(p, 1L)$low)) return(0L)
+  if (is_kind(one, "added")) p$frame$added <- TRUE
   if (is_kind(one, "filler", "of", "and", "or", "which", "who", "order", "data", "but", "could",
               "how_much", "where") && !is_of_book(one)) return(1L)
   0L

@@ -179,9 +179,7 @@ way_having <- function(x) {
   compares <- metric_compares(x)
   # "accounts with net over 10,000": of each in all, as long as the measure is one that adds up.
   named <- any(vapply(x$raw$fields, function(one) one$role == "subject", NA))
-  in_all <- function(one) {
-    named && one$type == "field" && !is.null(sum_of_measure(x$book, one$name))
-  }
+  in_all <- function(one) named && one$type == "field" && is_added_up(x$book, one$name)
   compares <- c(compares, lapply(compares_of(x, in_all), function(one) {
     assumed(x, quoted(spoken(one$name)), " is taken in all, not of single lines")
     total <- sum_of_measure(x$book, one$name)
