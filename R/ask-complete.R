@@ -51,9 +51,9 @@ word_starts <- function(text) {
 }
 
 # Phrases to go on with, in the order in which people mean them: plain, phrase, what. Made once for
-# a book.
+# a vocabulary.
 listed_phrases <- function(book, words) {
-  if (!is.null(book$source$asked_phrases)) return(book$source$asked_phrases)
+  if (!is.null(words$listed)) return(words$listed)
   row <- function(phrase, what) {
     if (length(phrase)) data.frame(plain = plain_words(phrase), phrase = phrase, what = what)
   }
@@ -74,7 +74,7 @@ listed_phrases <- function(book, words) {
                row(spoken(names(book$parameters)), "parameter"), names,
                row(ask_openings, "word"))
   out <- out[nzchar(out$plain) & !duplicated(out$plain), ]
-  book$source$asked_phrases <- out
+  words$listed <- out
   out
 }
 

@@ -21,23 +21,35 @@ ask_kept <- new.env(parent = emptyenv())
 # c(clients = "account").
 ask_vocabulary <- function(book, means = NULL) {
   made <- book$source$asked_words
-  if (is.null(made)) {
-    made <- new.env(parent = emptyenv())
-    made$phrases <- new.env(parent = emptyenv())
-    kinds <- ask_words()
-    for (kind in names(kinds)) add_phrases(made, kinds[[kind]], list(type = "word", kind = kind))
-    note_fields(made, book)
-    note_metrics(made, book)
-    add_name_index(made, book)
-    for (set in names(book$sets)) add_phrases(made, plain_words(spoken(set)), list(
-      type = "set", name = set, field = book$sets[[set]]$each))
-    for (name in names(book$parameters))
-      add_phrases(made, plain_words(spoken(name)), list(type = "parameter", name = name))
-    made$tokens <- unique(unlist(strsplit(unlist(made$said), " ", fixed = TRUE)))
-    made$said <- NULL
+  # Other metrics may be asked of the same lines.
+  of <- list(lines = list(book$fields, book$also, book$plurals, book$made, book$labels),
+             asked = list(lapply(book$metrics, `[[`, "also"), names(book$sets),
+                          names(book$parameters)))
+  if (!identical(made$of, of)) {
+    made <- new_vocabulary(book, if (identical(made$of$lines, of$lines)) made$large)
+    made$of <- of
     book$source$asked_words <- made
   }
   if (length(means)) made <- own_words(made, book, means)
+  made
+}
+
+# `large` are the indexes of many names that were made before.
+new_vocabulary <- function(book, large) {
+  made <- new.env(parent = emptyenv())
+  made$phrases <- new.env(parent = emptyenv())
+  made$large <- large
+  kinds <- ask_words()
+  for (kind in names(kinds)) add_phrases(made, kinds[[kind]], list(type = "word", kind = kind))
+  note_fields(made, book)
+  note_metrics(made, book)
+  add_name_index(made, book)
+  for (set in names(book$sets)) add_phrases(made, plain_words(spoken(set)), list(
+    type = "set", name = set, field = book$sets[[set]]$each))
+  for (name in names(book$parameters))
+    add_phrases(made, plain_words(spoken(name)), list(type = "parameter", name = name))
+  made$tokens <- unique(unlist(strsplit(unlist(made$said), " ", fixed = TRUE)))
+  made$said <- NULL
   made
 }
 
@@ -94,7 +106,8 @@ add_name_index <- function(made, book) {
   labels <- unlist(lapply(names(book$registers), label_fields, book = book))
   # What only tells names once more is looked up as their label.
   for (field in setdiff(dimensions_of(book), labels))
-    made$index[[field]] <- kept_index(book, field) %||% new_index(made, book, field)
+    made$index[[field]] <- made$large[[field]] %||% kept_index(book, field) %||%
+      new_index(made, book, field)
   small <- Filter(function(index) length(index$plain) <= 5000, made$index)
   made$name_tokens <- unique(unlist(lapply(small, function(index) {
     strsplit(index$plain, " ", fixed = TRUE)
@@ -107,7 +120,10 @@ new_index <- function(made, book, field) {
   names <- names[!is.na(names) & nzchar(names)]
   labels <- labels_of(book, field, names)
   index <- index_names(names, labels, row$from)
-  if (length(names) > few_names) return(keep_index(book, field, index))
+  if (length(names) > few_names) {
+    made$large[[field]] <- keep_index(book, field, index)
+    return(made$large[[field]])
+  }
   for (i in seq_along(names)) {
     meaning <- list(type = "name", field = field, value = names[i], from = row$from)
     add_phrases(made, plain_words(names[i]), meaning)

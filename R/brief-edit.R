@@ -82,8 +82,8 @@ accept_fix <- function(brief, fix) {
 is_fix <- function(fix) grepl("^(fields: [{]|exclude: )", fix)
 
 # A metric or a computed field by its formula.
-define_in_brief <- function(brief, block, name, formula) {
+define_in_brief <- function(brief, block, name, formula, unit = NULL) {
   lines <- readLines(brief, warn = FALSE)
-  text <- paste0("is: ", yaml_scalar(formula))
+  text <- paste0("is: ", yaml_scalar(formula), if (!is.null(unit)) paste0(", unit: ", unit))
   write_changed_brief(brief, with_entry(lines, block, name, text, "is"))
 }

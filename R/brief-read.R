@@ -19,7 +19,7 @@
 #'   parameter (`c(big_order = 2000)`), a page's argument (`c(reps.top = 5)`) or any other key
 #'   (`c(calendar.fiscal_start = "july")`).
 #' @return An object of class `ll_brief`: a list of `book` (`ll_book`), `pages` (a named list of
-#'   checked arguments), `file`, and the `lines` and `set` given.
+#'   checked arguments), `file`, the `lines` and `set` given, and `keys`, the brief as it was read.
 #' @section Errors: `ll_error_brief` with every unknown key and wrong value, with their lines;
 #' `ll_error_file` where the brief cannot be read; `ll_error_word` for a setting of what does not
 #' exist; and those of [ll_book()], with the line where one is known.
@@ -30,8 +30,24 @@
 ll_brief <- function(file, lines = NULL, set = NULL) {
   brief <- read_brief(file, set)
   book <- open_brief_book(brief, lines)
-  structure(list(book = book, pages = brief$pages, file = file, lines = lines, set = set),
-            class = "ll_brief")
+  structure(list(book = book, pages = brief$pages, file = file, lines = lines, set = set,
+                 keys = brief$keys), class = "ll_brief")
+}
+
+# A brief whose file was changed since it was opened: by `reopen`, but where nothing else than pages
+# and further metrics came, the open book is the brief's still and its lines are not read once more.
+renew_brief <- function(brief, reopen) {
+  now <- read_brief(brief$file, brief$set)
+  before <- brief$keys
+  others <- function(keys) unclass(keys)[setdiff(names(keys), c("pages", "metrics"))]
+  further <- setdiff(names(now$keys$metrics), names(before$metrics))
+  same <- identical(others(now$keys), others(before)) &&
+    identical(now$keys$metrics[names(before$metrics)], before$metrics[names(before$metrics)])
+  if (!same) return(reopen())
+  if (length(further)) brief$book <- add_metrics(brief$book, now$keys$metrics[further])
+  brief$pages <- now$pages
+  brief$keys <- now$keys
+  brief
 }
 
 # A brief, read and checked: list(file, keys, lines, pages), `lines` where its keys stand.

@@ -111,8 +111,8 @@ brief_book <- function(file, lines, options) {
 # A brief that was read, with the book that was opened by it and what the options change.
 opened_brief <- function(brief, book, lines, options) {
   structure(list(book = book, pages = brief$pages, file = brief$file, lines = lines,
-                 set = unlist(pairs_of(options[["set"]], "set")), only = only_option(options)),
-            class = "ll_brief")
+                 set = unlist(pairs_of(options[["set"]], "set")), keys = brief$keys,
+                 only = only_option(options)), class = "ll_brief")
 }
 
 # The brief with what the options change.

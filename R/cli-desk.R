@@ -33,8 +33,8 @@ asked_desk <- function(read) {
     opened_brief(brief, book, if (length(read$lines)) command_lines(read), read$options)
   }
   desk <- opened()
-  if (inherits(desk, "ll_brief")) return(list(book = desk$book, brief = desk, reopen = opened))
   out <- list(book = draft_for_words(desk$book)$book)
+  if (inherits(desk, "ll_brief")) return(c(out, list(brief = desk, reopen = opened)))
   # What the options say of the book no drafted brief would say.
   told <- setdiff(intersect(names(read$options), c(names(book_options()), names(lines_options()),
                                                   "only")), "cache")

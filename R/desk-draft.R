@@ -11,8 +11,10 @@ drafted_desk <- function(book, path, name = path) {
   file <- file.path(folder, "longladder.yml")
   writeLines(enc2utf8(draft_text(book, path, folder)), file, useBytes = TRUE)
   unsaved <- list(path = path, name = name)
-  list(book = out, brief = structure(list(book = out, pages = read_brief(file)$pages, file = file,
-                                          unsaved = unsaved), class = "ll_brief"),
+  read <- read_brief(file)
+  list(book = out, brief = structure(list(book = out, pages = read$pages, file = file,
+                                          keys = read$keys, unsaved = unsaved),
+                                     class = "ll_brief"),
        reopen = function() {
          brief <- ll_brief(file)
          brief$unsaved <- unsaved

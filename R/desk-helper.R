@@ -20,18 +20,18 @@ asks_beside <- function(book, call) {
 # Whether a process beside can ask the book: a connection to a server is not shared between two.
 forks <- function(book) .Platform$OS.type == "unix" && inherits(book$source, "frame_source")
 
-start_helper <- function(book, reopen) {
+start_helper <- function(book, brief, reopen) {
   if (!forks(book)) return(NULL)
   folder <- tempfile("desk-work-")
   dir.create(folder, mode = "0700")
   main <- Sys.getpid()
-  job <- parallel::mcparallel(help_desk(folder, main, book, reopen), mc.set.seed = FALSE,
+  job <- parallel::mcparallel(help_desk(folder, main, book, brief, reopen), mc.set.seed = FALSE,
                               silent = TRUE)
   list2env(list(folder = folder, process = job, count = 0, opened = 0), parent = emptyenv())
 }
 
 # Works as long as the desk is there.
-help_desk <- function(folder, main, book, reopen) {
+help_desk <- function(folder, main, book, brief, reopen) {
   opened <- 0
   running <- list()
   found <- function(ending) list.files(folder, paste0("[.]", ending, "$"), full.names = TRUE)
@@ -41,7 +41,8 @@ help_desk <- function(folder, main, book, reopen) {
       unlink(file)
       # The brief was changed since.
       if (job$opened > opened && !is.null(reopen)) {
-        book <- tryCatch(reopen()$book, error = function(e) book)
+        brief <- tryCatch(renew_brief(brief, reopen), error = function(e) brief)
+        book <- with_drafted(brief$book)
         opened <- job$opened
       }
       id <- sub("[.]job$", "", basename(file))

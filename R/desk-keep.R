@@ -18,6 +18,7 @@ keep_step <- function(me, id, title, comment) {
   at <- step_place(desk, id)
   if (!length(at)) return(invisible())
   title <- one_line(check_words(title %||% "", "title", one = TRUE))
+  define_drafted(me)
   call <- step_call(desk, desk$steps[[at]])
   if (length(call$where)) {
     if (!"where" %in% names(declaration_of(call$study)$args))
@@ -34,18 +35,23 @@ keep_step <- function(me, id, title, comment) {
   changed_brief(me)
 }
 
-# The brief was changed: it is opened anew, for all who look at this desk.
+# The brief was changed: for all who look at this desk.
 changed_brief <- function(me) {
   shared <- me$shared
-  opened <- shared$reopen()
-  shared$book <- opened$book
-  shared$pages <- opened$pages
-  shared$answers <- list()
+  former <- shared$book
+  shared$brief <- renew_brief(shared$brief, shared$reopen)
+  shared$book <- with_drafted(shared$brief$book)
+  # What was found of a book stays true where only pages came.
+  same <- identical(shared$book, former)
+  shared$before <- if (same) list(agenda = shared$agenda, worth = shared$begun == 2)
+  if (!same) {
+    shared$answers <- list()
+    shared$health <- NULL
+  }
   shared$agenda <- NULL
   shared$begun <- 0
   shared$job <- NULL
   if (!is.null(shared$helper)) shared$helper$opened <- shared$helper$opened + 1
-  shared$health <- NULL
   ask_vocabulary(shared$book)
   one_more(shared$opened)
 }
@@ -94,10 +100,18 @@ put_definition <- function(me, definition) {
   checked <- check_definition(me$shared$book, definition)
   if (is.null(checked$right))
     ll_abort(checked$wrong %||% "A name and a formula are needed.", "argument")
+  define_drafted(me)
   block <- if (identical(definition$kind, "field")) "fields" else "metrics"
   define_in_brief(brief_file(me), block, definition$name, definition$formula)
   said_note(me, paste0(definition$name, " stands in ", brief_called(me$shared$brief), "."))
   changed_brief(me)
+}
+
+# A brief without metrics gets those that the desk works with, before anything that may need them.
+define_drafted <- function(me) {
+  if (length(me$shared$brief$keys$metrics)) return(invisible())
+  for (metric in me$shared$book$metrics)
+    define_in_brief(brief_file(me), "metrics", unguarded(metric$name), metric$text, metric$unit)
 }
 
 # The pages kept on this desk, or all of the brief, as files that can be sent.
@@ -107,7 +121,6 @@ hand_over <- function(me) {
   if (!is.null(brief$unsaved))
     ll_abort(c("What is handed over stands beside the brief, and this one is not saved yet.",
                i = "Save it at the side, beside the lines, and open the desk on it."), "argument")
-  brief$pages <- me$shared$pages
   titles <- vapply(names(brief$pages), function(name) {
     attr(as_page(name, brief$pages[[name]]), "title") %||% name
   }, "")

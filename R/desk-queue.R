@@ -6,7 +6,7 @@ work_on <- function(me) {
   me$work()
   shared <- me$shared
   if (!me$known) return(shiny::invalidateLater(50))
-  # The brief was opened anew.
+  # The brief was changed.
   opened <- shared$opened()
   if (!identical(me$opened, opened)) me$done <- list()
   me$opened <- opened
@@ -72,7 +72,7 @@ collect_jobs <- function(me) {
 find_next <- function(me) {
   shared <- me$shared
   if (is.null(shared$agenda)) {
-    shared$agenda <- desk_agenda(shared$book, shared$pages)
+    shared$agenda <- begun_agenda(shared)
   } else {
     done <- if (!is.null(shared$job)) job_done(shared, shared$job)
     if (!is.null(done)) {
@@ -86,6 +86,20 @@ find_next <- function(me) {
   }
   if (!identical(shiny::isolate(me$agenda()), shared$agenda)) me$agenda(shared$agenda)
   TRUE
+}
+
+# The agenda as it stands at first; after a page was kept with what had been found before.
+begun_agenda <- function(shared) {
+  before <- shared$before
+  is_one <- c("kind", "title", "study", "args")
+  items <- lapply(desk_agenda(shared$book, shared$brief$pages), function(item) {
+    for (one in before$agenda)
+      if (identical(one[is_one], item[is_one])) item$finding <- one$finding
+    item
+  })
+  if (!isTRUE(before$worth)) return(items)
+  shared$begun <- 2
+  c(Filter(function(one) one$kind == "worth", before$agenda), items)
 }
 
 # Begins the next thing to find; whether there is one.

@@ -46,7 +46,7 @@ ll_desk_app <- function(book, token = NULL, upload = FALSE) {
   need_desk()
   serve_files()
   shared <- new_shared(shown$book, shown$brief, shown$reopen,
-                       start_helper(shown$book, shown$reopen), upload)
+                       start_helper(shown$book, shown$brief, shown$reopen), upload)
   with_safe_headers(desk_app(shared, token))
 }
 
@@ -76,7 +76,7 @@ serve_desk <- function(book, brief, reopen, port, open, upload) {
   on.exit(compiler::enableJIT(level), add = TRUE)
   # What was read first of the book is made before anybody waits for it.
   ask_vocabulary(book)
-  shared <- new_shared(book, brief, reopen, start_helper(book, reopen), upload)
+  shared <- new_shared(book, brief, reopen, start_helper(book, brief, reopen), upload)
   shared$first <- function() compiler::enableJIT(level)
   on.exit(stop_helper(shared), add = TRUE)
   app <- with_safe_headers(desk_app(shared, token))

@@ -7,9 +7,9 @@ answers_kept <- 80
 # `reopen` opens the brief anew; `opened` tells all sessions how often it was, `found` that the side
 # has more to tell.
 new_shared <- function(book, brief = NULL, reopen = NULL, helper = NULL, upload = FALSE) {
-  list2env(list(book = book, pages = brief$pages, brief = brief, reopen = reopen, answers = list(),
+  list2env(list(book = book, brief = brief, reopen = reopen, answers = list(),
                 helper = helper, upload = upload,
-                agenda = NULL, job = NULL, begun = 0, kept = character(), health = NULL,
+                agenda = NULL, before = NULL, job = NULL, begun = 0, kept = character(), health = NULL,
                 opened = shiny::reactiveVal(0), found = shiny::reactiveVal(0)), parent = emptyenv())
 }
 

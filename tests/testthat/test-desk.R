@@ -485,6 +485,68 @@ test_that("what is kept, fixed and defined stands in the brief, and is handed ov
                                         "hand-over"))
 })
 
+test_that("pages and metrics that come to a brief leave its book open, whatever else opens it anew", {
+  folder <- withr::local_tempdir()
+  write.csv(data.frame(who = c("a", "b", "a"), amount = c(5, 7, 11)), row.names = FALSE,
+            file.path(folder, "lines.csv"))
+  file <- file.path(folder, "longladder.yml")
+  put <- function(...) writeLines(c("lines: lines.csv", ...), file)
+  metrics <- c("metrics:", "  paid: sum(amount)")
+  page <- c("pages:", "  best: {study: standings, each: who}")
+  put(metrics)
+  brief <- ll_brief(file)
+  reopened <- FALSE
+  renew <- function(...) {
+    put(...)
+    reopened <<- FALSE
+    internal("renew_brief")(brief, function() {
+      reopened <<- TRUE
+      ll_brief(file)
+    })
+  }
+  further <- renew(c(metrics, "  each: paid / distinct(who)", page))
+  expect_false(reopened)
+  expect_identical(names(further$pages), "best")
+  expect_identical(ll_total(further$book, "each")$value, 23 / 2)
+  fresh <- ll_brief(file)
+  expect_identical(further$book$metrics, fresh$book$metrics)
+  # Also a second time, on what the first came to.
+  brief <- further
+  expect_identical(names(renew(metrics, "  each: paid / distinct(who)")$pages), NULL)
+  expect_false(reopened)
+  brief <- ll_brief(file)
+  for (other in list(c("metrics:", "  paid: mean(amount)"), c(metrics, "exclude: amount > 10"),
+                     c(metrics, "fields: {who: {also: [client]}}"), c("title: Other", metrics))) {
+    renewed <- renew(other)
+    expect_true(reopened, info = paste(other, collapse = "; "))
+    expect_equal(renewed$book$metrics, ll_brief(file)$book$metrics)
+  }
+  # A metric that went is gone.
+  expect_identical(names(renew(metrics)$book$metrics), "paid")
+})
+
+test_that("a brief without metrics gets those of a first look when a page needs them", {
+  skip_without_browser()
+  folder <- withr::local_tempdir()
+  write.csv(data.frame(day = as.Date("2026-01-01") + 0:59, client = rep(c("Ash", "Elm", "Oak"), 20),
+                       net = seq(10, 600, 10)), file.path(folder, "lines.csv"), row.names = FALSE)
+  file <- file.path(folder, "longladder.yml")
+  writeLines("lines: lines.csv", file)
+  desk <- served_desk(file)
+  page <- open_tab(desk$address)
+  ask_page(page, "revenue by client")
+  page$press("[data-act=keep_open]")
+  page$type(".keeping [name=title]", "Clients")
+  page$press("[data-act=keep_typed]")
+  page$wait("document.querySelector('#said_part').innerText.indexOf('Kept as the page') >= 0", 60)
+  # What was answered is answered still.
+  page$wait("document.querySelector('.step').innerText.indexOf('Oak leads') >= 0")
+  page$tab$close()
+  brief <- ll_brief(file)
+  done <- run_pages(brief, names(brief$pages))[[1]]$result
+  expect_identical(done$revenue, c(6300, 6100, 5900))
+})
+
 test_that("a brief is changed as text, or not at all", {
   folder <- withr::local_tempdir()
   file.copy(list.files(dirname(demo_path("longladder.yml")), full.names = TRUE), folder)
