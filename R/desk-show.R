@@ -66,9 +66,16 @@ show_step <- function(me, id) {
     shiny::req(inherits(result, "ll_result"))
     drawn_bare(result, me$pictures[[id]])
   })
-  output[[paste0("plot_", id)]] <- shiny::renderPlot(drawn(), res = 96, alt = function() {
-    picture_words(drawn(), me$answers[[id]]$result)
-  })
+  # As large as it is shown, but never so narrow that its words would lie on one another: on a small
+  # screen it is made smaller as a whole.
+  size <- function(side) {
+    shown <- function(side) me$session$clientData[[paste0("output_plot_", id, "_", side)]]
+    shiny::req(shown("width"))
+    shown(side) * max(1, figure_width / shown("width"))
+  }
+  output[[paste0("plot_", id)]] <- shiny::renderPlot(
+    drawn(), res = 96, width = function() size("width"), height = function() size("height"),
+    alt = function() picture_words(drawn(), me$answers[[id]]$result))
   shiny::observeEvent(me$input[[paste0("click_", id)]], {
     click <- me$input[[paste0("click_", id)]]
     result <- me$answers[[id]]$result

@@ -11,14 +11,18 @@ autoplot.ll_result_benchmark <- function(object, ...) {
   common <- facts$settings$benchmark
   most <- max(bars$value, bars$line, 0, na.rm = TRUE)
   if (most == 0) most <- 1
+  # About a character of the labels on the scale, where there is room for sixty.
+  widths <- c(max(nchar(bars$label)) + 1, max(nchar(bars$percent)) + 2)
+  sign <- most / max(60 - sum(widths) - 1, 15)
+  right <- most + (sum(widths) + 1) * sign
   shades <- stats::setNames(c(house$lead, house$main, house$rest),
                             benchmark_words(facts$settings$bands))
   plot <- ggplot2::ggplot(bars, ggplot2::aes(y = .data$row)) +
     ggplot2::geom_rect(ggplot2::aes(xmin = 0, xmax = .data$value, ymin = .data$row - .36,
                                     ymax = .data$row + .36, fill = .data$state)) +
-    ggplot2::geom_text(ggplot2::aes(x = most * 1.06, label = .data$label), hjust = 0, size = size,
+    ggplot2::geom_text(ggplot2::aes(x = most + sign, label = .data$label), hjust = 0, size = size,
                        colour = house$ink) +
-    ggplot2::geom_text(ggplot2::aes(x = most * 1.34, label = .data$percent), hjust = 1,
+    ggplot2::geom_text(ggplot2::aes(x = right, label = .data$percent), hjust = 1,
                        size = size, fontface = "bold", colour = house$ink)
   plot <- plot + (if (is.null(common)) ggplot2::geom_segment(ggplot2::aes(
     x = .data$line, xend = .data$line, y = .data$row - .46, yend = .data$row + .46),
@@ -27,7 +31,7 @@ autoplot.ll_result_benchmark <- function(object, ...) {
   plot + ggplot2::scale_fill_manual(values = shades, breaks = names(shades), name = NULL) +
     ggplot2::scale_y_continuous(breaks = bars$row, labels = bars$name,
                                 expand = ggplot2::expansion(add = .4)) +
-    ggplot2::scale_x_continuous(labels = NULL, limits = c(min(bars$value, 0), most * 1.36),
+    ggplot2::scale_x_continuous(labels = NULL, limits = c(min(bars$value, 0), right),
                                 expand = ggplot2::expansion(mult = c(.01, .01))) +
     theme_rows(size) +
     ggplot2::theme(legend.position = "bottom") +

@@ -11,8 +11,10 @@ autoplot.ll_result_drill <- function(object, ...) {
   reach <- range(0, rungs$change, rungs$excess, na.rm = TRUE)
   wide <- max(diff(reach), 1e-9)
   size <- label_size(max(nrow(rungs), 6), 1)
-  # About a character of the labels, as wide as they are on the scale.
-  sign <- wide * .028
+  # About a character of the labels, as wide as they are on the scale where there is room for sixty.
+  said <- max(nchar(unlist(strsplit(rungs$said, "\n", fixed = TRUE))), 0) + 1
+  most <- function(side) max(0, nchar(rungs$label[side]) + 1)
+  sign <- wide / max(60 - most(rungs$end < 0) - most(rungs$end >= 0) - 2 - said, 15)
   beyond <- if (explains_rate(facts(object))) "everything else" else "the general growth"
   ends <- rungs$end + ifelse(rungs$end < 0, -1, 1) * (nchar(rungs$label) + 1) * sign
   right <- max(ends, reach[2]) + 2 * sign
@@ -33,7 +35,7 @@ autoplot.ll_result_drill <- function(object, ...) {
                                     label = .data$label, hjust = ifelse(.data$end < 0, 1, 0)),
                        size = size, colour = house$ink) +
     ggplot2::geom_text(ggplot2::aes(label = .data$said), x = right, hjust = 0, size = size,
-                       colour = house$soft) +
+                       colour = house$soft, lineheight = .95) +
     ggplot2::scale_fill_manual(values = c(gain = house$main, loss = house$mark, rest = house$rest),
                                guide = "none") +
     ggplot2::scale_colour_manual(values = c(gain = house$main, loss = house$mark,
@@ -42,13 +44,13 @@ autoplot.ll_result_drill <- function(object, ...) {
                                 expand = ggplot2::expansion(add = .4)) +
     ggplot2::scale_x_continuous(labels = NULL,
                                 limits = c(min(ends, reach[1]),
-                                           right + (max(nchar(rungs$said)) + 1) * sign),
+                                           right + said * sign),
                                 expand = ggplot2::expansion(0)) +
     theme_rows(size) +
     figure_words(object, c(paste("rung: the change; solid: the part beyond", beyond),
                            if (any(rungs$kind == "candidate")) "dashed: the next candidates"),
-                 paste0("Rungs: ", paste(gsub("\n", " ", rungs$name), rungs$label, rungs$said,
-                                         collapse = "; "), "."))
+                 paste0("Rungs: ", one_line(paste(rungs$name, rungs$label, rungs$said,
+                                                  collapse = "; ")), "."))
 }
 
 drawn_candidates <- 3
@@ -65,7 +67,7 @@ drill_rungs <- function(x) {
   others <- utils::head(facts$parts$others, drawn_candidates)
   growth <- facts$settings$rest_growth
   rest <- if (explains_rate(facts)) "" else if (round(abs(growth), 5) == 0) "no growth" else
-    paste0("general growth ", if (growth > 0) "+" else "-", format_number(abs(growth), "percent"))
+    paste0("general growth\n", if (growth > 0) "+" else "-", format_number(abs(growth), "percent"))
   at <- c(rev(seq_len(n)) + nrow(others) + 2, rev(seq_len(nrow(others))) + 1.5, 1)
   out <- data.frame(
     row = at, name = c(wrap_labels(table$segment[seq_len(n)], 30), wrap_labels(others$segment, 30),

@@ -31,6 +31,7 @@ autoplot.ll_result_lapsed <- function(object, ...) {
     ggplot2::scale_x_date(date_labels = "%b %Y", limits = c(min(rows$last) - span * .02,
                                                             today + span * .78),
                           breaks = lapsed_breaks(min(rows$last), today),
+                          guide = ggplot2::guide_axis(check.overlap = TRUE),
                           expand = ggplot2::expansion(mult = c(.01, 0))) +
     theme_rows(size) +
     ggplot2::theme(axis.text.x = ggplot2::element_text(colour = house$soft),

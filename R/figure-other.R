@@ -85,8 +85,7 @@ stacked_bars <- function(x, parts, unit, shares, across, caption = NULL) {
   shown <- if (shares) parts$share else parts$value / max(whole, 1e-300)
   parts$label <- ifelse(!is.na(shown) & shown > .06, if (shares) format_number(
     parts$share, "percent", 0) else format_short(parts$value, unit), "")
-  dark <- part_colours(levels(parts$part))[as.character(parts$part)] %in% c(
-    "#164B4F", "#7A5C86", "#A2473B")
+  dark <- light_on(part_colours(levels(parts$part))[as.character(parts$part)])
   axis <- function(v) if (shares) format_number(v, "percent", 0) else format_short(v, unit)
   plot <- ggplot2::ggplot(parts, ggplot2::aes(x = .data$drawn, y = .data$at, fill = .data$part)) +
     ggplot2::geom_col(width = .72, position = ggplot2::position_stack(reverse = TRUE),

@@ -11,6 +11,7 @@ autoplot.ll_result_payout <- function(object, ...) {
   most <- max(bars$value, bounds$x, 0)
   if (most == 0) most <- 1
   size <- label_size(nrow(bars), 1)
+  places <- payout_places(bars, most, facts)
   ggplot2::ggplot(bars, ggplot2::aes(y = .data$row)) +
     ggplot2::geom_rect(ggplot2::aes(xmin = 0, xmax = .data$value, ymin = .data$row - .36,
                                     ymax = .data$row + .36),
@@ -21,10 +22,10 @@ autoplot.ll_result_payout <- function(object, ...) {
     ggplot2::geom_text(data = bounds, ggplot2::aes(x = .data$x, y = nrow(bars) + .85 + .7 *
                                                      .data$lift, label = .data$label),
                        hjust = 0, vjust = 0, size = 3, lineheight = .95, colour = house$soft) +
-    payout_columns(bars, most, size, facts) +
+    payout_columns(bars, places, size, facts) +
     ggplot2::scale_y_continuous(breaks = bars$row, labels = bars$name,
                                 expand = ggplot2::expansion(add = c(.2, 1.1 + max(bounds$lift)))) +
-    ggplot2::scale_x_continuous(labels = NULL, limits = c(min(bars$value, 0), most * 1.5),
+    ggplot2::scale_x_continuous(labels = NULL, limits = c(min(bars$value, 0), places$right),
                                 expand = ggplot2::expansion(mult = c(.01, 0))) +
     theme_rows(size) +
     figure_words(object, c(paste0("bars: ", spoken(facts$settings$metrics[1]),
@@ -49,17 +50,28 @@ payout_bars <- function(x) {
 }
 
 # Beside the bars, clear of the lines: what each name has, and what it is paid.
-payout_columns <- function(bars, most, size, facts) {
+payout_columns <- function(bars, places, size, facts) {
   offer <- facts$settings$pay == "offer"
   column <- function(at, text, head, side) {
-    list(ggplot2::annotate("text", x = most * at, y = bars$row, label = text, hjust = side,
+    list(ggplot2::annotate("text", x = at, y = bars$row, label = text, hjust = side,
                            size = size, colour = house$ink),
-         ggplot2::annotate("text", x = most * at, y = nrow(bars) + .85, label = head, hjust = side,
+         ggplot2::annotate("text", x = at, y = nrow(bars) + .85, label = head, hjust = side,
                            vjust = 0, size = 3, colour = house$soft))
   }
-  c(column(1.18, bars$amount, spoken(facts$settings$metrics[1]), 1),
-    if (offer) column(1.21, fit_text(bars$label, 30), "offer", 0) else
-      column(1.48, bars$label, "payout", 1))
+  c(column(places$amount, bars$amount, places$metric, 1),
+    if (offer) column(places$amount + 2 * places$sign, places$label, "offer", 0) else
+      column(places$right, places$label, "payout", 1))
+}
+
+# Where the columns of text stand, with the widest bar before them: list(sign, amount, right),
+# `sign` about a character of them where there is room for sixty; and what stands there.
+payout_places <- function(bars, most, facts) {
+  out <- list(metric = spoken(facts$settings$metrics[1]), label = fit_text(bars$label, 30))
+  wide <- c(max(nchar(c(bars$amount, out$metric))), max(nchar(c(out$label, "payout")))) + 2
+  out$sign <- most / max(60 - sum(wide), 15)
+  out$amount <- most + wide[1] * out$sign
+  out$right <- out$amount + wide[2] * out$sign
+  out
 }
 
 # Bounds in view, what each pays; labels that would touch stand one above another.
@@ -72,12 +84,11 @@ payout_bounds <- function(x, most) {
   keep <- set$bounds <= max(most * 1.25, set$bounds[1])
   at <- set$bounds[keep]
   if (!length(at)) return(data.frame(x = numeric(), lift = numeric(), label = character()))
-  close <- c(FALSE, diff(at) < .2 * max(most, at))
+  label <- paste0(fit_text(pays[keep], 24), " from ", sub("\\.0 k$", " k", format_short(at, unit)))
+  close <- c(FALSE, diff(at) < .025 * utils::head(nchar(label) + 1, -1) * max(most, at))
   lift <- Reduce(function(old, near) if (near) (old + 1) %% 3 else 0, close[-1], 0,
                  accumulate = TRUE)
-  data.frame(x = at, lift = lift,
-             label = paste0(fit_text(pays[keep], 24), " from ",
-                            sub("\\.0 k$", " k", format_short(at, unit))))
+  data.frame(x = at, lift = lift, label = label)
 }
 
 payout_seen <- function(bars) {

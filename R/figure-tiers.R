@@ -13,10 +13,13 @@ autoplot.ll_result_tiers <- function(object, ...) {
   rungs <- data.frame(y = seq_len(n) - .5, label = rev(tier_bounds(held, facts)))
   rungs <- rungs[nzchar(rungs$label), ]
   panels <- levels(steps$panel)
+  # Where each panel has room for so many characters the longest label ends.
+  chars <- max(nchar(steps$label)) + 1
+  right <- 1 + chars / max(72 / length(panels) - chars, 12)
   rails <- data.frame(panel = factor(panels, panels))
   ggplot2::ggplot(steps, ggplot2::aes(y = .data$row)) +
     ggplot2::geom_segment(data = merge(rails, rungs), ggplot2::aes(
-      x = 0, xend = 1.42, y = .data$y, yend = .data$y), colour = house$rest, linewidth = .5) +
+      x = 0, xend = right, y = .data$y, yend = .data$y), colour = house$rest, linewidth = .5) +
     ggplot2::geom_vline(xintercept = 0, colour = house$soft, linewidth = .9) +
     ggplot2::geom_rect(ggplot2::aes(xmin = 0, xmax = pmax(.data$length, 0), ymin = .data$row - .28,
                                     ymax = .data$row + .28),
@@ -24,12 +27,12 @@ autoplot.ll_result_tiers <- function(object, ...) {
     ggplot2::geom_text(ggplot2::aes(x = pmax(.data$length, 0) + .02, label = .data$label),
                        hjust = 0, size = 3.5, colour = house$ink) +
     ggplot2::geom_text(data = merge(rails, rungs), ggplot2::aes(
-      x = 1.42, y = .data$y, label = .data$label), hjust = 1, vjust = -.45, size = 2.9,
+      x = right, y = .data$y, label = .data$label), hjust = 1, vjust = -.45, size = 2.9,
       colour = house$soft) +
     ggplot2::facet_wrap("panel", nrow = 1) +
     ggplot2::scale_y_continuous(breaks = seq_len(n), labels = fit_text(rev(held$tier), 24),
                                 expand = ggplot2::expansion(add = .4)) +
-    ggplot2::scale_x_continuous(labels = NULL, limits = c(0, 1.42),
+    ggplot2::scale_x_continuous(labels = NULL, limits = c(0, right),
                                 expand = ggplot2::expansion(mult = c(.01, .02))) +
     theme_house() +
     ggplot2::theme(axis.text.y = ggplot2::element_text(hjust = 0, colour = house$ink,

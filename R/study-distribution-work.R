@@ -79,12 +79,12 @@ line_values <- function(question, found) {
   found
 }
 
-# Groups are the six largest, the rest gathered.
+# Groups are the six largest, the rest gathered; a single one that is left is itself.
 settle_groups <- function(found) {
   names <- sort(unique(found$group), method = "radix")
   size <- vapply(names, function(name) sum(found$times[found$group == name]), 0)
   found$groups <- names[order(-size)]
-  if (length(found$groups) > 6) {
+  if (length(found$groups) > 7) {
     found$group[!found$group %in% found$groups[1:6]] <- "everyone else"
     found$groups <- c(found$groups[1:6], "everyone else")
   }

@@ -84,7 +84,8 @@ trend_lines <- function(question, found) {
   names <- whole$keys[[1]]
   named <- which(!is.na(names))
   best <- names[named][best_order(whole$values[[metric$name]][named], metric$better == "high")]
-  kept <- utils::head(best, args$top)
+  # A single one that is left has its own line too.
+  kept <- if (length(best) == args$top + 1) best else utils::head(best, args$top)
   # Where the rows of each line are, looked up once: there may be a million names.
   rows <- lapply(folds, function(fold) rows_of_lines(fold$keys[[args$by]], kept))
   of <- function(line) {

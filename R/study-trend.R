@@ -11,7 +11,8 @@ declared_trend <- declare(
                 choices = c("day", "week", "month", "quarter", "year", "fiscal_month",
                             "fiscal_quarter", "fiscal_year")),
     by = arg("words", "a line for each name of this dimension, the rest gathered"),
-    top = arg("whole", "with 'by': how many names have a line of their own", 5),
+    top = arg("whole", paste("with 'by': how many names have a line of their own; a single one left",
+                             "has one too"), 5),
     rolling = arg("whole", "also the mean of the last so many whole periods", from = 2),
     per_day = arg("choice", "also per day of the period: calendar days, or Monday to Friday",
                   choices = c("calendar", "working")),
@@ -36,7 +37,8 @@ declared_trend <- declare(
 #'   `"fiscal_month"`, `"fiscal_quarter"` or `"fiscal_year"`.
 #' @param by (text) a dimension; a line for each of its `top` first names by the first metric, and
 #'   one for all the others together.
-#' @param top (whole number) with `by`: how many names have a line of their own.
+#' @param top (whole number) with `by`: how many names have a line of their own; a
+#'   single one that is left has one too.
 #' @param rolling (whole number, 2 up) adds `<metric>_rolling`, the mean of that many whole periods
 #'   up to this one.
 #' @param per_day (text) adds `<metric>_per_day`, by `"calendar"` days or `"working"` days (Monday

@@ -101,6 +101,14 @@ test_that("no text lies on another or beyond the edge, over names, groups, metri
       ll_save(pictures[[one]], file)
       expect_identical(layout_faults(file), character(),
                        info = paste(one, paste(case, collapse = " ")))
+      # As the desk draws it at the least.
+      if (!isTRUE(case$long)) next
+      across <- internal("figure_width") / 96
+      down <- internal("figure_height")(pictures[[one]]) / 96
+      svglite::svglite(file, width = across, height = down)
+      print(internal("drawn_bare")(pictures[[one]]))
+      grDevices::dev.off()
+      expect_identical(layout_faults(file), character(), info = paste("on the desk:", one))
     }
   }
   # A small picture is the same in small: as many pixels, and nothing else.

@@ -62,10 +62,17 @@ test_that("every length of period adds up to the whole, and a line for each name
     expect_true(all(ll_proof(got)$holds), info = every)
     expect_false(is.unsorted(got$period), info = every)
   }
-  lines <- ll_trend(book, by = "k", top = 1, every = "year")
-  expect_setequal(lines$k, c("b", "everyone else (1)"))
-  expect_equal(sum(lines$revenue), whole)
-  expect_true(all(ll_proof(lines)$holds))
+  # The rest is gathered; a single one that is left is itself.
+  three <- day_lines()
+  three$k[seq(1, nrow(three), by = 5)] <- "cc"
+  three <- ll_book(three, metrics = c(revenue = "sum(net)"), fields = c(net = "measure"))
+  best <- ll_standings(three, "k")$k
+  for (top in 1:3) {
+    lines <- ll_trend(three, by = "k", top = top, every = "year")
+    expect_identical(unique(lines$k), if (top == 1) c(best[1], "everyone else (2)") else best)
+    expect_equal(sum(lines$revenue), whole)
+    expect_true(all(ll_proof(lines)$holds))
+  }
 })
 
 test_that("rolling means use whole periods, per day divides by the days covered", {
