@@ -76,7 +76,8 @@ open_tab <- function(address, width = 1280, height = 800, dark = FALSE, frame = 
   tab <- browser_once()$new_session(width = width, height = height)
   # Ten pages on two cores may take longer than a browser is otherwise waited for.
   tab$default_timeout <- 60
-  withr::defer(tab$close(), envir = frame)
+  # The browser may be gone before.
+  withr::defer(try(tab$close(), silent = TRUE), envir = frame)
   said <- character()
   tab$Runtime$enable()
   tab$Log$enable()
