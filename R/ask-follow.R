@@ -19,6 +19,8 @@ follow_read <- function(book, result, question, means = NULL) {
   # So may what its study refuses: one metric, after quadrants of two.
   if (!is.null(call) && !fits_book(book, call))
     call <- tryCatch(alone(), ll_error_question = function(e) call)
+  if (!is.null(call) && identical(rest, plain) && is_whole(asked$frame))
+    call <- tryCatch(own_study(book, alone(), call, last), ll_error_question = function(e) call)
   call_with_words(call %||% alone(), asked)
 }
 
@@ -73,6 +75,34 @@ is_modifier <- function(frame) {
   !any(fields == "subject") || !length(frame$metrics)
 }
 
+# Whether a question could have been asked first: of a metric or the first names, and by what.
+is_whole <- function(frame) {
+  fields <- vapply(frame$fields, `[[`, "", "role")
+  length(frame$metrics) && any(fields %in% c("subject", "by")) ||
+    length(frame$size) && any(fields == "subject")
+}
+
+# "revenue by territory" after a trend is no trend by territory: a whole question has the study that
+# it has by itself, of the lines, days and metric that were spoken of.
+own_study <- function(book, alone, turned, last) {
+  # Where the last call could not be turned, what it says is put together here.
+  spoken <- if (identical(turned$study, last$study)) turned$args else
+    replace(last$args, "where", list(spoken_of(last, alone$args$where)))
+  if (identical(alone$study, last$study)) return(turned)
+  known <- names(declaration_of(alone$study)$args)
+  whole <- alone
+  for (name in intersect(c("when", "against", "metrics"), known))
+    if (is.null(whole$args[[name]])) whole$args[[name]] <- spoken[[name]]
+  whole$args$where <- spoken$where
+  if (fits_book(book, whole)) whole else alone
+}
+
+# The lines of the last call and of what is asked now: schools, in Heath; but not in Moor and Heath.
+spoken_of <- function(last, where) {
+  before <- condition_text(last$args$where)
+  all_hold(c(if (length(where)) still_hold(before, where) else before, where))
+}
+
 # The last call with what the frame says put in: conditions are added, the rest is replaced.
 turned_call <- function(book, last, frame, text) {
   x <- frame_of(frame, book, text)
@@ -88,7 +118,7 @@ turned_call <- function(book, last, frame, text) {
   where <- asked_where(x)
   if (!is.null(where)) {
     if (!"where" %in% known) return(NULL)
-    args$where <- all_hold(c(condition_text(args$where), where))
+    args$where <- spoken_of(last, where)
   }
   put("when", asked_when(x))
   put("against", x$take("against"))

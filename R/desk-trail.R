@@ -137,9 +137,9 @@ add_step <- function(desk, step) {
   desk
 }
 
-# What holds with one more thing; a period takes the place of another.
+# What holds with one more thing; a period, or a name of the same field, takes the place of another.
 hold_also <- function(desk, held) {
-  desk$where <- unique(c(desk$where, held$where))
+  desk$where <- as.character(unique(c(still_hold(desk$where, held$where), held$where)))
   if (!is.null(held$when)) desk$when <- held$when
   desk
 }

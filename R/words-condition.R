@@ -14,6 +14,31 @@ all_hold <- function(texts) {
   }, ""), collapse = " & ")
 }
 
+# Conditions that held before, without those that others say anew: where names of a field were said
+# ("only Moor") the later ones hold ("only Heath"), since no line has both. What was typed otherwise
+# than words write it stays as it is.
+still_hold <- function(before, texts) {
+  parts <- function(text) {
+    terms <- chain_terms(r_expression(text, list(label = "condition", text = text)), "&")$terms
+    data.frame(text = vapply(terms, function(term) paste(deparse(term, 500), collapse = " "), ""),
+               field = vapply(terms, function(term) {
+                 names <- called(term) == "==" && is.character(term[[3]]) ||
+                   called(term) == "%in%" && called(term[[3]]) == "c"
+                 if (names && is.name(term[[2]])) as.character(term[[2]]) else NA_character_
+               }, ""))
+  }
+  said <- function(text, own) {
+    found <- vapply(own$text, grepl, NA, x = text, fixed = TRUE) & !grepl("#", text, fixed = TRUE)
+    ifelse(found, own$field, NA)
+  }
+  anew <- unlist(lapply(texts, function(text) said(text, parts(text))))
+  unlist(lapply(before, function(text) {
+    own <- parts(text)
+    gone <- said(text, own) %in% anew[!is.na(anew)]
+    if (any(gone)) all_hold(own$text[!gone]) else text
+  }))
+}
+
 condition_node <- function(x, context) {
   fn <- called(x)
   if (fn == "(") return(condition_node(x[[2]], context))

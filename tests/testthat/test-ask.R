@@ -308,6 +308,34 @@ test_that("what the last answer cannot be turned to is asked by itself, or refus
   }
 })
 
+test_that("a whole question has its own study, of the lines and days that were spoken of", {
+  book <- demo_book()
+  after <- function(first, then) {
+    read <- internal("follow_read")(book, ll_ask(book, first), then)
+    paste(internal("call_command")(read$study, internal("check_args")(
+      internal("declaration_of")(read$study), read$args)))
+  }
+  expect_identical(after("revenue by month", "top 10 accounts"),
+                   "standings --each account --metrics revenue --top 10")
+  expect_identical(after("margin by month in Moor", "revenue by rep"),
+                   "standings --each rep --metrics revenue --where 'territory == \"Moor\"'")
+  expect_match(after("why did revenue change in Q2 2026", "top 3 items"),
+               "^standings --each item --metrics revenue --top 3 --when ")
+  expect_match(after("who stopped buying", "revenue by family"), "^standings --each family")
+  expect_match(after("which accounts make up 80% of revenue", "revenue by family"), "^standings")
+  # What goes on in half a sentence turns the last answer.
+  expect_match(after("revenue by month", "by territory"), "^trend .*--by territory")
+  expect_match(after("revenue by month", "and revenue by territory"), "^trend .*--by territory")
+  expect_match(after("why did revenue change in Q2 2026", "by family"), "^bridge .*--by family")
+  # Names of one field take each other's place; those of another are one condition more.
+  expect_match(after("top 3 reps in Moor", "only Heath"), "--where 'territory == \"Heath\"'$")
+  expect_match(after("top 3 reps in Moor and Fen in 2025", "top 5 accounts in Heath"),
+               "--where 'territory == \"Heath\"' --when 2025$")
+  expect_match(after("how much did schools spend in 2025", "top 3 items in Heath"),
+               "type == \"school\" & territory == \"Heath\"")
+  expect_match(after("top 3 reps in Moor", "without Moor"), "Moor.* & .*Moor")
+})
+
 test_that("options of the study stand beside a question", {
   ask <- function(...) command("ask", ..., "--brief", demo_path("longladder.yml"))
   both <- ask("top 3 reps by margin in Moor", "--where", "quantity > 3 | quantity < 0",

@@ -204,6 +204,25 @@ choose_menu <- function(page, words) {
                  ") >= 0).click()"))
 }
 
+test_that("of what holds, names of one field take each other's place", {
+  book <- demo_book()
+  held <- function(...) {
+    desk <- internal("new_desk")()
+    for (text in c(...)) desk <- internal("hold_also")(desk, internal("ask_held")(book, text))
+    desk[c("where", "when")]
+  }
+  expect_identical(held("only Moor", "2026", "only Fen"),
+                   list(where = "territory == \"Fen\"", when = "2026"))
+  expect_identical(held("only Moor", "only schools", "not the web")$where, c(
+    "territory == \"Moor\"", "type == \"school\"", "channel != \"web\""))
+  expect_identical(held("only Moor and schools", "only Fen or Heath")$where, c(
+    "type == \"school\"", "territory %in% c(\"Fen\", \"Heath\")"))
+  # A period alone takes nothing away; what was typed as a condition stays.
+  expect_identical(held("only Moor", "2025")$where, "territory == \"Moor\"")
+  expect_length(held("territory == 'Moor'", "only Fen")$where, 2)
+  expect_identical(held("2025")$where, character())
+})
+
 test_that("a manager's meeting: who is ahead, only Moor, why, into the segment, the lines", {
   skip_without_browser()
   desk <- served_desk(demo_path("longladder.yml"))
