@@ -2,7 +2,7 @@
 # names that matter bear labels, many thousands become tiles of counts.
 
 points_most <- 5000    # beyond so many names tiles show how many lie where
-labels_most <- 14
+labels_most <- 12
 
 #' @rdname ll_figures
 #' @exportS3Method ggplot2::autoplot

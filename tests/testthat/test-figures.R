@@ -111,6 +111,15 @@ test_that("no text lies on another or beyond the edge, over names, groups, metri
       expect_identical(layout_faults(file), character(), info = paste("on the desk:", one))
     }
   }
+  # Names beside a crowd of points.
+  for (each in c("account", "item")) for (metrics in list(
+    c("revenue", "margin_rate"), c("revenue", "orders"), c("margin", "units"))) {
+    crowd <- withr::local_tempfile(fileext = ".svg")
+    svglite::svglite(crowd, width = internal("figure_width") / 96, height = 6.4)
+    print(internal("drawn_bare")(ll_quadrants(demo_book(), each, metrics)))
+    grDevices::dev.off()
+    expect_identical(layout_faults(crowd), character(), info = paste(c(each, metrics), collapse = " "))
+  }
   # A small picture is the same in small: as many pixels, and nothing else.
   small <- withr::local_tempfile(fileext = ".svg")
   ll_save(pictures$groups, small, width = 4.45, height = 2.78)
