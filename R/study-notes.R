@@ -30,12 +30,9 @@ valueless_note <- function(question, n) {
 undated_note <- function(question) {
   metric <- first_metric(question)
   book <- question$book
-  if (is.null(question$asked$now) && is.null(arg_or_null(question, "period")) ||
-      is.null(book$date)) return(NULL)
-  if (!isTRUE(book$fields$missing[match(book$date, book$fields$name)] > 0)) return(NULL)
-  gap <- node("missing", arg = node("name", name = book$date))
-  found <- fold_metrics(book, character(), question$metrics[1],
-                        and_also(question$asked$where_ever, gap))
+  if (is.null(question$asked$now) && is.null(arg_or_null(question, "period"))) return(NULL)
+  found <- undated_lines(question, question$metrics[1])
+  if (is.null(found)) return(NULL)
   n <- found$lines
   amount <- found$values[[1]]
   note("undated", if (isTRUE(n > 0)) paste0(
@@ -43,6 +40,15 @@ undated_note <- function(question) {
     if (metric$adds_up && !is.na(amount)) paste0(", with ", said(amount, metric), " of ",
                                                  spoken(metric$name)),
     "; ", if (n == 1) "it is" else "they are", " in no period."))
+}
+
+# The lines without a date, folded; NULL where the book has none.
+undated_lines <- function(question, metrics, where = question$asked$where_ever) {
+  book <- question$book
+  if (is.null(book$date) ||
+        !isTRUE(book$fields$missing[match(book$date, book$fields$name)] > 0)) return(NULL)
+  gap <- node("missing", arg = node("name", name = book$date))
+  fold_metrics(book, character(), metrics, and_also(where, gap))
 }
 
 # A brief's formulas may name what is no longer there.

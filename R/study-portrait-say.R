@@ -142,8 +142,8 @@ portrait_proof <- function(question, found) {
           prove_parts(metric, stats::setNames(list(all$overall), names(metric)), found$book,
                       found$exact, paste0("names of ", dimension, ", overall,")))
   })
-  months <- if (!is.null(found$months)) prove_parts(metric, found$months[2], found$total,
-                                                    found$exact, "months")
+  months <- if (!is.null(found$months)) prove_periods(own, metric, found$months[2], found$total,
+                                                      found$exact, "months")
   rbind(prove_question(own, found$counted, found$total, found$exact), months,
         do.call(rbind, parts))
 }

@@ -69,6 +69,15 @@ prove_parts <- function(metrics, parts, total, exact, what) {
   }))
 }
 
+# Periods against the whole of all lines, those without a date among them.
+prove_periods <- function(question, metrics, parts, total, exact, what) {
+  asked <- question$asked
+  undated <- if (is.null(asked$now)) undated_lines(question, metrics, asked$where_now)
+  if (!isTRUE(undated$lines > 0)) return(prove_parts(metrics, parts, total, exact, what))
+  parts <- Map(c, parts[names(metrics)], undated$values[names(metrics)])
+  prove_parts(metrics, parts, total, exact, paste(what, "and lines without a date"))
+}
+
 # The ledger's own figures are of the whole book, or of all its lines in a period.
 prove_control <- function(book) {
   do.call(rbind, lapply(book$control, function(one) {

@@ -180,7 +180,7 @@ trend_proof <- function(question, found) {
     unlist(lapply(found$lines, function(l) l$values[[m$name]]), use.names = FALSE)
   })
   rbind(prove_question(question, found$counted, found$total, found$exact),
-        prove_parts(question$metrics, parts, found$total, found$exact, "periods"))
+        prove_periods(question, question$metrics, parts, found$total, found$exact, "periods"))
 }
 
 # The lines of a row: its period, and its name where there is one.

@@ -170,6 +170,7 @@ odd_lines <- function(seed, n = 300) {
       cost = round(runif(n, 0, 9), 5), huge = sample(c(1e15 + .5, 123456789012, NA, -7.25), n,
                                                      TRUE),
       tiny = rnorm(n) * 1e-3)
+    out$day[match(c("x", "y"), out$area)] <- NA
     out$ship <- out$day + sample(c(-1:9, NA), n, TRUE)
     out$at <- as.POSIXct("2025-03-01", tz = "UTC") + sample(86400 * 60, n, TRUE)
     out$net[out$area %in% "y" & out$code %in% 7L] <- NA
