@@ -11,7 +11,8 @@
 #'
 #' With a result in place of the book the question goes on from it: `"and by product?"`, `"only
 #' Moor"`, `"without the web"`, `"why?"`, `"who is inside"`, `"the lines"`, `"the year before"`. A
-#' whole question (`"top 10 accounts"`) has its own study, of the lines and days that were spoken of.
+#' whole question (`"top 10 accounts"`) has its own study, of the lines and days that were spoken
+#' of.
 #'
 #' @param book (`ll_book` or `ll_result`) the book; or the result that the question goes on from.
 #' @param question (text) the question.

@@ -17,6 +17,7 @@ ask_call <- function(frame, book, text) {
     if (!is.null(call)) break
   }
   if (is.null(call) && length(frame$measures) == 1) which_figure(x, frame$measures)
+  if (is.null(call) && isTRUE(frame$who) && is.null(who_field(x))) whom_back(x)
   if (is.null(call)) unclear_question(x)
   call <- with_given(x, call)
   left <- setdiff(x$left(), silent_cues)

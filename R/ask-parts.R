@@ -96,8 +96,9 @@ asked_metrics <- function(x) {
 }
 
 # "cost by family": measures that metrics of the book add up, added up; by the metric that is just
-# that where there is one. What nobody adds up, such as a rate, is not, nor what may as well be short
-# for a metric ("damage" beside a damage rate), unless it is asked for: "total weight by family".
+# that where there is one. What nobody adds up, such as a rate, is not, nor what may as well be
+# short for a metric ("damage" beside a damage rate), unless it is asked for: "total weight by
+# family".
 summed_measures <- function(x) {
   measures <- c(x$raw$measures, x$raw$sort_by)
   meant <- vapply(measures, function(field) {

@@ -12,17 +12,20 @@ ask_tokens <- function(text) {
                              "(?:[kKmM](?![[:alnum:]]))?(?: ?%)?",
                              "|(?<![[:alnum:]])-?(?:0|[1-9][0-9]*)(?:\\.[0-9]+)?",
                              "(?:[kKmM](?![[:alnum:]]))?(?: ?%)?(?![[:alnum:]])"),
-             word = "(?:[[:alnum:]]|\u2019|')+", comma = "[,;:]")
+             word = "(?:[[:alnum:]\\p{M}]|\u2019|')+", comma = "[,;:]")
+  # Letters of any language are letters.
+  any_letter <- "(*UCP)"
   empty <- list(text = character(), low = character(), kind = character(), from = integer(),
                 to = integer())
-  found <- gregexpr(paste0("(?:", forms, ")", collapse = "|"), text, perl = TRUE)[[1]]
+  found <- gregexpr(paste0(any_letter, paste0("(?:", forms, ")", collapse = "|")), text,
+                    perl = TRUE)[[1]]
   if (found[1] < 0) return(empty)
   from <- as.integer(found)
   to <- from + attr(found, "match.length") - 1L
   part <- substring(text, from, to)
   kind <- rep("word", length(part))
   for (form in rev(names(forms))) {
-    hit <- grepl(paste0("^(?:", forms[[form]], ")$"), part, perl = TRUE)
+    hit <- grepl(paste0(any_letter, "^(?:", forms[[form]], ")$"), part, perl = TRUE)
     kind[hit] <- form
   }
   kind[kind == "number" & grepl("%", part)] <- "percent"
@@ -43,7 +46,7 @@ plain_words <- function(x) {
 plain_letters <- function(x) {
   x <- gsub("\u2019", "'", tolower(as_utf8(x)), fixed = TRUE)
   x <- gsub("'", "", gsub("'s\\b", "", x, perl = TRUE), fixed = TRUE)
-  gsub("^ +| +$", "", gsub("[^[:alnum:]]+", " ", spelling_key(x)))
+  gsub("^ +| +$", "", gsub("(*UCP)[^\\p{L}\\p{N}\\p{M}]+", " ", spelling_key(x), perl = TRUE))
 }
 
 token_number <- function(text) {

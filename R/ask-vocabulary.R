@@ -83,10 +83,17 @@ note_fields <- function(made, book) {
   for (i in seq_len(nrow(fields))) {
     name <- fields$name[i]
     also <- names(book$also)[book$also == name]
-    for (phrase in c(spoken(name), spoken(also)))
+    for (phrase in c(spoken(name), without_currency(spoken(name)), spoken(also)))
       add_phrases(made, both_numbers(phrase, book$plurals[[name]]),
                   list(type = "field", name = name, role = fields$role[i], from = fields$from[i]))
   }
+}
+
+# "Umsatz EUR", "Sales (USD)" are asked for without their currency.
+without_currency <- function(phrase) {
+  currency <- "eur|euro|usd|gbp|chf|sek|nok|dkk|pln|czk|jpy|cad|aud|\u20ac|\u00a3|[$]"
+  short <- sub(paste0("[ (]+(in )?(", currency, ")[)]?$"), "", phrase, ignore.case = TRUE)
+  if (short != phrase && nzchar(short)) short
 }
 
 note_metrics <- function(made, book) {

@@ -162,6 +162,7 @@ way_lapsed <- function(x) {
   x$has("active")
   for (cue in c("fall", "never")) x$has(cue)
   each <- subject_of(x, "always")
+  if (is.null(each) && stopped && isTRUE(x$raw$who)) whom_back(x)
   if (is.null(each)) return(NULL)
   inactive <- x$take("not_when")
   when <- asked_when(x)

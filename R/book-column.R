@@ -4,9 +4,21 @@
 id_words <- paste0("(^|[^a-z])(no|nr|num|number|id|code|key|ref|reference|sku|ean|barcode)$",
                    "|[a-z](nr|nummer)$")
 
-# A column's name as lower case words joined by underscores.
+# A column's name as lower case words joined by underscores: "Invoice No." is invoice_no.
 column_word <- function(name) {
-  tolower(gsub("[^[:alnum:]]+", "_", gsub("([a-z])([A-Z])", "\\1_\\2", name)))
+  words <- gsub("[^[:alnum:]]+", "_", gsub("([a-z])([A-Z])", "\\1_\\2", name))
+  tolower(gsub("^_+|_+$", "", words))
+}
+
+# Columns that are named by one of these words, the plainest first: by itself or with a word for a
+# name or number ("Customer Name", "Kundennummer"), then with others that tell no kind of them.
+columns_named <- function(names, words) {
+  word <- column_word(names)
+  plain <- grepl(paste0("^(", words, ")(_?(name|no|nr|num|number|nummer|id|code|key|text|",
+                        "description|bezeichnung))*$"), word)
+  kind <- grepl("_(manager|executive|owner|rep|type|class|kind|status|since|region|country|city)$",
+                word)
+  c(names[plain], names[!plain & !kind & grepl(paste0("^(", words, ")_"), word)])
 }
 
 # What a role is guessed from: the type, how many lines have a value (`known`) of how many (`of`),

@@ -106,8 +106,9 @@ check_dates <- function(dated, held, text, name, where) {
   ll_abort(c(paste0("A date in ", quoted(name), " cannot be read (", where, ")."),
              x = paste0(line_word(first, where), " says ", shown(text[first]), "; ",
                         plural(sum(text %in% bad), "such line"), "."),
-             i = paste0("Dates are read as 2026-03-31, 31/03/2026 or 31 Mar 2026. Fix the lines, ",
-                        "or give ", quoted(name), " the role dimension to keep it as text.")),
+             i = paste0("Dates are read as 2026-03-31, 31/03/2026, 31.03.2026 or 31 Mar 2026. Fix ",
+                        "the lines, or give ", quoted(name), " the role dimension to keep it as ",
+                        "text.")),
            "data")
 }
 

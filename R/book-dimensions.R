@@ -81,16 +81,16 @@ named_once <- function(fields) {
 
 # What is sold, and who buys, by the words of their fields; NULL where none tells.
 product_field <- function(book) {
-  kind_of_field(book, "^(item|items|product|products|article|sku|machine|material|title)(_.*)?$")
+  kind_of_field(book, product_words)
 }
 
 customer_field <- function(book) {
-  kind_of_field(book, "^(account|customer|client|buyer|company|member|patient|outlet)s?(_.*)?$")
+  kind_of_field(book, customer_words)
 }
 
-kind_of_field <- function(book, pattern) {
+kind_of_field <- function(book, words) {
   fields <- dimensions_of(book)
   own <- book$fields$from[match(fields, book$fields$name)]
-  hit <- fields[grepl(pattern, tolower(fields)) & own %in% c("lines", "computed")]
+  hit <- columns_named(fields[own %in% c("lines", "computed")], words)
   if (length(hit)) hit[1]
 }

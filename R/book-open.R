@@ -436,6 +436,6 @@ pick_field <- function(given, book, what, role, words) {
                  offer(given, known$name, "Fields")), "word")
     return(given)
   }
-  named <- known$name[grepl(words, tolower(known$name))]
+  named <- known$name[grepl(words, column_word(known$name))]
   if (length(named)) named[1] else NULL
 }

@@ -3,10 +3,16 @@
 
 order_words <- paste0("order|invoice|document|receipt|ticket|transaction|shipment|delivery|",
                       "auftrag|beleg|bestell|rechnung")
-thing_words <- "^(account|customer|client|item|product|article|material|store|outlet)$"
+thing_words <- paste0("^(account|customer|client|item|product|article|material|store|outlet|",
+                      "kunde|debitor|artikel|produkt)$")
 part_words <- "^(year|month|quarter|week|day|weekday|hour|period|postcode|zip)$"
 people_words <- paste0("^(sales_?)?(reps?|representative|person|man|seller|agent|employee|clerk|",
-                       "adviser|advisor|consultant)(_?name)?$")
+                       "adviser|advisor|consultant)(_?name)?$|^(key_?)?account_?manager$|",
+                       "^(vertreter|verk(\u00e4|ae)ufer|au(\u00df|ss)endienst)(_?name)?$")
+customer_words <- paste0("accounts?|customers?|clients?|buyers?|company|companies|members?|",
+                         "patients?|outlets?|sold_to(_party)?|kunden?|debitor(en)?")
+product_words <- paste0("items?|products?|articles?|sku|machines?|materials?|titles?|artikel|",
+                        "produkte?|waren?")
 
 # One row of the field table per column: role, type, why, missing, distinct.
 # `found` is the role that was guessed while it was read, when it was numbers.
@@ -72,6 +78,9 @@ guess_number <- function(told, word) {
       return(list("identifier", paste0("named like a number, ", distinct_text(distinct))))
     return(list("dimension", paste0("named like a number, ", distinct_text(distinct))))
   }
+  # "Billing document" of whole numbers, and no count of documents, which would be few.
+  if (grepl(paste0("(^|_)(", order_words, ")$"), word) && told$distinct() / told$known > .1)
+    return(list("identifier", paste0("named like an order, ", distinct_text(told$distinct()))))
   if (grepl(thing_words, word))
     return(list("dimension", "numbers that name things"))
   if (told$known >= 100 && told$rising())

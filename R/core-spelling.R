@@ -7,9 +7,25 @@ spelling_key <- function(names) {
   blank <- grep("[[:space:]]", plain)
   plain[blank] <- gsub("[[:space:]]+", " ", trimmed(plain[blank]))
   accented <- grepl("[^ -~]", plain)
-  ascii <- suppressWarnings(iconv(plain[accented], "UTF-8", "ASCII//TRANSLIT"))
-  plain[accented] <- ifelse(is.na(ascii), plain[accented], ascii)
+  plain[accented] <- without_accents(plain[accented])
   plain
+}
+
+# Letters without their accents, as far as they have such a form: those of other alphabets stay.
+without_accents <- function(x) {
+  x <- gsub("[\u0300-\u036f]+", "", as_utf8(x), perl = TRUE)
+  ascii <- suppressWarnings(iconv(x, "UTF-8", "ASCII//TRANSLIT"))
+  # What has no such form becomes a question mark, or nothing at all.
+  marks <- function(text) nchar(gsub("[^?]", "", text))
+  lost <- which(is.na(ascii) | marks(ascii) > marks(x))
+  if (!length(lost)) return(ascii)
+  letters <- strsplit(x[lost], "", fixed = TRUE)
+  of <- unique(unlist(letters))
+  to <- suppressWarnings(iconv(of, "UTF-8", "ASCII//TRANSLIT"))
+  none <- is.na(to) | grepl("?", to, fixed = TRUE)
+  to[none] <- of[none]
+  ascii[lost] <- vapply(letters, function(one) paste(to[match(one, of)], collapse = ""), "")
+  ascii
 }
 
 # Names with more than one spelling, as lists of them.

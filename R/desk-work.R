@@ -9,7 +9,8 @@ answers_kept <- 80
 new_shared <- function(book, brief = NULL, reopen = NULL, helper = NULL, upload = FALSE) {
   list2env(list(book = book, brief = brief, reopen = reopen, answers = list(),
                 helper = helper, upload = upload,
-                agenda = NULL, before = NULL, job = NULL, begun = 0, kept = character(), health = NULL,
+                agenda = NULL, before = NULL, job = NULL, begun = 0, kept = character(),
+                health = NULL,
                 opened = shiny::reactiveVal(0), found = shiny::reactiveVal(0)), parent = emptyenv())
 }
 

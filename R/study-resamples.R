@@ -9,15 +9,13 @@ resample_least <- 10      # names with fewer orders (or customers) get no range
 sure_lead <- .8           # ahead of the next in fewer of the resamples is no lead to rely on
 resamples_cells <- 5e7    # names times resamples that are held at once
 
-customer_words <- "^(customer|account|client|buyer|member|shop|store)(_?(no|number|id|name|code))?$"
-
 # What is resampled: customers for those who sell, orders for all others.
 resample_unit <- function(question) {
   args <- question$args
   if (!is.null(question$book$people) && question$book$people %in% args$each) {
     own <- question$book$fields$name[question$book$fields$from == "lines" &
                                      question$book$fields$role %in% c("dimension", "identifier")]
-    customers <- own[grepl(customer_words, tolower(own))]
+    customers <- columns_named(own, paste0(customer_words, "|shops?|stores?"))
     if (length(customers)) return(customers[1])
   }
   if (is.null(question$book$order) || question$book$grain == "summed")

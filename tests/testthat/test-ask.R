@@ -336,6 +336,34 @@ test_that("a whole question has its own study, of the lines and days that were s
   expect_match(after("top 3 reps in Moor", "without Moor"), "Moor.* & .*Moor")
 })
 
+test_that("names of any alphabet are asked for by their letters, and none is dropped", {
+  names <- c("M\u00fcller & S\u00f6hne", "Caf\u00e9 Z\u00fcrich", "\u65e5\u672c\u5546\u4e8b",
+             "\u6771\u4eac\u5546\u4e8b", "\u0410\u043b\u044c\u0444\u0430",
+             "\u0411\u0435\u0442\u0430 \u0438 \u0441\u044b\u043d", "\u00c6r\u00f8 Marine",
+             "e\u0301clair", "Stra\u00dfe", "\u039a\u03b1\u03c6\u03ad", "Smith \u2013 Sons",
+             "\u0645\u062a\u062c\u0631", "\u0926\u0941\u0915\u093e\u0928")
+  lines <- data.frame(who = rep(names, 12), place = rep(c("S\u00fcd", "Nord"), 6 * length(names)),
+                      net = seq_len(12 * length(names)) / 4)
+  book <- ll_book(lines, metrics = c(revenue = "sum(net)"))
+  for (name in names) for (text in c(name, tolower(name))) {
+    want <- lines$net[lines$who == name]
+    expect_equal(ll_ask(book, paste("revenue of", text))$value, sum(want), info = name)
+    split <- ll_ask(book, paste("revenue by place for", text))
+    expect_equal(sum(split$revenue), sum(want), info = name)
+  }
+  south <- ll_ask(book, "revenue in s\u00fcd")
+  expect_equal(south$value, sum(lines$net[lines$place != "Nord"]))
+  # A name that is not there is asked back, whatever its letters.
+  for (odd in c("\u5927\u962a", "\u0413\u0430\u043c\u043c\u0430", "Zo\u00eb"))
+    expect_error(ll_ask(book, paste("revenue of", odd)), class = "ll_error_question")
+  # As similar are told those that differ in accents, and not those of other alphabets.
+  found <- as.data.frame(ll_check(ll_book(rbind(lines, data.frame(
+    who = "Muller & Sohne", place = "Nord", net = 5)), metrics = c(revenue = "sum(net)"))))
+  similar <- found[found$finding == "similar spellings", ]
+  expect_identical(nrow(similar), 1L)
+  expect_match(similar$examples, "Muller & Sohne")
+})
+
 test_that("options of the study stand beside a question", {
   ask <- function(...) command("ask", ..., "--brief", demo_path("longladder.yml"))
   both <- ask("top 3 reps by margin in Moor", "--where", "quantity > 3 | quantity < 0",

@@ -235,3 +235,40 @@ test_that("what a question makes for itself is not offered as a field of the boo
   expect_identical(offered(ll_trend(book, by = "zzzz")), offered(ll_standings(book, "zzzz")))
   expect_no_match(plain, "account_name[.]|order_date")
 })
+
+test_that("headers as people write them tell who buys, what is sold, who sells, what an order is", {
+  headers <- list(
+    c("Customer Name", "Product", "Sales Rep", "Order ID", "Sales", "Order Date"),
+    c("CustomerName", "ProductName", "SalesPerson", "OrderNumber", "Amount", "Date"),
+    c("Customer No.", "Item Description", "Salesperson", "Invoice No.", "Net Amount", "Inv. Date"),
+    c("Kunde", "Artikel", "Vertreter", "Auftragsnummer", "Umsatz", "Datum"),
+    c("Kundenname", "Artikelbezeichnung", "Verk\u00e4ufer", "Rechnungsnr.", "Nettobetrag", "Tag"),
+    c("Debitor", "Produkt", "Au\u00dfendienst", "Beleg", "Umsatz EUR", "Belegdatum"),
+    c("client_name", "product line", "account manager", "order no", "net sales", "day"),
+    c("Sold-to party", "Material", "Sales employee", "Billing document", "Net value", "Billed on"))
+  lines <- withr::with_seed(4, data.frame(
+    c = sample(paste("Client", letters[1:15]), 600, TRUE), p = sample(c("saw", "axe"), 600, TRUE),
+    r = sample(c("Ann Lee", "Bo Ray"), 600, TRUE), o = 1000L + sample(300, 600, TRUE),
+    a = round(runif(600, 1, 100), 2), d = as.Date("2024-01-01") + sample(700, 600, TRUE)))
+  for (header in headers) {
+    # Kinds of customers beside them are no customers, wherever they stand.
+    book <- ll_book(cbind(stats::setNames(lines, header), customer_type = "a",
+                          "Account region" = "b", Pieces = rep(1:4, 150)))
+    expect_identical(internal("customer_field")(book), header[1])
+    expect_identical(internal("product_field")(book), header[2])
+    expect_identical(c(book$people, book$order, book$date), header[c(3, 4, 6)])
+    drafted <- internal("with_drafted")(book)
+    expect_identical(ll_total(drafted, "revenue")$value, sum(lines$a), info = header[5])
+    expect_identical(ll_total(drafted, "orders")$value, as.double(length(unique(lines$o))))
+    expect_identical(ll_ask(drafted, "top 3 customers")[[header[1]]],
+                     ll_standings(drafted, header[1], top = 3)[[header[1]]])
+    expect_s3_class(ll_ask(drafted, "who stopped buying"), "ll_result_lapsed")
+  }
+  # A count of orders is no order, and whole numbers that few share are none.
+  few <- ll_book(data.frame(order = rep(1:4, 150), orders = 1:600 %% 7L, net = 1:600 / 4))
+  expect_identical(few$fields$role, rep("measure", 3))
+  euros <- internal("with_drafted")(ll_book(stats::setNames(lines[c("c", "a")],
+                                                            c("Kunde", "Umsatz (EUR)"))))
+  expect_identical(ll_ask(euros, "Umsatz by Kunde")$revenue,
+                   ll_ask(euros, "revenue by Kunde")$revenue)
+})
