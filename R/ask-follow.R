@@ -85,10 +85,10 @@ is_whole <- function(frame) {
 # "revenue by territory" after a trend is no trend by territory: a whole question has the study that
 # it has by itself, of the lines, days and metric that were spoken of.
 own_study <- function(book, alone, turned, last) {
+  if (identical(alone$study, last$study)) return(turned)
   # Where the last call could not be turned, what it says is put together here.
   spoken <- if (identical(turned$study, last$study)) turned$args else
     replace(last$args, "where", list(spoken_of(last, alone$args$where)))
-  if (identical(alone$study, last$study)) return(turned)
   known <- names(declaration_of(alone$study)$args)
   whole <- alone
   for (name in intersect(c("when", "against", "metrics"), known))

@@ -17,7 +17,7 @@ drafted_metrics <- function(book) {
   money <- pick("^net", "revenue|turnover|umsatz", "amount|betrag", "sales", "value|wert",
                 "total|summe", "gross|brutto") %||% c(decimals, own$name)[1]
   cost <- setdiff(pick("^cost", "cogs|cost|kosten"), money)
-  quantity <- setdiff(pick("^(qty|quantity|units|pieces|menge)",
+  quantity <- setdiff(pick("^(qty|quantity|units|pieces|menge|st\u00fcck)",
                            "qty|quantity|units|pieces|menge|anzahl"), money)
   free <- function(name) if (guarded(name) %in% book$fields$name) paste0("total_", name) else name
   revenue <- free("revenue")

@@ -18,7 +18,6 @@ keep_step <- function(me, id, title, comment) {
   at <- step_place(desk, id)
   if (!length(at)) return(invisible())
   title <- one_line(check_words(title %||% "", "title", one = TRUE))
-  define_drafted(me)
   call <- step_call(desk, desk$steps[[at]])
   if (length(call$where)) {
     if (!"where" %in% names(declaration_of(call$study)$args))
@@ -27,6 +26,7 @@ keep_step <- function(me, id, title, comment) {
                  i = "Ask it with the condition, or keep it without."), "argument")
     call$args$where <- all_hold(c(condition_text(call$args$where), call$where))
   }
+  define_drafted(me)
   keep_call(file, call$study, call$args, title, title,
             if (one_text(comment) && nzchar(trimmed(comment))) comment)
   me$shared$kept <- unique(c(me$shared$kept, title))
