@@ -101,10 +101,11 @@ asked_metrics <- function(x) {
 # family".
 summed_measures <- function(x) {
   measures <- c(x$raw$measures, x$raw$sort_by)
-  meant <- vapply(measures, function(field) {
-    isTRUE(x$raw$added) || !is.null(sum_of_measure(x$book, field)$metric) ||
+  totals <- lapply(measures, sum_of_measure, book = x$book)
+  meant <- mapply(function(field, total) {
+    isTRUE(x$raw$added) || !is.null(total$metric) ||
       is_added_up(x$book, field) && !length(metrics_short_for(x$book, field))
-  }, NA)
+  }, measures, totals)
   if (!length(meant) || !all(meant)) return(NULL)
   for (part in c("measures", "sort_by")) x$take(part)
   mapply(function(field, total) {
@@ -112,7 +113,7 @@ summed_measures <- function(x) {
     if (is.null(total$metric)) x$env$quotients[[own]] <- total$formula
     assumed(x, quoted(spoken(field)), " is taken for ", spoken(own))
     own
-  }, measures, lapply(measures, sum_of_measure, book = x$book), USE.NAMES = FALSE)
+  }, measures, totals, USE.NAMES = FALSE)
 }
 
 # list(metric, formula) of a measure in all, `metric` one of the book that is just that or NULL.

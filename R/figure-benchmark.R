@@ -11,9 +11,8 @@ autoplot.ll_result_benchmark <- function(object, ...) {
   common <- facts$settings$benchmark
   most <- max(bars$value, bars$line, 0, na.rm = TRUE)
   if (most == 0) most <- 1
-  # About a character of the labels on the scale, where there is room for sixty.
   widths <- c(max(nchar(bars$label)) + 1, max(nchar(bars$percent)) + 2)
-  sign <- most / max(60 - sum(widths) - 1, 15)
+  sign <- sign_width(most, sum(widths) + 1)
   right <- most + (sum(widths) + 1) * sign
   shades <- stats::setNames(c(house$lead, house$main, house$rest),
                             benchmark_words(facts$settings$bands))

@@ -11,10 +11,9 @@ autoplot.ll_result_drill <- function(object, ...) {
   reach <- range(0, rungs$change, rungs$excess, na.rm = TRUE)
   wide <- max(diff(reach), 1e-9)
   size <- label_size(max(nrow(rungs), 6), 1)
-  # About a character of the labels, as wide as they are on the scale where there is room for sixty.
   said <- max(nchar(unlist(strsplit(rungs$said, "\n", fixed = TRUE))), 0) + 1
   most <- function(side) max(0, nchar(rungs$label[side]) + 1)
-  sign <- wide / max(60 - most(rungs$end < 0) - most(rungs$end >= 0) - 2 - said, 15)
+  sign <- sign_width(wide, most(rungs$end < 0) + most(rungs$end >= 0) + 2 + said)
   beyond <- if (explains_rate(facts(object))) "everything else" else "the general growth"
   ends <- rungs$end + ifelse(rungs$end < 0, -1, 1) * (nchar(rungs$label) + 1) * sign
   right <- max(ends, reach[2]) + 2 * sign

@@ -63,12 +63,12 @@ payout_columns <- function(bars, places, size, facts) {
       column(places$right, places$label, "payout", 1))
 }
 
-# Where the columns of text stand, with the widest bar before them: list(sign, amount, right),
-# `sign` about a character of them where there is room for sixty; and what stands there.
+# Where the columns of text stand, with the widest bar before them: list(sign, amount, right); and
+# what stands there.
 payout_places <- function(bars, most, facts) {
   out <- list(metric = spoken(facts$settings$metrics[1]), label = fit_text(bars$label, 30))
   wide <- c(max(nchar(c(bars$amount, out$metric))), max(nchar(c(out$label, "payout")))) + 2
-  out$sign <- most / max(60 - sum(wide), 15)
+  out$sign <- sign_width(most, sum(wide))
   out$amount <- most + wide[1] * out$sign
   out$right <- out$amount + wide[2] * out$sign
   out

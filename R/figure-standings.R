@@ -210,6 +210,10 @@ label_size <- function(rows, panels) {
   max(points - (panels > 2), 6.5) / ggplot2::.pt
 }
 
+# About a character of labels on a scale whose bars are `wide`, beside which `signs` of them stand,
+# where there is room for so many in all.
+sign_width <- function(wide, signs, room = 60, least = 15) wide / max(room - signs, least)
+
 add_before <- function(plot, bars) {
   if (all(is.na(bars$before))) return(plot)
   plot + ggplot2::geom_point(ggplot2::aes(x = .data$before), shape = 23, size = 2.2,

@@ -15,7 +15,7 @@ autoplot.ll_result_tiers <- function(object, ...) {
   panels <- levels(steps$panel)
   # Where each panel has room for so many characters the longest label ends.
   chars <- max(nchar(steps$label)) + 1
-  right <- 1 + chars / max(72 / length(panels) - chars, 12)
+  right <- 1 + chars * sign_width(1, chars, 72 / length(panels), 12)
   rails <- data.frame(panel = factor(panels, panels))
   ggplot2::ggplot(steps, ggplot2::aes(y = .data$row)) +
     ggplot2::geom_segment(data = merge(rails, rungs), ggplot2::aes(

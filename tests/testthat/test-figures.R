@@ -44,6 +44,15 @@ layout_faults <- function(file) {
   c(out, paste(b$text[i[over]], "over", b$text[j[over]], recycle0 = TRUE))
 }
 
+# Those of a picture as the desk draws it at the least, so many points high.
+desk_faults <- function(result, high) {
+  file <- withr::local_tempfile(fileext = ".svg")
+  svglite::svglite(file, width = internal("figure_width") / 96, height = high / 96)
+  print(internal("drawn_bare")(result))
+  grDevices::dev.off()
+  layout_faults(file)
+}
+
 figure_book <- function(names, groups, long = FALSE, negative = FALSE) {
   lines <- withr::with_seed(names + groups, {
     n <- max(600, names * 30)
@@ -103,22 +112,15 @@ test_that("no text lies on another or beyond the edge, over names, groups, metri
                        info = paste(one, paste(case, collapse = " ")))
       # As the desk draws it at the least.
       if (!isTRUE(case$long)) next
-      across <- internal("figure_width") / 96
-      down <- internal("figure_height")(pictures[[one]]) / 96
-      svglite::svglite(file, width = across, height = down)
-      print(internal("drawn_bare")(pictures[[one]]))
-      grDevices::dev.off()
-      expect_identical(layout_faults(file), character(), info = paste("on the desk:", one))
+      faults <- desk_faults(pictures[[one]], internal("figure_height")(pictures[[one]]))
+      expect_identical(faults, character(), info = paste("on the desk:", one))
     }
   }
   # Names beside a crowd of points.
   for (each in c("account", "item")) for (metrics in list(
     c("revenue", "margin_rate"), c("revenue", "orders"), c("margin", "units"))) {
-    crowd <- withr::local_tempfile(fileext = ".svg")
-    svglite::svglite(crowd, width = internal("figure_width") / 96, height = 6.4)
-    print(internal("drawn_bare")(ll_quadrants(demo_book(), each, metrics)))
-    grDevices::dev.off()
-    expect_identical(layout_faults(crowd), character(), info = paste(c(each, metrics), collapse = " "))
+    faults <- desk_faults(ll_quadrants(demo_book(), each, metrics), 6.4 * 96)
+    expect_identical(faults, character(), info = paste(c(each, metrics), collapse = " "))
   }
   # A small picture is the same in small: as many pixels, and nothing else.
   small <- withr::local_tempfile(fileext = ".svg")
