@@ -53,8 +53,9 @@ bench: setup ## time everything against rivals (LINES=1e7 for ten million lines)
 	@sh tools/setup.sh file bench desk test
 	@for subject in opening fold widths standings million names change command memory growth ask desk; do $(RSCRIPT) bench/$$subject.R || exit 1; done
 
-fuzz: setup-test ## random input of every kind (SECONDS=120, SEED, CLASSES)
+fuzz: setup-test ## random input of every kind, and sentences judged (SECONDS=120, SEED, CLASSES, SENTENCES)
 	@$(RSCRIPT) tools/fuzz.R $(or $(SECONDS),120) $(or $(SEED),1) $(CLASSES)
+	@$(RSCRIPT) tools/judge.R $(or $(SENTENCES),20000) $(or $(SEED),1)
 
 guard: setup ## small benchmarks: fails where we fell behind by more than half
 	@$(RSCRIPT) bench/guard.R

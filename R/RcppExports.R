@@ -121,8 +121,8 @@ kernel_shared_ranks <- function(value, at) {
     .Call(`_longladder_kernel_shared_ranks`, value, at)
 }
 
-kernel_unbeaten <- function(scaled) {
-    .Call(`_longladder_kernel_unbeaten`, scaled)
+kernel_not_dominated <- function(scaled) {
+    .Call(`_longladder_kernel_not_dominated`, scaled)
 }
 
 kernel_combine <- function(group, groups, codes, levels, keep) {

@@ -188,7 +188,7 @@ name_conditions <- function(x, names) {
     values <- unique(vapply(group, `[[`, "", "value"))
     field <- name_text(group[[1]]$field)
     no <- group[[1]]$negative
-    literal <- encodeString(values, quote = "\"")
+    literal <- text_literal(values)
     if (length(values) == 1) return(paste(field, if (no) "!=" else "==", literal))
     text <- paste0(field, " %in% c(", paste(literal, collapse = ", "), ")")
     if (no) paste0("!(", text, ")") else text

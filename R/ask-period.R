@@ -104,6 +104,12 @@ relative_at <- function(tokens, i) {
   if (word == "ytd" || word == "year" && low_at(tokens, i + 1L) == "to" &&
         low_at(tokens, i + 2L) == "date")
     return(list(text = "this year to date", used = (if (word == "ytd") 1L else 3L) + i - start))
+  if (word %in% c("fytd", "fiscal")) {
+    used <- if (word == "fytd") 1L else if (identical(tokens$low[i + 0:3], c("fiscal", "year", "to",
+                                                                             "date"))) 4L
+    if (!is.null(used))
+      return(list(text = "this fiscal year to date", used = used + i - start))
+  }
   if (word == "all" && low_at(tokens, i + 1L) %in% c("time", "years", "dates"))
     return(list(text = "all", used = i + 2L - start))
   if (word == "ever") return(list(text = "all", used = i + 1L - start))
@@ -120,12 +126,19 @@ plain_period_at <- function(tokens, i, dates, latest = FALSE, year = NULL) {
     at <- past_words(tokens, at, c("of", "in", "the"))
     if (is_year(tokens, at)) list(year = low_at(tokens, at), used = at + 1L)
   }
-  if (is_year(tokens, i)) return(list(text = word, used = 1L))
+  if (is_year(tokens, i)) return(list(text = word, used = 1L + so_far_at(tokens, i + 1L)))
   fiscal_year <- word == "fiscal" && low_at(tokens, i + 1L) == "year" && is_year(tokens, i + 2L)
   if (fiscal_year) return(list(text = paste0("FY", low_at(tokens, i + 2L)), used = 3L))
-  quarter_at(tokens, i, dates, said_year, year) %||% half_at(tokens, i, said_year) %||%
+  quarter_at(tokens, i, dates, said_year, year) %||% half_at(tokens, i, dates, said_year) %||%
+    week_at(tokens, i, dates, said_year) %||%
     day_at(tokens, i, dates, said_year) %||%
     month_at(tokens, i, dates, said_year, latest, year) %||% season_at(tokens, i, dates, said_year)
+}
+
+# How many words say that a period is meant as far as the lines go.
+so_far_at <- function(tokens, i) {
+  words <- paste(low_at(tokens, i), low_at(tokens, i + 1L))
+  if (words %in% c("so far", "to date")) 2L else 0L
 }
 
 is_year <- function(tokens, i) {
@@ -153,16 +166,12 @@ quarter_at <- function(tokens, i, dates, said_year, year) {
   if (is.null(q)) return(NULL)
   after <- i + if (startsWith(word, "q")) 1L else 2L
   said <- said_year(after)
-  # The latest one that is over.
-  if (is.null(said)) {
-    own <- as.integer(latest_year(3L * q, dates))
-    if (as.Date(sprintf("%d-%02d-01", own, 3L * q)) + 27 > dates$last) own <- own - 1L
-  }
+  own <- latest_year(3L * q - 2L, dates)
   list(text = paste0(if (is.null(said)) year %||% own else said$year, "-Q", q),
        used = (if (is.null(said)) after else said$used) - i)
 }
 
-half_at <- function(tokens, i, said_year) {
+half_at <- function(tokens, i, dates, said_year) {
   word <- low_at(tokens, i)
   h <- if (word %in% c("h1", "h2")) as.integer(substr(word, 2, 2)) else
     if (word %in% c("first", "second") && low_at(tokens, i + 1L) == "half")
@@ -170,9 +179,28 @@ half_at <- function(tokens, i, said_year) {
   if (is.null(h)) return(NULL)
   after <- i + if (startsWith(word, "h")) 1L else 2L
   said <- said_year(after)
-  if (is.null(said)) return(NULL)
-  list(text = paste0(said$year, if (h == 1) "-01-01/" else "-07-01/", said$year,
-                     if (h == 1) "-06-30" else "-12-31"), used = said$used - i)
+  list(text = paste0(if (is.null(said)) latest_year(6L * h - 5L, dates) else said$year, "-H", h),
+       used = (if (is.null(said)) after else said$used) - i)
+}
+
+# "week 37", "week 37 of 2026", "w37": the latest one that has begun where no year is said.
+week_at <- function(tokens, i, dates, said_year) {
+  word <- low_at(tokens, i)
+  short <- grepl("^(w|kw|wk)[0-9]{1,2}$", word)
+  number <- if (short) sub("^[a-z]+", "", word) else
+    if (word %in% c("week", "wk")) sub("^(no|number)$", "", low_at(tokens, i + 1L)) else ""
+  if (!grepl("^[0-9]{1,2}$", number)) return(NULL)
+  after <- i + if (short) 1L else 2L
+  said <- said_year(after)
+  this <- as.integer(substr(iso_week(as.integer(dates$last)), 1, 4))
+  years <- if (is.null(said)) c(this, this - 1L) else as.integer(said$year)
+  for (year in years) {
+    text <- sprintf("%04d-W%02d", year, as.integer(number))
+    week <- week_period(tolower(text))
+    if (!is.null(week) && (!is.null(said) || week$from <= dates$last))
+      return(list(text = text, used = (if (is.null(said)) after else said$used) - i))
+  }
+  NULL
 }
 
 month_of_word <- function(word) ask_month_numbers[match(word, ask_months)]

@@ -41,7 +41,7 @@ compared_number <- function(number) {
   if (is.null(number) || !number$kind %in% c("number", "percent", "period")) return(NULL)
   value <- if (number$kind == "period") suppressWarnings(as.numeric(number$low)) else number$value
   if (is.na(value)) return(NULL)
-  if (number$kind == "percent") value / 100 else value
+  if (number$kind == "percent") of_hundred(value) else value
 }
 
 # The metric or measure just before, which is then no figure of the answer; where none was said and

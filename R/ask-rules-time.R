@@ -54,6 +54,10 @@ against_words_at <- function(p, at) {
     p$frame$whens[[length(p$frame$whens)]]$text
   if (any(startsWith(as.character(this), "this "))) return(list(
     text = if (grepl("year", this)) "year before" else "previous", n = 1L))
+  number <- one$number %||% if (identical(one$kind, "number")) one$value
+  after <- seg(p, at + 1L)
+  # "the last 12 months against the 12 before"
+  if (!is.null(number) && is_kind(after, "previous")) return(list(text = "previous", n = 2L))
   if (is_kind(one, "year_before")) return(list(text = "year before", n = 1L))
   if (is_kind(one, "previous")) list(text = "previous", n = 1L)
 }

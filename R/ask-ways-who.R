@@ -23,7 +23,7 @@ set_call <- function(x, q, text) {
 }
 
 active_text <- function(x, when, where = NULL) {
-  paste0("active(", encodeString(when, quote = "\""), if (length(where)) paste0(", ", where), ")")
+  paste0("active(", text_literal(when), if (length(where)) paste0(", ", where), ")")
 }
 
 where_text <- function(x, names) {
@@ -199,7 +199,7 @@ way_having <- function(x) {
   x$take("counting")
   when <- asked_when(x)
   where <- asked_where(x, in_all = in_all)
-  further <- c(if (!is.null(when)) paste0(", when = ", encodeString(when, quote = "\"")),
+  further <- c(if (!is.null(when)) paste0(", when = ", text_literal(when)),
                if (!is.null(where)) paste0(", where = ", where))
   part <- vapply(compares, function(one) {
     paste0("having(", one$formula %||% name_text(one$name), " ", one$op, " ", compared_with(one),

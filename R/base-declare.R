@@ -159,7 +159,8 @@ as_single_number <- function(value) {
 # 5000, 0.04, "4 %"; missing where it is no number.
 number_or_percent <- function(value) {
   percent <- length(value) == 1 && grepl("%\\s*$", value)
-  if (percent) as_single_number(sub("\\s*%\\s*$", "", value)) / 100 else as_single_number(value)
+  number <- as_single_number(sub("\\s*%\\s*$", "", value))
+  if (percent) of_hundred(number) else as_single_number(value)
 }
 
 # "a=1,b=2" as list(left, right); NULL where a part has no "=".
@@ -256,7 +257,7 @@ check_shares <- function(value, name, most = 1) {
   shares <- any(bare & !is.na(number) & number < 1 & number > 0) &&
     all(number[bare & !is.na(number)] <= most)
   percent <- !bare | !shares & !is.na(number) & number > 1
-  share <- ifelse(percent, number / 100, number)
+  share <- ifelse(percent, of_hundred(number), number)
   bad <- is.na(share) | share <= 0 | share > most
   if (!length(text) || any(bad))
     ll_abort(c(paste0(quoted(name), " must be shares above 0 and up to ", most * 100, " %."),

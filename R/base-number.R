@@ -22,6 +22,13 @@ format_number <- function(x, unit = "number", digits = NULL) {
   out
 }
 
+# The decimal that a percentage stands for: 41.7 is .417, which 41.7 / 100 misses in its last bit.
+of_hundred <- function(x) {
+  text <- ifelse(is.finite(x), paste0(format(x, digits = 15, trim = TRUE, scientific = FALSE), "e-2"),
+                 as.character(x))
+  as.numeric(text)
+}
+
 # The fewest decimals that people expect, or more where different values would read the same.
 fitting_digits <- function(x, unit) {
   if (unit == "date") return(0L)

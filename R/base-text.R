@@ -38,6 +38,8 @@ verb <- function(n, words) {
 plural_word <- function(word) {
   if (!is.null(attr(word, "plural"))) return(attr(word, "plural"))
   if (!is_countable(word)) return(paste("values of", word))
+  foreign <- foreign_plural(word)
+  if (!is.null(foreign)) return(foreign)
   if (grepl("[^siu]s$", word)) return(word)
   if (grepl("person$", word)) return(sub("person$", "people", word))
   if (grepl("[a-z]man$", word)) return(sub("man$", "men", word))
@@ -45,6 +47,8 @@ plural_word <- function(word) {
   if (grepl("(s|x|z|ch|sh)$", word)) return(paste0(word, "es"))
   paste0(word, "s")
 }
+
+plural_words <- function(words) vapply(words, plural_word, "", USE.NAMES = FALSE)
 
 # Whether the word has a plural, as k and when have none.
 is_countable <- function(word) {
@@ -75,6 +79,22 @@ capital <- function(x) paste0(toupper(substr(x, 1, 1)), substring(x, 2))
 
 # A cell or name on one line, whatever it holds; what other packages say may be in any encoding.
 one_line <- function(x) gsub(control_signs, " ", as_utf8(x))
+
+# A text as it is typed in a formula, in quotes; signs that cannot be seen are written out.
+text_literal <- function(x) {
+  out <- encodeString(x, quote = "\"")
+  hidden <- grep(hidden_signs, out, perl = TRUE)
+  out[hidden] <- vapply(out[hidden], function(one) {
+    signs <- strsplit(one, "")[[1]]
+    unseen <- grepl(hidden_signs, signs, perl = TRUE)
+    code <- vapply(signs[unseen], utf8ToInt, 0L)
+    signs[unseen] <- ifelse(code < 65536, sprintf("\\u%04x", code), sprintf("\\U%08x", code))
+    paste(signs, collapse = "")
+  }, "", USE.NAMES = FALSE)
+  out
+}
+
+hidden_signs <- "(*UCP)[\\p{Cf}\\p{Zl}\\p{Zp}]|(?! )\\p{Zs}"
 
 # Control characters, and signs that turn the direction in which others are written: both would
 # steer a terminal or hide what stands there.

@@ -17,10 +17,39 @@ check_calendar <- function(given) {
     out$begins <- check_choice(given$begins, "begins of the calendar",
                                list(choices = c("nearest", "on or before")))
   if (!is.null(given$time_zone)) out$time_zone <- check_time_zone(given$time_zone)
+  if (!is.null(given$covered_to)) out$covered_to <- check_day(given$covered_to, "covered_to")
+  if (!is.null(given$events)) out$events <- check_events(given$events)
   if (is.null(out$weeks) && (!is.null(given$week_starts) || !is.null(given$begins)))
     ll_abort(c("'week_starts' and 'begins' belong to a fiscal year of whole weeks.",
                i = "Add weeks = \"4-4-5\" to the calendar."), "argument")
   out
+}
+
+# One day, as text or a date.
+check_day <- function(x, what) {
+  day <- if (is.character(x) || inherits(x, "Date")) as_iso_date(as.character(x))
+  if (length(day) != 1 || is.na(day))
+    ll_abort(paste0(quoted(what), " must be one date such as 2026-03-31; it is ", shown(x), "."),
+             "argument")
+  day
+}
+
+# Named events with the days on which they began.
+check_events <- function(given) {
+  if (!is.list(given) && !is.null(names(given))) given <- split(given, names(given))
+  names <- names(given) %||% ""
+  if (!is.list(given) || any(!nzchar(names)))
+    ll_abort(c("'events' of the calendar are named, each with its days.",
+               i = "For example {spring fair: [2025-04-20, 2026-04-05]}."), "argument")
+  lapply(stats::setNames(given, names), function(days) {
+    days <- unlist(lapply(days, as.character))
+    day <- as_iso_date(days)
+    if (!length(day) || anyNA(day))
+      ll_abort(c("The days of an event must be dates such as 2026-04-05.",
+                 x = paste0("One is ", shown(c(days[is.na(day)], "missing")[1]), ".")),
+               "argument")
+    sort(day)
+  })
 }
 
 check_month <- function(x) {
@@ -65,13 +94,7 @@ set_calendar <- function(book, date, as_of, units = list()) {
   book$date <- date
   book$unit <- if (!is.null(date)) units[[unguarded(date)]] %||% "day"
   book$days <- if (is.null(date)) as.Date(character()) else source_days(book$source, date)
-  if (!is.null(as_of)) {
-    day <- if (is.character(as_of) || inherits(as_of, "Date")) as_iso_date(as.character(as_of))
-    if (length(day) != 1 || is.na(day))
-      ll_abort(paste0("'as_of' must be one date such as 2026-03-31; it is ", shown(as_of), "."),
-               "argument")
-    book$as_of <- day
-  }
+  if (!is.null(as_of)) book$as_of <- check_day(as_of, "as_of")
   book
 }
 

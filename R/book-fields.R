@@ -79,7 +79,18 @@ spec_values <- function(specs, key) {
 
 # A field as people speak of one of its names, and of several.
 field_noun <- function(book, field) {
-  noun(spoken(field), if (field %in% names(book$plurals)) book$plurals[[field]])
+  if (field %in% names(book$plurals)) return(noun(spoken(field), book$plurals[[field]]))
+  word <- bare_noun(book, field, spoken(field))
+  if (is_countable(word)) return(noun(word))
+  # Another name of the field is a word where its own is none.
+  also <- names(book$also)[book$also == field]
+  noun(c(Filter(is_countable, spoken(also)), word)[1])
+}
+
+# "household" of household id: what names are numbers or codes of, unless another field bears it.
+bare_noun <- function(book, field, word) {
+  bare <- sub("[ _-]+(id|ids|no|nr|num|number|code|key|name)$", "", word, ignore.case = TRUE)
+  if (nzchar(bare) && !bare %in% spoken(setdiff(book$fields$name, field))) bare else word
 }
 
 # Other names of fields, as c(client = "account").

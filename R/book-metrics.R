@@ -85,12 +85,16 @@ complete_metric <- function(spec, book, trees) {
   context <- metric_context(spec)
   tree <- resolve_metric(spec$typed, known_to(book, trees), context, trail = spec$name)
   tree <- with_codes(book, tree)
+  asked <- tree
+  lines <- book$fields$from == "lines" & book$fields$missing > 0
+  tree <- over_like_lines(tree, book$fields$name[lines])
   if (!has_kind(tree, "aggregate"))
     refuse(context, "a metric must add up, average or count lines")
   unit <- if (metric_type(tree) == "date") "date" else
     spec$unit %||% unit_of(tree, money_fields(book))
   c(spec[intersect(c("name", "typed", "text", "better", "also"), names(spec))],
-    list(tree = tree, unit = unit, adds_up = adds_up(tree), distinct = counts_distinct(tree),
+    list(tree = tree, like_lines = !identical(tree, asked), unit = unit,
+         adds_up = adds_up(tree), distinct = counts_distinct(tree),
          zero = zero_without_lines(tree), against = needs_against(tree)))
 }
 

@@ -61,7 +61,7 @@ condition_of <- function(book, given, label) {
 
 # Everything about "which lines": conditions, period, and the period compared with.
 narrow <- function(book, where = NULL, when = NULL, against = NULL) {
-  now <- before <- NULL
+  now <- before <- like <- NULL
   only <- and_also(book$only, condition_of(book, where, "condition 'where'"))
   if (!is.null(against) && is.null(when))
     ll_abort("'against' needs 'when': the period that is compared.", "argument")
@@ -71,11 +71,13 @@ narrow <- function(book, where = NULL, when = NULL, against = NULL) {
     now <- check_whole_periods(book, read_period(when, dates))
     if (!is.null(against)) {
       refuse_stray_date(book, against)
-      before <- check_whole_periods(book, read_against(against, now, dates))
+      made <- like_compared(book, against, now, dates)
+      before <- made$before
+      like <- made$like
     }
   }
   inside <- function(period) and_also(kept_lines(book), and_also(only, in_period(book, period)))
-  list(only = only, now = now, before = before, period_now = in_period(book, now),
+  list(only = only, now = now, before = before, like = like, period_now = in_period(book, now),
        period_before = in_period(book, before), where_ever = inside(NULL),
        where_now = inside(now),
        where_before = if (!is.null(before)) inside(before))

@@ -44,6 +44,10 @@ next_question <- function(from) {
   if (length(line)) as_utf8(line)
 }
 
+print_answer <- function(talk, result) {
+  print(result, width = output_width(talk$options), notes = talk$options$notes %||% notes_most)
+}
+
 # The answers so far, the last one last, after one more line of talk.
 one_turn <- function(talk, answers, line) {
   plain <- plain_words(line)
@@ -51,7 +55,7 @@ one_turn <- function(talk, answers, line) {
   if (plain == "start again") return(list())
   if (plain == "back") {
     answers <- utils::head(answers, -1)
-    if (length(answers)) print(answers[[length(answers)]], width = output_width(talk$options))
+    if (length(answers)) print_answer(talk, answers[[length(answers)]])
     return(answers)
   }
   if (plain %in% c("command", "show as command", "as command")) {
@@ -71,7 +75,7 @@ one_turn <- function(talk, answers, line) {
   }
   call <- with_options(logged_question(talk, line, last), talk$options)
   result <- answer_read(talk$book, call)
-  print(result, width = output_width(talk$options))
+  print_answer(talk, result)
   writeLines(hint_lines(next_commands(result, talk$read)), useBytes = TRUE)
   c(answers, list(result))
 }

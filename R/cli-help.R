@@ -41,11 +41,11 @@ option_groups <- function() {
     "which lines" = c("brief", "set", "only"),
     "what fields and metrics are" = c("field", "compute", "label", "plural", "define", "register",
                                       "parameter", "saved_set", "date", "order", "people"),
-    "how lines count" = c("as_of", "fiscal_start", "exclude", "grain"),
+    "how lines count" = c("as_of", "fiscal_start", "covered_to", "exclude", "grain"),
     "files" = c("cache", "unpivot", "unpivot_into", "fix", "source_field", "sheet", "range",
                 "header_row", "through"),
     "databases" = c("connect", "table", "query"),
-    "output" = c("format", "out", "foot", "width", "hints", "verbose", "quiet", "log", "help"))
+    "output" = c("format", "out", "foot", "width", "notes", "hints", "verbose", "quiet", "log", "help"))
 }
 
 groups_help <- function(name) {

@@ -32,6 +32,7 @@ common_options <- function() {
                              "total")),
     width = arg("whole", "columns of the printed table (default: the terminal's)"),
     hints = arg("choice", "next questions below a table, as commands: yes, no (default: yes)"),
+    notes = arg("text", "notes below a table: all, no, or how many (default: 3, the weightiest)"),
     verbose = arg("flag", "tell more while it runs (-v)"),
     quiet = arg("flag", "tell nothing but errors"),
     log = arg("text", "append everything that is told to this file, with its time"),

@@ -44,6 +44,7 @@ study_args <- function(declaration, options) {
 
 check_output <- function(options) {
   check_choice(options$hints %||% "yes", "hints", list(choices = c("yes", "no")))
+  notes_wanted(options$notes %||% notes_most)
   check_choice(options$format %||% "table", "format",
                list(choices = c("table", "csv", "json", "line")))
   for (file in options$out) {
@@ -65,7 +66,7 @@ write_result <- function(result, read) {
                   line = ll_finding(result), csv = csv_lines(rows_of(result, isTRUE(options$foot))),
                   NULL)
   if (is.null(lines)) {
-    print(result, width = output_width(options))
+    print(result, width = output_width(options), notes = options$notes %||% notes_most)
     lines <- hint_lines(next_commands(result, read))
   }
   writeLines(enc2utf8(lines), useBytes = TRUE)

@@ -277,7 +277,7 @@ step_body <- function(id, result, follows) {
                         height = paste0(figure_height(result), "px"))),
     tags$div(class = "tables", "data-step" = id, "data-rows" = if (rows_have_next(result)) "yes",
              tables_html(inner_result(result), paste0("table-", id))),
-    if (nrow(told$notes)) tags$ul(class = "notes", lapply(page_text(told$notes$text), tags$li)),
+    notes_html(told$notes),
     tags$p(class = "reading", page_text(told$reading)), proof_html(told$proof),
     follows_html(id, follows))
 }

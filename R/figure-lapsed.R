@@ -10,10 +10,11 @@ autoplot.ll_result_lapsed <- function(object, ...) {
   today <- as.Date(facts(object)$settings$today)
   span <- as.numeric(today - min(rows$last))
   size <- label_size(nrow(rows), 1)
-  colour <- c(gone = house$mark, overdue = house$main, waiting = house$rest, back = house$rest)
+  colour <- c(gone = house$mark, overdue = house$main, waiting = house$rest,
+              elsewhere = house$soft, back = house$rest)
   kinds <- intersect(names(colour), rows$status)
   rows$status <- factor(rows$status, kinds)
-  due <- rows[!is.na(rows$due) & rows$due <= today & rows$status != "back", ]
+  due <- rows[!is.na(rows$due) & rows$due <= today & !rows$status %in% c("back", "elsewhere"), ]
   ggplot2::ggplot(rows, ggplot2::aes(y = .data$row)) +
     ggplot2::geom_segment(ggplot2::aes(x = .data$last, xend = today, yend = .data$row,
                                        colour = .data$status, linetype = .data$status),
@@ -24,7 +25,8 @@ autoplot.ll_result_lapsed <- function(object, ...) {
     ggplot2::annotate("text", x = today + span * .02, y = rows$row, label = rows$label, hjust = 0,
                       size = size, colour = house$ink) +
     ggplot2::scale_colour_manual(values = colour[kinds], name = NULL) +
-    ggplot2::scale_linetype_manual(values = c(gone = "solid", overdue = "11", waiting = "21",
+    ggplot2::scale_linetype_manual(values = c(gone = "solid", overdue = "11",
+                                              waiting = "21", elsewhere = "42",
                                               back = "13")[kinds], name = NULL) +
     ggplot2::scale_y_continuous(breaks = rows$row, labels = rows$name,
                                 expand = ggplot2::expansion(add = .6)) +

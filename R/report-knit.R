@@ -26,7 +26,8 @@ knit_print.ll_result <- function(x, ..., most = knitted_rows) {
     "", paste_marked("**", c(broken_proof(facts$proof), facts$finding)), "",
     paste_marked("", facts$reading),
     "", tables, markdown_table(plain_frame(x), facts$columns, facts$parts$foot, most), "",
-    if (nrow(facts$notes)) c(paste("-", markdown_text(facts$notes$text)), ""),
+    if (nrow(facts$notes)) c(paste("-", markdown_text(c(
+      utils::head(facts$notes$text, notes_wanted()), more_notes(facts$notes, notes_wanted())))), ""),
     paste_marked("", c(proof_text(facts$proof), sprintf("does not hold: %s", facts$proof$check[
       !facts$proof$holds]))), ""), "\n", collapse = ""))
 }
@@ -38,7 +39,7 @@ paste_marked <- function(mark, text) {
 
 # A pipe table: what stands below the rule of the printed table stands last, emphasised.
 markdown_table <- function(table, columns, foot, most) {
-  if (!nrow(table)) return(markdown_text("(no names)"))
+  if (!nrow(table)) return(markdown_text("(nothing to list)"))
   columns <- columns[columns$shown, ]
   shown <- table[seq_len(min(nrow(table), most)), , drop = FALSE]
   cells <- lapply(seq_len(nrow(columns)), function(i) {

@@ -17,8 +17,19 @@ page_html <- function(page, id) {
     comment_html(page$comment), tags$p(class = "reading", page_text(facts$reading)),
     figure_html(page$result),
     tables_html(page$result, id),
-    if (nrow(facts$notes)) tags$ul(class = "notes", lapply(page_text(facts$notes$text), tags$li)),
+    notes_html(facts$notes),
     proof_html(facts$proof), following_html(page$follows), csv_html(page$result, page$file))
+}
+
+# The first notes, the others behind how many they are.
+notes_html <- function(notes) {
+  tags <- htmltools::tags
+  list_of <- function(text) tags$ul(class = "notes", lapply(page_text(text), tags$li))
+  if (!nrow(notes)) return(NULL)
+  more <- more_notes(notes, notes_most)
+  list(list_of(utils::head(notes$text, notes_most)),
+       if (length(more)) tags$details(class = "more", tags$summary(more),
+                                      list_of(notes$text[-seq_len(notes_most)])))
 }
 
 # What a person has to say to a page, as it was written.
@@ -71,7 +82,7 @@ tables_html <- function(x, id) {
 table_html <- function(table, columns, foot, id, what) {
   tags <- htmltools::tags
   columns <- columns[columns$shown, ]
-  if (!nrow(table)) return(tags$p(class = "tools", "(no names)"))
+  if (!nrow(table)) return(tags$p(class = "tools", "(nothing to list)"))
   shown <- table[seq_len(min(nrow(table), report_rows)), , drop = FALSE]
   cells <- lapply(seq_len(nrow(columns)), function(i) {
     values <- shown[[columns$name[i]]]

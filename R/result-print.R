@@ -1,7 +1,8 @@
 # Results as lines of text: finding, reading, the table fitted to the width, notes, proof.
 
 #' @export
-format.ll_result <- function(x, ..., width = getOption("width"), most = 60) {
+format.ll_result <- function(x, ..., width = getOption("width"), most = 60,
+                             notes = getOption("longladder.notes", notes_most)) {
   facts <- facts(x)
   c(format_broken(facts$proof, width), strwrap(facts$finding, width), strwrap(facts$reading, width),
     "",
@@ -9,12 +10,13 @@ format.ll_result <- function(x, ..., width = getOption("width"), most = 60) {
       c(format_table(facts$parts[[part]], facts$further[[part]], NULL, width, most), "")
     })),
     format_table(plain_frame(x), facts$columns, facts$parts$foot, width, most), "",
-    format_notes(facts$notes, width), format_proof(facts$proof))
+    format_notes(facts$notes, width, notes_wanted(notes)), format_proof(facts$proof))
 }
 
 #' @export
-print.ll_result <- function(x, ..., width = getOption("width"), most = 60) {
-  lines <- format(x, ..., width = width, most = most)
+print.ll_result <- function(x, ..., width = getOption("width"), most = 60,
+                            notes = getOption("longladder.notes", notes_most)) {
+  lines <- format(x, ..., width = width, most = most, notes = notes)
   first <- length(format_broken(ll_proof(x), width))
   cut <- first + seq_along(strwrap(ll_finding(x), width))
   lines[cut] <- cli::style_bold(lines[cut])
@@ -24,11 +26,12 @@ print.ll_result <- function(x, ..., width = getOption("width"), most = 60) {
   invisible(x)
 }
 
-format_notes <- function(notes, width) {
-  if (!nrow(notes)) return(character())
-  c("notes", unlist(lapply(one_line(notes$text), function(text) {
+format_notes <- function(notes, width, most) {
+  if (!nrow(notes) || !most) return(character())
+  more <- more_notes(notes, most)
+  c("notes", unlist(lapply(one_line(utils::head(notes$text, most)), function(text) {
     strwrap(text, width - 2, initial = "- ", prefix = "  ")
-  })))
+  })), if (length(more)) paste0("- ", more, ": --notes all, or ll_notes() in R"))
 }
 
 format_broken <- function(proof, width) {
@@ -43,7 +46,7 @@ format_proof <- function(proof) {
 
 # The table with its foot below a rule. Columns that do not fit are named instead.
 format_table <- function(table, columns, foot, width, most) {
-  if (!nrow(table)) return("(no names)")
+  if (!nrow(table)) return("(nothing to list)")
   shown <- columns[columns$shown, ]
   # Columns that other rows left empty say nothing.
   cut <- max(nrow(table) - most, 0)

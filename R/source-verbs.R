@@ -5,6 +5,18 @@
 # A new question begins: what was asked for the one before is asked again.
 source_begin <- function(source) UseMethod("source_begin")
 
+# What is worked out once for the lines of a source and a key, since they never change.
+once <- function(source, key, make) {
+  if (!exists(key, envir = once_room(source), inherits = FALSE))
+    assign(key, make, envir = once_room(source))
+  get(key, envir = once_room(source), inherits = FALSE)
+}
+
+once_room <- function(source) {
+  if (is.null(source$once)) source$once <- new.env(parent = emptyenv())
+  source$once
+}
+
 # How many lines there are.
 source_size <- function(source) UseMethod("source_size")
 

@@ -17,16 +17,25 @@ answer <- function(declared, book, args) {
   clock <- step_clock(if (!declared$of_results && isTRUE(book$lines > many_lines))
     paste0(declared$name, " of ", count_text(book$lines), " lines: "))
   room <- function(part) get(paste0(declared$name, "_", part), envir = topenv(), mode = "function")
-  question <- clock("question", room("question")(book, args))
+  ask <- function(args) clock("question", room("question")(book, args))
+  question <- ask(args)
   found <- clock("work", room("work")(question))
   say <- function(part) clock(part, room(part)(question, found))
   table <- with_label_columns(question$book, say("table"))
   table$columns <- with_plain_headings(question, table$columns)
   table$further <- lapply(table$further, with_plain_headings, question = question)
   behind <- say("behind")
+  finding <- say("finding")
+  if (is.character(finding)) finding <- new_finding(finding)
+  alike <- like_note(question, args, finding, function(args) {
+    again <- ask(args)
+    told <- room("finding")(again, clock("work", room("work")(again)))
+    if (is.character(told)) told else told$text
+  })
   result <- new_result(
     declared$name, table$table, say("settings"), table$columns,
-    with_lead(question, say("finding")), say("reading"), say("notes"), say("proof"),
+    with_lead(question, finding), say("reading"), sorted_notes(rbind(alike, say("notes"))),
+    say("proof"),
     asked = telling_args(declared, args),
     parts = Filter(Negate(is.null), table$parts), further = table$further %||% list(),
     book = behind$book %||% question$book, only = behind$only %||% question$asked$only,
@@ -56,23 +65,29 @@ step_clock <- function(shown = NULL) {
 }
 
 # What a finding says itself of what it stands on. dated: it tells of the period; compared: it tells
-# of a change; where: the condition that is still to be said before it.
-new_finding <- function(text, dated = FALSE, compared = FALSE, ...) {
-  structure(list(text = text, dated = dated, compared = compared, ...), class = "ll_finding_parts")
+# of a change; alike: it tells the same days of both periods, where they are unlike; where: the
+# condition that is still to be said before it.
+new_finding <- function(text, dated = FALSE, compared = FALSE, alike = FALSE, ...) {
+  structure(list(text = text, dated = dated, compared = compared, alike = alike, ...),
+            class = "ll_finding_parts")
 }
 
 # A finding is read alone, as a title, on a slide or as one line, so the period, what it is compared
-# with, the condition and the fewest orders stand before it.
+# with, the condition and the fewest orders stand before it, and the same days of periods that are
+# unlike after it.
 with_lead <- function(question, finding) {
-  if (is.character(finding)) finding <- new_finding(finding)
   where <- if ("where" %in% names(finding)) finding$where else question$asked$only
   least <- arg_or_null(question, "min_orders")
-  lead <- c(if (!finding$dated) period_lead(question, finding$compared || tells_change(question)),
+  compared <- finding$compared || tells_change(question)
+  alike <- if (compared && !finding$alike && length(question$metrics))
+    like_sentence(question, like_totals(question))
+  text <- paste(c(finding$text, alike), collapse = " ")
+  lead <- c(if (!finding$dated) period_lead(question, compared && !finding$alike),
             if (!is.null(where)) paste("where", fit_text(tree_words(where), 90)),
             if (!is.null(least)) paste("of", level_words(question), "with at least",
                                        plural(least, order_word(question$book))))
-  if (!length(lead)) return(finding$text)
-  paste0(capital(paste(lead, collapse = ", ")), ": ", finding$text)
+  if (!length(lead)) return(text)
+  paste0(capital(paste(lead, collapse = ", ")), ": ", small_start(question, text))
 }
 
 # Whether the metric told is itself a change or growth against another period.

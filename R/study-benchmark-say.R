@@ -120,7 +120,8 @@ benchmark_reading <- function(question, found) {
                                switch(args$level, mean = mean_of, median = "their median",
                                       lowest = "the lowest of them"), ", ",
                                said(found$shared_line, metric)))
-  paste0(each_words(question), " by ", metric_words(metric), "; ", line,
+  paste0(each_words(question), " by ", if (args$kind == "plan") "what they reached of their plan in ",
+    metric_words(metric), "; ", line,
     if (metric$better == "low") ", and the percentage is the target over the value", "; ",
     reading_tail(question, few_reading(question), resamples_reading(question, found$resamples)))
 }

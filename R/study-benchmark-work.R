@@ -19,7 +19,9 @@ benchmark_question <- function(book, args) {
 }
 
 benchmark_found <- found_of(
-  "benchmark", common = found_ranked,
+  "benchmark", common = found_ranked[names(found_ranked) != "rank"],
+  rank = holds("rank", "name", "their ranks, ties sharing one",
+               missing = "against plans, without a percentage"),
   orders = holds("count", "name", "their orders", absent = "where nothing asks for them"),
   few = holds("count", "one", "names with too few orders"),
   left = holds("metric", "one", "what these hold"),
@@ -45,6 +47,7 @@ benchmark_work <- function(question) {
   above <- found$line > 0 & (!low | found$value > 0)
   found$of <- ifelse(!is.na(above) & above, if (low) found$line / found$value else
                      found$value / found$line, NA)
+  if (args$kind == "plan") found <- by_attainment(found)
   found$labels <- percent_bands(args$bands)
   number <- findInterval(found$of + 1e-9, args$bands)
   found$band <- ifelse(is.na(found$of), "no percentage", found$labels[number + 1])
@@ -54,6 +57,16 @@ benchmark_work <- function(question) {
                                        question$asked$where_now, args$resamples, args$seed,
                                        metric_scores(metric))
   do.call(benchmark_found, without(found, "unvalued"))
+}
+
+# Against plans names stand by how far each has come, those without a percentage last and not ranked.
+by_attainment <- function(found) {
+  at <- order(-found$of, na.last = TRUE)
+  found$keys <- lapply(found$keys, `[`, at)
+  for (one in intersect(c("value", "orders", "line", "of"), names(found)))
+    found[[one]] <- found[[one]][at]
+  found$rank <- ranks(found$of, exact = FALSE)
+  found
 }
 
 # Names best first, those with too few orders left out.

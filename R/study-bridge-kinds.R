@@ -83,10 +83,12 @@ bridge_names <- function(question) {
   found
 }
 
+became_steps <- c("new", "new since", "returned", "from elsewhere", "grown", "unchanged",
+                  "shrunk", "elsewhere", "gone", "(none)")
+
 # The names of each step as one.
 names_by_step <- function(rows) {
-  order <- intersect(c("new", "returned", "grown", "unchanged", "shrunk", "gone", "(none)"),
-                     rows$step)
+  order <- intersect(became_steps, rows$step)
   at <- match(rows$step, order)
   sums <- lapply(rows[c("before", "now", "change")], function(v) {
     vapply(split(v, factor(at, seq_along(order))), exact_total, 0)
@@ -94,20 +96,32 @@ names_by_step <- function(rows) {
   data.frame(step = order, name_count = tabulate(at, length(order)), sums, row.names = NULL)
 }
 
-# A name is new without lines before the period now, returned with such lines but none then.
+# What became of each name, by the lines of the whole book: new without any before the period now,
+# new since with a first one between the periods, returned with lines before the period then and
+# none in it; from elsewhere and elsewhere where the conditions leave out its lines of that period.
 what_became <- function(question, names, rows) {
+  asked <- question$asked
   out <- ifelse(rows$change > 0, "grown", ifelse(rows$change < 0, "shrunk", "unchanged"))
-  out[rows$presence == "gone"] <- "gone"
-  fresh <- rows$presence == "new"
-  early <- node("compare", op = "<", type = "date",
-                args = list(node("name", name = question$book$date),
-                            node("date", value = as.numeric(question$asked$now$from))))
-  known <- source_fold(question$book$source, key_trees(question$book, question$args$by,
-                                                       question$asked$where_now), list(),
-                       and_also(question$asked$where_ever, early))$keys[[1]]
-  out[fresh] <- ifelse(names[fresh] %in% known, "returned", "new")
+  away <- function(which, period) {
+    elsewhere_of(question, stats::setNames(list(names[which]), question$args$by), period)$held
+  }
+  gone <- which(rows$presence == "gone")
+  out[gone] <- ifelse(away(gone, asked$period_now), "elsewhere", "gone")
+  fresh <- which(rows$presence == "new")
+  first <- first_days(question, names[fresh])
+  out[fresh] <- ifelse(first < asked$before$from, "returned",
+                       ifelse(first < asked$now$from, "new since", "new"))
+  out[fresh][away(fresh, asked$period_before)] <- "from elsewhere"
   out[is.na(names)] <- "(none)"
   out
+}
+
+# The first day of each name's lines in the whole book.
+first_days <- function(question, names) {
+  by <- question$args$by
+  fold <- fold_metrics(question$book, by, list(), kept_lines(question$book),
+                       extra = list(.day = extreme_day(question$book, "min")))
+  as_day(fold$values$.day[match(names, fold$keys[[by]])])
 }
 
 # The quantity, and the dimension within which it is shared.
@@ -175,19 +189,83 @@ bridge_price <- function(question) {
   }
   split <- split_prices(value$before[priced], q0[priced], value$now[priced], q1[priced], group)
   found$counts <- c(stayed = sum(priced), table(factor(kind, c("new", "gone", "no price"))))
-  found$steps <- price_steps(found, value, kind, split)
+  found$inside <- price_inside(question, sum(split$price), has)
+  found$listed <- list_price_kept(question, keys, fold$keys, value, priced, has)
+  found$steps <- price_steps(question, found, value, kind, split)
   found$moves <- gross_moves(found$steps$change)
   found$products <- price_products(question, fold, value, q0, q1, kind, split)
   found
 }
 
+# What the step of prices is called: the mix of products is in it where names are no single ones, and
+# where list prices stayed it is what a unit brought of them.
+price_word <- function(question, found) {
+  by <- plural_word(noun_of(question, question$args$by))
+  if (!is.null(found$inside)) return(paste("price and mix within", by))
+  if (isTRUE(found$listed$kept)) "what a unit brought" else "price"
+}
+
+# Where the names are no single products: what is owed to the prices of products themselves, and to
+# the mix of them within the names, new and gone ones among them. NULL for single products; missing
+# where the book does not tell products.
+price_inside <- function(question, price, has) {
+  by <- question$args$by
+  product <- product_field(question$book)
+  if (identical(by, product) || is_product_word(by)) return(NULL)
+  if (is.null(product))
+    return(if (grepl(group_words, column_word(by))) c(price = NA_real_, mix = NA_real_))
+  metric <- first_metric(question)
+  trees <- c(stats::setNames(list(metric$tree), metric$name),
+             list(.q = question$args$quantity_tree))
+  fold <- both_periods(question, unique(c(by, product)), trees, has)
+  value <- period_changes(question, fold)
+  q0 <- or_zero(fold$before$.q) / question$args$days[["before"]]
+  q1 <- or_zero(fold$now$.q) / question$args$days[["now"]]
+  at <- value$presence == "stayed" & q0 > 0 & q1 > 0
+  own <- sum(split_prices(value$before[at], q0[at], value$now[at], q1[at])$price)
+  c(price = own, mix = price - own)
+}
+
+group_words <- paste0("(famil|categor|group|brand|class|range|department|segment|territor|region|",
+                      "channel|warengruppe|sortiment|rubrique|gamme|marca)")
+
+is_product_word <- function(field) {
+  grepl(paste0("^(", product_words, ")(_?(id|no|nr|num|code|name|key))?$"), column_word(field))
+}
+
+# Whether the list price of (nearly) all that is sold in both periods stayed the same: list(field,
+# kept); NULL where no list price is known.
+list_price_kept <- function(question, keys, names, value, priced, has) {
+  fields <- question$book$fields
+  field <- fields$name[fields$role == "measure" & fields$from == "lines" &
+                         grepl(list_words, tolower(fields$name))]
+  if (length(field) != 1 || !any(priced)) return(NULL)
+  of <- function(fn) node("aggregate", fn = fn, arg = node("name", name = field), where = NULL)
+  fold <- both_periods(question, keys, list(low = of("min"), high = of("max")), has)
+  at <- match_keys(names, fold$keys)[priced]
+  low <- pmin(fold$before$low[at], fold$now$low[at])
+  high <- pmax(fold$before$high[at], fold$now$high[at])
+  same <- !is.na(low) & !is.na(high) & high - low <= 1e-3 * abs(high)
+  money <- abs(value$now[priced])
+  list(field = field, kept = sum(money[same]) >= list_share * sum(money))
+}
+
+list_words <- "^(unit_?)?(list|catalogue|catalog|tariff|gross)_?(unit_?)?price$|^listenpreis$"
+list_share <- .99   # of the money, whose list prices have to have stayed
+
 # The effects of prices and quantities, then what has no price in both periods, where there is any.
-price_steps <- function(found, value, kind, split) {
+price_steps <- function(question, found, value, kind, split) {
   without <- c("new products" = "new", "products gone" = "gone",
                "products without a price" = "no price")
   change <- c(vapply(split, sum, 0), vapply(without, function(one) {
     exact_total(value$change[kind == one])
   }, 0), "amounts without a quantity" = sum(found$bare$change))
+  names(change)[1] <- price_word(question, found)
+  if (!is.null(found$inside)) names(change) <- sub("^mix$", paste(
+    "mix between", plural_word(noun_of(question, question$args$by))), names(change))
+  if (!is.null(question$asked$only))
+    names(change) <- sub("^new products$", "products new here",
+                         sub("^products gone$", "products gone from here", names(change)))
   held <- c(rep(TRUE, length(split)), found$counts[without] > 0,
             any(found$bare$before != 0 | found$bare$now != 0))
   data.frame(step = names(change)[held], change = unname(change[held]))

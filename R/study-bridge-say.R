@@ -48,16 +48,15 @@ rate_words <- function(question, found) {
          told_as(question, question$args$by, most$name), ", ", said_change(most$change, metric))
 }
 
-# "19 new +104,573, 75 returned +108,382, 64 gone -69,208 and 344 of both periods -9,705 (-0.9 %)"
+# "19 new +104,573, 75 returned +108,382, 64 gone -69,208 and 344 of both -9,705"
 names_words <- function(question, found) {
   metric <- first_metric(question)
-  groups <- found$groups[found$groups$step %in% c("new", "returned", "gone"), ]
+  groups <- found$groups[!found$groups$step %in% c("grown", "unchanged", "shrunk", "(none)"), ]
   alike <- found$like_for_like
   text <- c(paste(count_words(groups$name_count), groups$step, said_change(groups$change, metric)),
             if (alike$name_count) paste0(
-              count_text(alike$name_count), " of both periods ", said_change(alike$change, metric),
-              if (!is.na(alike$growth)) paste0(" (", format_number(alike$growth, "percent"), ")")))
-  if (length(text)) paste0(": ", and_list(text))
+              count_text(alike$name_count), " of both ", said_change(alike$change, metric)))
+  if (length(text)) paste0(": ", and_list(text, length(text)))
 }
 
 count_words <- function(n) vapply(n, count_text, "")
@@ -74,7 +73,7 @@ bridge_reading <- function(question, found) {
     segments = if (is.null(args$ratio)) paste("by", spoken(args$by)) else paste0(
       "by ", spoken(args$by), ", rate and mix at midpoints, mix from the whole's rate"),
     names = paste0("by what became of ", plural_word(noun_of(question, args$by)),
-                   "; new: no line before ",
+                   " in the whole book; new: no line before ",
                    date_text(question$asked$now$from)),
     price = paste0("by price and quantity (", spoken(args$quantity),
                    ") at midpoints, at the level of ", spoken(args$by), " (",
@@ -128,6 +127,11 @@ kind_notes <- function(question, found) {
       "The book begins on ", date_text(first_day(question$book)), "; a name counted as new may ",
       "have bought before that.")),
     price = rbind(
+      note("inside", inside_words(question, found)),
+      note("listed", if (isTRUE(found$listed$kept)) paste0(
+        "The ", spoken(found$listed$field), " of what was sold in both periods stayed the same: ",
+        if (is.null(found$inside)) "what a unit brought changed" else "prices changed",
+        " by discounts and charges.")),
       note("guess", if (!is.null(args$guessed)) paste0(
         "The quantity is taken to be ", args$guessed, "; say another with 'quantity'.")),
       note("no_price", if (found$counts[["no price"]]) paste0(
@@ -139,6 +143,20 @@ kind_notes <- function(question, found) {
       note("units", if (is.null(args$alike)) paste0(
         "Quantities of different products are not added up, since their units may differ; with ",
         "'alike' volume and mix are told apart."))))
+}
+
+# What of the step of prices is the products' own, where names are no single products.
+inside_words <- function(question, found) {
+  if (is.null(found$inside)) return(NULL)
+  metric <- first_metric(question)
+  one <- noun_of(question, question$args$by)
+  if (is.na(found$inside[["price"]]))
+    return(paste0("A ", one, " is no single product, so the mix within ", plural_word(one),
+                  " is in the step of prices; the book does not tell products."))
+  paste0("A ", one, " is no single product: of ",
+         said_change(sum(found$inside), metric), ", ", said_change(found$inside[["price"]], metric),
+         " is by the prices of ", plural_word(noun_of(question, product_field(question$book))),
+         " themselves and ", said_change(found$inside[["mix"]], metric), " by their mix.")
 }
 
 bridge_proof <- function(question, found) {

@@ -55,6 +55,7 @@ bridge_segments <- function(question) {
   fold <- added_names(question)
   found <- period_totals(question, fold)
   rows <- cbind(name = named_keys(fold$keys)[[1]], period_changes(question, fold))
+  rows$presence <- with_elsewhere(question, fold$keys, rows$presence)
   found$rows <- rows[step_order(rows$change, rows$name), ]
   found$moves <- gross_moves(found$rows$change)
   found$picked <- top_steps(found$rows$change, question$args$top)
@@ -98,6 +99,10 @@ bridge_found <- found_of(
                    absent = "but for segments of a rate"),
   bare = holds("table", NULL, "before, now, change of lines without a quantity",
                absent = "but for prices"),
+  inside = holds("metric", NULL, "price and mix within names that are no single products",
+                 missing = "where the book does not tell products", absent = "for single products"),
+  listed = holds("list", NULL, "field and kept: whether list prices stayed the same",
+                 absent = "where no list price is known"),
   counts = holds("count", NULL, "products that stayed, are new, gone, without a price",
                  absent = "but for prices"),
   factors = holds("list", NULL, "before and now: each factor's value, the other's if it has none",

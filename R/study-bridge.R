@@ -44,8 +44,11 @@ declared_bridge <- declare(
 #' * **segments** of a rate, a metric of the form `a / b` or `mean(x)`: an effect of each name's own
 #'   rate and one of mix, the change of its weight in `b`. Both at midpoints; mix is measured from
 #'   the whole's rate.
-#' * **names**: those of `by` that are new (no lines before the period now), returned (lines once,
-#'   not then), grown, shrunk and gone. Part `like_for_like` has the names of both periods alone.
+#' * **names**: those of `by` that are new (no lines before the period now), new since (the
+#'   first between the periods), returned (lines before the period then, none in it), grown, shrunk
+#'   and gone, by the lines of the whole book. Under conditions those whose lines of the other period
+#'   these leave out are from elsewhere, or elsewhere. Part `like_for_like` has the names of both
+#'   periods alone.
 #' * **price**: price and quantity of every product that has a quantity in both periods, in Bennet's
 #'   midpoint form; with `alike` quantity is told apart further into volume and mix. New products,
 #'   products gone, products whose quantity is not above zero, and amounts without a quantity

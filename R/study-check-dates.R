@@ -98,9 +98,24 @@ find_ends <- function(question, found) {
   rbind(if (first - begin > part_days) one_finding(
           "low", "the first month is a part", question$book$date,
           weigh(question, found, inside(first, months_after(begin, 1) - 1)), format(first)),
-        if (end - last > part_days) one_finding(
+        if (covered_to(question$book, end) < end) one_finding(
           "middle", "the last month is a part", question$book$date,
           weigh(question, found, inside(unit_start(last, "month"), last)), format(last)))
+}
+
+# Names whose last days are not in yet, while others go on.
+find_late <- function(question, found) {
+  late <- late_lines(question$book)
+  if (is.null(late)) return(NULL)
+  field <- late$field %||% question$book$date
+  where <- and_also(
+    if (!is.null(late$field)) node("within", arg = node("name", name = late$field),
+                                   set = node("set", values = late$names)),
+    in_period(question$book, list(from = min(late$after) + 1, to = late$last)))
+  one_finding("high", if (all(late$seen == 0)) "no lines in the last days" else
+    "hardly any lines in the last days", field, weigh(question, found, where),
+    paste0(late$names, if (!is.null(late$field)) " after ", late$after),
+    paste0("ask for the missing lines; until then: when = ", min(late$after), " at the latest"))
 }
 
 find_gaps <- function(question, found) {

@@ -3,7 +3,8 @@
 check_finding <- function(question, found) {
   metric <- first_metric(question)
   n <- nrow(found$findings)
-  if (!n) return(paste0("Nothing looks wrong in ", plural(question$book$lines, "line"), "."))
+  if (!n) return(paste0("Nothing looks wrong in ", plural(question$book$lines, "line"),
+                        ": there is nothing to list."))
   first <- found$findings[1, ]
   high <- sum(found$findings$weight == "high")
   money <- if (!question$args$bare && !is.na(first$money))
@@ -24,14 +25,37 @@ check_reading <- function(question, found) {
 check_notes <- function(question, found) {
   metric <- first_metric(question)
   fixes <- found$findings[nzchar(found$findings$fix), ]
-  takes <- startsWith(fixes$fix, "exclude:")
-  rbind(note("fix", if (nrow(fixes)) paste0(capital(fixes$finding), ifelse(
-    nzchar(fixes$field), paste0(" (", fixes$field, ")"), ""), ": ",
-    ifelse(grepl("^(fields|exclude):", fixes$fix), "in the brief, ", ""), fixes$fix,
-    ifelse(takes, paste0("; it leaves out ", vapply(fixes$lines, plural, "", "line"),
-                         if (!question$args$bare) paste0(" and ", said(fixes$money, metric), " of ",
-                                                         spoken(metric$name))), ""), ".")),
-        opening_notes(question$book))
+  returns <- returns_words(question, found)
+  rbind(note("returns", returns), note("fix", if (nrow(fixes)) paste0(
+    capital(fixes$finding), ifelse(nzchar(fixes$field), paste0(" (", fixes$field, ")"), ""), ": ",
+    fix_words(question, fixes), ".")), opening_notes(question$book))
+}
+
+# What each fix does and takes away: a line of brief serves where what was found are errors.
+fix_words <- function(question, fixes) {
+  metric <- first_metric(question)
+  brief <- grepl("^(fields|exclude):", fixes$fix)
+  does <- ifelse(startsWith(fixes$fix, "exclude:"), "leaves out", ifelse(
+    grepl("same:", fixes$fix), "renames", "fills"))
+  touched <- paste0(does, " ", vapply(fixes$lines, plural, "", "line"),
+                    if (!question$args$bare) ifelse(is.na(fixes$money), "", paste0(
+                      " and ", said(fixes$money, metric), " of ", spoken(metric$name))),
+                    ifelse(fixes$returns > 0, paste0(
+                      ", ", vapply(fixes$returns, plural, "", "return or credit"),
+                      " among them"), ""))
+  ifelse(brief, paste0("if these are errors, in the brief: ", fixes$fix, "; it ", touched), fixes$fix)
+}
+
+# "485 lines are returns or credits"
+returns_words <- function(question, found) {
+  rows <- found$findings[found$findings$finding == "below zero: returns and credits", ]
+  if (!nrow(rows)) return(NULL)
+  metric <- first_metric(question)
+  paste0(plural(rows$lines[1], "line"), verb(rows$lines[1], " is"), " below zero in ",
+         rows$field[1], if (!question$args$bare) paste0(", with ", said(rows$money[1], metric),
+                                                        " of ", spoken(metric$name)),
+         ", and read as returns or credits: they belong to the totals, and no fix is offered that ",
+         "takes them away.")
 }
 
 check_proof <- function(question, found) {
@@ -46,7 +70,7 @@ check_proof <- function(question, found) {
 
 check_table <- function(question, found) {
   metric <- first_metric(question)
-  table <- found$findings[names(found$findings) != "where"]
+  table <- found$findings[!names(found$findings) %in% c("where", "returns")]
   names(table)[names(table) == "money"] <- metric$name
   list(table = table, parts = list(fields = found$fields),
        columns = new_columns(names(table),

@@ -32,9 +32,11 @@ all_findings <- function(question, found) {
                find_signs(question, found), find_outlying(question, found),
                find_far_dates(question, found), find_early_dates(question, found),
                find_unregistered(question, found), find_labels(question, found),
-               find_ends(question, found), find_gaps(question, found),
+               find_ends(question, found), find_late(question, found),
+               find_gaps(question, found),
                find_stopped(question, found), find_single(question, found))
   if (is.null(out)) out <- one_finding("low", "", "", list(lines = 0))[0, ]
+  out <- with_returns(question, found, out)
   rank <- match(out$weight, c("high", "middle", "low"))
   out <- out[order(rank, -abs(ifelse(is.na(out$money), 0, out$money)), -out$lines), ]
   rownames(out) <- NULL
@@ -134,7 +136,7 @@ check_found <- found_of(
   counted = holds("list", NULL, "of each field of numbers or dates: value, times, missing"),
   days = holds("date", NULL, "the book's days without stray ones"),
   fields = holds("table", NULL, "a row for each field of the lines"),
-  findings = holds("table", NULL, "weight, finding, field, lines, money, examples, fix, where"))
+  findings = holds("table", NULL, "weight, finding, field, lines, money, examples, fix, where, returns"))
 
 check_work <- function(question) {
   days <- question$book$days

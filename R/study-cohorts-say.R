@@ -99,7 +99,8 @@ cohorts_finding <- function(question, found) {
   finding("In ", found$periods$label[whole], ", ",
          brought(whole, new, paste(" of", spoken(metric$name))),
          if (last > whole && found$periods$part[last])
-           paste0("; in part of ", found$periods$label[last], ", ",
+           paste0("; in ", found$periods$label[last], " to ",
+                  day_of_year(as_day(found$periods$last[last])), ", ",
                   brought(last, count_text, "")), stay, ".")
 }
 
@@ -107,9 +108,12 @@ cohorts_finding <- function(question, found) {
 cohort_stays <- function(found, cohort, after) {
   mine <- found$triangle[found$triangle$cohort == cohort, ]
   if (!nrow(mine)) return(NULL)
-  share <- max(mine$names_share[mine$period == after], 0)
+  there <- mine$period == after
+  share <- max(mine$names_share[there], 0)
+  away <- max(mine$names_elsewhere[there] / mine$size[there], 0)
   paste0("; ", format_number(share, "percent", 0), " of those new in ", cohort, " bought again in ",
-         after)
+         after, if (away > 0) paste0(", ", format_number(away, "percent", 0),
+                                     " more only elsewhere in the book"))
 }
 
 cohorts_reading <- function(question, found) {

@@ -131,6 +131,7 @@ cohorts_triangle <- function(question, found) {
   out$age <- match(out$period, found$periods$label) - start
   out$names <- fold$values$.names
   out$names_share <- out$names / out$size
+  out$names_elsewhere <- names_anywhere(question, keys, fold) - out$names
   for (m in question$metrics) out[[m$name]] <- fold$values[[m$name]]
   base <- out[[metric$name]][match(paste(out$cohort, 0, recycle0 = TRUE),
                                    paste(out$cohort, out$age, recycle0 = TRUE))]
@@ -145,6 +146,18 @@ cohorts_triangle <- function(question, found) {
   out <- out[c(first, setdiff(names(out), first))]
   rownames(out) <- NULL
   out
+}
+
+# How many of the names asked for have lines in each cell, whatever the conditions leave out.
+names_anywhere <- function(question, keys, fold) {
+  if (is.null(question$asked$only)) return(fold$values$.names)
+  each <- question$args$each
+  shown <- fold_metrics(question$book, each, list(), question$asked$where_ever)$keys
+  shown <- lapply(shown, function(names) names[!is.na(names)])
+  any <- fold_metrics(question$book, keys, list(), and_also(
+    and_also(kept_lines(question$book), question$asked$period_now),
+    these_names(question, shown)), extra = question$args$extra[".names"])
+  any$values$.names[match_keys(fold$keys, any$keys)]
 }
 
 cohorts_found <- found_of(

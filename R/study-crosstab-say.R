@@ -90,7 +90,7 @@ cell_name <- function(question, found, rows) {
   text <- lapply(fields, function(field) {
     paste(spoken(field), told_as(question, field, found$long[[field]][rows]))
   })
-  do.call(paste, c(text, sep = if (length(fields) == 2) " with " else ", "))
+  do.call(paste, c(text, sep = if (length(fields) == 2) " and " else ", "))
 }
 
 crosstab_finding <- function(question, found) {
@@ -105,11 +105,54 @@ crosstab_finding <- function(question, found) {
   best <- which(ranks(value, metric$better == "high", exact = TRUE) == 1)
   whole <- found$values[[1]][found$down$level == 0, found$across$level == 0]
   share <- if (metric$adds_up && isTRUE(whole > 0)) of_the_total(value[best[1]] / whole)
-  cells <- if (length(best) > 3) paste(count_text(length(best)), "cells") else
+  cells <- function(best) if (length(best) > 3) paste(count_text(length(best)), "cells") else
     paste(cell_name(question, found, best), collapse = "; ")
-  paste0("The ", if (metric$better == "high") "most " else "least ", spoken(metric$name), ": ",
-         cells, ", ", said(value[best[1]], metric), if (length(best) > 1) " each", share, ".")
+  unknown <- unknown_words(question, found, whole)
+  if (!is.null(question$args$share_of)) {
+    told <- share_cell_words(question, found, named, cells)
+    if (!is.null(told)) return(paste0(told, unknown, "."))
+  }
+  high <- metric$better == "high"
+  word <- if (metric$adds_up) if (high) "most " else "least " else if (high) "highest " else "lowest "
+  paste0("The ", word, spoken(metric$name), ": ",
+         cells(best), ", ", said(value[best[1]], metric), if (length(best) > 1) " each", share,
+         unknown, ".")
 }
+
+# "The highest share of its row: channel web and type school, 52.1 % of 1,096,825 revenue"
+share_cell_words <- function(question, found, named, cells) {
+  metric <- first_metric(question)
+  of <- question$args$share_of
+  at <- function(keys, fields) match_keys(found$long[fields], as.list(keys[fields]))
+  down <- at(found$down, question$args$rows)
+  across <- if (length(question$args$columns)) at(found$across, question$args$columns) else
+    rep(1L, length(down))
+  share <- crosstab_shares(question, found)[cbind(down, across)]
+  share[!named] <- NA
+  if (all(is.na(share))) return(NULL)
+  best <- which(abs(share - max(share, na.rm = TRUE)) < 1e-12)
+  values <- found$values[[1]]
+  whole <- switch(of, row = values[down[best[1]], found$across$level == 0],
+                  column = values[found$down$level == 0, across[best[1]]],
+                  all = values[found$down$level == 0, found$across$level == 0])
+  paste0("The highest share of ", switch(of, row = "its row", column = "its column", all = "all"), ": ",
+         cells(best), ", ", format_number(share[best[1]], "percent", 1),
+         if (length(best) == 1) paste0(" of ", said(whole, metric), " ", spoken(metric$name)))
+}
+
+# "; 44 % of the total has no channel": what a table of names leaves open, where it is much.
+unknown_words <- function(question, found, whole) {
+  metric <- first_metric(question)
+  fields <- c(question$args$rows, question$args$columns)
+  bare <- lapply(found$long[fields], function(key) key == "(none)")
+  if (!metric$adds_up || !isTRUE(whole > 0)) return(NULL)
+  share <- sum(found$long[[metric$name]][Reduce(`|`, bare)], na.rm = TRUE) / whole
+  if (share < much_unknown) return(NULL)
+  paste0("; ", format_number(share, "percent", 0), " of the total has no ",
+         and_list(spoken(fields[vapply(bare, any, NA)]), last = "or"))
+}
+
+much_unknown <- .05   # of the total without a name, from which a headline says so
 
 crosstab_reading <- function(question, found) {
   args <- question$args

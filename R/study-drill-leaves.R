@@ -76,6 +76,25 @@ drill_paths <- function(found) {
   out
 }
 
+# Whether each segment stayed, is new or gone; under conditions that leave out its lines of the other
+# period it is from elsewhere, or elsewhere.
+drill_presence <- function(question, found) {
+  p <- found$parts
+  none <- function(x) if (question$args$rate) is.na(x) else x == 0
+  out <- ifelse(none(p$before) & !none(p$now), "new",
+                ifelse(none(p$now) & !none(p$before), "gone", "stayed"))
+  for (i in seq_along(found$leaves)) {
+    if (out[i] == "stayed") next
+    side <- if (out[i] == "new") "period_before" else "period_now"
+    outside <- outside_lines(question, question$asked[[side]])
+    if (is.null(outside)) next
+    lines <- source_fold(question$book$source, list(), list(),
+                         and_also(outside, found$conditions[[i]]))$lines
+    if (sum(lines) > 0) out[i] <- if (out[i] == "new") "from elsewhere" else "elsewhere"
+  }
+  out
+}
+
 # The segments in the order of their money, everything else last.
 drill_sorted <- function(found) {
   n <- length(found$leaves)

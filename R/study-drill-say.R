@@ -12,15 +12,11 @@ drill_table <- function(question, found) {
   metric <- first_metric(question)
   n <- length(found$leaves)
   as <- function(ending) paste0(metric$name, ending)
-  presence <- function(before, now) {
-    ifelse(before == 0 & now != 0, "new", ifelse(now == 0 & before != 0, "gone", "stayed"))
-  }
   p <- found$parts
   rate <- question$args$rate
   cells <- data.frame(
     segment = c(vapply(found$named, segment_words, "", question = question), "everything else"),
-    presence = if (rate) ifelse(is.na(p$before), "new", ifelse(is.na(p$now), "gone", "stayed")) else
-      presence(p$before, p$now),
+    presence = found$presence,
     before = p$before, now = p$now, change = p$change,
     growth = if (rate) NA_real_ else growth_of(p$now, p$before),
     beyond_growth = p$excess,
@@ -38,7 +34,7 @@ drill_table <- function(question, found) {
   columns$digits[columns$name == "chance"] <- 1
   columns$heading[columns$name == "beyond_growth"] <-
     if (rate) "beyond everything else" else "beyond general growth"
-  columns$heading[columns$name == "chance"] <- "chance by itself"
+  columns$heading[columns$name == "chance"] <- "probability by chance"
   foot <- cells[NA_integer_, ][1, ]
   foot[c("segment", "presence", "unusual", "condition")] <- list("total", "", "", "")
   foot[[as("_before")]] <- found$then
@@ -127,7 +123,7 @@ drill_finding <- function(question, found) {
   more <- n - length(shown)
   new_finding(compared = TRUE, paste0(
     head, ": ", paste(text, collapse = ", "), if (more) paste0("; ", count_text(more), " more"),
-    if (!any(unusual)) ", no more than this book does by itself", "."))
+    if (!any(unusual)) "; changes of this size are usual in this book", "."))
 }
 
 # The smallest excess of a rate that counts: "0.03 points".
@@ -140,10 +136,10 @@ rate_least <- function(question, found) {
 # "item Wrenfield double-wall hive (HV-018) +84,763 (new)"
 segment_told <- function(question, found, i) {
   p <- found$parts[i, ]
-  presence <- if (question$args$rate) "" else if (p$before == 0) " (new)" else
-    if (p$now == 0) " (gone)" else ""
+  presence <- found$presence[i]
   paste0(segment_words(question, found$named[[i]]), " ",
-         said_change(p$change, first_metric(question)), presence)
+         said_change(p$change, first_metric(question)),
+         if (!question$args$rate && presence != "stayed") paste0(" (", presence, ")"))
 }
 
 # A few sentences for the manager, a note each.
@@ -158,8 +154,9 @@ drill_story <- function(question, found) {
       if (is.na(p$before)) " is new" else if (is.na(p$now)) " is gone" else paste0(
         " went from ", said(p$before, metric), " to ", said(p$now, metric)),
       " and by rate and mix brought ", said_change(p$change, metric), " to the whole") else
-        if (p$before == 0) paste0(" is new, with ", said(p$now, metric)) else if (p$now == 0)
-          paste0(" is gone; it had ", said(p$before, metric)) else paste0(
+        if (p$before == 0) paste0(" is ", found$presence[i], ", with ", said(p$now, metric)) else
+          if (p$now == 0) paste0(" is ", found$presence[i], "; it had ", said(p$before, metric)) else
+            paste0(
             if (p$change < 0) " fell from " else " rose from ", said(p$before, metric), " to ",
             said(p$now, metric), " (", said_change(p$change, metric), ")")
     own <- if (args$rate) paste0(", ", said_change(p$excess, metric),
@@ -180,12 +177,10 @@ drill_story <- function(question, found) {
 chance_told <- function(question, found, i) {
   p <- found$chance[i]
   few <- found$customers[i]
-  paste0(if (p < 1e-3) "beyond doubt: not one such book in 1,000 does as much by itself" else
-    if (p <= 1 - question$args$confidence)
-      paste("unusual: one such book in", count_text(floor(1 / p)), "does as much by itself") else
-        paste("within what this book does by itself:",
-              if (p > .9) "nearly every such book does" else
-                paste(format_number(p, "percent", 0), "of such books do"), "as much somewhere"),
+  share <- if (p < 1e-3) "below 0.1 %" else if (p > .99) "above 99 %" else
+    format_number(p, "percent", if (p < .1) 1 else 0)
+  paste0(if (p <= 1 - question$args$confidence) "unusual" else
+    "changes of this size are usual in this book", ", probability by chance ", share,
     if (isTRUE(few < 10)) paste0(" (it rests on ", plural(few, "customer"), ")"))
 }
 
@@ -193,20 +188,13 @@ drill_reading <- function(question, found) {
   args <- question$args
   how <- if (!is.null(args$path)) paste("along", and_list(spoken(args$path), last = "then")) else
     paste0("by segments of up to ", plural(args$depth, "condition"), " in ",
-           and_list(spoken(setdiff(args$by, found$split)), 12))
-  paste0(capital(metric_words(first_metric(question))), " ", how, ", ",
-         plural(args$max_segments, "segment"), " at most, each at least ",
+           plural(length(setdiff(args$by, found$split)), "dimension"))
+  paste0(capital(metric_words(first_metric(question))), " ", how, ", each at least ",
          if (args$rate) paste(rate_least(question, found), "beyond what all else did") else
            paste(format_number(args$min_impact, "percent"),
                  "of the total beyond the growth of all others"),
-         "; unusual: at most ", format_number(1 - args$confidence, "percent"),
-         " of such books do as much by themselves",
-         if (!args$rate) paste0(", judged by the segment's ",
-                                plural_word(order_word(question$book)), " ",
-                                if (found$laid$beyond) "in all other periods" else "then",
-                                if (found$laid$pairs) paste(
-                                  " and by", plural(found$laid$pairs, "earlier pair"),
-                                  "of such periods")), "; ",
+         "; unusual: a probability by chance of at most ",
+         format_number(1 - args$confidence, "percent"), "; ",
          reading_tail(question))
 }
 
@@ -238,6 +226,8 @@ drill_further <- function(question, found) {
 }
 
 drill_notes <- function(question, found) {
+  args <- question$args
+  n <- length(found$leaves)
   metric <- first_metric(question)
   excess <- found$parts$excess[seq_along(found$leaves)]
   gains <- sum(excess[excess > 0])
@@ -252,6 +242,12 @@ drill_notes <- function(question, found) {
         note("half", if (part > .5) paste0(
           "The segments held more than half of the total then, so which side is 'everything else' ",
           "is a matter of convention.")),
+        note("judged", if (!args$rate && n) paste0(
+          "Judged by the segments' ", plural_word(order_word(question$book)), " ",
+          if (found$laid$beyond) "in all other periods" else "then",
+          if (found$laid$pairs) paste(" and by", plural(found$laid$pairs, "earlier pair"),
+                                      "of such periods"), ", in ",
+          and_list(spoken(setdiff(args$by, found$split)), 12), ".")),
         note("split", if (length(found$split)) paste0(
           capital(and_list(spoken(found$split))), " could not be looked at: one ",
           order_word(question$book), " may have several of their names.")),

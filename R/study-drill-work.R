@@ -116,6 +116,7 @@ drill_found <- found_of(
   rest_tree = holds("tree", NULL, "the condition of everything else", absent = "without segments"),
   parts = holds("table", NULL, "before, now, change, excess: segments, then everything else",
                 missing = "a rate of nothing"),
+  presence = holds("text", NULL, "stayed, new, gone, from elsewhere or elsewhere: as parts"),
   chance = holds("share", "segment", "how likely such a book does as much by itself"),
   customers = holds("number", "segment", "customers behind each"),
   others = holds("table", NULL, "the next candidates: excess, chance"),
@@ -163,6 +164,7 @@ drill_work <- function(question) {
   found <- drill_measured(question, found)
   found <- drill_judged(question, found, seen$others)
   found <- drill_sorted(found)
+  found$presence <- drill_presence(question, found)
   found$paths <- drill_paths(found)
   do.call(drill_found, found)
 }

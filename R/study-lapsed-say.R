@@ -16,8 +16,10 @@ lapsed_table <- function(question, found) {
   cells <- c(stats::setNames(list(shown_names(names[shown])), args$each), fields$cells,
              stats::setNames(list(none(rows$status, "never"), none(rows$at_stake, zero(metric)),
                                   none(rows$last_order), none(rows$days_since),
-                                  none(rows$usual_interval)),
-                             c("status", "at_stake", last, "days_since", "usual_interval")),
+                                  none(rows$usual_interval), none(rows$elsewhere),
+                                  none(rows$elsewhere_since)),
+                             c("status", "at_stake", last, "days_since", "usual_interval",
+                               "elsewhere", "elsewhere_since")),
              stats::setNames(list(none(rows$before, zero(metric)),
                                   none(rows$inactive, zero(metric))),
                              before),
@@ -31,6 +33,8 @@ lapsed_table <- function(question, found) {
                    new_columns(c("status", "at_stake", last, "days_since", "usual_interval"),
                                c("text", metric$unit, "date", "count", "number"),
                                digits = c(NA, NA, NA, NA, 0)),
+                   new_columns(c("elsewhere", "elsewhere_since"), c("text", "date"),
+                               any(rows$status == "elsewhere")),
                    new_columns(before, metric$unit), new_columns(names(question$metrics), units),
                    new_columns(c(days, "longest_gap", "gap_of"),
                                c("count", "count", "text")))
@@ -81,16 +85,40 @@ lapsed_finding <- function(question, found) {
   if (!n) return(paste0("No ", what, " with lines ", active_words(question),
                         " is without lines ", when_words(question, args$inactive), "."))
   kinds <- found$statuses[found$statuses$status != "never", ]
-  words <- c(gone = "gone", overdue = "overdue", waiting = "within the usual interval",
-             back = "back since")
-  kinds <- paste(vapply(kinds$names, count_text, ""), words[kinds$status])
-  worth <- if (metric$adds_up)
-    paste0("; in ", if (n == 1) "its" else "their", " last 365 days ", if (n == 1) "it" else "they",
-           " brought ", said(exact_total(found$rows$at_stake), metric), " of ", spoken(metric$name))
+  kinds <- status_words(question, found, kinds)
   paste0(plural(n, what), before, verb(n, " has"),
          if (before == "") " had no lines " else " none ",
-         when_words(question, args$inactive), ": ",
-         paste(kinds, collapse = ", "), worth, ".")
+         when_words(question, args$inactive), if (!is.null(question$asked$only)) " here", ": ",
+         paste(kinds, collapse = ", "), stake_words(question, found), ".")
+}
+
+# "44 gone", "1 overdue", "1 within the usual interval", "2 not yet overdue": so many of each status;
+# who waits is within the usual interval, or beyond it and not yet overdue.
+status_words <- function(question, found, kinds) {
+  words <- c(gone = "gone", overdue = "overdue", elsewhere = "with lines elsewhere in the book",
+             back = "back since")
+  waits <- found$rows$status == "waiting"
+  within <- sum(waits & found$rows$days_since <= found$rows$usual_interval)
+  unlist(lapply(seq_len(nrow(kinds)), function(i) {
+    n <- kinds$names[i]
+    if (kinds$status[i] != "waiting") return(paste(count_text(n), words[[kinds$status[i]]]))
+    c(if (within) paste(count_text(within), "within the usual interval"),
+      if (n > within) paste(count_text(n - within), "not yet overdue"))
+  }))
+}
+
+# "; in the year before their last order they brought 239,092 of revenue, 109,830 of it by those
+# elsewhere"
+stake_words <- function(question, found) {
+  metric <- first_metric(question)
+  if (!metric$adds_up) return(NULL)
+  n <- nrow(found$rows)
+  away <- found$rows$status == "elsewhere"
+  brought <- function(rows) said(exact_total(found$rows$at_stake[rows]), metric)
+  paste0("; in the year before ", if (n == 1) "its" else "their", " last ",
+         order_word(question$book), if (n == 1) " it" else " they", " brought ",
+         brought(seq_len(n)), " of ", spoken(metric$name),
+         if (any(away) && !all(away)) paste0(", ", brought(away), " of it by those elsewhere"))
 }
 
 # "before 17 September 2025", "in 2025"
@@ -121,7 +149,9 @@ lapsed_reading <- function(question, found) {
          metric_words(first_metric(question)),
          " of the 365 days up to their last line; gone or overdue ", "after more than ",
          format_number(args$overdue_after), " usual intervals between ",
-         plural_word(order_word(question$book)), ", counted to ",
+         plural_word(order_word(question$book)),
+         if (any(found$rows$status == "elsewhere"))
+           ", elsewhere with lines in that time that the conditions leave out", ", counted to ",
          date_text(args$today), "; ",
          reading_tail(question, few_reading(question)))
 }

@@ -86,7 +86,11 @@ lapsed_rows <- function(question, found, names, then, now) {
   since <- as.numeric(question$args$today) - last
   status <- status_of(since, usual$gap[at], gaps$longest[at], question$args$overdue_after)
   status[last > as.numeric(question$args$inactive$to)] <- "back"
-  rows <- data.frame(name = names, status = status, at_stake = value(stake),
+  away <- elsewhere_of(question, stats::setNames(list(names), question$args$each),
+                       in_period(question$book, question$args$inactive))
+  status[away$held] <- "elsewhere"
+  rows <- data.frame(name = names, status = status, elsewhere = away$where,
+                     elsewhere_since = away$since, at_stake = value(stake),
                      last_order = as_day(last), days_since = since, usual_interval = usual$gap[at],
                      gap_of = ifelse(usual$own[at], "own", "all"), longest_gap = gaps$longest[at],
                      order_days = gaps$days[at], before = value(then), inactive = value(now))
@@ -110,14 +114,14 @@ never_bought <- function(question, life) {
 
 # How many names of each status, and what is at stake with them.
 status_counts <- function(question, found) {
-  order <- c("gone", "overdue", "waiting", "back", "never")
+  order <- c("gone", "overdue", "waiting", "elsewhere", "back", "never")
   status <- c(found$rows$status, rep("never", length(found$never)))
   stake <- c(found$rows$at_stake, rep(NA, length(found$never)))
   held <- vapply(order, function(one) {
     v <- stake[status == one & !is.na(stake)]
     if (length(v) && first_metric(question)$adds_up) exact_total(v) else NA_real_
   }, 0)
-  out <- data.frame(status = order, names = tabulate(match(status, order), 5),
+  out <- data.frame(status = order, names = tabulate(match(status, order), length(order)),
                     at_stake = unname(held))
   out[out$names > 0, ]
 }

@@ -3,8 +3,8 @@
 # other side, lines that meet a condition only because nothing is known.
 
 missing_notes <- function(question) {
-  asked <- Filter(Negate(is.null), c(lost_lines(question), chosen_lines(question),
-                                     negated_lines(question)))
+  asked <- Filter(Negate(is.null), c(unlike_lines(question), lost_lines(question),
+                                     chosen_lines(question), negated_lines(question)))
   if (!length(asked)) return(new_notes())
   n <- count_each(question, lapply(asked, `[[`, "where"))
   text <- vapply(which(n$now + n$before > 0), function(i) {
@@ -77,9 +77,26 @@ lacks_by <- function(tree, field) {
   if (length(met)) or_all(unname(met))
 }
 
+# Lines that a quotient leaves out, since they lack what one of its sides adds up.
+unlike_lines <- function(question) {
+  lapply(unname(Filter(function(m) m$like_lines, question$metrics)), function(m) {
+    lacking <- question$book$fields$name[question$book$fields$missing > 0]
+    fields <- intersect(summed_fields(m$tree), lacking)
+    gaps <- lapply(fields, function(field) no_value(node("name", name = field)))
+    # Lines that lack all of them count on neither side.
+    some <- if (length(fields) > 1) unmet(Reduce(and_also, gaps))
+    list(where = and_also(or_all(gaps), some), says = function(question, n) {
+      paste0(" no ", and_list(fields, 4, "or"), "; ", spoken(m$name),
+             " is worked out over the lines that have ",
+             if (length(fields) > 1) "all of these" else "it")
+    })
+  })
+}
+
 # For each field the lines without it that a part leaves out, and which parts still count them.
 lost_lines <- function(question) {
-  trees <- lapply(question$metrics, `[[`, "tree")
+  # Quotients over like lines are told of by themselves.
+  trees <- lapply(Filter(function(m) !m$like_lines, question$metrics), `[[`, "tree")
   parts <- each_once(unlist(lapply(trees, losing_parts), recursive = FALSE))
   gaps <- unlist(lapply(parts, function(part) gaps_in(part$arg)), recursive = FALSE)
   gaps <- Filter(may_lack(question), gaps[!duplicated(vapply(gaps, `[[`, "", "name"))])

@@ -24,14 +24,18 @@ move_words <- function(moves, words = identity) {
 }
 
 # Where the names of now stood then. `now` and `then` are lists of `keys` and, of each name,
-# `group`; `absent` is the group of those that are in one of the two alone. Gives list(at, was,
-# moves): the row of each name then, its group then, and how many went from each group to each
-# other.
-moves_between <- function(now, then, labels, absent, what) {
+# `group`; `absent` is the group of those that are in one of the two alone, or elsewhere where the
+# conditions leave out their lines of the other period. Gives list(at, was, moves): the row of each
+# name then, its group then, and how many went from each group to each other.
+moves_between <- function(question, now, then, labels, absent, what) {
+  pick <- function(keys, which) lapply(keys, `[`, which)
   at <- match_keys(now$keys, then$keys)
-  was <- ifelse(is.na(at), absent, then$group[at])
-  gone <- then$group[is.na(match_keys(then$keys, now$keys))]
+  was <- then$group[at]
+  came <- which(is.na(at))
+  was[came] <- absent_states(question, pick(now$keys, came), question$asked$period_before, absent)
+  left <- which(is.na(match_keys(then$keys, now$keys)))
+  to <- absent_states(question, pick(then$keys, left), question$asked$period_now, absent)
   list(at = at, was = was,
-       moves = group_moves(c(was, gone), c(now$group, rep(absent, length(gone))),
-                           c(labels, absent), what))
+       moves = group_moves(c(was, then$group[left]), c(now$group, to),
+                           c(labels, absent, "elsewhere"), what))
 }

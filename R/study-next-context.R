@@ -81,7 +81,7 @@ asked_text <- function(tree) {
     return(paste(vapply(tree$args, asked_text, ""), collapse = " & "))
   if (tree$kind == "within" && is.null(tree$set$name) && is.character(tree$set$values) &&
         length(tree$set$values) == 1)
-    return(paste(asked_text(tree$arg), "==", encodeString(tree$set$values, quote = "\"")))
+    return(paste(asked_text(tree$arg), "==", text_literal(tree$set$values)))
   if (tree$kind == "missing") return(paste0("is.na(", asked_text(tree$arg), ")"))
   # Parts of dates serve without being fields.
   if (tree$kind == "computed" && tree$tree$kind == "bucket") return(tree_text(tree$tree))

@@ -47,6 +47,8 @@ compared_when <- function(x) {
   if (identical(when, "all")) "this year to date" else when
 }
 
+identifiers_of_book <- function(book) book$fields$name[book$fields$role == "identifier"]
+
 # The dimension with fewest names but those given, which people split by first.
 few_names_dimension <- function(book, but = NULL) {
   fields <- telling_dimensions(book, but, setdiff(names(book$registers), but))
@@ -139,7 +141,9 @@ next_makers <- list(
     function(x) {
       by <- few_names_dimension(x$book, c(x$each, names(x$names)))
       if (!length(by)) return(NULL)
-      if (is.null(x$each) || !is.null(x$row)) return(list(study = "standings",
+      # Orders and other numbers are no rows of a table.
+      single <- x$each %in% identifiers_of_book(x$book)
+      if (is.null(x$each) || !is.null(x$row) || single) return(list(study = "standings",
                                                           args = carried(x, each = by)))
       list(study = "crosstab", args = carried(x, rows = x$each, columns = by))
     }),

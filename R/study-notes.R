@@ -1,7 +1,9 @@
 # Notes that studies share: what a careful colleague points out whatever was asked.
 
 question_notes <- function(question) {
-  rbind(part_period_notes(question$book, question$asked),
+  rbind(part_period_notes(question$book, question$asked), event_notes(question),
+        date_part_notes(question),
+        late_note(question),
         missing_notes(question), ratio_notes(question$metrics),
         register_notes(question$book, names_used(question)),
         no_lines_notes(question), undated_note(question),
@@ -65,25 +67,100 @@ unknown_name_notes <- function(question) {
   note("unknown_name", unique(text))
 }
 
-# A period that the book does not cover to its ends.
+# A period that the book does not cover to its ends, and one that is compared with an unlike one.
 part_period_notes <- function(book, asked) {
   one <- function(p) {
     if (is.null(p) || !length(book$days)) return(NULL)
-    first <- first_day(book)
-    last <- last_day(book)
-    from <- max(p$from, first)
-    to <- min(p$to, last)
-    if (to < from) return(paste0("The book has no lines in ", span_text(p$from, p$to), "."))
-    if (from == p$from && to == p$to) return(NULL)
-    paste0("A part period: ", span_text(p$from, p$to), " is covered from ", date_text(from), " to ",
-           date_text(to), ", ", count_text(as.integer(to - from) + 1), " of its ",
+    if (p$from > last_day(book) || p$to < first_day(book))
+      return(paste0("The book has no lines in ", span_text(p$from, p$to), "."))
+    covered <- covered_part(p, book)
+    if (is.null(covered)) return(NULL)
+    paste0("Incomplete: ", period_name(p) %||% short_span(p), " is covered ",
+           if (covered$from > p$from) paste0("from ", date_text(covered$from), " "),
+           "to ", date_text(covered$to), ", ",
+           count_text(as.integer(covered$to - covered$from) + 1), " of its ",
            plural(period_days(p), "day"), ".")
   }
-  text <- c(one(asked$now), one(asked$before))
-  if (!is.null(asked$before) && period_days(asked$now) != period_days(asked$before))
-    text <- c(text, paste0("The periods differ in length: ", plural(period_days(asked$now), "day"),
-                           " against ", count_text(period_days(asked$before)), "."))
-  new_notes(rep("part_period", length(text)), text)
+  now <- one(asked$now)
+  text <- c(now, one(asked$before), unlike_words(book, asked))
+  kind <- rep("part_period", length(text))
+  # What is compared on the same days is said by the finding already.
+  if (length(now) && !is.null(asked$before$of)) kind[1] <- "covered"
+  new_notes(kind, text)
+}
+
+# Periods of another length; the same days of one that is covered in part are alike.
+unlike_words <- function(book, asked) {
+  if (is.null(asked$before)) return(NULL)
+  days <- c(period_days(asked$now), period_days(asked$before))
+  if (!is.null(asked$before$of)) days[1] <- period_days(covered_part(asked$now, book) %||% asked$now)
+  if (abs(diff(days)) <= (if (is.null(asked$before$of)) 0 else 3)) return(NULL)
+  paste0("The periods differ in length: ", plural(days[1], "day"), " against ",
+         count_text(days[2]), ".")
+}
+
+# A dimension of periods of which the last is incomplete: what it is on the same days a year before.
+date_part_notes <- function(question) {
+  book <- question$book
+  metric <- if (length(question$metrics)) first_metric(question)
+  if (is.null(metric) || metric$against || metric$unit == "date" ||
+        !is.null(arg_or_null(question, "period"))) return(NULL)
+  parts <- Filter(Negate(is.null), lapply(question$asked$dimensions, book_date_part, book = book))
+  text <- unlist(lapply(unique(parts), function(part) {
+    dates <- book_dates(book, "when")
+    name <- bucket_labels(as.integer(last_covered(book)), part, book$calendar)
+    now <- read_period(name, dates)
+    if (is.null(covered_part(now, book))) return(NULL)
+    before <- like_compared(book, "year before", now, dates)$before
+    if (before$from < first_day(book) - part_days) return(NULL)
+    value <- lapply(list(now, before), function(p) {
+      where <- and_also(question$asked$where_ever, in_period(book, p))
+      fold_metrics(book, character(), question$metrics[1], where)$values[[1]]
+    })
+    words <- change_words(value[[1]], value[[2]], metric)
+    if (!is.null(words)) paste0(
+      capital(period_phrase(now, book)), " ", spoken(metric$name), after_name(metric$name, " was "),
+      said(value[[1]], metric), ", ", words, " ", before_phrase(now, before, book), ", ",
+      said(value[[2]], metric), ".")
+  }))
+  note("part_period", text)
+}
+
+# Lines that seem to come late within what is asked for, and which days all have.
+late_note <- function(question) {
+  asked <- question$asked
+  if (is.null(asked$now) && is.null(arg_or_null(question, "period"))) return(NULL)
+  late <- late_in_question(question$book, asked)
+  if (is.null(late)) return(NULL)
+  after <- min(late$after)
+  when <- if (!is.null(asked$now) && asked$now$from <= after)
+    paste0("; days that all have: when = ", quoted(paste0(asked$now$from, "/", after)))
+  note("late", late_words_of(question, late), when, ".")
+}
+
+# "Territory Vale has no lines after 28 August 2026, the others go on to 16 September 2026"
+late_words_of <- function(question, late) {
+  how <- if (all(late$seen == 0)) "no" else "hardly any"
+  after <- unique(late$after)
+  ends <- paste0(" lines after ", if (length(after) > 1) "dates from ", date_text(min(after)))
+  if (is.null(late$field))
+    return(paste0("The book has ", how, ends, ", though such days usually have"))
+  names <- told_as(question, late$field, late$names)
+  paste0(if (length(names) == 1) capital(spoken(late$field)) else
+    capital(plural_word(noun_of(question, late$field))), " ", and_list(names, 3),
+    verb(length(names), " has"), " ", how, ends, ", the others go on to ", date_text(late$last),
+    ": a fall may be data that are not in yet")
+}
+
+# Feasts and fairs that lie in one of two periods alone.
+event_notes <- function(question) {
+  asked <- question$asked
+  if (is.null(asked$before)) return(NULL)
+  apart <- events_apart(asked$now, asked$before, question$book$calendar)
+  note("event", vapply(apart, function(name) {
+    paste0(capital(name), " lies in only one of the two periods; against = ", quoted(name),
+           " compares day by day from it.")
+  }, "", USE.NAMES = FALSE))
 }
 
 # Names that differ only in case, blanks or accents may be one.

@@ -98,7 +98,7 @@ pareto_notes <- function(question, found) {
   below <- found$value < 0
   words <- function(class) {
     if (length(args$cut) > 1) return(class)
-    c(yes = "inside", no = "outside", `no lines` = "no lines")[class]
+    c(yes = "inside", no = "outside", `no lines` = "no lines", elsewhere = "elsewhere")[class]
   }
   moves <- if (!is.null(found$moves)) move_words(found$moves, words)
   ties <- lapply(seq_along(args$cut), function(cut) tie_at_cut(question, found, cut))

@@ -34,7 +34,7 @@ pareto_work <- function(question) {
   found$concentration <- data.frame(measure = names(held), value = unname(held))
   if (!is.null(question$asked$before)) {
     then <- pareto_fold(question, question$asked$where_before)
-    moved <- moves_between(list(keys = found$keys, group = found$class),
+    moved <- moves_between(question, list(keys = found$keys, group = found$class),
                            list(keys = then$keys, group = then$class),
                            c(question$args$labels, "below zero"), "no lines", "class")
     found$value_before <- ifelse(is.na(moved$at), 0, then$value[moved$at])

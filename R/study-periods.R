@@ -95,6 +95,19 @@ period_changes <- function(question, fold) {
              presence = ifelse(!fold$in_before, "new", ifelse(!fold$in_now, "gone", "stayed")))
 }
 
+# The same, where the conditions leave out lines of the other period: elsewhere, from elsewhere.
+with_elsewhere <- function(question, keys, presence) {
+  if (is.null(question$asked$only) || !length(keys)) return(presence)
+  away <- function(which, period) {
+    elsewhere_of(question, lapply(keys, `[`, which), question$asked[[period]])$held
+  }
+  gone <- which(presence == "gone")
+  presence[gone][away(gone, "period_now")] <- "elsewhere"
+  fresh <- which(presence == "new")
+  presence[fresh][away(fresh, "period_before")] <- "from elsewhere"
+  presence
+}
+
 # No lines are nothing for a metric that adds up or counts.
 value_or_zero <- function(x, metric) if (is.na(x) && metric$zero) 0 else x
 
@@ -144,9 +157,14 @@ trend_periods <- function(question, most = most_periods) {
                     first = span(min, known & inside), last = span(max, known & inside))
   # A book that begins on the second of the month lacks no trade of the first.
   slack <- if (args$every %in% c("day", "week")) 0 else part_days
-  asked <- !is.null(question$asked$now)
-  out$part <- out$first - out$from > (if (asked) 0 else slack) & out$first > out$from |
-    out$to - out$last > (if (asked && question$asked$now$to == args$last_day) 0 else slack)
+  now <- question$asked$now
+  cut <- !is.null(now) && now$to == args$last_day
+  short <- out$to > out$last
+  if (!cut) short[short] <- vapply(which(short), function(i) {
+    covered_to(question$book, as_day(out$to[i])) < as_day(out$to[i])
+  }, NA)
+  out$part <- out$first - out$from > (if (is.null(now)) slack else 0) & out$first > out$from |
+    short
   out$days <- out$last - out$first + 1
   out
 }

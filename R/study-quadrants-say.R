@@ -81,6 +81,8 @@ quadrants_finding <- function(question, found) {
            if (isTRUE(found$held$value_share[i] > 0)) paste0(
              " (", format_number(found$held$value_share[i], "percent"), whole, ")"))
   }
+  flat <- flat_words(question, found)
+  if (!is.null(flat)) return(flat)
   # First what was asked for; else those good by the first metric and not by the second.
   first <- match(forward_label(question, found) %||% found$labels$label[2], found$held$quadrant)
   second <- if (first == 1) 2 else 1
@@ -88,8 +90,41 @@ quadrants_finding <- function(question, found) {
   whole <- if (!is.null(args$held)) share_of_words(question, args$held,
                                                    found$values[[args$held$name]],
                                                    found$total[[args$held$name]])
-  paste0(one(first, paste(" of", plural(n, what)), whole), "; ",
+  paste0(one(first, paste(" of", plural(n, what)), whole), edge_words(found, first), "; ",
          one(second, whole = if (!isTRUE(found$held$value_share[first] > 0)) whole), ".")
+}
+
+# A metric that is the same for all divides nobody, which is said instead of what it seems to part.
+flat_words <- function(question, found) {
+  args <- question$args
+  n <- length(found$x)
+  same <- c(same_for_all(found$x), same_for_all(found$y))
+  if (n < 2 || !any(same)) return(NULL)
+  axes <- list(args$x, args$y)
+  value <- list(found$x, found$y)
+  told <- vapply(which(same), function(i) {
+    paste0(spoken(axes[[i]]$name), ", ", said(value[[i]][1], axes[[i]]))
+  }, "")
+  other <- which(!same)
+  split <- if (length(other)) {
+    line <- if (other == 1) found$x_divide else found$y_divide
+    high <- sum(above_line(value[[other]], line, found$exact[[axes[[other]]$name]]))
+    paste0("; by ", spoken(axes[[other]]$name), ", ", count_text(high), verb(high, " is"),
+           " high and ", count_text(n - high), " low")
+  }
+  paste0("All ", plural(n, each_word(question)), " have the same ", and_list(told),
+         ", which divides nobody", split, ".")
+}
+
+same_for_all <- function(x) length(x) > 1 && max(x) - min(x) <= 1e-9 * max(abs(x))
+
+# ", 7 of them exactly on a dividing value", where that is so of half of them or more.
+edge_words <- function(found, i) {
+  mine <- found$quadrant == found$held$quadrant[i]
+  on <- sum((on_line(found$x, found$x_divide) | on_line(found$y, found$y_divide)) & mine)
+  if (on > 0 && 2 * on >= sum(mine))
+    paste0(", ", if (on == sum(mine)) "all" else count_text(on),
+           " of them exactly on a dividing value")
 }
 
 quadrants_reading <- function(question, found) {
@@ -97,13 +132,12 @@ quadrants_reading <- function(question, found) {
   line <- function(metric, wanted, value) {
     if (is.na(value)) return(paste("no dividing value of", spoken(metric$name)))
     paste0(switch(if (is.character(wanted)) wanted else "given", given = "a given ",
-                  mean = "the mean ", median = "the median ", total = "all together, "),
-           if (!identical(wanted, "total")) paste0(spoken(metric$name), ", "), said(value, metric))
+                  mean = "the mean ", median = "the median ", total = "the overall "), spoken(metric$name), ", ", said(value, metric))
   }
   paste0(each_words(question), " by ", metric_words(args$x), " and ",
     metric_words(args$y), "; the dividing values are ", line(args$x, args$x_divide, found$x_divide),
          ", and ",
-    line(args$y, args$y_divide, found$y_divide), "; on one counts as above; ",
+    line(args$y, args$y_divide, found$y_divide), "; equal counts as high; ",
     if (!is.null(args$third)) paste0("bands of ", spoken(args$third$name), " over ",
                                      if (args$over == "book") "the whole book" else "what is shown",
                                      "; "), reading_tail(question))
@@ -122,7 +156,7 @@ quadrants_notes <- function(question, found) {
         note("on_line", if (on) paste0(plural(on, each_word(question)),
                                        verb(on, " lies"),
                                        " exactly on a dividing value and ",
-                                       verb(on, "counts"), " as above it.")),
+                                       verb(on, "counts"), " as high.")),
         note("few", sure), few_note(question, found$few),
         note("missing", if (found$valueless) paste0(
           plural(found$valueless, each_word(question)), " without both ",

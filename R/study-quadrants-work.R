@@ -211,7 +211,7 @@ crossings <- function(question, found) {
     quadrants_of(question, then, found$labels, x_divide, y_divide)
   }
   by_now <- ranked(found$x_divide, found$y_divide)
-  moved <- moves_between(list(keys = found$keys, group = found$quadrant),
+  moved <- moves_between(question, list(keys = found$keys, group = found$quadrant),
                          list(keys = then$keys, group = ranked(then$x_divide, then$y_divide)),
                          found$labels$label, "not ranked", "quadrant")
   crossed <- !is.na(moved$at) & moved$was != found$quadrant

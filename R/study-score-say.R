@@ -15,7 +15,7 @@ score_table <- function(question, found) {
   for (name in names) table[[name]] <- in_unit(found$value[, name], question$metrics[[name]])
   points <- score_points(question, found)
   if (!is.null(points)) for (name in names) table[[paste0(name, "_points")]] <- points[, name]
-  if (!is.null(found$unbeaten)) table$unbeaten <- ifelse(found$unbeaten, "yes", "no")
+  if (!is.null(found$not_dominated)) table$not_dominated <- ifelse(found$not_dominated, "yes", "no")
   columns <- rbind(
     new_columns("rank", "rank"), new_columns(args$each, "text"),
     new_columns("score", "number", TRUE, if (args$scaling == "z") 2 else 1),
@@ -24,7 +24,7 @@ score_table <- function(question, found) {
     new_columns(names, vapply(question$metrics, `[[`, "", "unit")),
     if (!is.null(points)) new_columns(paste0(names, "_points"), rep("number", length(names)), TRUE,
                                       if (args$scaling == "z") 2 else 1),
-    if (!is.null(found$unbeaten)) new_columns("unbeaten", "text"))
+    if (!is.null(found$not_dominated)) new_columns("not_dominated", "text"))
   made <- with_resamples(list(table = table, columns = columns), found$resamples)
   c(made, list(parts = score_parts(question, found)))
 }
@@ -87,13 +87,35 @@ score_finding <- function(question, found) {
     text, "; ", next_words(score_name(question, found, after),
                            level_words(question)), " with ",
     score_plain(found$score[after[1]], question), if (length(after) > 1) " each")
-  if (!is.null(found$drawn) && length(best) == 1) {
-    firm <- found$drawn$high[1] == 1
-    text <- paste0(text, "; under nearby weights the leader", if (firm)
-      " stays first in 19 of 20 draws" else paste0(
-        " is ", rank_range(found$drawn$low[1], found$drawn$high[1]), " in 9 of 10 draws"))
-  }
+  if (length(best) == 1 && length(found$score) > 1) text <- paste0(text, weights_words(found))
   paste0(text, ".")
+}
+
+# How far the lead hangs on the weights: first by every metric, or in so many of the draws.
+weights_words <- function(found) {
+  if (leads_all(found)) return("; the leader is first by every metric, and so under any weights")
+  if (is.null(found$drawn)) return(NULL)
+  paste0("; under nearby weights the leader stays first in ", draws_share(found$drawn$first[1]),
+         " of draws", rest_of_draws(found))
+}
+
+leads_all <- function(found) {
+  !anyNA(found$scaled) && all(found$scaled[1, ] >= apply(found$scaled, 2, max))
+}
+
+# ", else second", where it is second in all others.
+rest_of_draws <- function(found) {
+  first <- found$drawn$first[1]
+  if (first == 1) return(NULL)
+  if (abs(first + found$drawn$second[1] - 1) < 1e-9) ", else second"
+}
+
+# A share that was counted: all of them and none are said only where it is so.
+draws_share <- function(share) {
+  if (share == 1) return("100 %")
+  text <- format_number(share, "percent", 0)
+  if (text == "100 %") "more than 99 %" else if (text == "0 %" && share > 0) "fewer than 1 %" else
+    text
 }
 
 score_text <- function(score, question) {
@@ -102,10 +124,6 @@ score_text <- function(score, question) {
 
 score_plain <- function(score, question) {
   format_number(score, digits = if (question$args$scaling == "z") 2 else 1)
-}
-
-rank_range <- function(from, to) {
-  if (from == to) paste("on rank", from) else paste0("on ranks ", from, " to ", to)
 }
 
 score_reading <- function(question, found) {
@@ -128,7 +146,7 @@ score_reading <- function(question, found) {
                                     " and ", format_plain(args$clip[2] * 100),
                                     " percent points put on them"),
     if (!is.null(missing)) paste0("; ", missing),
-    if (!is.null(found$drawn)) paste0("; ranks from and to in 9 of 10 of ",
+    if (!is.null(found$drawn)) paste0("; ranks at 5 and 95 % of ",
                                       count_text(found$draws), " random weightings (concentration ",
                                       format_plain(args$concentration), ", seed ", args$seed, ")"),
          "; ",
@@ -151,8 +169,8 @@ score_notes <- function(question, found) {
           capital(and_list(spoken(flat))), verb(length(flat), " is"),
           " the same for all and decides nothing.")),
         note("turned", other_leaders(question, found)), note("lead", lead_note(question, found)),
-        note("unbeaten", if (!is.null(found$unbeaten) &&
-                             length(found$score) > 1) unbeaten_words(question, found)),
+        note("not_dominated", if (!is.null(found$not_dominated) &&
+                             length(found$score) > 1) not_dominated_words(question, found)),
         note("clipped", if (length(clipped)) paste0("Clipped: ", and_list(paste0(
           plural_each(clipped), " of ", spoken(names(clipped)))), ".")),
         note("missing", if (found$dropped) paste0(
@@ -189,19 +207,22 @@ other_leaders <- function(question, found) {
 
 # A lead that random weights often turn round.
 lead_note <- function(question, found) {
-  if (is.null(found$drawn) || length(found$score) < 2 || found$drawn$high[1] == 1) return(NULL)
+  if (is.null(found$drawn) || length(found$score) < 2 || found$drawn$first[1] >= often_first)
+    return(NULL)
   paste0("The first rank hangs on the weights: with weights drawn around those given ",
-         score_name(question, found, 1), " is on ranks ", found$drawn$low[1], " to ",
-         found$drawn$high[1],
-         " in 9 of 10 draws.")
+         score_name(question, found, 1), " is first in ",
+         draws_share(found$drawn$first[1]), " of ", count_text(found$draws),
+         " draws.")
 }
 
-unbeaten_words <- function(question, found) {
-  n <- sum(found$unbeaten)
+often_first <- .95   # first in fewer of the draws hangs on the weights
+
+not_dominated_words <- function(question, found) {
+  n <- sum(found$not_dominated)
   paste0(plural(n, each_word(question)), verb(n, " is"),
-         " beaten by nobody on every metric at once",
+         " not dominated, with nobody as good on every metric and better on one",
          if (n <= 6)
-           paste0(": ", and_list(score_name(question, found, which(found$unbeaten)))), ".")
+           paste0(": ", and_list(score_name(question, found, which(found$not_dominated)))), ".")
 }
 
 score_proof <- function(question, found) {

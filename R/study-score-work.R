@@ -162,7 +162,7 @@ combine_score <- function(question, scaled) {
     geometric_score(scaled, args$weights)
 }
 
-# How far ranks depend on the weights, which metrics say the same, who is beaten on everything.
+# How far ranks depend on the weights, which metrics say the same, who is dominated.
 score_strength <- function(question, found) {
   args <- question$args
   n <- length(found$score)
@@ -177,8 +177,8 @@ score_strength <- function(question, found) {
     found$resamples <- resampled_ranks(question, found$keys, question$metrics,
                                        question$asked$where_now, args$resamples, args$seed,
                                        resampled_scores(question, found))
-  found$unbeaten <- if (n &&
-                        n <= names_for_draws) kernel_unbeaten(unname(missing_lowest(found$scaled)))
+  found$not_dominated <- if (n &&
+                        n <= names_for_draws) kernel_not_dominated(unname(missing_lowest(found$scaled)))
   found$without <- if (n) ranks_without(found$scaled, args$weights, if (args$combine == "sum")
     weighted_score else geometric_score)
   found$correlations <- if (n) rank_correlations(found$scaled)
@@ -219,7 +219,7 @@ score_found <- found_of(
   draws = holds("count", "one", "random weightings asked for"),
   drawn = holds("list", NULL, "low, high, inside: ranks under random weightings",
                 absent = "without draws"),
-  unbeaten = holds("flag", "name", "whether nobody is better on every metric",
+  not_dominated = holds("flag", "name", "whether nobody is as good on every metric and better on one",
                    absent = "without names, or with too many"),
   without = holds("matrix", "name", "ranks without each metric",
                   missing = "where a name has no other", absent = "without names"),

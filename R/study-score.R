@@ -84,7 +84,7 @@ declared_score <- declare(
 #'
 #' @return A data frame of class `ll_result_score`, a row for each name ranked, best first: `rank`,
 #'   the dimensions, `score`, `rank_p5` and `rank_p95` (ranks in 5 and 95 percent of the draws),
-#'   `in_top` (share of draws among the first), the metrics, `<metric>_points`, and `unbeaten`
+#'   `in_top` (share of draws among the first), the metrics, `<metric>_points`, and `not_dominated`
 #'   (`"yes"` where no other name is better on every metric at once; for up to 100,000 names); with
 #'   `resamples` its columns of [ll_standings()].
 #'   Parts: `weights` (metric, weight as used, direction, values clipped), `without` (each name's

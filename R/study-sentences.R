@@ -58,3 +58,19 @@ next_words <- function(names, many) {
   if (length(names) > 3) return(paste(count_text(length(names)), many, "are next"))
   paste(and_list(names), verb(length(names), "is next"))
 }
+
+# A sentence as it goes on after a colon: with a small letter, unless it begins with a name.
+small_start <- function(question, text) {
+  first <- sub("[^[:alpha:]].*$", "", text)
+  own <- spoken(c(names(question$metrics), question$book$fields$name))
+  own <- sub("[^[:alpha:]].*$", "", c(own, plural_words(own)))
+  small <- c(start_words, own)
+  at <- match(first, capital(small))
+  if (is.na(at)) return(text)
+  paste0(small[at], substring(text, nchar(first) + 1))
+}
+
+# What findings begin with other than names.
+start_words <- c("of", "no", "in", "on", "the", "a", "an", "all", "both", "nobody", "with", "without",
+                 "only", "each", "every", "most", "lines", "orders", "by", "from", "nothing", "none",
+                 "who", "that", "there", "last", "what", "at", "since", "these", "this")

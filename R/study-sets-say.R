@@ -7,8 +7,10 @@ sets_table <- function(question, found) {
   fields <- shown_fields(question, names[shown])
   label <- found$regions$table$in_sets[found$regions$of[found$at[shown]]]
   label[is.na(label)] <- "none of them"
+  away <- if (!is.null(found$away))
+    list(elsewhere = found$away$where[shown], elsewhere_since = found$away$since[shown])
   cells <- c(stats::setNames(list(shown_names(names[shown])), args$each), fields$cells,
-             list(in_sets = label),
+             list(in_sets = label), away,
              lapply(found$values[names(question$metrics)], function(v) v[found$at[shown]]))
   for (m in question$metrics) cells[[m$name]] <- in_unit(cells[[m$name]], m)
   table <- as.data.frame(cells, optional = TRUE)
@@ -25,7 +27,10 @@ sets_table <- function(question, found) {
                     listed = data.frame(in_sets = names(held), names = as.vector(held))),
        further = if (length(args$sets) > 1) list(regions = region_columns),
        columns = rbind(new_columns(args$each, "text"), fields$columns,
-                       new_columns("in_sets", "text", length(args$sets) > 1), metrics))
+                       new_columns("in_sets", "text", length(args$sets) > 1),
+                       if (!is.null(away)) new_columns(c("elsewhere", "elsewhere_since"),
+                                                       c("text", "date"), any(found$away$held)),
+                       metrics))
 }
 
 sets_foot <- function(question, found, table, rest) {
@@ -50,7 +55,8 @@ kept_words <- function(question) {
   args <- question$args
   if (!is.null(args$listed)) return(one_line(args$listed))
   if (length(args$typed) == 1) return(set_words_of(args$typed[[1]]))
-  and_list(spoken(names(args$typed)), 6, "or")
+  if (!length(args$given)) return("at least one of the sets")
+  and_list(set_titles(question), 6, "or")
 }
 
 set_words_of <- function(tree) fit_text(one_line(names_text(tree)), 80)
@@ -78,59 +84,23 @@ sets_finding <- function(question, found) {
                   verb(all, " is"), " in ", if (length(args$sets) == 2) "both" else
                     "all of them", "; ",
                   and_list(paste(vapply(single, count_text, ""), "only in",
-                                 spoken(names(args$sets))), 6), "."))
+                                 set_titles(question)), 6), "."))
   }
-  paste0(plural(n, what), " ", member_words(question, n), ":", holds, ".")
+  paste0(plural(n, what), " ", member_words(question, n), ":", holds, away_words(found), ".")
+}
+
+# "; 8 of them have lines elsewhere in the book in 2026"
+away_words <- function(found) {
+  n <- sum(found$away$held)
+  if (n) paste0("; ", count_text(n), " of them", verb(n, " has"), " lines elsewhere in the book ",
+                period_phrase(found$away$period, NULL))
 }
 
 # "are active in 2025 and not active in 2026", "have revenue over 20,000", "are in old - now"
 member_words <- function(question, n) {
   args <- question$args
-  plain <- if (is.null(args$listed) && !is.null(args$kept)) plain_set_words(question, args$kept, n)
+  plain <- if (!is.null(args$kept)) plain_set_words(question, args$kept, n)
   plain %||% paste(verb(n, "is"), "in", kept_words(question))
-}
-
-# What so many names of a set are or have, in words: who was active when and where, who is
-# registered, who has more or less than a number; NULL for others. `no` denies it, `follows` where
-# the verb stands before.
-plain_set_words <- function(question, tree, n, no = FALSE, follows = FALSE) {
-  if (tree$kind == "joined") return(joined_set_words(question, tree, n))
-  if (!tree$kind %in% c("active", "registered", "having")) return(NULL)
-  where <- if (!is.null(tree$where)) paste0(" where ", tree_words(tree$where))
-  period <- if (!is.null(tree$period) && !identical(tree$period$text, "all"))
-    paste0(" ", period_phrase(tree$period, NULL))
-  if (tree$kind != "having")
-    return(paste0(if (!follows) verb(n, "is "), if (no) "not ", tree$kind, where, period))
-  bound <- bound_words(question, tree)
-  if (is.null(bound)) return(NULL)
-  has <- if (no) (if (n == 1) "does not have " else "do not have ") else verb(n, "has ")
-  paste0(has, bound, where, period)
-}
-
-# "revenue over 20,000", "orders of at least 50", "a total cost under 500" of a sum without a name;
-# NULL of other formulas.
-bound_words <- function(question, tree) {
-  metrics <- question$book$metrics
-  own <- vapply(metrics, function(metric) identical(metric$tree, tree$metric), NA)
-  field <- summed_field(tree$metric)
-  if (!any(own) && is.null(field) || tree$value$kind != "number") return(NULL)
-  paste(if (any(own)) spoken(names(metrics)[own][1]) else paste("a total", spoken(field)), c(
-    `>` = "over", `>=` = "of at least", `<` = "under", `<=` = "of at most", `==` = "of",
-    `!=` = "other than")[[tree$op]], if (any(own)) said(tree$value$value, metrics[own][[1]]) else
-      prettyNum(full_number_text(tree$value$value), big.mark = ","))
-}
-
-# One after the other, as they are read: "a and b and not c"; brackets have no words.
-joined_set_words <- function(question, tree, n) {
-  left <- tree$args[[1]]
-  right <- tree$args[[2]]
-  mixed <- left$kind == "joined" && "|" %in% c(left$op, tree$op) && left$op != tree$op
-  if (right$kind == "joined" || mixed) return(NULL)
-  last <- if (left$kind == "joined") left$args[[2]] else left
-  sides <- list(plain_set_words(question, left, n),
-                plain_set_words(question, right, n, tree$op == "-", last$kind != "having"))
-  if (any(lengths(sides) == 0)) return(NULL)
-  paste0(sides[[1]], if (tree$op == "|") " or " else " and ", sides[[2]])
 }
 
 sets_reading <- function(question, found) {
@@ -146,7 +116,7 @@ sets_notes <- function(question, found) {
   args <- question$args
   leaves <- unlist(lapply(args$sets, set_leaves), recursive = FALSE)
   size <- vapply(found$inside, sum, 0)
-  empty <- names(args$sets)[size == 0]
+  empty <- set_titles(question)[size == 0]
   periods <- lapply(leaves, function(leaf) {
     if (!is.null(leaf$period)) part_period_notes(question$book, list(now = leaf$period))
   })
@@ -169,7 +139,7 @@ sets_notes <- function(question, found) {
   }))
   out <- rbind(
     note("empty", if (length(empty)) paste0(
-      and_list(capital(spoken(empty))), verb(length(empty), " holds"),
+      and_list(capital(empty)), verb(length(empty), " holds"),
       " no name.")),
     note("ties", ties), note("few", short), note("saved", unique(saved)),
     note("no_lines", if (found$idle) paste0(

@@ -24,7 +24,8 @@ sets_question <- function(book, args) {
   if (length(own) > sets_most)
     ll_abort(paste0("At most ", sets_most, " sets can be held against each other; there are ",
                     length(own), "."), "argument")
-  with_args(question, kept = kept, sets = own)
+  given <- names(trees) %||% rep("", length(trees))
+  with_args(question, kept = kept, sets = own, given = given[nzchar(given)])
 }
 
 # The dimension of the first saved set that is named.
@@ -91,7 +92,10 @@ sets_found <- found_of(
   idle = holds("count", "one", "names listed that have no lines"),
   at = holds("count", NULL, "the names listed, in their order"),
   regions = holds("list", NULL, "table: in_sets, names, metrics; of: the region of each name"),
-  sum = holds("list", "metric", "the metrics of all that are listed together"))
+  sum = holds("list", "metric", "the metrics of all that are listed together"),
+  away = holds("list", NULL, paste("period, and held, where, since, value of each name listed: lines",
+                                   "that the conditions leave out in a period of no lines here"),
+               absent = "without conditions, or where nobody has to be inactive"))
 
 # Which names are in which set, who is listed, and what they hold.
 sets_work <- function(question) {
@@ -117,8 +121,27 @@ sets_work <- function(question) {
   found$at <- listed[best_order(values[[1]][listed], first_metric(question)$better == "high")]
   found$values <- values
   found$regions <- set_regions(question, found)
+  found$away <- sets_elsewhere(question, found)
   found$sum <- sum_of_names(question, found, found$at)
   do.call(sets_found, found)
+}
+
+# What names that are listed for having no lines in a period have there outside the conditions.
+sets_elsewhere <- function(question, found) {
+  if (is.null(question$asked$only)) return(NULL)
+  period <- inactive_period(question$args$kept)
+  if (is.null(period)) return(NULL)
+  keys <- stats::setNames(list(found$all[found$at]), question$args$each)
+  c(list(period = period), elsewhere_of(question, keys, in_period(question$book, period)))
+}
+
+# The period in which the names of a set must have no lines; NULL where there is none, or it has
+# conditions of its own.
+inactive_period <- function(tree) {
+  if (is.null(tree) || tree$kind != "joined") return(NULL)
+  right <- tree$args[[2]]
+  if (tree$op == "-" && right$kind == "active" && is.null(right$where)) return(right$period)
+  inactive_period(tree$args[[1]])
 }
 
 # The metrics of some of the names together: added up where all of them add up, else recalculated.
@@ -140,7 +163,7 @@ set_regions <- function(question, found) {
   bits <- matrix(bits, length(codes))
   codes <- codes[do.call(order, c(list(-rowSums(bits)), as.data.frame(-bits)))]
   label <- vapply(codes, function(code) {
-    held <- names(args$sets)[code %/% 2^(seq_along(args$sets) - 1) %% 2 == 1]
+    held <- set_titles(question)[code %/% 2^(seq_along(args$sets) - 1) %% 2 == 1]
     if (length(held) == 1 && length(args$sets) > 1) paste(held, "only") else
       paste(held, collapse = " & ")
   }, "")

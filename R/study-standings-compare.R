@@ -20,11 +20,11 @@ compare_ranks <- function(question, found) {
     found$before$values[[m$name]][is.na(at)] <- 0
   found$total_before <- fold_metrics(question$book, character(), question$metrics,
                                      question$asked$where_before)
-  found$moves <- list_moves(found)
+  found$moves <- list_moves(question, found)
   found
 }
 
-list_moves <- function(found) {
+list_moves <- function(question, found) {
   fold <- found$fold
   now <- fold$shared
   before <- found$before$rank
@@ -38,6 +38,11 @@ list_moves <- function(found) {
   move <- c("up", "same", "down")[sign(rank - was) + 2]
   move[is.na(rank)] <- "left"
   move[is.na(was)] <- "entered"
+  if (!is.null(question$asked$only)) {
+    at <- which(is.na(rank))
+    away <- absent_states(question, lapply(keys, `[`, at), question$asked$period_now, "left")
+    move[at] <- away
+  }
   data.frame(keys, rank = rank, rank_before = was, moved = was - rank, move = move,
              check.names = FALSE)
 }
@@ -54,9 +59,17 @@ select_ranks <- function(question, found) {
                         "bottom")
     found$edge <- c(top$edge, bottom$edge)
     picked <- found$order[found$order %in% c(top$rows, bottom$rows)]
+    # The last ones are told from the last up.
+    if (is.null(args$top)) picked <- last_first(found, picked)
   }
   found$rows <- picked
   found
+}
+
+# Rows from the last rank up, group by group; tied ones stay in the order of names.
+last_first <- function(found, rows) {
+  group <- match(found$group[rows], unique(found$group[rows]))
+  rows[order(group, found$fold$from_last[rows], seq_along(rows))]
 }
 
 edge_rows <- function(question, found, n, rank, order, side) {
@@ -160,11 +173,13 @@ add_metric <- function(question, found, metric, add) {
   add(name, metric$unit, value)
   if (!first) add(as("rank"), "rank", found$fold$ranks[[name]])
   if (metric$adds_up) add(as("share"), "percent", grouped(value, found$group, share_of_positive),
-                          shown = first)
+                          shown = first && !metric$against)
   if (metric$adds_up && first) {
     run <- running_columns(found, value)
     add(as("running_total"), metric$unit, run$total, shown = FALSE)
-    add(as("running_share"), "percent", run$share, shown = is.null(found$before))
+    # From the last up, and of changes, a running share tells nothing.
+    runs <- is.null(question$args$bottom) && !metric$against
+    add(as("running_share"), "percent", run$share, shown = is.null(found$before) && runs)
   }
   if (is.null(found$before) || metric$against) return(invisible())
   was <- found$before$values[[name]]

@@ -37,7 +37,7 @@ finding_leader <- function(question, found, ranked) {
 
 share_words <- function(question, found, rows) {
   metric <- first_metric(question)
-  if (!metric$adds_up) return("")
+  if (!metric$adds_up || metric$against) return("")
   value <- found$fold$values[[metric$name]]
   share <- grouped(value, found$group, share_of_positive)[rows]
   of_the_total(sum(share), if (any(value < 0, na.rm = TRUE)) "positive total" else "total")

@@ -61,7 +61,7 @@ tiers_finding <- function(question, found) {
                   if (isTRUE(top$share > 0)) paste0(
                     ", ", format_number(top$share, "percent"),
                     share_of_words(question, metric, found$value, found$total[[1]])),
-                  if (!is.null(found$moves)) rise_words(found), "."))
+                  if (!is.null(found$moves)) rise_words(question, found), "."))
   text <- paste0("Of ", plural(n, what), ", ", count_text(top$names),
                  verb(top$names, " is "), top$tier,
                  if (is.finite(top$from)) paste0(" (from ", said(top$from, metric), ")"),
@@ -69,7 +69,7 @@ tiers_finding <- function(question, found) {
                    ", with ", format_number(top$share, "percent"),
                    share_of_words(question, metric, found$value, found$total[[1]])))
   close <- sum(near_next(question, found))
-  risen <- if (!is.null(found$moves)) rise_words(found)
+  risen <- if (!is.null(found$moves)) rise_words(question, found)
   finding(text, if (close) paste0("; ", count_text(close), verb(close, " is"),
                                   " within 5 % of the next tier"), risen, ".")
 }
@@ -82,16 +82,19 @@ near_next <- function(question, found) {
 
 # How many stand in a better tier than then, and in a worse one; who has lines in one period only
 # neither rose nor fell.
-rise_words <- function(found) {
-  rank <- function(tier) match(tier, rev(found$held$tier))
+rise_words <- function(question, found) {
+  rank <- function(tier) match(tier, rev(tier_order(question, found)))
   n <- function(meets) sum(found$moves$names[which(meets)])
   up <- n(rank(found$moves$tier) > rank(found$moves$tier_before))
   down <- n(rank(found$moves$tier) < rank(found$moves$tier_before))
   came <- n(found$moves$tier_before == "no lines")
   left <- n(found$moves$tier == "no lines")
+  away <- c(n(found$moves$tier_before == "elsewhere"), n(found$moves$tier == "elsewhere"))
   paste0("; ", count_text(up), " rose and ", count_text(down), " fell",
          if (came) paste0(", ", count_text(came), " had no lines then"),
-         if (left) paste0(", ", count_text(left), verb(left, " has"), " none now"))
+         if (left) paste0(", ", count_text(left), verb(left, " has"), " none now"),
+         if (away[1]) paste0(", ", count_text(away[1]), verb(away[1], " was"), " elsewhere then"),
+         if (away[2]) paste0(", ", count_text(away[2]), verb(away[2], " is"), " elsewhere now"))
 }
 
 tiers_reading <- function(question, found) {

@@ -32,15 +32,22 @@ tiers_work <- function(question) {
   found$held <- tiers_held(question, found)
   if (!is.null(question$asked$before)) {
     then <- tier_of_names(question, ranked_names(question, question$asked$where_before, TRUE))
-    moved <- moves_between(list(keys = found$keys, group = found$tier),
-                           list(keys = then$keys, group = then$tier), found$held$tier, "no lines",
-                           "tier")
+    moved <- moves_between(question, list(keys = found$keys, group = found$tier),
+                           list(keys = then$keys, group = then$tier),
+                           tier_order(question, found), "no lines", "tier")
     found$value_before <- then$value[moved$at]
     if (first_metric(question)$zero) found$value_before[is.na(moved$at)] <- 0
     found$tier_before <- moved$was
     found$moves <- moved$moves
   }
   do.call(tiers_found, without(found, "labels", "floor", "bounds"))
+}
+
+# All tiers best first, also those in which nobody is now.
+tier_order <- function(question, found) {
+  if (!is.null(question$args$groups)) return(found$held$tier)
+  labels <- question$args$table$labels
+  if (first_metric(question)$better == "low") labels else rev(labels)
 }
 
 tier_of_names <- function(question, found) {

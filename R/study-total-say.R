@@ -37,7 +37,7 @@ total_finding <- function(question, found) {
   if (!found$counted) return("No line meets these conditions.")
   text <- vapply(question$metrics, total_sentence, "", question = question, found = found)
   new_finding(paste0(capital(paste(text, collapse = "; ")), "."),
-              compared = !is.null(question$asked$before))
+              compared = !is.null(question$asked$before), alike = !is.null(found$like))
 }
 
 # "revenue was 3,204,518, 2.6 % above the 3,122,998 before", of further metrics "orders 5,783, 6.6 %
@@ -51,9 +51,23 @@ total_sentence <- function(question, found, metric) {
   if (!total_compared(question, metric)) return(what)
   before <- found$before[[metric$name]]
   if (is.na(before)) return(what)
+  if (!is.null(found$like)) return(paste0(what, total_alike(question, found, metric)))
   change <- change_words(now, before, metric)
   if (is.null(change)) return(paste0(what, " (", said(before, metric), " before)"))
   paste0(what, ", ", change, " the ", said(before, metric), " before")
+}
+
+# ", 10.4 % above the same days of 2025, 2,584,862; all of 2025 was 3,204,518"
+total_alike <- function(question, found, metric) {
+  words <- like_words(question, found$like, metric)
+  asked <- question$asked
+  whole <- paste0(if (is.null(covered_part(asked$before, question$book))) "all of ",
+                  period_name(asked$before) %||% short_span(asked$before), " was ",
+                  said(found$before[[metric$name]], metric))
+  paste0(if (!like_is_now(question)) paste0("; on the days of both periods, ",
+                                            short_span(asked$like$now), ", ",
+                                            said(found$like$now[[metric$name]], metric)),
+         if (!is.null(words)) paste0(", ", words), "; ", whole)
 }
 
 total_reading <- function(question, found) {

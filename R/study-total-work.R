@@ -16,7 +16,9 @@ covers_year_before <- function(book, when) {
 total_found <- found_of(
   "total",
   before = holds("list", "metric", "each metric in the period compared with",
-                 absent = "without such a period"))
+                 absent = "without such a period"),
+  like = holds("list", NULL, "now and before: the metrics on the same days of both periods",
+               absent = "where the periods are alike"))
 
 total_work <- function(question) {
   fold <- fold_question(question, character())
@@ -25,5 +27,6 @@ total_work <- function(question) {
     total = values(fold), exact = fold$exact, counted = sum(fold$lines),
     before = if (!is.null(question$asked$before))
       values(fold_metrics(question$book, character(), question$metrics,
-                          question$asked$where_before)))
+                          question$asked$where_before)),
+    like = like_totals(question))
 }

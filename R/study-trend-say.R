@@ -30,9 +30,13 @@ trend_table <- function(question, found) {
     if (grows) add(paste0(name, "_year_", ending), of_change, stack(function(l) {
       ifelse(found$periods$part, NA, change(l$values[[name]], l$ago[[name]]))
     }))
-    if (!is.null(args$rolling)) add(paste0(name, "_rolling"), m$unit, stack(function(l) {
-      rolling_mean(l$values[[name]], found$periods$part, args$rolling)
-    }))
+    if (!is.null(args$rolling)) {
+      roll <- function(f) stack(function(l) {
+        rolling_over(l$values[[name]], l$earlier[[name]], found$periods$part, args$rolling, f)
+      })
+      add(paste0(name, "_rolling"), m$unit, roll(mean))
+      if (m$adds_up) add(paste0(name, "_rolling_sum"), m$unit, roll(sum))
+    }
     if (!is.null(args$per_day) && m$zero) add(paste0(name, "_per_day"), m$unit, stack(function(l) {
       l$values[[name]] / covered_days(found$periods, args$per_day)
     }))
@@ -51,12 +55,15 @@ on_before <- function(value, part, change) {
   out
 }
 
-# The mean of the last n whole periods up to each; missing where there are fewer.
-rolling_mean <- function(value, part, n) {
+# What `f` makes of the last n whole periods up to each, `earlier` ones before the first among them;
+# missing where there are fewer.
+rolling_over <- function(value, earlier, part, n, f) {
   value[part] <- NA
-  out <- rep(NA_real_, length(value))
-  for (i in seq_along(value)) if (i >= n) out[i] <- mean(value[(i - n + 1):i])
-  out
+  all <- c(earlier, value)
+  before <- length(earlier)
+  vapply(seq_along(value) + before, function(i) {
+    if (i >= n) as.numeric(f(all[(i - n + 1):i])) else NA_real_
+  }, 0)
 }
 
 covered_days <- function(periods, kind) {
@@ -127,7 +134,7 @@ trend_reading <- function(question, found) {
          if (!is.null(args$by))
            paste0(", a line for each ", spoken(args$by), ", the top ", args$top), "; ",
          reading_tail(question,
-                      if (!is.null(args$rolling)) paste("means of", args$rolling, "whole periods"),
+                      if (!is.null(args$rolling)) paste("means and sums of", args$rolling, "whole periods"),
                       if (!is.null(args$per_day)) paste("per", args$per_day, "day")))
 }
 

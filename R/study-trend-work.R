@@ -10,7 +10,8 @@ trend_question <- function(book, args) {
 trend_found <- found_of(
   "trend",
   periods = holds("table", NULL, "label, first and last day, days covered, part"),
-  all = holds("list", NULL, "values, ago (a year before), lines and seen, by metric and period"),
+  all = holds("list", NULL, paste("values, earlier (periods before those shown, for rolling means),",
+                                  "ago (a year before), lines and seen, by metric and period")),
   lines = holds("list", NULL, "the same for each name of `by`, the rest and the nameless"),
   to_date = holds("table", NULL, "the year to date against the year before",
                   absent = "where a period is asked for"),
@@ -21,6 +22,7 @@ trend_found <- found_of(
 trend_work <- function(question) {
   args <- question$args
   found <- list(periods = trend_periods(question))
+  found$earlier <- earlier_labels(question, found$periods)
   whole <- fold_question(question, character())
   found$total <- as.list(whole$values[1, , drop = FALSE])
   found$exact <- whole$exact
@@ -29,7 +31,21 @@ trend_work <- function(question) {
   found$lines <- if (is.null(args$by)) list(all = found$all) else trend_lines(question, found)
   found$to_date <- year_to_date(question)
   found$stretch <- asked_stretch(question, found$periods)
-  do.call(trend_found, found)
+  do.call(trend_found, without(found, "earlier"))
+}
+
+# The periods before those shown that a rolling mean reaches back to and the book covers whole.
+earlier_labels <- function(question, periods) {
+  args <- question$args
+  if (is.null(args$rolling)) return(character())
+  begin <- as.integer(first_day(question$book)) - part_days
+  end <- as.integer(periods$from[1]) - 1L
+  if (end < begin) return(character())
+  days <- begin:end
+  whole <- unique(bucket_labels(days, args$every, args$calendar))
+  cut <- bucket_labels(days[1] - 1L, args$every, args$calendar) == whole[1]
+  if (cut) whole <- whole[-1]
+  utils::tail(whole, args$rolling - 1)
 }
 
 # The folds of the periods shown, and of all the book's, which a year before is looked up in.
@@ -52,6 +68,7 @@ trend_line <- function(question, found, folds) {
     value
   }
   list(values = lapply(question$metrics, function(m) pick(folds$now, found$periods$label, m, TRUE)),
+       earlier = lapply(question$metrics, function(m) pick(folds$ever, found$earlier, m, TRUE)),
        ago = lapply(question$metrics, function(m) pick(folds$ever, ago$label, m, ago$inside)),
        lines = folds$now$lines, seen = folds$now$keys[[args$period]])
 }
@@ -134,12 +151,15 @@ add_periods <- function(fold, question) {
   fold
 }
 
-# This year so far against the same stretch of the year before.
+# This year so far against the same stretch of the year before; the fiscal year, by fiscal periods.
 year_to_date <- function(question) {
   last <- min(last_day(question$book,
                        question$book$days[question$book$days <= book_day(question$book)]),
               book_day(question$book))
-  now <- read_period("this year to date", list(first = first_day(question$book), last = last))
+  year <- if (startsWith(question$args$every, "fiscal")) "fiscal year" else "year"
+  now <- read_period(paste("this", year, "to date"),
+                     list(first = first_day(question$book), last = last,
+                          calendar = question$args$calendar))
   against_year_before(question, now)
 }
 
@@ -153,7 +173,8 @@ asked_stretch <- function(question, periods) {
 # The metrics over a stretch of days and over the same a year before: a row each. Where the book
 # does not reach back so far, NULL, or with `alone` the stretch by itself.
 against_year_before <- function(question, now, alone = FALSE) {
-  before <- read_against("year before", now, list())
+  before <- like_compared(question$book, "year before", now,
+                          list(calendar = question$args$calendar))$before
   short <- before$from < first_day(question$book) - part_days
   if (short && !alone) return(NULL)
   value <- function(p) {

@@ -13,7 +13,7 @@ declared_trend <- declare(
     by = arg("words", "a line for each name of this dimension, the rest gathered"),
     top = arg("whole", paste("with 'by': how many names have a line of their own; a single one",
                              "left has one too"), 5),
-    rolling = arg("whole", "also the mean of the last so many whole periods", from = 2),
+    rolling = arg("whole", "also the mean and sum of the last so many whole periods", from = 2),
     per_day = arg("choice", "also per day of the period: calendar days, or Monday to Friday",
                   choices = c("calendar", "working")),
     indexed = arg("flag", "draw every line as a percentage of its first whole period", FALSE),
@@ -40,7 +40,8 @@ declared_trend <- declare(
 #' @param top (whole number) with `by`: how many names have a line of their own; a
 #'   single one that is left has one too.
 #' @param rolling (whole number, 2 up) adds `<metric>_rolling`, the mean of that many whole periods
-#'   up to this one.
+#'   up to this one, and of metrics that add up `<metric>_rolling_sum`. Periods before those shown
+#'   count where the book has them.
 #' @param per_day (text) adds `<metric>_per_day`, by `"calendar"` days or `"working"` days (Monday
 #'   to Friday) of the period that the book covers.
 #' @param indexed (`TRUE` or `FALSE`) whether the figure shows each line as a percentage of its

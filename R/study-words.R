@@ -12,6 +12,8 @@ period_reading <- function(book, asked) {
     return(paste("all dates,", span_text(first_day(book), last_day(book))))
   }
   p <- asked$now
+  if (!anyNA(c(p$from, p$to)) && is_calendar_name(p) && identical(p$words, period_name(p)))
+    return(sub("^in ", "", period_phrase(p, book)))
   span <- span_text(p$from, p$to)
   words <- if (p$words == span) span else paste0(p$words, ", ", span)
   if (grepl("^(last|this)", p$text))
@@ -20,6 +22,11 @@ period_reading <- function(book, asked) {
 }
 
 against_words <- function(period) {
+  if (is_calendar_name(period)) {
+    name <- period_name(period)
+    before <- sub(",.*$", "", period$words)
+    return(if (before == name) name else paste0(before, ", ", name))
+  }
   span <- span_text(period$from, period$to)
   if (grepl(span, period$words, fixed = TRUE)) period$words else paste0(period$words, ", ", span)
 }

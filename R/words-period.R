@@ -19,14 +19,15 @@ within_years <- function(p, text, label) {
 named_period <- function(text, book, label) {
   word <- gsub("\\s+", " ", tolower(trimmed(text)), perl = TRUE)
   if (word == "all") return(period(book$first, book$last, "all", "all dates"))
-  fixed <- fixed_period(word) %||% week_period(word) %||% fiscal_period(word, book$calendar)
+  fixed <- fixed_period(word) %||% latest_period(word, book$last) %||% week_period(word) %||%
+    fiscal_period(word, book$calendar) %||% event_period(word, book$calendar, book$last)
   if (!is.null(fixed)) return(fixed)
   relative <- relative_period(word, book)
   if (!is.null(relative)) return(relative)
   ll_abort(c(paste0("The period ", quoted(fit_text(one_line(text), 60)), " in ", quoted(label),
                     " cannot be read."), near_only(word, period_words),
-             i = paste0("A period is a year (2026), month (2026-04), quarter (2026-Q2), week ",
-                        "(2026-W14), day (2026-04-01), two days (2026-04-01/2026-06-30), a ",
+             i = paste0("A period is a year (2026), half (2026-H1), quarter (2026-Q2), month ",
+                        "(2026-04), week (2026-W14), day (2026-04-01), two days (2026-04-01/2026-06-30), a ",
                         "fiscal year (FY2026, FY2026-Q1, FY2026-P03), all, last month, ",
                         "last quarter, last year, last fiscal year, this month, quarter, year or ",
                         "fiscal year to date, last 90 days, or last 12 months.")), "word")
@@ -37,19 +38,16 @@ period_words <- c("all", "last month", "last quarter", "last year", "this month 
                   "last fiscal month", "last fiscal quarter", "last fiscal year",
                   "this fiscal quarter to date", "this fiscal year to date")
 
-period <- function(from, to, text, words) {
-  list(from = as.Date(from), to = as.Date(to), text = text, words = words)
-}
-
 fixed_period <- function(word) {
   if (grepl("^[0-9]{4}$", word)) {
     return(valid_period(paste0(word, "-01-01"), paste0(word, "-12-31"), word, word))
   }
-  if (grepl("^[0-9]{4}-q[1-4]$", word)) {
+  if (grepl("^[0-9]{4}-(q[1-4]|h[12])$", word)) {
+    months <- if (substr(word, 6, 6) == "q") 3 else 6
     from <- as_day(first_of_month(as.integer(substr(word, 1, 4)),
-                                  3 * as.integer(substr(word, 7, 7)) - 2))
-    return(period(from, months_after(from, 3) - 1, toupper(word),
-                  paste0("Q", substr(word, 7, 7), " ", substr(word, 1, 4))))
+                                  months * (as.integer(substr(word, 7, 7)) - 1) + 1))
+    return(period(from, months_after(from, months) - 1, toupper(word),
+                  paste(toupper(substr(word, 6, 7)), substr(word, 1, 4))))
   }
   if (grepl("^[0-9]{4}-[0-9]{2}$", word)) {
     from <- as_iso_date(paste0(word, "-01"))
@@ -60,6 +58,14 @@ fixed_period <- function(word) {
   if (length(ends) %in% 1:2 && all(grepl("^[0-9]{4}-[0-9]{2}-[0-9]{2}$", ends)))
     return(valid_period(ends[1], ends[length(ends)], word, NULL))
   NULL
+}
+
+# A quarter or half without its year is the latest that has begun.
+latest_period <- function(word, last) {
+  if (!grepl("^(q[1-4]|h[12])$", word)) return(NULL)
+  year <- as.POSIXlt(last)$year + 1900
+  this <- fixed_period(paste0(year, "-", word))
+  if (this$from > last) fixed_period(paste0(year - 1, "-", word)) else this
 }
 
 valid_period <- function(from, to, text, words) {
@@ -77,8 +83,14 @@ week_period <- function(word) {
   fourth <- first_of_month(as.integer(substr(word, 1, 4)), 1) + 3L
   start <- fourth - weekday_of(fourth) + 1L + 7L * (as.integer(substr(word, 7, 8)) - 1L)
   if (iso_week(start) != toupper(word)) return(NULL)
-  period(as_day(start), as_day(start + 6L), toupper(word),
-         paste("week", as.integer(substr(word, 7, 8)), "of", substr(word, 1, 4)))
+  of_weeks(period(as_day(start), as_day(start + 6L), toupper(word),
+                  paste("week", as.integer(substr(word, 7, 8)), "of", substr(word, 1, 4))))
+}
+
+# A period of whole weeks, Monday to Sunday, is compared with such.
+of_weeks <- function(p) {
+  p$weeks <- TRUE
+  p
 }
 
 fiscal_period <- function(word, calendar) {
@@ -129,7 +141,7 @@ relative_period <- function(word, book) {
   if (count[3] == "day") return(period(last - n + 1, last, word, word))
   if (count[3] == "week") {
     end <- last - weekday_of(as.integer(last)) %% 7
-    return(period(end - 7 * n + 1, end, word, paste(word, "(whole weeks)")))
+    return(of_weeks(period(end - 7 * n + 1, end, word, paste(word, "(whole weeks)"))))
   }
   end <- last_whole(last, count[3])
   months <- n * switch(count[3], month = 1, quarter = 3, year = 12)
@@ -138,16 +150,26 @@ relative_period <- function(word, book) {
 
 unit_period <- function(word, which, unit, to_date, last) {
   start <- unit_start(last, unit)
-  if (which == "this") return(period(start, last, word, paste("this", unit, "to date")))
+  if (which == "this") {
+    end <- months_after(start, c(month = 1, quarter = 3, year = 12)[[unit]]) - 1
+    return(to_date_period(period(start, end, word, word), last, paste("this", unit, "to date")))
+  }
   if (nzchar(to_date)) return(NULL)
   end <- last_whole(last, unit)
   period(unit_start(end, unit), end, word, word)
 }
 
+# A unit up to a day; it remembers the whole of it.
+to_date_period <- function(whole, last, words, text = whole$text) {
+  out <- period(whole$from, last, text, words)
+  out$of <- whole
+  out
+}
+
 fiscal_unit_period <- function(word, which, unit, to_date, book) {
   now <- fiscal_at(book$last, unit, book$calendar)
   if (which == "this")
-    return(period(now$from, book$last, word, paste("this fiscal", unit, "to date")))
+    return(to_date_period(now, book$last, paste("this fiscal", unit, "to date"), word))
   if (nzchar(to_date)) return(NULL)
   whole <- if (book$last >= now$to) now else fiscal_at(book$last, unit, book$calendar, -1)
   whole$words <- paste0(word, " (", whole$text, ")")
@@ -183,7 +205,10 @@ read_against <- function(text, now, book) {
 
 other_period <- function(text, now, book) {
   word <- gsub("\\s+", " ", tolower(trimmed(text)), perl = TRUE)
-  if (!word %in% c("previous", "year before")) return(read_period(text, book, "against"))
+  if (!word %in% c("previous", "year before"))
+    return(event_shift(word, now, book$calendar) %||% read_period(text, book, "against"))
+  if (!is.null(now$event)) return(event_before(now, word, book$calendar))
+  if (isTRUE(now$weeks)) return(other_weeks(now, word))
   if (!is.null(now$fiscal)) {
     back <- if (word == "previous") 1 else switch(now$fiscal$unit, year = 1, quarter = 4,
                                                   month = 12)
@@ -197,6 +222,23 @@ other_period <- function(text, now, book) {
   from <- year_before(now$from)
   to <- year_before(now$to)
   period(from, to, word, paste("the year before,", span_text(from, to)))
+}
+
+# As many weeks before, or those from the week of the same number in the year before; from the last
+# one there, where that has no 53rd.
+other_weeks <- function(now, word) {
+  weeks <- period_days(now) / 7
+  from <- if (word == "previous") now$from - 7 * weeks else {
+    own <- iso_week(as.integer(now$from))
+    year <- as.integer(substr(own, 1, 4)) - 1L
+    # The 28th of December is always in the last week.
+    last <- substr(iso_week(first_of_month(year, 12) + 27L), 6, 8)
+    week_period(tolower(sprintf("%04d-%s", year, min(substr(own, 6, 8), last))))$from
+  }
+  words <- if (weeks == 1) week_period(tolower(iso_week(as.integer(from))))$words else
+    paste(if (word == "previous") "the weeks before," else "the same weeks of the year before,",
+          span_text(from, from + 7 * weeks - 1))
+  of_weeks(period(from, from + 7 * weeks - 1, word, words))
 }
 
 # Whole months go back by as many months; other stretches by as many days.
@@ -224,12 +266,31 @@ year_before <- function(day) {
   as_day(first_of_month(year, parts$mon + 1) + parts$mday - 1L)
 }
 
-period_days <- function(p) as.integer(p$to - p$from) + 1L
-
 format_month <- function(day) {
   paste(month.name[as.integer(format(day, "%m"))], format(day, "%Y"))
 }
 
-span_text <- function(from, to) {
-  if (from == to) date_text(from) else paste(date_text(from), "to", date_text(to))
+# Whether the name of a period of the common calendar says its days: "2026", "Q2 2026", "April 2026".
+is_calendar_name <- function(period) {
+  is.null(period$fiscal) && is.null(period$event) && !isTRUE(period$weeks) &&
+    !isTRUE(period$counted) && !is.null(period_name(period))
+}
+
+# What a period is called whatever it was asked by; NULL where only its days tell it.
+period_name <- function(period) {
+  if (!is.null(period$fiscal) || grepl("^week ", period$words)) return(period$words)
+  if (!is.null(period$event)) return(paste0("the ", period$event$name, " of ",
+                                            format(period$from, "%Y")))
+  if (isTRUE(period$counted)) return(NULL)
+  from <- period$from
+  after <- period$to + 1
+  if (from != unit_start(from, "month") || after != unit_start(after, "month")) return(NULL)
+  months <- 12 * (as.POSIXlt(after)$year - as.POSIXlt(from)$year) + as.POSIXlt(after)$mon -
+    as.POSIXlt(from)$mon
+  if (months == 1) return(format_month(from))
+  if (months == 12 && from == unit_start(from, "year")) return(format(from, "%Y"))
+  if (months == 3 && from == unit_start(from, "quarter"))
+    return(paste0("Q", as.POSIXlt(from)$mon %/% 3 + 1, " ", format(from, "%Y")))
+  if (months == 6 && as.POSIXlt(from)$mon %% 6 == 0)
+    paste0("H", as.POSIXlt(from)$mon %/% 6 + 1, " ", format(from, "%Y"))
 }

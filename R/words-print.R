@@ -2,7 +2,7 @@
 
 tree_text <- function(tree) {
   switch(tree$kind,
-         number = format_plain(tree$value), text = encodeString(tree$value, quote = "\""),
+         number = format_plain(tree$value), text = text_literal(tree$value),
          name = if (isTRUE(tree$inner)) "it" else name_text(tree$name),
          set = if (is.null(tree$name)) set_text(tree$values, isTRUE(tree$dates)) else
            name_text(tree$name), as_of = "as_of()",
@@ -14,7 +14,7 @@ tree_text <- function(tree) {
          per = call_text("per", list(tree$by, tree$inner)),
          versus = call_text(tree$fn, list(tree$arg)),
          match = paste0(tree$fn, "(", tree_text(tree$arg), ", ",
-                        encodeString(tree$text, quote = "\""), ")"),
+                        text_literal(tree$text), ")"),
          compare = paste(tree_text(tree$args[[1]]), tree$op, tree_text(tree$args[[2]])),
          within = paste(tree_text(tree$arg), "%in%", tree_text(tree$set)),
          since = paste(tree_text(tree$date), "from each one's own day"),
@@ -34,7 +34,7 @@ day_of <- function(days) format(as_day(days))
 
 set_text <- function(values, dates = FALSE) {
   if (dates) values <- day_of(values)
-  items <- if (is.character(values)) encodeString(values, quote = "\"") else format_plain(values)
+  items <- if (is.character(values)) text_literal(values) else format_plain(values)
   paste0("c(", paste(items, collapse = ", "), ")")
 }
 

@@ -141,7 +141,7 @@ names_text <- function(tree) {
   }
   bare <- tree$kind %in% c("active", "registered")
   further <- c(if (!is.null(tree$when)) paste0(if (!bare) "when = ",
-                                               encodeString(tree$when, quote = "\"")),
+                                               text_literal(tree$when)),
                if (!is.null(tree$where)) paste0(if (!bare) "where = ", tree_text(tree$where)))
   call <- function(fn, ...) paste0(fn, "(", paste(c(..., further), collapse = ", "), ")")
   switch(tree$kind,

@@ -345,13 +345,13 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
-// kernel_unbeaten
-Rcpp::LogicalVector kernel_unbeaten(Rcpp::NumericMatrix scaled);
-RcppExport SEXP _longladder_kernel_unbeaten(SEXP scaledSEXP) {
+// kernel_not_dominated
+Rcpp::LogicalVector kernel_not_dominated(Rcpp::NumericMatrix scaled);
+RcppExport SEXP _longladder_kernel_not_dominated(SEXP scaledSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
     Rcpp::traits::input_parameter< Rcpp::NumericMatrix >::type scaled(scaledSEXP);
-    rcpp_result_gen = Rcpp::wrap(kernel_unbeaten(scaled));
+    rcpp_result_gen = Rcpp::wrap(kernel_not_dominated(scaled));
     return rcpp_result_gen;
 END_RCPP
 }
@@ -840,7 +840,7 @@ static const R_CallMethodDef CallEntries[] = {
     {"_longladder_kernel_resample", (DL_FUNC) &_longladder_kernel_resample, 8},
     {"_longladder_kernel_rank_ranges", (DL_FUNC) &_longladder_kernel_rank_ranges, 3},
     {"_longladder_kernel_shared_ranks", (DL_FUNC) &_longladder_kernel_shared_ranks, 2},
-    {"_longladder_kernel_unbeaten", (DL_FUNC) &_longladder_kernel_unbeaten, 1},
+    {"_longladder_kernel_not_dominated", (DL_FUNC) &_longladder_kernel_not_dominated, 1},
     {"_longladder_kernel_combine", (DL_FUNC) &_longladder_kernel_combine, 5},
     {"_longladder_kernel_cross", (DL_FUNC) &_longladder_kernel_cross, 3},
     {"_longladder_kernel_uncross", (DL_FUNC) &_longladder_kernel_uncross, 2},

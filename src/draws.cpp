@@ -1,4 +1,4 @@
-// Ranks under random weights, under resampled values, and names that nobody beats.
+// Ranks under random weights, under resampled values, and names that nobody dominates.
 #include <Rcpp.h>
 #include "kernels/ranks.h"
 #include "kernels/random.h"
@@ -88,16 +88,23 @@ Rcpp::List kernel_weight_draws(Rcpp::NumericMatrix scaled, Rcpp::NumericVector a
     if (holes)
       for (std::size_t i = 0; i < n; ++i) out[i] = whole[i] > 0 ? out[i] / whole[i] : NAN;
   };
-  std::vector<int> inside(n);
+  std::vector<int> inside(n), first(n), second(n);
   const auto note = [&](std::uint32_t rank, std::size_t i) {
     inside[i] += rank > 0 && rank <= static_cast<std::uint32_t>(top);
+    first[i] += rank == 1;
+    second[i] += rank == 2;
   };
   ladder::PlaceCounts counts = count_draws(n, draws, threads, score, note);
   Rcpp::List out = rank_range(counts, n, low, high);
-  Rcpp::NumericVector share(n, NA_REAL);
-  if (draws > 0)
-    for (std::size_t i = 0; i < n; ++i) share[i] = static_cast<double>(inside[i]) / draws;
-  out["inside"] = share;
+  const auto share = [&](const std::vector<int>& times) {
+    Rcpp::NumericVector part(n, NA_REAL);
+    if (draws > 0)
+      for (std::size_t i = 0; i < n; ++i) part[i] = static_cast<double>(times[i]) / draws;
+    return part;
+  };
+  out["inside"] = share(inside);
+  out["first"] = share(first);
+  out["second"] = share(second);
   return out;
 }
 
@@ -174,31 +181,38 @@ Rcpp::NumericVector kernel_shared_ranks(Rcpp::NumericVector value, Rcpp::Integer
   return out;
 }
 
-// Whether no other name is better on every metric at once. `scaled` has a row for each name, higher
-// is better. A name beaten by one that is itself beaten is beaten by the one above that too, so each
-// name, best by the first metric first, is held against the unbeaten ones only (Kung, Luccio and
-// Preparata 1975, doi:10.1145/321906.321910, describe the problem).
-// Cost: names times unbeaten names times metrics at worst.
+// Whether no other name dominates: is as good on every metric and better on one. `scaled` has a row
+// for each name, higher is better. Who dominates stands before in the order by all metrics, and a
+// name dominated by one that is itself dominated is so by the one above that too, so each name is
+// held against those not dominated only (Kung, Luccio and Preparata 1975,
+// doi:10.1145/321906.321910, describe the problem).
+// Cost: names times names not dominated times metrics at worst.
 // [[Rcpp::export(rng = false)]]
-Rcpp::LogicalVector kernel_unbeaten(Rcpp::NumericMatrix scaled) {
+Rcpp::LogicalVector kernel_not_dominated(Rcpp::NumericMatrix scaled) {
   const std::size_t n = scaled.nrow(), m = scaled.ncol();
   const double* x = scaled.begin();
   std::vector<std::size_t> order(n), front;
   for (std::size_t i = 0; i < n; ++i) order[i] = i;
-  std::sort(order.begin(), order.end(), [&](std::size_t a, std::size_t b) { return x[a] > x[b]; });
+  std::sort(order.begin(), order.end(), [&](std::size_t a, std::size_t b) {
+    for (std::size_t j = 0; j < m; ++j)
+      if (x[j * n + a] != x[j * n + b]) return x[j * n + a] > x[j * n + b];
+    return a < b;
+  });
   Rcpp::LogicalVector out(n, true);
   for (std::size_t i : order) {
-    bool beaten = false;
+    bool dominated = false;
     for (std::size_t f : front) {
       std::size_t j = 0;
-      while (j < m && x[j * n + f] > x[j * n + i]) ++j;
-      if (j == m) {
-        beaten = true;
+      bool better = false;
+      for (; j < m && x[j * n + f] >= x[j * n + i]; ++j)
+        better = better || x[j * n + f] > x[j * n + i];
+      if (j == m && better) {
+        dominated = true;
         break;
       }
     }
-    out[i] = !beaten;
-    if (!beaten) front.push_back(i);
+    out[i] = !dominated;
+    if (!dominated) front.push_back(i);
   }
   return out;
 }

@@ -27,7 +27,25 @@ reference_world <- function(lines) {
       !is.na(out) & out
     }
   })
-  world[["/"]] <- function(a, b) a / ifelse(b == 0, NA, b)
+  # A quotient of sums is of the lines that have all that they add up.
+  world[["/"]] <- function(a, b) {
+    caller <- parent.frame()
+    sides <- list(substitute(a), substitute(b))
+    keep <- reference_like(sides, lines)
+    if (all(keep)) return(a / ifelse(b == 0, NA, b))
+    inside <- reference_world(lines[keep, , drop = FALSE])
+    own <- new.env(parent = caller)
+    for (fn in c("sum", "mean", "count")) local({
+      whole <- get(fn, caller)
+      part <- inside[[fn]]
+      own[[fn]] <- function(...) {
+        call <- sys.call()
+        if (any(all.names(call) == "per")) eval(call, caller) else eval(call, inside)
+      }
+    })
+    below <- eval(sides[[2]], own)
+    eval(sides[[1]], own) / ifelse(below == 0, NA, below)
+  }
   world$sum <- function(x) if (length(x) && all(is.na(x))) NA_real_ else
     base::sum(as.numeric(x), na.rm = TRUE)
   world$mean <- known(base::mean)
@@ -65,6 +83,36 @@ reference_world <- function(lines) {
     it[eval(i, list(it = it), parent.frame())]
   }
   world
+}
+
+# The lines that a quotient of two sides is of: those with every field that its sums and means take
+# their values from. A quotient within one of its sides is of its own lines.
+reference_like <- function(sides, lines) {
+  aggregates <- c("sum", "mean", "count", "min", "max", "median", "quantile", "sd", "var",
+                  "distinct")
+  has_aggregate <- function(x) any(all.names(x) %in% aggregates)
+  divides <- function(x) is.call(x) && (identical(x[[1]], as.name("/")) && has_aggregate(x[[3]]) ||
+                                          any(vapply(as.list(x)[-1], divides, NA)))
+  if (!has_aggregate(sides[[2]]) || any(vapply(sides, divides, NA)))
+    return(rep(TRUE, nrow(lines)))
+  values <- function(x) {
+    if (is.name(x)) return(intersect(as.character(x), names(lines)))
+    if (!is.call(x)) return(character())
+    fn <- as.character(x[[1]])[1]
+    if (fn == "ifelse") return(unlist(lapply(as.list(x)[3:4], values)))
+    if (fn == "[") return(values(x[[2]]))
+    unlist(lapply(as.list(x)[-1], values))
+  }
+  sums <- function(x) {
+    if (!is.call(x)) return(character())
+    fn <- as.character(x[[1]])[1]
+    if (fn %in% c("sum", "mean"))
+      return(if ("per" %in% all.names(x)) character() else values(x[[2]]))
+    if (fn %in% aggregates) return(character())
+    unlist(lapply(as.list(x)[-1], sums))
+  }
+  fields <- unique(unlist(lapply(sides, sums)))
+  Reduce(`&`, lapply(fields, function(f) !is.na(lines[[f]])), rep(TRUE, nrow(lines)))
 }
 
 # Random formulas, conditions and periods over the fields of random_lines().

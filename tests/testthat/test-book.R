@@ -135,7 +135,9 @@ test_that("a rate is the ratio of two totals at every level, the total row inclu
   got <- ll_standings(demo_book(), "channel", c("revenue", "margin_rate"), top = 2)
   lines <- demo_lines()
   foot <- ll_part(got, "foot")
-  rate <- (sum(lines$net, na.rm = TRUE) - sum(lines$cost)) / sum(lines$net, na.rm = TRUE)
+  # Of the lines that have both: what net is not known for was not given away.
+  lines <- lines[!is.na(lines$net), ]
+  rate <- (sum(lines$net) - sum(lines$cost)) / sum(lines$net)
   expect_equal(foot$margin_rate[foot$channel == "total"], rate)
   rest <- !lines$channel %in% got$channel
   expect_equal(foot$margin_rate[1], 1 - sum(lines$cost[rest]) / sum(lines$net[rest], na.rm = TRUE))

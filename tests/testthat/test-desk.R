@@ -470,7 +470,7 @@ test_that("what is kept, fixed and defined stands in the brief, and is handed ov
   page$js(paste0("Array.from(document.querySelectorAll('.health li')).find(l => ",
                  "l.innerText.indexOf('similar') >= 0).querySelector('button').click()"))
   said("same: similar")
-  other$wait("document.querySelector('.notes').innerText.indexOf('another spelling') > 0")
+  other$wait("document.querySelector('main, body').textContent.indexOf('another spelling') > 0")
   # A definition is told wrong as it is typed, and right.
   put("#defining [name=name]", "spend_each")
   put("#defining [name=formula]", "sum(nett) / distinct(account)")
@@ -574,7 +574,7 @@ test_that("a brief is changed as text, or not at all", {
   accept <- internal("accept_fix")
   health <- as.data.frame(ll_check(ll_brief(file)$book))
   fixes <- Filter(internal("is_fix"), health$fix)
-  expect_gt(length(fixes), 6)
+  expect_gt(length(fixes), 3)
   # Each fix that check proposes can be put in, alone and after others, and its finding goes.
   for (fix in utils::head(unique(fixes), if (all_tests()) Inf else 4)) {
     writeLines(before, file)

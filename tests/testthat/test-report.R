@@ -158,7 +158,7 @@ test_that("a result in a document is its sentences and tables, whatever its name
   text <- xml2::xml_text(page)
   for (said in c(ll_finding(result), ll_reading(result), ll_notes(result)$text,
                  "proof: 4 of 4 hold")) expect_match(gsub("\\s+", " ", text), said, fixed = TRUE)
-  expect_match(text, "(no names)", fixed = TRUE)
+  expect_match(text, "(nothing to list)", fixed = TRUE)
   expect_length(xml2::xml_find_all(page, "//script[contains(., 'alert(1)')]"), 0)
 })
 
@@ -179,6 +179,6 @@ test_that("an answer without rows says so, and nothing of how it is made", {
   file <- withr::local_tempfile(fileext = ".html")
   ll_report(list(none = none), file)
   text <- xml2::xml_text(xml2::xml_find_first(xml2::read_html(file), "//article"))
-  expect_match(text, "(no names)", fixed = TRUE)
+  expect_match(text, "(nothing to list)", fixed = TRUE)
   expect_no_match(text, "tools")
 })

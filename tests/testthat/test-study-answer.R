@@ -42,7 +42,7 @@ test_that("every study says the period, the condition and the fewest orders that
                                               ignore.case = TRUE)
     if ("when" %in% takes)
       expect_match(told(study, book, when = "2025-Q1", where = "net > 5"),
-                   if (study == "trend") "^Where net above 5: Revenue in 2025-03" else
+                   if (study == "trend") "^Where net above 5: revenue in 2025-03" else
                      "^In Q1 2025, (against .*, )?where net above 5: ", info = study)
   }
   # The names that are held against each other are in the finding already.
@@ -62,7 +62,7 @@ test_that("a change says both periods, and which part of them the lines cover", 
   expect_identical(lead(when = "2025-03-05/2025-04-10", against = "previous"),
                    "From 5 March to 10 April 2025, against 27 January to 4 March 2025")
   expect_identical(lead(when = "2025-W10", against = "year before"),
-                   "In week 10 of 2025, against the same days of 2024")
+                   "In week 10 of 2025, against week 10 of 2024")
   expect_identical(lead(when = "2025-05-05", against = "2024-05-05"),
                    "On 5 May 2025, against the same days of 2024")
   late <- lead_book("2024-02-20")

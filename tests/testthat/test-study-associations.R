@@ -207,7 +207,7 @@ test_that("one level, one line, all equal, nothing there", {
   expect_match(ll_finding(equal), "does not vary: there is nothing to go with")
   none <- ll_associations(open(k = c("a", "b"), net = c(1, 2)), metrics = "revenue",
                           where = "k == \"a\" & net > 5")
-  expect_match(ll_finding(none), "No line has a revenue")
+  expect_match(ll_finding(none), "no line has a revenue")
   each <- ll_associations(open(k = c("a", "b", "c", "d"), net = c(1, 2, 5, 9)), metrics = "revenue")
   expect_match(paste(ll_notes(each)$text, collapse = " "), "nearly a name for each")
   for (x in list(one, level, equal, none, each)) {

@@ -50,7 +50,8 @@ test_that("for a rate the best are pooled, and the target follows the filter", {
     book <- ll_book(lines, fields = c(order_no = "identifier"),
                     metrics = list(revenue = "sum(net)", price = "revenue / sum(qty)"))
     got <- ll_benchmark(book, "order_no", "price", best = 4, where = "area == \"x\"")
-    mine <- lines[lines$area %in% "x", ]
+    # A quotient is of the lines that have both.
+    mine <- lines[lines$area %in% "x" & !is.na(lines$net) & !is.na(lines$qty), ]
     parts <- lapply(split(mine, mine$order_no), function(d) c(if (all(is.na(d$net))) NA else
                                                               sum(d$net, na.rm = TRUE),
                                                               if (all(is.na(d$qty))) NA else

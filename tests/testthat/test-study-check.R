@@ -22,7 +22,7 @@ test_that("the demo's planted faults are found with their counts and money", {
   expect_equal(nrow(found(x, "orders under two accounts")), told("orders_under_two_accounts"))
   expect_match(found(x, "no recent lines", "channel")$examples, "^fair after 2025-10")
   expect_match(found(x, "registered, 60 accounts without lines")$field, "account")
-  expect_equal(found(x, "below zero", "quantity")$lines, sum(lines$quantity < 0, na.rm = TRUE))
+  expect_equal(found(x, "below zero: returns and credits", "quantity")$lines, sum(lines$quantity < 0, na.rm = TRUE))
   expect_equal(nrow(found(x, "the last month is a part")), 1)
   expect_true(all(ll_proof(x)$holds))
   expect_false(is.unsorted(match(x$weight, c("high", "middle", "low"))))

@@ -11,7 +11,7 @@ test_that("a small book by hand", {
   expect_identical(c(foot$total, foot$Moor, foot$Fen), c(108.4, 62.85, 45.55))
   expect_true(all(ll_proof(got)$holds))
   expect_match(ll_finding(got),
-               "^The most revenue: rep Tom with area Fen, 35.30, 32.6 % of the total")
+               "^The most revenue: rep Tom and area Fen, 35.30, 32.6 % of the total")
   expect_match(paste(ll_notes(got)$text, collapse = " "), "1 of 6 cells has no lines")
 })
 
@@ -97,7 +97,7 @@ test_that("one line, one name, all missing, odd names; and what is refused", {
   expect_equal(length(unique(names(got))), 3)
   none <- ll_crosstab(small_book(), "rep", "area", when = "2030")
   expect_equal(nrow(none), 0)
-  expect_output(print(none), "no names")
+  expect_output(print(none), "nothing to list")
   book <- small_book()
   cases <- list(
     "at once" = list("rep", "rep"), "one dimension or two" = list(c("rep", "area", "order_no")),

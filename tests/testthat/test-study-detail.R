@@ -118,6 +118,6 @@ test_that("a sheet to act on, from the command; and what is refused", {
   expect_error(ggplot2::autoplot(ll_detail(book)), "not drawn", class = "ll_error_argument")
   none <- ll_detail(book, where = "net > 1e6")
   expect_equal(nrow(none), 0)
-  expect_match(ll_finding(none), "No line meets")
-  expect_output(print(none), "no names")
+  expect_match(ll_finding(none), "no line meets")
+  expect_output(print(none), "nothing to list")
 })

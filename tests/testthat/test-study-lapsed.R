@@ -80,7 +80,7 @@ test_that("a buyer of once a year is not called gone after two months; by hand",
   # Of equal stakes the name decides; the year before the last line counts.
   expect_equal(got$at_stake[got$k == "yearly"], 10)
   expect_match(ll_finding(got),
-               paste0("4 values of k have had no lines from 2 July 2025 to 1 September 2025: 2 ",
+               paste0("4 values of k have had no lines from 2 July to 1 September 2025: 2 ",
                       "gone, 1 overdue, 1 within the usual interval"))
   expect_match(paste(ll_notes(got)$text, collapse = " "),
                paste0("1 value of k with fewer than three days of lines is judged by the usual ",

@@ -58,11 +58,14 @@ test_that("what a part of a metric leaves out and another counts, counted by bas
     expect_said("sum(ifelse(is.na(net), 0, net))")
     expect_said("sum(ifelse(is.na(net), 0, net) - cost)", note("cost", sum(no$cost)))
     expect_said("mean(net)", note("net", sum(no$net), "mean(net)"))
-    expect_said("sum(net) / count()", note("net", sum(no$net), "sum(net)", "count()", sum(no$net),
-                                           "m"))
-    expect_said("sum(net) / sum(qty[qty > 0])", note("net", sum(no$net), "sum(net)",
-                                                     "sum(qty[qty > 0])",
-                                                     sum(no$net & d$qty %in% 1:5), "m"))
+    # A quotient is of the lines that have what both of its sides add up.
+    alike <- function(n, fields, these) if (n) paste0(
+      have(n), " no ", fields, "; m is worked out over the lines that have ", these, ".")
+    expect_said("sum(net) / count()", alike(sum(no$net), "net", "it"))
+    expect_said("sum(net) / sum(qty[qty > 0])",
+                alike(sum(xor(no$net, no$qty)), "net or qty", "all of these"))
+    expect_equal(ll_total(book, c(m = "sum(net) / sum(qty[qty > 0])"))$value,
+                 with(d[!no$net & !no$qty, ], sum(net) / sum(qty[qty > 0])))
     expect_said("count(net) + max(cost) + distinct(days)")
     expect_said("count(per(o, sum(net))[it > 50])", note("net", sum(no$net)))
     # A choice whose test cannot be told.

@@ -40,8 +40,8 @@ test_that("values and shares agree with base R on random lines, conditions and p
       kept <- lines[!is.na(lines$qty) & lines$qty != 2 & format(lines$day, "%Y") == "2025", ]
       value <- function(x) {
         switch(metric, revenue = sum(x$net, na.rm = TRUE), orders = length(unique(x$order_no)),
-               rate = if (sum(x$qty, na.rm = TRUE) == 0) NA_real_ else
-               sum(x$net, na.rm = TRUE) / sum(x$qty, na.rm = TRUE))
+               rate = with(x[!is.na(x$net) & !is.na(x$qty), ],
+                           if (sum(qty) == 0) NA_real_ else sum(net) / sum(qty)))
       }
       mine <- kept[kept$rep %in% "Bo", ]
       month <- format(kept$day, "%Y-%m")

@@ -24,7 +24,7 @@ test_that("by hand: mean, median, total and given lines; on a line is above", {
   on <- ask(x_divide = 30, y_divide = "50%")
   expect_identical(on$quadrant[2], "high revenue, high cost rate")
   expect_match(paste(ll_notes(on)$text, collapse = " "),
-               "exactly on a dividing value and count as above it")
+               "exactly on a dividing value and count as high")
   # Best first: much revenue, little cost.
   held <- ll_part(got, "quadrants")
   expect_identical(held$quadrant[1], "high revenue, low cost rate")

@@ -95,15 +95,17 @@ test_that("ranks under random weights are those of brute force; seeds and thread
   expect_equal(share, pbeta(.5, 5, 15, lower.tail = FALSE), tolerance = .35)
 })
 
-test_that("unbeaten names, ranks without a metric and correlations are those of brute force", {
+test_that("names not dominated, ranks without a metric and correlations are those of brute force", {
   for (seed in some_of(1:6, 3)) {
     table <- withr::with_seed(seed, data.frame(k = sprintf("n%02d", 1:40), a = sample(30, 40, TRUE),
                                                b = sample(30, 40, TRUE), c = sample(30, 40, TRUE)))
     book <- score_book(table)
     got <- ll_score(book, "k", c("a_sum", "b_sum", "c_sum"), weights = c(1, 2, 3), draws = 0)
     x <- as.matrix(table[match(got$k, table$k), 2:4])
-    beaten <- vapply(1:40, function(i) any(colSums(t(x) > x[i, ]) == 3), NA)
-    expect_identical(got$unbeaten, ifelse(beaten, "no", "yes"))
+    dominated <- vapply(1:40, function(i) {
+      any(colSums(t(x) >= x[i, ]) == 3 & colSums(t(x) > x[i, ]) > 0)
+    }, NA)
+    expect_identical(got$not_dominated, ifelse(dominated, "no", "yes"))
     scaled <- as.matrix(ll_part(got, "scaled")[-1])
     without <- ll_part(got, "without")
     expect_equal(without$b_sum, rank(-round(scaled[, c(1, 3)] %*% c(.25, .75), 12),

@@ -195,8 +195,8 @@ test_that("odd books are sound, and what is drawn", {
   book <- set_book()
   demo <- demo_book()
   outside <- ll_sets(book, "k", c(a = "active('2030')", b = "active('2024')"))
-  expect_match(paste(ll_notes(outside)$text, collapse = " "),
-               "A holds no name.*no lines in 1 January 2030")
+  expect_match(paste(ll_notes(outside)$text, collapse = " "), "A holds no name")
+  expect_match(paste(ll_notes(outside)$text, collapse = " "), "no lines in 1 January to 31 December 2030")
   lone <- ll_book(data.frame(k = "a \"b\"\nc", net = 1), fields = c(k = "dimension"),
                   metrics = list(r = "count()"))
   expect_sound(list(outside, ll_sets(book, "k", "active('2030')"),

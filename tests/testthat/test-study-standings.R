@@ -84,7 +84,7 @@ test_that("ties at the edge of the top are kept and said, or cut and said", {
   cut <- ll_standings(tied_book(), "k", "revenue", top = 2, last_ties = "exact",
                       tie_break = "second")
   expect_equal(cut$k, c("a", "d"))
-  expect_match(ll_notes(cut)$text[1], "was cut: d is shown, b and c are not")
+  expect_match(paste(ll_notes(cut)$text, collapse = " "), "was cut: d is shown, b and c are not")
   expect_equal(ll_part(cut, "foot")$revenue, c(22, 40))
 })
 
@@ -97,8 +97,8 @@ test_that("top goes by the shared rank whatever ties says; bottom counts from th
   expect_equal(rank("dense"), c(1, 2, 2, 2, 3, 4))
   expect_equal(rank("average"), c(1, 3, 3, 3, 5, 6))
   expect_equal(rank("broken"), 1:6)
-  expect_equal(ll_standings(tied_book(), "k", "revenue", bottom = 2)$k, c("e", "f"))
-  expect_equal(ll_standings(tied_book(), "k", "revenue", bottom = 3)$k, c("b", "c", "d", "e", "f"))
+  expect_equal(ll_standings(tied_book(), "k", "revenue", bottom = 2)$k, c("f", "e"))
+  expect_equal(ll_standings(tied_book(), "k", "revenue", bottom = 3)$k, c("f", "e", "b", "c", "d"))
   expect_equal(ll_standings(tied_book(), "k", "revenue", top = 1, bottom = 1)$k, c("a", "f"))
   expect_match(ll_finding(ll_standings(tied_book(), "k", "revenue", bottom = 1)),
                "^Last by revenue: f")
@@ -149,7 +149,7 @@ test_that("against: ranks moved, entered and left", {
   expect_equal(moves$move[match(c("Uma", "Tom", "Ida"), moves$rep)], c("entered", "down", "down"))
   back <- ll_standings(small_book(), "rep", "revenue", when = "2026-01", against = "2026-03")
   expect_equal(ll_part(back, "moves")$move[3], "left")
-  expect_match(paste(ll_notes(back)$text, collapse = " "), "ends|differ|part")
+  expect_match(paste(ll_notes(back)$text, collapse = " "), "is covered from 5 January 2026")
 })
 
 test_that("within: ranks inside each group with the overall rank beside", {
@@ -192,7 +192,7 @@ test_that("one line, one name, ties everywhere, nothing left", {
   expect_equal(names(empty), names(ll_standings(small_book(), "rep")))
   expect_match(ll_finding(empty), "could be ranked")
   expect_true(all(ll_proof(empty)$holds))
-  expect_output(print(empty), "no names")
+  expect_output(print(empty), "nothing to list")
 })
 
 test_that("names keep quotes, newlines, commas and scripts", {

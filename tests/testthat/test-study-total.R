@@ -17,7 +17,7 @@ test_that("totals and what they were before are those of base R", {
   expect_equal(x$change, unname(now - before))
   expect_true(all(ll_proof(x)$holds))
   expect_identical(ll_finding(x), paste0(
-    "In 2025, against 2024: Revenue was 3,204,518, 2.6 % above the 3,122,998 before; orders ",
+    "In 2025, against 2024: revenue was 3,204,518, 2.6 % above the 3,122,998 before; orders ",
     "5,783, 6.6 % above the 5,427 before."))
   moor <- ll_total(book, when = "2026-Q2", where = "territory == \"Moor\"", against = "previous")
   expect_equal(c(moor$value, moor$before),
@@ -32,9 +32,9 @@ test_that("without a period, or a year before, there is nothing beside it", {
   rate <- ll_total(book, "margin_rate", when = "2025")
   expect_identical(rate$change_unit, "points")
   expect_identical(rate$growth, NA_real_)
-  expect_match(format(rate), "^margin_rate +41.2 % +41.1 % +0.1 points +-$", all = FALSE)
+  expect_match(format(rate), "^margin_rate +41.3 % +41.1 % +0.1 points +-$", all = FALSE)
   expect_identical(ll_finding(ll_total(book, where = "quantity > 1e6")),
-                   "Where quantity above 1000000: No line meets these conditions.")
+                   "Where quantity above 1000000: no line meets these conditions.")
   rise <- ll_total(book, c(rise = "growth(revenue)"), when = "2025")
   expect_equal(rise$value, ll_total(book, when = "2025")$growth)
   # The lines behind the one row are all that were asked for.
@@ -46,5 +46,5 @@ test_that("undated lines and empty periods are told", {
   lines$day <- NULL
   expect_identical(nrow(ll_total(ll_book(lines, metrics = c(sold = "sum(net)")))), 1L)
   expect_identical(ll_finding(ll_total(demo_book(), when = "2031")),
-                   "In 2031: No line meets these conditions.")
+                   "In 2031: no line meets these conditions.")
 })

@@ -12,7 +12,7 @@ test_that("a small book by hand: months, growth, the part month at the end", {
   expect_equal(got$average, c(60.6 / 2, 30.05 / 2, 17.75 / 3))
   expect_true(all(ll_proof(got)$holds))
   expect_match(paste(ll_notes(got)$text, collapse = " "),
-               "2026-03 is a part period, 1 March 2026 to 20 March 2026")
+               "2026-03 is a part period, 1 March to 20 March 2026")
 })
 
 day_lines <- function() {
@@ -79,8 +79,13 @@ test_that("rolling means use whole periods, per day divides by the days covered"
   book <- ll_book(day_lines(), metrics = c(revenue = "sum(net)"), fields = c(net = "measure"))
   got <- ll_trend(book, every = "month", rolling = 3, per_day = "calendar",
                   when = "2025-01-01/2025-06-15")
-  expect_equal(got$revenue_rolling, c(NA, NA, vapply(3:5, function(i) mean(got$revenue[(i - 2):i]),
-                                                     0), NA))
+  # Months before those shown count too.
+  lines <- day_lines()
+  months <- tapply(lines$net, format(lines$day, "%Y-%m"), sum)
+  before <- unname(c(months[c("2024-11", "2024-12")], got$revenue[1:5]))
+  rolled <- function(f) c(vapply(3:7, function(i) f(before[(i - 2):i]), 0), NA)
+  expect_equal(got$revenue_rolling, rolled(mean))
+  expect_equal(got$revenue_rolling_sum, rolled(sum))
   expect_equal(got$revenue_per_day, got$revenue / c(31, 28, 31, 30, 31, 15))
   expect_identical(got$part, c("", "", "", "", "", "part"))
   working <- ll_trend(book, every = "month", per_day = "working", when = "2025-02")

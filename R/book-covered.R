@@ -1,0 +1,83 @@
+# To which day the lines cover a period, and what a period is therefore compared with: like days
+# with like.
+
+part_days <- 3   # a book that begins no later than this after a period's first day covers it
+
+# The last day that the lines cover of a period ending on `to`: that end itself where no more days
+# lack lines than usually do before such a day, or where the brief says so.
+covered_to <- function(book, to) {
+  last <- last_covered(book)
+  if (to <= last) return(to)
+  key <- paste("covered", book$date, last, to)
+  once(book$source, key, covered_by_gap(book, last, to))
+}
+
+covered_by_gap <- function(book, last, to) {
+  days <- as.integer(book$days[!book$days %in% stray_days(book)])
+  if (as.integer(to - last) <= usual_gap(days, as.integer(last), as.integer(to))) to else last
+}
+
+# The last day that lines or the brief vouch for; a mistyped date far ahead does not.
+last_covered <- function(book) {
+  last <- once(book$source, paste("last", book$date, book$unit), {
+    days <- book$days
+    last_day(book, max(days[!days %in% stray_days(book)]))
+  })
+  max(last, book$calendar$covered_to)
+}
+
+# How many days usually lie without lines at the end of a stretch that ends like `to`: on the same
+# weekday, at the ends of months, on the same day of earlier years. A book too short to tell is given
+# a few days.
+usual_gap <- function(days, last, to) {
+  days <- sort(days[days <= last])
+  gaps_before <- function(at) {
+    at <- at[at >= days[1] & at < last]
+    if (length(at)) at - days[findInterval(at, days)]
+  }
+  usual <- function(at, fewest) {
+    gaps <- gaps_before(at)
+    if (length(gaps) >= fewest) stats::quantile(gaps, gap_share, type = 1, names = FALSE)
+  }
+  parts <- as.POSIXlt(as_day(to))
+  month_end <- to + 1L == as.integer(months_after(as_day(to), 1))
+  like <- c(usual(to - 7L * seq_len(104), few_weeks),
+            if (month_end) usual(first_of_month(parts$year + 1900, parts$mon + 1 - 0:23) - 1L,
+                                 few_months))
+  years <- gaps_before(first_of_month(parts$year + 1900 - 1:10, parts$mon + 1) + parts$mday - 1L)
+  max(if (is.null(like)) part_days else like, years)
+}
+
+gap_share <- .9   # of like days so many have no longer gap before them than what is called usual
+few_weeks <- 12   # fewer weeks, or months, tell nothing of what is usual
+few_months <- 3
+
+# The part of a period that the lines cover, where they lack some days of it; NULL where they
+# cover it, or nothing of it.
+covered_part <- function(period, book) {
+  if (!length(book$days) || anyNA(c(period$from, period$to))) return(NULL)
+  out <- list(from = max(period$from, first_day(book)), to = covered_to(book, period$to))
+  if (out$to < out$from) return(NULL)
+  if (out$from - period$from <= part_days) out$from <- period$from
+  if (out$from > period$from || out$to < period$to) out
+}
+
+# What a period is compared with: list(before, like). A word such as "year before" stands for the
+# same days of the other period where the lines do not cover this one to its end; a period that was
+# typed stays whole, and `like` holds the days of both that are alike, list(now, before).
+like_compared <- function(book, text, now, dates) {
+  whole <- now$of %||% now
+  other <- read_against(text, whole, dates)
+  plain <- list(before = check_whole_periods(book, other), like = NULL)
+  if (!length(book$days) || !alike_long(whole, other)) return(plain)
+  of_now <- covered_part(now, book) %||% now
+  alike <- same_days(whole, of_now, other, covered_part(other, book) %||% other, book$calendar)
+  if (is.null(alike) || same_span(alike$before, other)) return(plain)
+  if (!is_relative(text) && is.null(event_named(text, book$calendar)))
+    return(c(plain["before"], list(like = alike)))
+  cut <- part_of_period(other, other$from, max(same_day(of_now$to, whole, other, book$calendar),
+                                               other$from))
+  list(before = cut, like = if (!same_span(alike$before, cut)) alike)
+}
+
+same_span <- function(a, b) a$from == b$from && a$to == b$to
