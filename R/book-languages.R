@@ -38,13 +38,22 @@
 #' false, and `!` turns it true. Dates are written `"2026-03-31"`.
 #'
 #' @section Periods:
-#' `2026`, `2026-Q2`, `2026-04`, `2026-W14`, `2026-04-01`, `2026-04-01/2026-06-30` (both ends in);
+#' `2026`, `2026-H1`, `2026-Q2`, `2026-04`, `2026-W14`, `2026-04-01`, `2026-04-01/2026-06-30` (both
+#' ends in); `H1` and `Q2` alone, the latest that has begun; an event of the calendar, `spring fair
+#' 2026`;
 #' `FY2026`, `FY2026-Q1`, `FY2026-P03` by the calendar of [ll_book()]; `all`; `last month`,
 #' `last quarter`, `last year`, `last fiscal quarter` and so on (the last whole one);
 #' `this year to date`, `this fiscal quarter to date` and so on; `last 90 days`; `last 4 weeks`,
 #' `last 12 months`, `last 3 quarters`, `last 2 years` (whole ones). Words count back from the
 #' book's last date. What a period is compared with may also be `previous` (as long, just before)
-#' or `year before`.
+#' or `year before` (weeks are held against weeks), or an event of the calendar: the days that lie as
+#' far from the one before.
+#'
+#' A period that the lines do not cover to its end is compared with the same days of the other one
+#' where the comparison is by such a word or `last year`. A period that is typed stays whole, and the
+#' finding tells the same days too. A period is covered where no more days at its end lack lines than
+#' usually do before such a day: in nine of ten weeks on that weekday, at the ends of months, on that
+#' day of earlier years; or up to `covered_to` of the calendar.
 #'
 #' @section Exactness:
 #' Decimals of up to six places are added, compared and ranked as whole numbers. Other numbers are

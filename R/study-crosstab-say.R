@@ -193,6 +193,9 @@ note_reversal <- function(question, found) {
     if (all(is.na(v))) NA else if (metric$better == "high") which.max(v) else which.min(v)
   }
   overall <- lead(found$values[[1]][rows, found$across$level == 0])
+  # Where the leader has no lines it could not be first.
+  if (!is.na(overall)) columns <- columns[!is.na(found$values[[1]][rows, columns][overall, ])]
+  if (!length(columns)) return(new_notes())
   each <- apply(found$values[[1]][rows, columns, drop = FALSE], 2, lead)
   led <- sum(each == overall, na.rm = TRUE)
   if (is.na(overall) || led > length(columns) / 2) return(new_notes())

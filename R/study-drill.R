@@ -11,7 +11,7 @@ declared_drill <- declare(
     path = arg("words", "a fixed path: the first condition by this dimension, the next by that"),
     depth = arg("whole", "conditions of a segment at most", 3, to = 3),
     max_segments = arg("whole", "segments at most", 6, to = 8),
-    confidence = arg("number", "how sure to be that the book does not do as much by itself", .95,
+    confidence = arg("number", "how sure to be that a change is not by chance", .95,
                      from = .5, to = .999999),
     min_impact = arg("number", "smallest excess that counts, as a part of the larger total", .005,
                      from = 0, to = 1),

@@ -53,7 +53,8 @@ lapsed_work <- function(question) {
   found <- list(counted = sum(life$lines), total = life$total,
                 exact = life$exact[names(question$metrics)], active = length(was),
                 still = sum(!is.na(at)), all_lapsed = length(lapsed), left = sum(few),
-                credits = credit_names(question, was, now$values[[1]][at]))
+                credits = setdiff(credit_names(question, was, now$values[[1]][at]),
+                                  life$keys[[1]][life$few]))
   found <- lapsed_rows(question, found, lapsed[!few], then, now)
   found$life <- metrics_of_names(question, found$rows$name, life)
   found[c("never", "unjudged")] <- never_bought(question, life)

@@ -118,8 +118,7 @@ portrait_notes <- function(question, found) {
   if (!found$counted) return(question_notes(args$own))
   tied <- found$ranked[found$ranked$tied > 0 & !is.na(found$ranked$rank), ]
   behind <- order_word(question$book)
-  silent <- if (!is.null(found$months) && first_metric(question)$zero)
-    sum(found$months[[2]] == 0, na.rm = TRUE) else 0
+  silent <- found$silent$months
   rbind(note("ties", if (nrow(tied)) paste0(
           "Its rank by ", spoken(tied$metric), " is shared with ", vapply(
             tied$tied, plural, "", "other"), ".")),
@@ -127,7 +126,8 @@ portrait_notes <- function(question, found) {
           "All of this rests on ", plural(found$orders, behind), ".")),
         note("empty", if (silent) paste0(
           "No ", spoken(first_metric(question)$name), " in ", count_text(silent), " of ",
-          plural(nrow(found$months), "month"), ".")),
+          plural(found$silent$of, "month"), if (found$silent$of < nrow(found$months))
+            " since its first line", ".")),
         own_column_note("month", question, "portrait"),
         question_notes(args$own))
 }

@@ -35,6 +35,7 @@ portrait_found <- found_of(
   orders = holds("count", "one", "orders of the name, or lines where there are no orders"),
   months = holds("table", NULL, "the first metric by month, here and overall",
                  absent = "without dates"),
+  silent = holds("list", NULL, "months without anything since the first line, of how many"),
   profile = holds("list", NULL, "by dimension: all its names, and the rows shown"),
   facts = holds("table", NULL, "field, value: what is the same on all its lines"))
 
@@ -56,6 +57,7 @@ portrait_work <- function(question) {
   rownames(found$ranked) <- NULL
   found$orders <- own_orders(own)
   found$months <- portrait_months(question, found)
+  found$silent <- silent_months(question, found)
   do.call(portrait_found, portrait_profile(question, found))
 }
 
@@ -85,6 +87,17 @@ own_orders <- function(own) {
   if (is.null(order) || own$book$grain == "summed") return(source_size(source))
   part <- node("aggregate", fn = "distinct", arg = node("name", name = order), where = NULL)
   source_fold(source, character(), list(n = part))$parts$n$v
+}
+
+# Months without anything since the name's first line in the whole book: list(months, of).
+silent_months <- function(question, found) {
+  if (is.null(found$months) || !first_metric(question)$zero) return(list(months = 0, of = 0))
+  one <- these_names(question, stats::setNames(list(question$args$name), question$args$each))
+  first <- source_fold(question$book$source, list(), list(day = extreme_day(question$book, "min")),
+                       and_also(kept_lines(question$book), one))$parts$day
+  began <- substr(format(as_day(scaled_value(first))), 1, 7)
+  since <- found$months[[1]] >= began
+  list(months = sum(found$months[[2]][since] == 0, na.rm = TRUE), of = sum(since))
 }
 
 # The first metric in every month of the book's lines, nothing left out.

@@ -62,6 +62,11 @@ kept_words <- function(question) {
 set_words_of <- function(tree) fit_text(one_line(names_text(tree)), 80)
 
 sets_finding <- function(question, found) {
+  # The sets name the period of the figures themselves.
+  new_finding(sets_sentence(question, found), dated = question$args$dated)
+}
+
+sets_sentence <- function(question, found) {
   args <- question$args
   metric <- first_metric(question)
   n <- length(found$at)

@@ -8,6 +8,8 @@ sets_question <- function(book, args) {
       formula_text(one), 30))))
   })
   if (is.null(args$each)) args <- altered(args, each = dimension_of_sets(book, trees))
+  dated <- if (is.null(args$when)) threshold_period(trees)
+  if (!is.null(dated)) args <- altered(args, when = dated)
   question <- refuse_compared(ask_book(book, args, "each"), "sets")
   refuse_pairs(question, "sets")
   listed <- if (inherits(args$listed, "formula")) formula_text(args$listed) else args$listed
@@ -25,7 +27,20 @@ sets_question <- function(book, args) {
     ll_abort(paste0("At most ", sets_most, " sets can be held against each other; there are ",
                     length(own), "."), "argument")
   given <- names(trees) %||% rep("", length(trees))
-  with_args(question, kept = kept, sets = own, given = given[nzchar(given)])
+  with_args(question, kept = kept, sets = own, given = given[nzchar(given)],
+            dated = !is.null(dated))
+}
+
+# The one period in which thresholds are tested, whose figures are then the ones to show; NULL where
+# the sets are of several periods or have none.
+threshold_period <- function(trees) {
+  leaves <- unlist(lapply(trees, set_leaves), recursive = FALSE)
+  when <- lapply(leaves, `[[`, "when")
+  tests <- vapply(leaves, function(leaf) leaf$kind %in% c("having", "first"), NA)
+  saved <- any(vapply(leaves, function(leaf) leaf$kind == "saved", NA))
+  if (saved || !any(tests) || any(lengths(when) == 0) || length(unique(unlist(when))) != 1)
+    return(NULL)
+  unname(unlist(when))[1]
 }
 
 # The dimension of the first saved set that is named.

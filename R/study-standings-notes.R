@@ -136,7 +136,9 @@ note_few_orders <- function(question, found) {
 # The leader overall against the leaders of the groups.
 note_groups <- function(question, found) {
   if (!length(question$args$within)) return(new_notes())
-  groups <- named_groups(found)
+  # Where the leader has no lines it could not be first.
+  leads <- !is.na(match_keys(found$fold$keys[question$args$each], found$overall$leader))
+  groups <- intersect(named_groups(found), found$group[leads & found$fold$lines > 0])
   n <- groups_led(question, found)
   leader <- told_as_keys(question, found$overall$leader)
   if (!length(groups) || n > length(groups) / 2) return(new_notes())

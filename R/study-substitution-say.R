@@ -31,12 +31,10 @@ substitution_finding <- function(question, found) {
   args <- question$args
   product <- function(name) told_as(question, args$product, name)
   metric <- first_metric(question)
-  if (!nrow(found$pairs))
-    return(new_finding(compared = TRUE, paste0(
-      "No ", spoken(args$each), " bought less of one ", spoken(args$product),
-      " and more of another, so nothing was replaced.")))
+  if (!nrow(found$pairs)) return(new_finding(compared = TRUE, nothing_replaced(question, found)))
   told <- which(!grepl(gathered_words, found$pairs$old) & !grepl(gathered_words, found$pairs$new))
-  first <- found$pairs[told[which.max(found$pairs$at_most[told])], ]
+  # The pair that the table and the tiles have first.
+  first <- found$pairs[told[1], ]
   source <- if (is.null(args$old))
     paste("falling", plural_word(noun_of(question, args$product))) else
     and_list(product(args$old), 3)
@@ -51,16 +49,29 @@ substitution_finding <- function(question, found) {
          " at most ", said(all$at_most, metric), " (",
          format_number(all$at_most / all$gained, "percent"), ") may have replaced ", source,
          chance_words(all),
-         if (length(told)) paste0("; most: ", product(first$new), " for ", product(first$old), ", ",
-                                  said(first$at_most, metric)), ".")
+         if (length(told)) paste0("; most: ", product(first$new), " for ", product(first$old),
+                                  ", at most ", said(first$at_most, metric)), ".")
   new_finding(text, compared = TRUE)
+}
+
+# Of all products where nobody bought less of any and more of any other, else of those looked at.
+nothing_replaced <- function(question, found) {
+  args <- question$args
+  each <- noun_of(question, args$each)
+  one <- noun_of(question, args$product)
+  if (!found$both) return(paste0("No ", each, " bought less of one ", one, " and more of another, so ",
+                                 "nothing was replaced."))
+  side <- function(given, word) if (is.null(given)) paste(word, one) else
+    and_list(told_as(question, args$product, given), 3, "or")
+  paste0("No ", each, " bought less of ", side(args$old, "a falling"), " and more of ",
+         side(args$new, "a rising"), ".")
 }
 
 # What chance alone would match, and whether there is more than that.
 chance_words <- function(all) {
   share <- format_number(all$by_chance / all$gained, "percent")
   if (all$at_most <= all$by_chance + 2 * all$chance_deviation)
-    paste0(", no more than by chance (", share, " on average)") else
+    paste0("; chance alone gives ", share, " on average and may give as much") else
       paste0("; chance alone gives ", share)
 }
 

@@ -51,6 +51,9 @@ substitution_moves <- function(question) {
   found$gains <- side(found$new, 1)
   found$nameless <- exact_total(value$change[!known])
   found$customers <- length(unique(fold$keys[[1]][known]))
+  # Whether anybody bought less of any one product and more of any other.
+  who <- fold$keys[[1]][known]
+  found$both <- length(intersect(who[value$change[known] < 0], who[value$change[known] > 0]))
   found
 }
 
@@ -176,6 +179,7 @@ substitution_found <- found_of(
   lost = holds("metric", "one", "what customers bought less of the old"),
   gained = holds("metric", "one", "what they bought more of the new"),
   moved = holds("metric", "one", "what of it meets within the same customers"),
+  both = holds("count", "one", "names that bought less of one product and more of another"),
   nameless = holds("metric", "one", "the change without a customer or product"),
   chance = holds("metric", NULL, "mean and deviation of what would meet by chance"),
   new_products = holds("table", NULL, "new, gained, at_most, not_matched, by_chance, ..."),

@@ -28,7 +28,7 @@ declared_total <- declare(
 #'   `unit`, and where there is something to compare with `before`, `change` with its `change_unit`
 #'   (points for rates) and `growth` (missing for rates, and unless the value before was above
 #'   zero). Dates are days since 1970.
-#' @section Notes given: Part periods, periods of different length, lines without a value.
+#' @section Notes given: Incomplete periods, periods of different length, lines without a value.
 #' @section Errors: As [ll_standings()].
 #' @seealso [ll_trend()] for the periods one after the other, [ll_bridge()] for what made a change.
 #' @examples
