@@ -21,8 +21,9 @@ late_days <- function(counts) {
   if (n < 3 * 28) return(0L)
   total <- rev(cumsum(rev(counts)))
   chance <- function(ks) vapply(ks, function(k) late_chance_of(counts, total, n, k), 0)
-  # A coarse look first, then between the neighbours of the best.
-  coarse <- unique(pmin(most, round(1.25^(0:21))))
+  # A coarse look first, at the days without any line too, then between the neighbours of the best.
+  bare <- n - max(which(counts > 0), 0)
+  coarse <- sort(unique(pmin(most, c(round(1.25^(0:21)), max(bare, 1)))))
   seen <- chance(coarse)
   if (min(seen) >= 0) return(0L)
   at <- which.min(seen)

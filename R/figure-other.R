@@ -151,7 +151,7 @@ trend_bars <- function(x) {
     theme_house() +
     ggplot2::theme(panel.grid.major.y = ggplot2::element_line(colour = house$line, linewidth = .3),
                    axis.text = ggplot2::element_text(colour = house$soft)) +
-    figure_words(x, if (any(lines$part)) "grey: part periods", trend_seen(lines))
+    figure_words(x, if (any(lines$part)) "grey: incomplete periods", trend_seen(lines))
 }
 
 # Ranks as dots on an axis that need not begin at zero: rates, which all lie far from it.

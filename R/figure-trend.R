@@ -1,4 +1,4 @@
-# Trend as lines over time: a panel for each metric with a scale of its own, part periods hollow,
+# Trend as lines over time: a panel for each metric with a scale of its own, incomplete periods hollow,
 # each line named at its end.
 
 series_colours <- c("#164B4F", "#C9820A", "#7A5C86", "#4F86A8", "#A2473B", "#6C8A3C")
@@ -124,7 +124,7 @@ index_of <- function(value, line, part) {
 }
 
 trend_caption <- function(lines, x) {
-  c(if (any(lines$part)) "hollow: a part period",
+  c(if (any(lines$part)) "hollow: an incomplete period",
     if (any(!is.na(lines$ago))) "light line: a year before")
 }
 

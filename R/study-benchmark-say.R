@@ -164,8 +164,20 @@ plan_notes <- function(question, found) {
         note("plan_period", if (plan$unbound) paste0(
           "The plan names no period; it is held against ", question$asked$now$text,
           ", whatever that covers.")),
+        note("plan_whole", plan_part_words(question)),
         note("plan_where", if (!is.null(question$asked$only)) paste0(
           "The conditions narrow the lines, not the plan.")))
+}
+
+# A plan that names no period is taken whole, and the lines may not go to the period's end.
+plan_part_words <- function(question) {
+  now <- question$asked$now
+  if (!question$args$plans$unbound || is.null(now)) return(NULL)
+  covered <- covered_part(now, question$book)
+  if (is.null(covered)) return(NULL)
+  paste0("The plan is taken whole, and the lines cover ", plural(period_days(covered), "day"), " of ",
+         count_text(period_days(now)), " of ", period_name(now) %||% short_span(now), ", ",
+         format_number(period_days(covered) / period_days(now), "percent", 0), " of them.")
 }
 
 benchmark_proof <- function(question, found) {

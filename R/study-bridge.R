@@ -80,7 +80,7 @@ declared_bridge <- declare(
 #'   Price: `step`, `<metric>_change`, `net_share`, `gross_share`. Factors: `step`, `before`, `now`,
 #'   `growth`, `<metric>_effect`. Parts: `steps` (`step`, `change`, `from`, `to`), `names` or
 #'   `products` (every one with its values), `like_for_like`.
-#' @section Notes given: Gains and losses that nearly cancel, part periods and periods of unequal
+#' @section Notes given: Gains and losses that nearly cancel, incomplete periods and periods of unequal
 #'   length, products without a price, a quantity that was guessed, names that may be older than
 #'   the book.
 #' @section Errors: As [ll_standings()]; `ll_error_argument` for metrics that do not add up over

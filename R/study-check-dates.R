@@ -96,10 +96,10 @@ find_ends <- function(question, found) {
   end <- months_after(unit_start(last, "month"), 1) - 1
   inside <- function(from, to) in_period(question$book, list(from = from, to = to))
   rbind(if (first - begin > part_days) one_finding(
-          "low", "the first month is a part", question$book$date,
+          "low", "the first month is incomplete", question$book$date,
           weigh(question, found, inside(first, months_after(begin, 1) - 1)), format(first)),
         if (covered_to(question$book, end) < end) one_finding(
-          "middle", "the last month is a part", question$book$date,
+          "middle", "the last month is incomplete", question$book$date,
           weigh(question, found, inside(unit_start(last, "month"), last)), format(last)))
 }
 

@@ -17,7 +17,7 @@ declared_check <- declare(
 #' Looked for: missing values; names that differ only in case, blanks or accents; duplicate
 #' lines; orders whose lines disagree on the customer or date; negative and zero measures;
 #' outliers; dates far from the others; dates before the order's; names missing from a register and
-#' the reverse; part months at both ends and months without lines; names without recent lines;
+#' the reverse; incomplete months at both ends and months without lines; names without recent lines;
 #' fields with one name only.
 #'
 #' A value is an *outlier* where it lies 20 widths of the middle half beyond it and its logarithm 3

@@ -55,7 +55,7 @@ declared_cohorts <- declare(
 #'   `triangle` (cohort, `size`, period, `age` in periods, `names`, `names_share` of the size, the
 #'   metrics, `metric_share` of the first metric in the cohort's first period, `orders`) and
 #'   `retention` (the same as a table of cohorts by periods).
-#' @section Notes given: What cannot be known of the first period, part periods, `since` dates
+#' @section Notes given: What cannot be known of the first period, incomplete periods, `since` dates
 #' later than a first order, lines without a name.
 #' @section Errors: As [ll_standings()], `ll_error_data` without dates, `ll_error_word` for a
 #' `since` that the register does not have.

@@ -51,7 +51,7 @@ declared_holders <- declare(
 #'   file), the metric, the fields of `with_fields`, `runner_up` (one name of those next, for lines
 #'   the order), `<metric>_runner_up` and `lead` (the distance; 0 where several hold it).
 #' @section Notes given: Values held by several, groups with one name only, few orders behind a
-#' rate, names left out; part periods.
+#' rate, names left out; incomplete periods.
 #' @section Errors: As [ll_standings()]; `ll_error_argument` for a metric over lines that is no sum
 #' of a formula.
 #' @examples

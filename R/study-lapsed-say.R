@@ -140,7 +140,9 @@ lapsed_reading <- function(question, found) {
   args <- question$args
   span <- function(p) {
     text <- span_text(p$from, p$to)
-    if (p$words == text) when_words(question, p) else paste0(when_words(question, p), ", ", text)
+    # "The last 180 days" are counted to the day that is told below.
+    if (p$words == text || grepl("^last [0-9]", p$words)) when_words(question, p) else
+      paste0(when_words(question, p), ", ", text)
   }
   active <- if (args$active$text == "before") paste("before", date_text(args$active$to + 1)) else
     span(args$active)

@@ -65,7 +65,7 @@ declared_lapsed <- declare(
 #'   `<metric>_before` and `<metric>_inactive` of the first, in the two periods. Part `statuses`:
 #'   names and what is at stake of each.
 #' @section Notes given: Names without more than zero in the inactive period, names that came back,
-#' part periods, names of the register not judged.
+#' incomplete periods, names of the register not judged.
 #' @section Errors: As [ll_standings()]; `ll_error_argument` for periods that overlap;
 #' `ll_error_data` without dates, or where nothing lies before the inactive period.
 #' @examples

@@ -51,6 +51,8 @@ like_note <- function(question, args, finding, find) {
   days <- function(p) paste0(p$from, "/", p$to)
   text <- tryCatch(find(altered(args, when = days(like$now), against = days(like$before))),
                    ll_error = function(e) NULL)
+  # Without lines there is nothing to say twice.
+  if (identical(text, if (is.character(finding)) finding else finding$text)) return(NULL)
   note("same_days", if (!is.null(text)) paste0(
     "On the same days, ", short_span(like$now), " against ", short_span(like$before), ": ",
     small_start(question, text)))

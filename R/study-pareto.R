@@ -52,7 +52,7 @@ declared_pareto <- declare(
 #'
 #' Ranking costs one pass over the lines and one sort of the names.
 #' @section Notes given: Ties at the cut, a first name larger than the cut, names below zero, lines
-#' without a name, names that moved class, part periods.
+#' without a name, names that moved class, incomplete periods.
 #' @section Errors: As [ll_standings()]; `ll_error_argument` for a cut of 0 or above 100 %, for a
 #' metric that does not add up.
 #' @references Gini, C. (1912) *Variabilita e mutabilita*. Hirschman, A. O. (1964) The paternity of

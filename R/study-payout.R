@@ -59,7 +59,7 @@ declared_payout <- declare(
 #'   `foot`.
 #' @section Notes given: Amounts below zero, payouts capped or raised, names near the next step, a
 #' step that pays less than the one below it, what rounding adds to the total, lines without a name,
-#' part periods.
+#' incomplete periods.
 #' @section Errors: As [ll_standings()]; `ll_error_argument` for bounds out of order, given twice or
 #' no numbers, for rates that cannot be read, and for a floor above the cap.
 #' @examples

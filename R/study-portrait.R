@@ -44,7 +44,7 @@ declared_portrait <- declare(
 #'   100 x value / overall. Shares are of positive totals. Parts: `metrics` (value, overall, share,
 #'   rank, of how many), `months` (the first metric in each month, and the book's), `facts` (what
 #'   is the same on all its lines).
-#' @section Notes given: Shared ranks, fewer than five orders, part periods, and all that
+#' @section Notes given: Shared ranks, fewer than five orders, incomplete periods, and all that
 #' [ll_standings()] notes of the lines.
 #' @section Errors: As [ll_standings()]; `ll_error_word` for a name that neither the lines nor the
 #' register know.

@@ -17,6 +17,7 @@ set_titles <- function(question) {
 # the verb stands before.
 plain_set_words <- function(question, tree, n, no = FALSE, follows = FALSE) {
   if (tree$kind == "joined") return(joined_set_words(question, tree, n))
+  if (tree$kind == "first") return(first_set_words(question, tree, n, no, follows))
   if (!tree$kind %in% c("active", "registered", "having")) return(NULL)
   where <- if (!is.null(tree$where)) paste0(" where ", tree_words(tree$where))
   period <- if (!is.null(tree$period) && !identical(tree$period$text, "all"))
@@ -27,6 +28,18 @@ plain_set_words <- function(question, tree, n, no = FALSE, follows = FALSE) {
   if (is.null(bound)) return(NULL)
   has <- if (no) (if (n == 1) "does not have " else "do not have ") else verb(n, "has ")
   paste0(has, bound, where, period)
+}
+
+# "are among the first 20 by revenue in 2025"; NULL of formulas without a name.
+first_set_words <- function(question, tree, n, no, follows) {
+  own <- vapply(question$book$metrics, function(m) identical(m$tree, tree$metric), NA)
+  if (!any(own) || tree$count$kind != "number") return(NULL)
+  paste0(if (!follows) verb(n, "is "), if (no) "not ", "among the ",
+         if (tree$which == "bottom") "last " else "first ", count_text(tree$count$value), " by ",
+         spoken(names(question$book$metrics)[own][1]),
+         if (!is.null(tree$where)) paste0(" where ", tree_words(tree$where)),
+         if (!is.null(tree$period) && !identical(tree$period$text, "all"))
+           paste0(" ", period_phrase(tree$period, NULL)))
 }
 
 # "revenue over 20,000", "orders of at least 50", "a total cost under 500" of a sum without a name;

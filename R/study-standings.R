@@ -113,7 +113,7 @@ declared_standings <- declare(
 #' @section Notes given:
 #' Ties at the edge and elsewhere, neighbours less than 0.1 % apart, different leaders by different
 #' metrics, averages on fewer than five orders, a leader who does not lead most groups, a lead owed
-#' to more people, part periods, negative values, lines without a name or value, names spelled
+#' to more people, incomplete periods, negative values, lines without a name or value, names spelled
 #' alike.
 #' @section Errors:
 #' `ll_error_word` for unknown fields, metrics, names and periods, `ll_error_formula` for a

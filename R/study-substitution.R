@@ -53,7 +53,7 @@ declared_substitution <- declare(
 #'   `at_most`, `not_matched`: gains of customers beyond all that they bought less of among the old,
 #'   `by_chance` and `chance_deviation`: what chance would match, and its standard deviation),
 #'   `old_products` (the same with `old` and `lost`), `matrix` (matched, old products by new).
-#' @section Notes given: That these are bounds; customers without a name; part periods.
+#' @section Notes given: That these are bounds; customers without a name; incomplete periods.
 #' @section Errors: As [ll_bridge()]; `ll_error_argument` for metrics that do not add up and for a
 #'   product given as old and as new.
 #' @examples

@@ -50,7 +50,7 @@ declared_tiers <- declare(
 #'   there were none). Parts: `tiers` (tier, lower bound, names, value and share of each, best
 #'   first), `foot`, with `against` also `moves` (names by tier then and now).
 #' @section Notes given: Names on a bound and near the next one, tiers without names, ties between
-#' groups, lines without a name, names that moved, part periods.
+#' groups, lines without a name, names that moved, incomplete periods.
 #' @section Errors: As [ll_standings()]; `ll_error_argument` for bounds out of order, given twice or
 #' no numbers, with the pair at fault, and for a table with gaps or overlaps.
 #' @examples

@@ -142,7 +142,7 @@ trend_notes <- function(question, found) {
   part <- found$periods[found$periods$part, ]
   text <- vapply(seq_len(nrow(part)), function(i) {
     span <- span_text(as_day(part$first[i]), as_day(part$last[i]))
-    paste0(part$label[i], " is a part period, ", span, ": it is marked and left out of growth.")
+    paste0(part$label[i], " is incomplete, ", span, ": it is marked and left out of growth.")
   }, "")
   empty <- found$periods$label[!found$periods$label %in% found$all$seen]
   rbind(note("part_period", text),

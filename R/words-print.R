@@ -51,7 +51,9 @@ op_text <- function(tree) {
 }
 
 aggregate_text <- function(tree) {
-  if (is.null(tree$arg)) return(paste0(tree$fn, "()"))
+  # Lines of some kind are counted where a quotient is of those alone, see words-alike.R.
+  if (is.null(tree$arg)) return(paste0(tree$fn, "(", if (!is.null(tree$where))
+    paste0("[", tree_text(tree$where), "]"), ")"))
   arg <- tree_text(tree$arg)
   if (!is.null(tree$where)) {
     if (tree$arg$kind == "op" && !tree$arg$op %in% named_ops) arg <- paste0("(", arg, ")")

@@ -23,7 +23,7 @@ test_that("the demo's planted faults are found with their counts and money", {
   expect_match(found(x, "no recent lines", "channel")$examples, "^fair after 2025-10")
   expect_match(found(x, "registered, 60 accounts without lines")$field, "account")
   expect_equal(found(x, "below zero: returns and credits", "quantity")$lines, sum(lines$quantity < 0, na.rm = TRUE))
-  expect_equal(nrow(found(x, "the last month is a part")), 1)
+  expect_equal(nrow(found(x, "the last month is incomplete")), 1)
   expect_true(all(ll_proof(x)$holds))
   expect_false(is.unsorted(match(x$weight, c("high", "middle", "low"))))
 })
@@ -154,7 +154,7 @@ test_that("mistyped dates at both ends are told, and change nothing else", {
     expect_match(got$fix[got$finding == "dates far ahead of the others"],
                  paste0("as_of: ", max(lines$day)))
     same <- function(x) x[x$finding %in% c("no recent lines", "months without lines",
-                                           "the last month is a part", "the first month is a part"),
+                                           "the last month is incomplete", "the first month is incomplete"),
                           c("finding", "field", "examples")]
     expect_equal(same(got), same(plain), ignore_attr = TRUE)
     # Who stopped, by brute force.

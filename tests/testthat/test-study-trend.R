@@ -12,7 +12,7 @@ test_that("a small book by hand: months, growth, the part month at the end", {
   expect_equal(got$average, c(60.6 / 2, 30.05 / 2, 17.75 / 3))
   expect_true(all(ll_proof(got)$holds))
   expect_match(paste(ll_notes(got)$text, collapse = " "),
-               "2026-03 is a part period, 1 March to 20 March 2026")
+               "2026-03 is incomplete, 1 March to 20 March 2026")
 })
 
 day_lines <- function() {
