@@ -14,7 +14,7 @@ covered_to <- function(book, to) {
 
 covered_by_gap <- function(book, last, to) {
   days <- as.integer(book$days[!book$days %in% stray_days(book)])
-  if (as.integer(to - last) <= usual_gap(days, as.integer(last), as.integer(to))) to else last
+  if (lacks_no_more(days, as.integer(last), as.integer(to))) to else last
 }
 
 # The last day that lines or the brief vouch for; a mistyped date far ahead does not.
@@ -26,29 +26,41 @@ last_covered <- function(book) {
   max(last, book$calendar$covered_to)
 }
 
-# How many days usually lie without lines at the end of a stretch that ends like `to`: on the same
-# weekday, at the ends of months, on the same day of earlier years. A book too short to tell is given
-# a few days.
-usual_gap <- function(days, last, to) {
+# Whether no more trading days lack lines between the last line and `to` than usually do before such
+# a
+# day: on the same weekday, at the ends of months, on the same day of every earlier year. A book too
+# short to tell is given a few days.
+lacks_no_more <- function(days, last, to) {
   days <- sort(days[days <= last])
-  gaps_before <- function(at) {
-    at <- at[at >= days[1] & at < last]
-    if (length(at)) at - days[findInterval(at, days)]
-  }
-  usual <- function(at, fewest) {
-    gaps <- gaps_before(at)
-    if (length(gaps) >= fewest) stats::quantile(gaps, gap_share, type = 1, names = FALSE)
-  }
+  if (length(days) < 2) return(to - last <= part_days)
+  traded <- trading_weekdays(days)
+  gap <- function(at) trading_gap(at, days[pmax(findInterval(at, days), 1)], traded)
+  known <- function(at) at[at >= days[1] & at < last]
   parts <- as.POSIXlt(as_day(to))
-  month_end <- to + 1L == as.integer(months_after(as_day(to), 1))
-  like <- c(usual(to - 7L * seq_len(104), few_weeks),
-            if (month_end) usual(first_of_month(parts$year + 1900, parts$mon + 1 - 0:23) - 1L,
-                                 few_months))
-  years <- gaps_before(first_of_month(parts$year + 1900 - 1:10, parts$mon + 1) + parts$mday - 1L)
-  max(if (is.null(like)) part_days else like, years)
+  weeks <- known(to - 7L * seq_len(104))
+  ends <- if (to + 1L == as.integer(months_after(as_day(to), 1)))
+    known(first_of_month(parts$year + 1900, parts$mon + 1 - 0:23) - 1L)
+  years <- known(first_of_month(parts$year + 1900 - 1:10, parts$mon + 1) + parts$mday - 1L)
+  usual <- c(if (length(weeks) >= few_weeks)
+               stats::quantile(gap(weeks), gap_share, type = 1, names = FALSE),
+             if (length(ends) >= few_months) stats::median(gap(ends)),
+             if (length(years)) min(gap(years)))
+  if (is.null(usual)) return(to - last <= part_days)
+  trading_gap(to, days[length(days)], traded) <= max(usual)
 }
 
-gap_share <- .9   # of like days so many have no longer gap before them than what is called usual
+# The weekdays on which the book has lines a quarter as often as on its busiest one.
+trading_weekdays <- function(days) {
+  often <- tabulate(weekday_of(days[days > max(days) - 728]), 7)
+  which(often >= .25 * max(often))
+}
+
+# How many trading days lie after `from` up to `at`.
+trading_gap <- function(at, from, traded) {
+  mapply(function(a, b) if (a > b) sum(weekday_of((b + 1):a) %in% traded) else 0, at, from)
+}
+
+gap_share <- .9   # of like weekdays so many have no longer gap before them than what is called usual
 few_weeks <- 12   # fewer weeks, or months, tell nothing of what is usual
 few_months <- 3
 

@@ -46,13 +46,17 @@
 #' `this year to date`, `this fiscal quarter to date` and so on; `last 90 days`; `last 4 weeks`,
 #' `last 12 months`, `last 3 quarters`, `last 2 years` (whole ones). Words count back from the
 #' book's last date. What a period is compared with may also be `previous` (as long, just before)
-#' or `year before` (weeks are held against weeks), or an event of the calendar: the days that lie as
+#' or `year before` (weeks are held against weeks), or an event of the calendar: the days that lie
+#' as
 #' far from the one before.
 #'
 #' A period that the lines do not cover to its end is compared with the same days of the other one
-#' where the comparison is by such a word or `last year`. A period that is typed stays whole, and the
-#' finding tells the same days too. A period is covered where no more days at its end lack lines than
-#' usually do before such a day: in nine of ten weeks on that weekday, at the ends of months, on that
+#' where the comparison is by such a word or `last year`. A period that is typed stays whole, and
+#' the
+#' finding tells the same days too. A period is covered where no more days at its end lack lines
+#' than
+#' usually do before such a day: in nine of ten weeks on that weekday, at the ends of most months,
+#' on that
 #' day of earlier years; or up to `covered_to` of the calendar.
 #'
 #' @section Exactness:

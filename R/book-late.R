@@ -2,9 +2,13 @@
 # others go on. A territory without its last weeks looks like a fall.
 
 late_names <- 60      # of fields with more names single ones are not looked at
-late_fields <- 12     # a field of any word is looked at where it has no more names than this
+
+# Fields that stand for where lines come from. Whoever sells, and what is sold, ends for other
+# reasons.
 late_words <- paste0("(territor|region|area|district|countr|market|branch|store|shop|site|depot|",
-                     "outlet|office|channel|source|system|compan|entity|gebiet|filiale|vertrieb)")
+                     "outlet|office|channel|source|system|compan|entity|division|sector|zone|",
+                     "warehouse|gebiet|filiale|vertrieb|kanal|land$|lager|secteur|agence|magasin|",
+                     "canal|pais|pays|tienda|loja|winkel)")
 
 # What is late: NULL, or list(field, names, after, last): names of `field` and the last day that
 # each is covered to, while the others go on to `last`. `field` is NULL where the whole book thins
@@ -28,17 +32,11 @@ find_late_lines <- function(book, last) {
   found[[order(-(missing > .8 * max(missing)), many)[1]]]
 }
 
-# Fields that stand for where lines come from.
 late_candidates <- function(book) {
   fields <- setdiff(dimensions_of(book), names(book$computed))
-  likely <- grepl(late_words, tolower(spoken(fields)))
-  # Of a database each look is a question more.
-  if (!inherits(book$source, "frame_source")) {
-    fields <- fields[likely]
-    likely <- likely[likely]
-  }
+  fields <- fields[grepl(late_words, tolower(spoken(fields)))]
   size <- vapply(fields, function(field) length(names_of(book, field)), 0)
-  fields[size >= 2 & size <= ifelse(likely, late_names, late_fields)]
+  fields[size >= 2 & size <= late_names]
 }
 
 late_of_field <- function(book, field, last) {

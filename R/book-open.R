@@ -58,7 +58,8 @@
 #'   `"4-5-4"`, `"5-4-4"`), `week_starts` (`"Monday"` and so on) and `begins`: `"nearest"` that
 #'   weekday to the first of the month, or the last one `"on or before"` it. `time_zone`, as in
 #'   `"Europe/Lisbon"`: whose days count where times carry an offset from UTC. `covered_to`: the day
-#'   to which the lines are complete, with or without lines there. `events`: feasts and fairs that lie
+#'   to which the lines are complete, with or without lines there. `events`: feasts and fairs that
+#'   lie
 #'   on other days every year, such as `list("spring fair" = c("2025-04-20", "2026-04-05"))`.
 #' @param exclude (text or one-sided formula) a condition; lines that meet it are left out of
 #'   every question and counted in every proof.

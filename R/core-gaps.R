@@ -17,7 +17,8 @@ usual_gaps <- function(gaps) {
   list(gap = ifelse(own, gaps$median, all), own = own, all = all)
 }
 
-# What the days since a last line mean: "waiting" up to `overdue_after` usual intervals; beyond those
+# What the days since a last line mean: "waiting" up to `overdue_after` usual intervals; beyond
+# those
 # "overdue" when the name was away as long before, else "gone" (two days of lines have one gap).
 status_of <- function(since, gap, longest, overdue_after) {
   over <- is.na(gap) | since > overdue_after * gap

@@ -1,8 +1,10 @@
 # Where the last days of a series of daily counts hold far fewer lines than such days usually do.
 #
 # Every number of last days k is held against what the days before make of it: the mean of the same
-# weekdays over the `late_basis` days before, and no more than the same days of the year before held,
-# where the series reaches so far. Lines come in orders and orders in waves, so that counts vary more
+# weekdays over the `late_basis` days before, and no more than the same days of the year before
+# held,
+# where the series reaches so far. Lines come in orders and orders in waves, so that counts vary
+# more
 # than by chance: their variance is phi times the mean, phi from the weeks before (a quasi-Poisson
 # model: McCullagh and Nelder, Generalized Linear Models, 2nd ed. 1989, section 6.2.3). The k with
 # the smallest chance is taken, where it is below late_chance and the days hold less than late_part

@@ -1,4 +1,5 @@
-# Trend as lines over time: a panel for each metric with a scale of its own, incomplete periods hollow,
+# Trend as lines over time: a panel for each metric with a scale of its own, incomplete periods
+# hollow,
 # each line named at its end.
 
 series_colours <- c("#164B4F", "#C9820A", "#7A5C86", "#4F86A8", "#A2473B", "#6C8A3C")

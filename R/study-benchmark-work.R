@@ -59,7 +59,8 @@ benchmark_work <- function(question) {
   do.call(benchmark_found, without(found, "unvalued"))
 }
 
-# Against plans names stand by how far each has come, those without a percentage last and not ranked.
+# Against plans names stand by how far each has come, those without a percentage last and not
+# ranked.
 by_attainment <- function(found) {
   at <- order(-found$of, na.last = TRUE)
   found$keys <- lapply(found$keys, `[`, at)

@@ -65,7 +65,8 @@ declared_benchmark <- declare(
 #'   have one and no lines are rows too. Parts: `bands` (lower bound, names, value of each), `best`
 #'   (the names the target is made of), `foot`.
 #' @section Notes given: Ties among the best, best names with few orders, names without a plan,
-#' plans of periods not in the question, targets not above zero, lines without a name, incomplete periods.
+#' plans of periods not in the question, targets not above zero, lines without a name, incomplete
+#' periods.
 #' @section Errors: As [ll_standings()]; `ll_error_argument` for two kinds of target at once, and
 #' for a plan without the names or amounts.
 #' @references Hyndman, R. J. and Fan, Y. (1996) Sample quantiles in statistical packages. *The

@@ -197,7 +197,8 @@ bridge_price <- function(question) {
   found
 }
 
-# What the step of prices is called: the mix of products is in it where names are no single ones, and
+# What the step of prices is called: the mix of products is in it where names are no single ones,
+# and
 # where list prices stayed it is what a unit brought of them.
 price_word <- function(question, found) {
   by <- plural_word(noun_of(question, question$args$by))

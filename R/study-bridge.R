@@ -46,7 +46,8 @@ declared_bridge <- declare(
 #'   the whole's rate.
 #' * **names**: those of `by` that are new (no lines before the period now), new since (the
 #'   first between the periods), returned (lines before the period then, none in it), grown, shrunk
-#'   and gone, by the lines of the whole book. Under conditions those whose lines of the other period
+#'   and gone, by the lines of the whole book. Under conditions those whose lines of the other
+#'   period
 #'   these leave out are from elsewhere, or elsewhere. Part `like_for_like` has the names of both
 #'   periods alone.
 #' * **price**: price and quantity of every product that has a quantity in both periods, in Bennet's
@@ -80,7 +81,8 @@ declared_bridge <- declare(
 #'   Price: `step`, `<metric>_change`, `net_share`, `gross_share`. Factors: `step`, `before`, `now`,
 #'   `growth`, `<metric>_effect`. Parts: `steps` (`step`, `change`, `from`, `to`), `names` or
 #'   `products` (every one with its values), `like_for_like`.
-#' @section Notes given: Gains and losses that nearly cancel, incomplete periods and periods of unequal
+#' @section Notes given: Gains and losses that nearly cancel, incomplete periods and periods of
+#' unequal
 #'   length, products without a price, a quantity that was guessed, names that may be older than
 #'   the book.
 #' @section Errors: As [ll_standings()]; `ll_error_argument` for metrics that do not add up over

@@ -8,7 +8,8 @@ returns_least <- .001    # fewer than this, or in fewer than three months, may b
 returns_names <- 30      # fields with more names are no kinds of documents
 mostly <- .8
 
-# The lines that are returns or credits, as a condition: those below zero in an established share, or
+# The lines that are returns or credits, as a condition: those below zero in an established share,
+# or
 # of a kind of document that is nearly always below zero. NULL where there are none.
 returns_of <- function(question, found) {
   field <- returns_field(question, found)
@@ -79,7 +80,7 @@ with_returns <- function(question, found, findings) {
   sign <- findings$finding == "below zero"
   findings$finding[most & sign] <- "below zero: returns and credits"
   other <- most & takes & !sign
-  findings$finding[other] <- paste(findings$finding[other], "on returns and credits")
+  findings$finding[other] <- paste(findings$finding[other], "on returns")
   findings
 }
 

@@ -76,7 +76,8 @@ drill_paths <- function(found) {
   out
 }
 
-# Whether each segment stayed, is new or gone; under conditions that leave out its lines of the other
+# Whether each segment stayed, is new or gone; under conditions that leave out its lines of the
+# other
 # period it is from elsewhere, or elsewhere.
 drill_presence <- function(question, found) {
   p <- found$parts

@@ -94,7 +94,8 @@ declared_drill <- declare(
 #'   Settings: `rest_growth`, the growth of everything else; `least`, the smallest excess of a
 #'   segment with a twentieth of the money that would have been unusual.
 #' @section Notes given: The story in a few sentences; the next candidates; segments that cancel;
-#'   incomplete periods; of an amount who moved most within each segment and what could have been found.
+#'   incomplete periods; of an amount who moved most within each segment and what could have been
+#'   found.
 #' @section Errors: As [ll_bridge()]; `ll_error_argument` for metrics that neither add up nor are a
 #'   rate of such, and for periods that overlap; `ll_error_data` where the total then is not above
 #'   zero.

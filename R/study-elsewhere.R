@@ -1,5 +1,6 @@
 # Whom a filter takes away: names that have no lines among those asked for and do have lines in the
-# rest of the book. Whether a name is new, gone or elsewhere is a fact of the whole book; studies ask
+# rest of the book. Whether a name is new, gone or elsewhere is a fact of the whole book; studies
+# ask
 # here and none decides by itself.
 
 # Of each row of names (keys of the fields `each`) what it has within a period (a condition, or NULL

@@ -92,7 +92,8 @@ lapsed_finding <- function(question, found) {
          paste(kinds, collapse = ", "), stake_words(question, found), ".")
 }
 
-# "44 gone", "1 overdue", "1 within the usual interval", "2 not yet overdue": so many of each status;
+# "44 gone", "1 overdue", "1 within the usual interval", "2 not yet overdue": so many of each
+# status;
 # who waits is within the usual interval, or beyond it and not yet overdue.
 status_words <- function(question, found, kinds) {
   words <- c(gone = "gone", overdue = "overdue", elsewhere = "with lines elsewhere in the book",

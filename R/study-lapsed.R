@@ -39,7 +39,8 @@ declared_lapsed <- declare(
 #' `"overdue"`; a shorter one is `"waiting"`. A buyer of once a year is not called gone after two
 #' months.
 #'
-#' Under conditions (`where`, or a narrowed book) a name may have lines that these leave out: who has
+#' Under conditions (`where`, or a narrowed book) a name may have lines that these leave out: who
+#' has
 #' such lines in the inactive period is `"elsewhere"`, with where (the field of the conditions) and
 #' since when.
 #'
@@ -57,8 +58,10 @@ declared_lapsed <- declare(
 #' @inheritParams ll_standings
 #'
 #' @return A data frame of class `ll_result_lapsed`, a row for each name, most at stake first: the
-#'   dimension, the fields of `with_fields`, `status` (`"gone"`, `"overdue"`, `"waiting"`, `"elsewhere"`, `"back"` for those with lines after the inactive period, `"never"`),
-#'   `elsewhere` (the names of the conditions' field) and `elsewhere_since` (date), `at_stake` (the first metric over
+#'   dimension, the fields of `with_fields`, `status` (`"gone"`, `"overdue"`, `"waiting"`,
+#'   `"elsewhere"`, `"back"` for those with lines after the inactive period, `"never"`),
+#'   `elsewhere` (the names of the conditions' field) and `elsewhere_since` (date), `at_stake` (the
+#'   first metric over
 #'   the 365 days up to the last line), `last_order` (date), `days_since`, `usual_interval` (days),
 #'   `gap_of` (`"own"` or `"all"`), `longest_gap`, `order_days` (days with orders; `last_line` and
 #'   `line_days` where no order is known), the metrics over all dates, and

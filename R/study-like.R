@@ -15,6 +15,17 @@ like_totals <- function(question) {
   })
 }
 
+# The question on the days that are alike; NULL where the periods asked for are.
+on_like_days <- function(question) {
+  like <- question$asked$like
+  if (is.null(like)) return(NULL)
+  inside <- lapply(like, in_period, book = question$book)
+  with_asked(question, now = like$now, before = like$before, period_now = inside$now,
+             period_before = inside$before,
+             where_now = and_also(question$asked$where_ever, inside$now),
+             where_before = and_also(question$asked$where_ever, inside$before), like = NULL)
+}
+
 # "10.4 % above the same days of 2025, 2,584,862"; NULL where there is nothing to compare.
 like_words <- function(question, totals, metric) {
   now <- totals$now[[metric$name]]

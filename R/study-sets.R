@@ -65,7 +65,8 @@ declared_sets <- declare(
 #'   metrics (0 without lines, for those that add up or count). Parts: `regions` (each combination
 #'   of sets: names, and the metrics of those names), `listed` (how many of the names listed come
 #'   from each), `foot`.
-#' @section Notes given: Empty sets, ties at the edge of a top, incomplete periods, names without lines.
+#' @section Notes given: Empty sets, ties at the edge of a top, incomplete periods, names without
+#' lines.
 #' @section Errors: As [ll_standings()]; `ll_error_formula` for a set that cannot be read, one that
 #' is never defined, a circle of definitions, and `registered()` without a register.
 #' @examples

@@ -53,7 +53,8 @@ declared_standings <- declare(
 #'   `"2026-04-01/2026-06-30"` (both ends in), `"all"`, `"last month"`, `"last quarter"`,
 #'   `"last year"` (the last whole one), `"this year to date"`, `"last 90 days"`,
 #'   `"last 12 months"`. Words count back from the book's last date.
-#' @param against (text) a period to compare with: `"previous"`, `"year before"`, or any period. Where
+#' @param against (text) a period to compare with: `"previous"`, `"year before"`, or any period.
+#' Where
 #'   the lines do not cover `when` to its end the first two stand for the same days; see
 #'   [ll_languages].
 #' @param ties (text) how equal values share ranks:

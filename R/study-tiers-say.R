@@ -83,14 +83,18 @@ near_next <- function(question, found) {
 # How many stand in a better tier than then, and in a worse one; who has lines in one period only
 # neither rose nor fell.
 rise_words <- function(question, found) {
+  moves <- found$like_moves %||% found$moves
+  alike <- if (!is.null(found$like_moves))
+    paste0("against ", before_phrase(question$asked$now, question$asked$like$before, question$book),
+           ", ")
   rank <- function(tier) match(tier, rev(tier_order(question, found)))
-  n <- function(meets) sum(found$moves$names[which(meets)])
-  up <- n(rank(found$moves$tier) > rank(found$moves$tier_before))
-  down <- n(rank(found$moves$tier) < rank(found$moves$tier_before))
-  came <- n(found$moves$tier_before == "no lines")
-  left <- n(found$moves$tier == "no lines")
-  away <- c(n(found$moves$tier_before == "elsewhere"), n(found$moves$tier == "elsewhere"))
-  paste0("; ", count_text(up), " rose and ", count_text(down), " fell",
+  n <- function(meets) sum(moves$names[which(meets)])
+  up <- n(rank(moves$tier) > rank(moves$tier_before))
+  down <- n(rank(moves$tier) < rank(moves$tier_before))
+  came <- n(moves$tier_before == "no lines")
+  left <- n(moves$tier == "no lines")
+  away <- c(n(moves$tier_before == "elsewhere"), n(moves$tier == "elsewhere"))
+  paste0("; ", alike, count_text(up), " rose and ", count_text(down), " fell",
          if (came) paste0(", ", count_text(came), " had no lines then"),
          if (left) paste0(", ", count_text(left), verb(left, " has"), " none now"),
          if (away[1]) paste0(", ", count_text(away[1]), verb(away[1], " was"), " elsewhere then"),

@@ -24,7 +24,9 @@ tiers_found <- found_of(
   tier_before = holds("text", "name", "their tiers then, or no lines",
                       absent = "without a period compared with"),
   moves = holds("table", NULL, "tier_before, tier, names: who went from which to which",
-                absent = "without a period compared with"))
+                absent = "without a period compared with"),
+  like_moves = holds("table", NULL, "the same on the same days of both periods",
+                     absent = "where the periods are alike"))
 
 # Names best first with their tier; labels and bounds of the tiers, lowest first.
 tiers_work <- function(question) {
@@ -39,8 +41,21 @@ tiers_work <- function(question) {
     if (first_metric(question)$zero) found$value_before[is.na(moved$at)] <- 0
     found$tier_before <- moved$was
     found$moves <- moved$moves
+    found$like_moves <- like_tier_moves(on_like_days(question))
   }
   do.call(tiers_found, without(found, "labels", "floor", "bounds"))
+}
+
+# Who rose and fell on the same days of both periods, where those asked for are unlike.
+like_tier_moves <- function(question) {
+  if (is.null(question)) return(NULL)
+  one <- function(where) tier_of_names(question, ranked_names(question, where, TRUE))
+  now <- one(question$asked$where_now)
+  then <- one(question$asked$where_before)
+  now$held <- tiers_held(question, now)
+  moves_between(question, list(keys = now$keys, group = now$tier),
+                list(keys = then$keys, group = then$tier), tier_order(question, now), "no lines",
+                "tier")$moves
 }
 
 # All tiers best first, also those in which nobody is now.

@@ -52,7 +52,8 @@ declared_trend <- declare(
 #'   `period`, the dimension of `by`, each metric with `<metric>_growth` (on the period before),
 #'   `<metric>_year_before` and `<metric>_year_growth`, for rates `<metric>_change` and
 #'   `<metric>_year_change` in points instead; `days` covered, and `part` (`"part"` where
-#'   the book covers only a part). Growth is missing for incomplete periods and unless the value before
+#'   the book covers only a part). Growth is missing for incomplete periods and unless the value
+#'   before
 #'   was above zero. Parts: `to_date` (this year to date against the same stretch a year before),
 #'   `steady` (mean, deviation and coefficient of variation of the whole periods of each line).
 #' @section Errors: As [ll_standings()]; `ll_error_data` where the book has no date.

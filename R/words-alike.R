@@ -1,7 +1,8 @@
 # Quotients over like lines: where a line lacks what one side of a quotient adds up, the other side
 # leaves it out too. Else sales that are not known would count as given away.
 
-# Every quotient of a resolved metric over the lines that have all that it adds up; `lacking` are the
+# Every quotient of a resolved metric over the lines that have all that it adds up; `lacking` are
+# the
 # fields that some lines lack.
 over_like_lines <- function(tree, lacking) {
   if (!length(lacking)) return(tree)
@@ -15,7 +16,8 @@ over_like_lines <- function(tree, lacking) {
   tree
 }
 
-# The fields without which the formulas that are added up or averaged have no value, but for those of
+# The fields without which the formulas that are added up or averaged have no value, but for those
+# of
 # per() and for those that a formula itself asks to be there.
 summed_fields <- function(tree) {
   sums <- nodes_where(tree, function(t) {

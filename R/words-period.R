@@ -270,7 +270,8 @@ format_month <- function(day) {
   paste(month.name[as.integer(format(day, "%m"))], format(day, "%Y"))
 }
 
-# Whether the name of a period of the common calendar says its days: "2026", "Q2 2026", "April 2026".
+# Whether the name of a period of the common calendar says its days: "2026", "Q2 2026", "April
+# 2026".
 is_calendar_name <- function(period) {
   is.null(period$fiscal) && is.null(period$event) && !isTRUE(period$weeks) &&
     !isTRUE(period$counted) && !is.null(period_name(period))

@@ -81,9 +81,31 @@ judge_period <- function(from, to) list(from = as.Date(from), to = as.Date(to))
 judge_covered <- function(lines, p) {
   last <- max(lines$day)
   if (p$to <= last) return(p$to)
-  missed <- seq(last + 1, p$to, by = "day")
-  if (attr(lines, "weekdays")) missed <- missed[as.integer(format(missed, "%u")) <= 5]
-  if (length(missed)) last else p$to
+  sold <- sort(unique(lines$day))
+  # Days without lines up to one, those left out on which hardly anything is ever sold.
+  weekday <- function(day) as.integer(format(day, "%u"))
+  often <- table(factor(weekday(sold[sold > last - 728]), 1:7))
+  open <- which(often >= max(often) / 4)
+  lacking <- function(day) {
+    n <- 0
+    while (!day %in% sold) {
+      if (weekday(day) %in% open) n <- n + 1
+      day <- day - 1
+    }
+    n
+  }
+  before <- function(days) Filter(function(day) day >= sold[1] && day < last, days)
+  gaps <- function(days) vapply(before(days), lacking, 0)
+  weeks <- gaps(as.list(p$to - 7 * (1:104)))
+  usual <- if (length(weeks) >= 12) sort(weeks)[ceiling(.9 * length(weeks))]
+  if (format(p$to + 1, "%d") == "01") {
+    ends <- gaps(as.list(seq(as.Date(format(p$to, "%Y-%m-01")), by = "-1 month", length.out = 24) - 1))
+    if (length(ends) >= 3) usual <- c(usual, stats::median(ends))
+  }
+  years <- paste0(as.integer(format(p$to, "%Y")) - 1:2, format(p$to, "-%m-%d"))
+  years <- gaps(as.list(as.Date(years)))
+  if (length(years)) usual <- c(usual, min(years))
+  if (lacking(p$to) <= max(usual)) p$to else last
 }
 judge_in <- function(d, p) d[d$day >= p$from & d$day <= p$to, ]
 
@@ -102,7 +124,8 @@ judge_day <- function(day, year = TRUE) {
 
 # ---- claims ----
 
-# A new record of judged sentences: list(say, told): say() holds a text against a pattern whose groups
+# A new record of judged sentences: list(say, told): say() holds a text against a pattern whose
+# groups
 # must be the values, told() gives what was judged as a data frame.
 judge_record <- function() {
   kind <- character()
@@ -505,6 +528,9 @@ judge_parts$quadrants <- function(lines, book, say) {
                                              " ha(?:s|ve) high revenue and high margin"),
         if (both) both else "none")
     flat <- ll_quadrants(book, "account", c("revenue", "charge"), when = one$text)
+    x <- judge_by(d$net, d$account)
+    x <- x[!is.na(x)]
+    high_x <- x >= mean(x) - 1e-9
     say("same for all", ll_finding(flat),
         paste0("all ", num, " accounts have the same charge, 5.00, which divides nobody; by revenue, ", num,
                " (?:is|are) high and ", num, " low"), length(x), sum(high_x), sum(!high_x))

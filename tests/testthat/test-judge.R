@@ -1,4 +1,5 @@
-# Sentences are claims: of random books each is worked out again by base R, see helper-judge.R. `make
+# Sentences are claims: of random books each is worked out again by base R, see helper-judge.R.
+# `make
 # fuzz` judges twenty thousand.
 
 test_that("what sentences claim is so, on books with an unfinished period, late lines and returns", {

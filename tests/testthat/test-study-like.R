@@ -1,4 +1,5 @@
-# Like with like: a period that the lines do not cover is held against the same days, in every study;
+# Like with like: a period that the lines do not cover is held against the same days, in every
+# study;
 # and what is known of a name outside the question.
 
 like_book <- function(days, ...) {
