@@ -24,8 +24,8 @@ format_number <- function(x, unit = "number", digits = NULL) {
 
 # The decimal that a percentage stands for: 41.7 is .417, which 41.7 / 100 misses in its last bit.
 of_hundred <- function(x) {
-  text <- ifelse(is.finite(x), paste0(format(x, digits = 15, trim = TRUE, scientific = FALSE), "e-2"),
-                 as.character(x))
+  plain <- format(x, digits = 15, trim = TRUE, scientific = FALSE)
+  text <- ifelse(is.finite(x), paste0(plain, "e-2"), as.character(x))
   as.numeric(text)
 }
 

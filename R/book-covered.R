@@ -60,7 +60,7 @@ trading_gap <- function(at, from, traded) {
   mapply(function(a, b) if (a > b) sum(weekday_of((b + 1):a) %in% traded) else 0, at, from)
 }
 
-gap_share <- .9   # of like weekdays so many have no longer gap before them than what is called usual
+gap_share <- .9   # of like weekdays so many have no longer gap before them than the usual one
 few_weeks <- 12   # fewer weeks, or months, tell nothing of what is usual
 few_months <- 3
 

@@ -35,6 +35,8 @@ find_late_lines <- function(book, last) {
 late_candidates <- function(book) {
   fields <- setdiff(dimensions_of(book), names(book$computed))
   fields <- fields[grepl(late_words, tolower(spoken(fields)))]
+  # Of a database each look is a statement more.
+  if (!inherits(book$source, "frame_source")) fields <- utils::head(fields, 2)
   size <- vapply(fields, function(field) length(names_of(book, field)), 0)
   fields[size >= 2 & size <= late_names]
 }
@@ -45,7 +47,9 @@ late_of_field <- function(book, field, last) {
   late <- which(short > 0)
   # Where most names thin out together, trade does.
   if (!length(late) || length(late) > length(short) / 2) return(NULL)
-  rate <- vapply(days$counts[late], function(x) mean(utils::head(utils::tail(x, late_basis), -28)), 0)
+  rate <- vapply(days$counts[late], function(x) {
+    mean(utils::head(utils::tail(x, late_basis), -28))
+  }, 0)
   seen <- mapply(function(x, k) sum(utils::tail(x, k)), days$counts[late], short[late])
   list(field = field, names = days$names[late], after = last - short[late], last = last,
        seen = seen, missing = sum(rate * short[late]))

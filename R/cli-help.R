@@ -45,7 +45,8 @@ option_groups <- function() {
     "files" = c("cache", "unpivot", "unpivot_into", "fix", "source_field", "sheet", "range",
                 "header_row", "through"),
     "databases" = c("connect", "table", "query"),
-    "output" = c("format", "out", "foot", "width", "notes", "hints", "verbose", "quiet", "log", "help"))
+    "output" = c("format", "out", "foot", "width", "notes", "hints", "verbose", "quiet", "log",
+                 "help"))
 }
 
 groups_help <- function(name) {

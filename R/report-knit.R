@@ -26,10 +26,15 @@ knit_print.ll_result <- function(x, ..., most = knitted_rows) {
     "", paste_marked("**", c(broken_proof(facts$proof), facts$finding)), "",
     paste_marked("", facts$reading),
     "", tables, markdown_table(plain_frame(x), facts$columns, facts$parts$foot, most), "",
-    if (nrow(facts$notes)) c(paste("-", markdown_text(c(
-      utils::head(facts$notes$text, notes_wanted()), more_notes(facts$notes, notes_wanted())))), ""),
+    knitted_notes(facts$notes, notes_wanted()),
     paste_marked("", c(proof_text(facts$proof), sprintf("does not hold: %s", facts$proof$check[
       !facts$proof$holds]))), ""), "\n", collapse = ""))
+}
+
+# The first notes, and how many more there are.
+knitted_notes <- function(notes, most) {
+  if (!nrow(notes)) return(NULL)
+  c(paste("-", markdown_text(c(utils::head(notes$text, most), more_notes(notes, most)))), "")
 }
 
 # Paragraphs, marked at both ends.

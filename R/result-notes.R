@@ -7,8 +7,8 @@ notes_most <- 3   # shown under an answer, unless more are asked for
 # between the last two.
 notes_order <- list(
   c("late", "same_days", "plan_whole", "unknown_name", "alone", "heavy", "large"),
-  c("reversal", "turned", "lead", "leaders_differ", "leader_not_in_groups", "people", "cancel", "half",
-    "inside", "listed", "returns", "credits", "story", "unknown", "rounding", "duplicates"),
+  c("reversal", "turned", "lead", "leaders_differ", "leader_not_in_groups", "people", "cancel",
+    "half", "inside", "listed", "returns", "credits", "story", "unknown", "rounding", "duplicates"),
   c("tie_edge", "tie", "ties", "near", "near_equal", "on_line", "on_bound", "few_orders", "few",
     "resampled", "falls", "constant", "twice", "spelling"),
   c("part_period", "event", "negative", "moves", "to_date", "not_dominated", "per_day", "missing",

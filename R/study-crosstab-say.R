@@ -113,7 +113,8 @@ crosstab_finding <- function(question, found) {
     if (!is.null(told)) return(paste0(told, unknown, "."))
   }
   high <- metric$better == "high"
-  word <- if (metric$adds_up) if (high) "most " else "least " else if (high) "highest " else "lowest "
+  words <- if (metric$adds_up) c("most ", "least ") else c("highest ", "lowest ")
+  word <- words[if (high) 1 else 2]
   paste0("The ", word, spoken(metric$name), ": ",
          cells(best), ", ", said(value[best[1]], metric), if (length(best) > 1) " each", share,
          unknown, ".")
@@ -135,7 +136,7 @@ share_cell_words <- function(question, found, named, cells) {
   whole <- switch(of, row = values[down[best[1]], found$across$level == 0],
                   column = values[found$down$level == 0, across[best[1]]],
                   all = values[found$down$level == 0, found$across$level == 0])
-  paste0("The highest share of ", switch(of, row = "its row", column = "its column", all = "all"), ": ",
+  paste0("The highest share of ", c(row = "its row", column = "its column", all = "all")[[of]], ": ",
          cells(best), ", ", format_number(share[best[1]], "percent", 1),
          if (length(best) == 1) paste0(" of ", said(whole, metric), " ", spoken(metric$name)))
 }

@@ -9,8 +9,9 @@
 # first day), `value` (the first metric, where it adds up).
 elsewhere_of <- function(question, keys, period, each = names(keys)) {
   n <- length(keys[[1]])
-  out <- data.frame(held = logical(n), where = rep(NA_character_, n), since = as_day(rep(NA_real_, n)),
-                    value = rep(NA_real_, n))
+  none <- rep(NA_real_, n)
+  out <- data.frame(held = logical(n), where = as.character(none), since = as_day(none),
+                    value = none)
   outside <- outside_lines(question, period)
   if (!n || is.null(outside)) return(out)
   fields <- where_fields(question, each)

@@ -71,6 +71,7 @@ small_start <- function(question, text) {
 }
 
 # What findings begin with other than names.
-start_words <- c("of", "no", "in", "on", "the", "a", "an", "all", "both", "nobody", "with", "without",
-                 "only", "each", "every", "most", "lines", "orders", "by", "from", "nothing", "none",
-                 "who", "that", "there", "last", "half", "within", "payouts", "what", "at", "since", "these", "this")
+start_words <- c("of", "no", "in", "on", "the", "a", "an", "all", "both", "nobody", "with",
+                 "without", "only", "each", "every", "most", "lines", "orders", "by", "from",
+                 "nothing", "none", "who", "that", "there", "last", "half", "within", "payouts",
+                 "what", "at", "since", "these", "this")

@@ -34,10 +34,14 @@ served_desk <- function(..., frame = parent.frame()) {
     length(hit) > 0
   }, 120)
   if (is.null(address)) stop("the desk did not start: ", paste(readLines(log), collapse = "\n"))
+  # A connection that could not be opened stays until it is collected, and there are 128 of them.
   until(function() tryCatch({
     close(suppressWarnings(url(address, open = "rb")))
     TRUE
-  }, error = function(e) FALSE), 60)
+  }, error = function(e) {
+    suppressWarnings(gc())
+    FALSE
+  }), 60, .2)
   list(address = address, stop = stop_it, pid = pid)
 }
 
