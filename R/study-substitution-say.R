@@ -50,7 +50,7 @@ substitution_finding <- function(question, found) {
          format_number(all$at_most / all$gained, "percent"), ") may have replaced ", source,
          chance_words(all),
          if (length(told)) paste0("; most: ", product(first$new), " for ", product(first$old),
-                                  ", at most ", said(first$at_most, metric)), ".")
+                                  ", ", said(first$at_most, metric)), ".")
   new_finding(text, compared = TRUE)
 }
 
