@@ -79,6 +79,8 @@ daily_counts <- function(book, field, last) {
 # that reaches beyond where it ends.
 late_in_question <- function(book, asked) {
   if (!length(book$days)) return(NULL)
+  # A database is asked for it where two periods are compared: it takes statements of its own.
+  if (!inherits(book$source, "frame_source") && is.null(asked$before)) return(NULL)
   to <- if (is.null(asked$now)) last_covered(book) else asked$now$to
   if (to < last_covered(book) - late_most) return(NULL)
   late <- late_lines(book)

@@ -33,7 +33,7 @@ run_apart <- function() {
 }
 
 # One part in a process of its own: its counts, after what it had to say.
-run_part <- function(files, minutes = 25) {
+run_part <- function(files, minutes = 40) {
   log <- tempfile(fileext = ".log")
   # At a terminal the command would wait for what is typed.
   nothing <- tempfile()
