@@ -18,9 +18,9 @@ judged <- function(seed) {
 
 told <- NULL
 repeat {
-  more <- parallel::mclapply(seed + seq_len(16 * cores) - 1, judged, mc.cores = cores)
+  more <- parallel::mclapply(seed + seq_len(4 * cores) - 1, judged, mc.cores = cores)
   told <- rbind(told, do.call(rbind, more))
-  seed <- seed + 16 * cores
+  seed <- seed + 4 * cores
   if (NROW(told) >= wanted) break
 }
 wrong <- told[nzchar(told$wrong), ]

@@ -634,12 +634,13 @@ judge_parts$late <- function(lines, book, say) {
   notes <- ll_notes(ll_total(book, when = year))
   told <- notes$text[notes$kind == "late"]
   if (is.null(late)) say("nothing late", if (length(told)) told else "not told", "^(not told)$", "not told")
-  else if (length(told) || sum(lines$territory == late) > 600)
+  else if (any(startsWith(told, paste("Territory", late, "has no lines"))))
     say("late territory", told, "^Territory (\\w+) has (?:no|hardly any) lines after (.*?), the others go",
         late, judge_day(max(lines$day[lines$territory == late])))
   other <- setdiff(c("North", "East", "South"), late)[1]
   notes <- ll_notes(ll_total(book, when = year, where = paste0("territory == '", other, "'")))
-  say("late elsewhere is not told of", if (any(notes$kind == "late")) "told" else "not told",
+  mine <- is.null(late) || any(startsWith(told, paste("Territory", late)))
+  if (mine) say("late elsewhere is not told of", if (any(notes$kind == "late")) "told" else "not told",
       "^(not told)$", "not told")
   found <- ll_check(book)
   back <- found[found$finding == "below zero: returns and credits" & found$field == "net", ]
