@@ -48,8 +48,9 @@ test_that("quadrants are those of SQL, for names and pairs, under a filter", {
     for (keys in list("order_no", c("rep", "area"))) {
       key <- paste(keys, collapse = ", ")
       want <- DBI::dbGetQuery(con, sprintf("
-        WITH n AS (SELECT %1$s, SUM(net) AS v, SUM(net) / NULLIF(SUM(qty), 0) AS r, SUM(qty) AS u
-                   FROM lines WHERE qty > 0 AND %2$s GROUP BY %1$s),
+        WITH n AS (SELECT %1$s, SUM(net) AS v, SUM(net) / NULLIF(SUM(sold), 0) AS r, SUM(sold) AS u
+                   FROM (SELECT *, CASE WHEN net IS NOT NULL THEN qty END AS sold FROM lines)
+                    WHERE qty > 0 AND %2$s GROUP BY %1$s),
              k AS (SELECT * FROM n WHERE v IS NOT NULL AND r IS NOT NULL)
         SELECT %1$s,
                CASE WHEN v >= (SELECT AVG(v) FROM k) THEN 'high' ELSE 'low' END || ' revenue, ' ||
