@@ -294,17 +294,37 @@ open_same_kinds <- function(tables, files, open, specs) {
   tables
 }
 
-# A table as it was read, under the names given and with its fixes made.
+# A table as it was read, under the names given and with its fixes made. Totals are found before
+# columns are turned into lines.
 open_table <- function(read, specs, unpivot, switches, where, file) {
-  data <- read$data
+  data <- as.list(read$data)
   names(data) <- trimmed(as_utf8(names(data)))
-  unpivoted <- unpivot_columns(as.list(data), unpivot, where)
-  data <- rename_columns(unpivoted$data, specs, where)
+  turned <- unpivoted_names(unpivot, names(data), where)
+  early <- standing_specs(specs, setdiff(names(data), turned))
+  data <- rename_columns(data, early, where)
   made <- prepare_columns(data, specs, switches, where, file, read$total_line)
-  list(data = made$data, where = where, removed = made$removed,
+  unpivoted <- unpivot_columns(made$data, unpivot, where, switches)
+  data <- rename_columns(unpivoted$data, specs[setdiff(names(specs), names(early))], where)
+  cells <- intersect(unpivoted$values, names(data))
+  late <- read_number_columns(data[cells], specs, switches, where, file)
+  data[cells] <- late$data
+  list(data = data, where = where, removed = made$removed,
        records = if (is.null(unpivot)) read$records, roles = named_as(read$roles, specs),
        units = named_as(unpivoted$units, specs),
-       fixes = rbind(read$fixes, unpivoted$fixes, made$fixes))
+       fixes = rbind(read$fixes, made$fixes, unpivoted$fixes, late$fixes))
+}
+
+# Those of the fields whose columns stand in the table already.
+standing_specs <- function(specs, names) {
+  Filter(function(spec) !is.null(spec$is) || spec$column %in% names, with_columns(specs))
+}
+
+# Fields with the column that each is of.
+with_columns <- function(specs) {
+  Map(function(spec, name) {
+    if (is.null(spec$is)) spec$column <- spec$column %||% name
+    spec
+  }, specs, names(specs))
 }
 
 # What was found of columns, under the names that the person gave.
@@ -320,12 +340,7 @@ named_as <- function(roles, specs) {
 
 # Of several files each may lack some columns; none may lack in all.
 present_specs <- function(specs, names, unpivot) {
-  made <- unlist(unpivot[c("names", "values")])
-  Filter(function(spec) !is.null(spec$is) || spec$column %in% c(names, made), Map(
-    function(spec, name) {
-      spec$column <- spec$column %||% name
-      spec
-    }, specs, names(specs)))
+  standing_specs(specs, c(names, unlist(unpivot[c("names", "values")])))
 }
 
 join_tables <- function(tables, files, specs) {

@@ -1,98 +1,64 @@
-# From a table as it came to columns that can serve: grand-total rows excluded, numbers in ledger
-# forms read. Each fix is one line of the report.
+# From a table as it came to columns that can serve: rows that are no lines excluded, numbers in
+# ledger forms read. Each fix is one line of the report.
 
-# `data` a list of columns, `file` TRUE where they come from a text table. Gives list(data, fixes,
-# removed): removed counts the rows excluded.
+# `data` a list of columns, `file` TRUE where they come from a text table or a spreadsheet. Gives
+# list(data, fixes, removed): removed counts the rows excluded.
 prepare_columns <- function(data, specs, switches, where, file, total_line = NULL) {
-  labelled <- if (switches[["total_rows"]]) labelled_totals(data) else integer()
-  totals <- lapply(data, function(x) as.character(x[labelled]))
-  if (length(labelled)) data <- lapply(data, function(x) x[-labelled])
-  read <- read_number_columns(data, specs, switches, where, file)
-  data <- read$data
-  nameless <- if (switches[["total_rows"]] && !length(labelled)) nameless_total(data) else integer()
-  if (length(nameless)) {
-    totals <- lapply(data, function(x) as.character(x[nameless]))
-    data <- lapply(data, function(x) x[-nameless])
-  }
-  removed <- length(labelled) + length(nameless)
-  list(data = data, removed = removed, fixes = rbind(
-    read$fixes, if (removed) total_fixes(totals, data, removed, read$decimals),
-    if (length(total_line)) total_line_fix(total_line, data)))
+  bare <- if (file) exclude_no_lines(data, switches) else list(data = data, removed = 0L)
+  read <- read_number_columns(bare$data, specs, switches, where, file)
+  made <- exclude_totals(read$data, switches)
+  list(data = made$data, removed = bare$removed + made$removed, fixes = rbind(
+    bare$fixes, read$fixes, made$fixes,
+    if (length(total_line)) total_line_fix(total_line, made$data)))
 }
 
-# Rows at the foot, five at most, that call themselves a total and leave most cells blank.
-labelled_totals <- function(data) {
+# Without rows that are no lines: headers repeated on every page, rows of nothing but separators,
+# notes below the lines.
+exclude_no_lines <- function(data, switches) {
   n <- length(data[[1]])
-  if (n < 2 || length(data) < 2) return(integer())
-  rows <- rev(utils::tail(seq_len(n), min(5, n - 1)))
-  found <- integer()
-  for (row in rows) {
-    cells <- vapply(data, function(x) as.character(x[row]), "")
-    blank <- is_blank(cells)
-    label <- vapply(data, is_label_column, TRUE) & !blank &
-      grepl(total_words, trimmed(cells), ignore.case = TRUE, perl = TRUE)
-    keys <- vapply(data, is_label_column, TRUE)
-    if (!any(label) || (sum(keys) > 1 && mean(blank[keys & !label]) < .5)) break
-    # With one column of names only, a name like that must also hold the sum of those above.
-    if (sum(keys) == 1 && !holds_sum(data, row)) break
-    found <- c(row, found)
+  again <- if (switches[["title_rows"]]) repeated_headers(data) else integer()
+  idle <- if (switches[["foot_rows"]]) idle_rows(data, n) else integer()
+  rows <- union(again, idle)
+  if (!length(rows) || length(rows) == n) return(list(data = data, removed = 0L))
+  list(data = lapply(data, function(x) x[-rows]), removed = length(rows), fixes = rbind(
+    if (length(again)) fix("title_rows", NA, length(again), paste0(
+      plural(length(again), "row"), " that repeat", if (length(again) == 1) "s",
+      " the header excluded")),
+    if (length(idle)) fix("foot_rows", NA, length(idle), paste0(
+      plural(length(idle), "row"), " without lines excluded", idle_words(data, idle)))))
+}
+
+# Where a header stands among the lines no column was read as numbers.
+repeated_headers <- function(data) {
+  texts <- names(data)[vapply(data, function(x) is.character(x) || is.factor(x), NA)]
+  if (length(texts) < 2 || any(vapply(data, is.numeric, NA))) return(integer())
+  hit <- which(as.character(data[[texts[1]]]) == texts[1])
+  for (name in texts[-1]) {
+    if (!length(hit)) break
+    cells <- as.character(data[[name]][hit])
+    hit <- hit[is_blank(cells) | trimmed(cells) == name]
   }
-  found
+  hit
 }
 
-is_label_column <- function(x) !is.numeric(x)
-
-# A last row without any name whose numbers are the sums of those above.
-nameless_total <- function(data) {
-  n <- length(data[[1]])
-  keys <- vapply(data, is_label_column, TRUE)
-  if (n < 3 || all(keys) || !any(keys)) return(integer())
-  cells <- vapply(data[keys], function(x) as.character(x[n]), "")
-  if (!all(is_blank(cells)) || !holds_sum(data, n)) return(integer())
-  n
+# Rows with nothing in them, and those below the lines that hold one text and nothing else.
+idle_rows <- function(data, n) {
+  if (length(data) < 3) return(integer())
+  empty <- which(is_blank_cell(data[[1]]))
+  for (x in data[-1]) empty <- empty[is_blank_cell(x[empty])]
+  foot <- integer()
+  for (row in seq(n, max(2, n - 30))) {
+    held <- cells_of(data, row)
+    if (length(held) > 1 || any(vapply(data[names(held)], is.numeric, NA)) ||
+          any(names_total(held))) break
+    foot <- c(foot, row)
+  }
+  union(empty, foot)
 }
 
-# Whether some number of a row, and not a trivial one, is the sum of those above it.
-holds_sum <- function(data, row) {
-  numbers <- Filter(is.numeric, data)
-  if (!length(numbers)) return(FALSE)
-  value <- vapply(numbers, function(x) as.double(x[row]), 0)
-  above <- vapply(numbers, function(x) sum(as.double(x[seq_len(row - 1)]), na.rm = TRUE), 0)
-  same <- !is.na(value) & value != 0 & abs(value - above) <= 1e-6 * abs(above)
-  any(same)
-}
-
-total_fixes <- function(totals, data, removed, decimals) {
-  cells <- unlist(lapply(totals, function(x) x[!is_blank(x)][1]))
-  first <- fix("total_rows", NA, removed,
-               paste0(plural(removed, "grand-total row"), " at the foot excluded (",
-                      and_list(fit_text(one_line(cells[!is.na(cells)]), 24), 4), ")"))
-  checks <- lapply(names(data), function(name) {
-    if (!is.numeric(data[[name]]) || grepl("price|rate|percent|discount", tolower(name)))
-      return(NULL)
-    value <- read_numbers(totals[[name]], decimals[[name]] %||% ".")$value
-    value <- value[!is.na(value)]
-    if (length(value) != 1) return(NULL)
-    fix("total_check", name, 1, paste0("the grand-total row's ", name, " = the lines'"),
-        value, sum(as.double(data[[name]]), na.rm = TRUE))
-  })
-  do.call(rbind, c(list(first), checks))
-}
-
-# A total line with fewer cells tells one amount: it must be the sum of some column.
-total_line_fix <- function(cells, data) {
-  amount <- utils::tail(cells, 1)
-  values <- c(read_numbers(amount, ".")$value, read_numbers(amount, ",")$value)
-  sums <- vapply(Filter(is.numeric, data), function(x) sum(as.double(x), na.rm = TRUE), 0)
-  if (all(is.na(values)) || !length(sums)) return(NULL)
-  # By whichever decimal mark it comes nearest to some sum.
-  gaps <- abs(outer(sums, values, `-`))
-  best <- arrayInd(which.min(gaps), dim(gaps))
-  near <- names(sums)[best[1]]
-  value <- values[best[2]]
-  fix("total_check", near, 1,
-                           paste0("the total line below the lines = the sum of ", near), value,
-                           sums[[near]])
+idle_words <- function(data, rows) {
+  texts <- unlist(lapply(utils::tail(sort(rows), 3), function(row) cells_of(data, row)))
+  if (length(texts)) paste0(": ", fit_text(one_line(paste(texts, collapse = " / ")), 80)) else ""
 }
 
 read_number_columns <- function(data, specs, switches, where, file) {

@@ -1,11 +1,19 @@
 # A column per month turned into lines: one line for each cell that holds something.
 
+# The columns that are to be turned, by the names of the file.
+unpivoted_names <- function(unpivot, names, where) {
+  if (is.null(unpivot)) return(character())
+  match_columns(check_unpivot(unpivot)$columns, names, where)
+}
 
-unpivot_columns <- function(data, unpivot, where) {
+# list(data, values, units, fixes): `values` the column made of the cells.
+unpivot_columns <- function(data, unpivot, where, switches) {
   if (is.null(unpivot)) return(list(data = data))
   spec <- check_unpivot(unpivot)
-  chosen <- match_columns(spec$columns, names(data), where)
-  keep <- setdiff(names(data), chosen)
+  asked <- match_columns(spec$columns, names(data), where)
+  totals <- if (switches[["total_rows"]]) total_columns(data, asked) else list()
+  chosen <- setdiff(asked, names(totals))
+  keep <- setdiff(names(data), c(chosen, names(totals)))
   clash <- intersect(c(spec$names, spec$values), keep)
   if (length(clash))
     ll_abort(paste0("'unpivot' would make a second column ", quoted(clash[1]), "; choose another ",
@@ -24,12 +32,58 @@ unpivot_columns <- function(data, unpivot, where) {
   if (!length(row)) ll_abort(paste0("Every cell of the unpivoted columns is blank (", where, ")."),
                              "data")
   unit <- if (!anyNA(days)) header_unit(chosen)
-  list(data = out, units = stats::setNames(list(unit), spec$names), fixes = fix(
+  list(data = out, values = spec$values, units = stats::setNames(list(unit), spec$names),
+       fixes = rbind(total_column_fixes(data, totals), fix(
     "unpivot", spec$values, length(row),
     paste0(plural(length(chosen), "column"), " (", and_list(chosen, 3), ") of ",
            plural(n, "row"), " unpivoted into ", plural(length(row), "line"), ", ",
            plural(sum(blank), "blank cell"), " left out"),
-    n * length(chosen), length(row) + sum(blank)))
+    n * length(chosen), length(row) + sum(blank))))
+}
+
+# Columns that hold in every row the sum of others that are unpivoted: totals of the year, or of
+# quarters among months. As with rows, what they are called has to agree: a word for a total, or no
+# period where the others are, or a longer one. A list of the columns that each adds up.
+total_columns <- function(data, chosen) {
+  numbers <- names(Filter(is.numeric, data))
+  asked <- intersect(chosen, numbers)
+  if (length(asked) < 2) return(list())
+  plain <- lapply(data[numbers], function(x) ifelse(is.na(x), 0, as.double(x)))
+  found <- list()
+  # Those that were not asked for are looked at last, where they stand is no matter.
+  for (name in c(asked, setdiff(numbers, asked))[called_totals(c(asked, setdiff(numbers, asked)))]) {
+    others <- setdiff(asked, c(names(found), name))
+    before <- others[match(others, numbers) < match(name, numbers)]
+    last <- max(match(names(found), numbers), 0L)
+    since <- before[match(before, numbers) > last]
+    fits <- Filter(function(of) length(of) > 1 && holds_sums(plain[[name]], plain[of]),
+                   list(since, before, others))
+    if (length(fits)) found[[name]] <- fits[[1]]
+  }
+  found
+}
+
+# Which headers of columns may be totals of others.
+called_totals <- function(headers) {
+  units <- vapply(headers, function(h) if (is.na(header_days(h))) "" else header_unit(h), "")
+  usual <- names(which.max(table(units)))
+  names_total(headers) | nzchar(usual) & units != usual
+}
+
+# Whether a column is the sum of others in every row, and some rows have several of them.
+holds_sums <- function(x, parts) {
+  sum <- Reduce(`+`, parts)
+  several <- Reduce(`+`, lapply(parts, function(p) p != 0)) > 1
+  any(several & x != 0) && all(abs(x - sum) <= pmin(.004, 1e-4 * abs(sum)) + 1e-9)
+}
+
+total_column_fixes <- function(data, totals) {
+  added <- function(columns) sum(unlist(lapply(data[columns], as.double)), na.rm = TRUE)
+  do.call(rbind, lapply(names(totals), function(name) {
+    rbind(fix("total_rows", name, 1, paste0("the totals column ", name, " excluded")),
+          fix("total_check", name, 1, paste0("the totals column ", name, " = the columns it adds up"),
+              added(name), added(totals[[name]])))
+  }))
 }
 
 check_unpivot <- function(unpivot) {

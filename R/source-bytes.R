@@ -225,9 +225,6 @@ zoned_columns <- function(cells, width) {
   sort(unique(column[zoned & column <= width]))
 }
 
-total_words <- paste0("^((grand|sub|report|overall) ?)?(totals?|summe?|gesamt(summe)?|totaal|",
-                      "totale|total g[e\u00e9]n[e\u00e9]ral|suma)\\b")
-
 # Notes below the lines, and total lines with fewer cells than the others, are cut off in a copy.
 table_foot <- function(path, shape, switches, named) {
   if (!switches[["foot_rows"]]) return(list())
@@ -257,7 +254,7 @@ foot_kind <- function(line, shape) {
   cells <- split_cells(line, shape$separator)
   held <- cells[nzchar(cells)]
   if (length(cells) >= shape$width || grepl("\"", line, fixed = TRUE)) return(NULL)
-  if (grepl(total_words, held[1], ignore.case = TRUE, perl = TRUE)) return("total")
+  if (names_total(held[1])) return("total")
   if (length(held) <= 1) "note"
 }
 
