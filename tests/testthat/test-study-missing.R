@@ -62,8 +62,10 @@ test_that("what a part of a metric leaves out and another counts, counted by bas
     alike <- function(n, fields, these) if (n) paste0(
       have(n), " no ", fields, "; m is worked out over the lines that have ", these, ".")
     expect_said("sum(net) / count()", alike(sum(no$net), "net", "it"))
+    gaps <- names(Filter(any, no[c("net", "qty")]))
     expect_said("sum(net) / sum(qty[qty > 0])",
-                alike(sum(xor(no$net, no$qty)), "net or qty", "all of these"))
+                alike(sum(xor(no$net, no$qty)), paste(gaps, collapse = " or "),
+                      if (length(gaps) > 1) "all of these" else "it"))
     expect_equal(ll_total(book, c(m = "sum(net) / sum(qty[qty > 0])"))$value,
                  with(d[!no$net & !no$qty, ], sum(net) / sum(qty[qty > 0])))
     expect_said("count(net) + max(cost) + distinct(days)")

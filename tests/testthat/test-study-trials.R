@@ -84,8 +84,9 @@ test_that("names rise and fall between tiers only when they have lines then and 
   for (seed in some_of(1:25, 3)) {
     withr::local_seed(seed)
     lines <- data.frame(k = sample(letters, 60, TRUE), day = as.Date("2025-01-01") +
-                        sample(730, 60, TRUE), net = sample(100, 60, TRUE))
-    got <- ll_tiers(ll_book(lines, metrics = c(revenue = "sum(net)")), "k",
+                        c(0, 729, sample(729, 58, TRUE)), net = sample(100, 60, TRUE))
+    got <- ll_tiers(ll_book(lines, metrics = c(revenue = "sum(net)"),
+                            calendar = list(covered_to = "2026-12-31")), "k",
                     tiers = c(low = 0, mid = 60, high = 120), when = "2026", against = "2025")
     tier <- function(year) {
       part <- lines[format(lines$day, "%Y") == year, ]
