@@ -104,12 +104,17 @@ book_day <- function(book) {
   if (length(book$days)) last_day(book)
 }
 
-first_day <- function(book) min(book$days)
+first_day <- function(book) {
+  first <- min(book$days)
+  if (identical(book$unit, "week")) period_start(first, "week") else first
+}
 
 # The last day that the lines cover: periods named by their first days reach to their ends.
 last_day <- function(book, days = book$days) period_end(max(days), book$unit)
 
 period_end <- function(day, unit) {
+  # Weeks are told by their Thursdays.
+  if (identical(unit, "week")) return(day + 3)
   months <- c(month = 1, quarter = 3, year = 12)[unit %||% "day"]
   if (is.na(months)) day else months_after(day, months) - 1
 }
@@ -118,15 +123,19 @@ period_end <- function(day, unit) {
 check_whole_periods <- function(book, p) {
   unit <- book$unit
   if (is.null(p) || identical(unit %||% "day", "day")) return(invisible(p))
+  # Longer periods have the weeks whose Thursdays they have.
+  if (unit == "week" && p$to - p$from > 26) return(invisible(p))
   starts <- function(day) identical(format(as.Date(day)), format(period_start(day, unit)))
   if (starts(p$from) && starts(p$to + 1) || p$text == "all") return(invisible(p))
   ll_abort(c(paste0("The lines are by ", unit, ", so a period must be whole ", unit, "s."),
              x = paste0(quoted(p$text), " is ", span_text(p$from, p$to), "."),
              i = paste0("For example ", switch(unit, month = "2026-03 or last 3 months",
+                                               week = "2026-03-02/2026-03-15",
                                                quarter = "2026-Q1", "2026"), ".")), "word")
 }
 
 period_start <- function(day, unit) {
+  if (unit == "week") return(as.Date(day) - (as.integer(as.Date(day)) + 3L) %% 7L)
   parts <- day_parts(as.integer(as.Date(day)))
   first <- switch(unit, month = parts$month, quarter = 3 * ((parts$month - 1) %/% 3) + 1, 1)
   as_day(first_of_month(parts$year, first))
@@ -174,7 +183,7 @@ stray_days <- function(book) {
   n <- length(days)
   if (n < 3) return(days[0])
   step <- as.numeric(diff(days))
-  far <- which(step > max(92 + c(day = 0, month = 31, quarter = 92, year = 366)[[book$unit %||%
+  far <- which(step > max(92 + c(day = 0, week = 7, month = 31, quarter = 92, year = 366)[[book$unit %||%
                                                                                    "day"]],
                           3 * stats::median(step)))
   few <- max(1, n %/% 100)

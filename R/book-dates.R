@@ -3,7 +3,7 @@
 # list(value, fix): the column as dates (POSIXct in UTC where there are times of day), or as it
 # was. Most of its values must read as dates; then the first that does not is an error.
 read_date_column <- function(x, name, where, must = FALSE, form = NULL, time_zone = NULL,
-                             switches = all_fixes) {
+                             switches = all_fixes, periods = must, fiscal_start = 1L) {
   # A part of a day moves no day out of its period.
   if (inherits(x, "Date")) return(list(value = as_day(floor(as.numeric(x)))))
   if (inherits(x, "POSIXct")) return(list(value = wall_time(x)))
@@ -11,15 +11,49 @@ read_date_column <- function(x, name, where, must = FALSE, form = NULL, time_zon
   if (is.numeric(x)) {
     if (must && is_serial(x)) return(serial_dates(x, name))
     text <- numeric_dates(x, name, must)
+    if (!is.null(text) && is_serial(x)) return(serial_dates(x, name))
     if (is.null(text) && must) refuse_dates(x, name, where)
   }
   if (!is.character(text) && !is.factor(text)) return(list(value = x))
   if (!isTRUE(form %in% c("day first", "month first"))) form <- NULL
-  if (is.factor(text) && !must && !mostly_dates(first_held(text), form, named_like_date(name)))
-    return(list(value = x))
-  read <- read_date_text(as.character(text), name, where, must, form, time_zone, switches)
-  if (is.null(read)) list(value = x) else read
+  held <- first_held(text)
+  read <- if (must && !periods || mostly_dates(held, form, must || named_like_date(name)))
+    read_date_text(as.character(text), name, where, must, form, time_zone, switches)
+  if (is.null(read) && periods && switches[["dates"]])
+    read <- read_period_text(as.character(text), name, where, fiscal_start)
+  if (is.null(read) && must) # The message of what is no date.
+    read <- read_date_text(as.character(text), name, where, must, form, time_zone, switches)
+  read %||% list(value = x)
 }
+
+# Texts as periods, by their first days: list(value, fix, unit); NULL where they are none.
+read_period_text <- function(text, name, where, fiscal_start) {
+  held <- unique(text)
+  held <- held[!is_blank(held)]
+  read <- read_periods(held, named_like_period(name) || named_like_date(name),
+                       grepl("(^|_)(fiscal_?)?(year|jahr|ann\u00e9e|anno|a\u00f1o)$", column_word(name)),
+                       fiscal_start)
+  if (is.null(read) || mean(is.na(read$days)) > .2) return(NULL)
+  check_dates(c(read, list(clash = NULL)), held, text, name, where)
+  at <- match(text, held)
+  list(value = as_day(read$days[at]), unit = read$unit,
+       fix = fix("dates", name, sum(!is.na(at)), period_fix_text(read, name, held, sum(!is.na(at))),
+                 sum(!is.na(at)), sum(!is.na(read$days[at]))))
+}
+
+period_fix_text <- function(read, name, held, n) {
+  day <- as_day(read$days[1])
+  as <- switch(read$unit, month = format_month(day), quarter = paste0(
+    "Q", (as.integer(format(day, "%m")) + 2) %/% 3, " ", format(day, "%Y")),
+    week = paste("the week of", date_text(day - 3)), format(day, "%Y"))
+  paste0(plural(n, "cell"), " of ", name, " read as ", plural_word(read$unit), ": ",
+         shown(held[1]), " as ", as,
+         if (read$fiscal) paste0("; fiscal years count from the month that calendar: ",
+                                 "{fiscal_start: ...} names, else from January"),
+         if (read$unit == "week") "; a week counts where its Thursday lies")
+}
+
+format_month <- function(day) paste(month.name[as.integer(format(day, "%m"))], format(day, "%Y"))
 
 # Texts as dates; NULL where they are none, or may not be fixed.
 read_date_text <- function(text, name, where, must, form, time_zone, switches) {
@@ -64,14 +98,42 @@ wall_time <- function(x) {
   as.POSIXct(format(x, "%Y-%m-%d %H:%M:%S"), tz = "UTC")
 }
 
-named_like_date <- function(name) grepl("(^|_)(date|day|dated|on)$", column_word(name))
+# Words for a date, and for a period, in the languages of headers.
+named_like_date <- function(name) {
+  grepl(paste0("(^|_)(date|day|dated|on|datum|tag|fecha|data|dato|jour|dag|dia|giorno|",
+               "\u0434\u0430\u0442\u0430|\u65e5\u671f|\u65e5\u4ed8)$|[a-z](datum|dato)$|^(date|datum|fecha|data)_"),
+        column_word(name))
+}
 
-# 20260331 as a number.
+named_like_period <- function(name) {
+  grepl(paste0("(^|_)(period|periode|periodo|p\u00e9riode|month|monat|mois|mes|mese|maand|m\u00e5ned|",
+               "miesi\u0105c|week|woche|semaine|quarter|quartal|trimestre|yearmonth|yyyymm|calmonth|",
+               "\u043c\u0435\u0441\u044f\u0446|\u6708\u4efd|\u671f\u95f4|\u6708)(_|$)|[a-z](monat|periode|woche)$"),
+        column_word(name))
+}
+
+# Numbers that are dates: 20260331, 202603 where the header says so, and a spreadsheet's count of
+# days. As texts; NULL where they are none.
 numeric_dates <- function(x, name, must) {
-  if (!must && !named_like_date(name)) return(NULL)
+  if (!must && !named_like_date(name) && !named_like_period(name)) return(NULL)
   known <- x[!is.na(x)]
-  if (length(known) && all(known == round(known)) && all(known >= 19000101 & known <= 21001231))
-    ifelse(is.na(x), NA, sprintf("%.0f", x))
+  if (!length(known)) return(NULL)
+  if (any(known != floor(known))) return(months_as_decimals(x, known))
+  within <- function(from, to) all(known >= from & known <= to)
+  if (within(19000101, 21001231)) return(ifelse(is.na(x), NA, sprintf("%.0f", x)))
+  if (within(190001, 210012) && all(known %% 100 >= 1 & known %% 100 <= 12))
+    return(ifelse(is.na(x), NA, sprintf("%.0f", x)))
+  # Days of 1990 to 2059.
+  if (within(32874, 58439) && length(unique(known)) > 1)
+    ifelse(is.na(x), NA, format(as_day(x - 25569)))
+}
+
+# 3.2025 is March 2025.
+months_as_decimals <- function(x, known) {
+  year <- round((known - floor(known)) * 10000)
+  if (any(abs(known * 10000 - round(known * 10000)) > 1e-6) || any(year < 1990 | year > 2060) ||
+        any(known < 1 | known >= 13)) return(NULL)
+  ifelse(is.na(x), NA, sprintf("%.0f.%.0f", floor(x), (x - floor(x)) * 10000))
 }
 
 # A spreadsheet's count of days, with the time of day as a fraction. They count from 30 December

@@ -4,7 +4,7 @@
 known_to <- function(book, trees = lapply(book$metrics, `[[`, "typed")) {
   list(fields = book$fields, also = book$also, computed = book$computed, metrics = trees,
        parameters = book$parameters, grain = book$grain, sets = book$sets,
-       set_names = book$set_names,
+       set_names = book$set_names, date = book$date, unit = book$unit,
        as_of = if (!is.null(book_day(book))) as.numeric(book_day(book)))
 }
 

@@ -194,7 +194,8 @@ open_anew <- function(place, args) {
   source_remember(source)
   if (isTRUE(place$ours)) close_with(source)
   list(source = source, fields = fields, registers = tables$tables, title = columns$title,
-       removed = columns$removed, records = columns$records, units = columns$units,
+       removed = columns$removed, records = columns$records,
+       units = described$units %||% columns$units,
        fixes = rbind(columns$fixes, described$fixes, tables$fixes))
 }
 
@@ -375,20 +376,11 @@ with_source_field <- function(out, place, size) {
 
 # The rows of the field table for the lines, and the columns with dates read and fixes made.
 describe_fields <- function(columns, specs, tables, calendar, switches) {
-  data <- columns$data
+  dated <- date_columns(columns, specs, calendar, switches)
+  data <- dated$data
   rows <- list()
   coded <- list()
-  fixes <- NULL
-  for (name in names(data)) {
-    role <- specs[[name]]$role
-    if (is.null(role) || role == "date") {
-      read <- read_date_column(data[[name]], name, columns$where, must = !is.null(role),
-                               specs[[name]]$form, calendar$time_zone, switches)
-      data[[name]] <- read$value
-      fixes <- rbind(fixes, read$fix)
-    }
-  }
-  fixed <- fix_columns(data, specs, fixes)
+  fixed <- fix_columns(data, specs, dated$fixes)
   data <- fixed$data
   for (name in names(data)) {
     role <- specs[[name]]$role
@@ -402,7 +394,29 @@ describe_fields <- function(columns, specs, tables, calendar, switches) {
     fixed$fixes <- rbind(fixed$fixes, too_long_ids(x, rows[[name]]))
   }
   names(coded) <- guarded(names(coded))
-  list(data = data, rows = rows, coded = coded, fixes = fixed$fixes)
+  list(data = data, rows = rows, coded = coded, fixes = fixed$fixes, units = dated$units)
+}
+
+# The columns with dates read: list(data, fixes, units). Months and the like are looked for only
+# where no column holds days.
+date_columns <- function(columns, specs, calendar, switches) {
+  data <- columns$data
+  fixes <- NULL
+  units <- columns$units
+  read <- function(periods, name) {
+    role <- specs[[name]]$role
+    if (!is.null(role) && role != "date") return(invisible())
+    one <- read_date_column(data[[name]], name, columns$where, must = !is.null(role),
+                            specs[[name]]$form, calendar$time_zone, switches,
+                            periods || !is.null(role), calendar$fiscal_start)
+    data[[name]] <<- one$value
+    fixes <<- rbind(fixes, one$fix)
+    if (!is.null(one$unit)) units[[name]] <<- one$unit
+  }
+  for (name in names(data)) read(FALSE, name)
+  if (!any(vapply(data, inherits, NA, c("Date", "POSIXct"))))
+    for (name in names(data)) read(TRUE, name)
+  list(data = data, fixes = fixes, units = units)
 }
 
 # Whole numbers that name things, beyond those that doubles tell apart.

@@ -114,26 +114,16 @@ match_columns <- function(asked, columns, where) {
   columns[columns %in% unlist(found)]
 }
 
-# First days of the periods that headers name: 2026-01, Jan 2026, 01/2026, 2026-Q1, 2026, or a day.
+# First days of the periods that headers name, in any of the forms of read_periods(), or days.
 header_days <- function(headers) {
-  text <- trimmed(headers)
-  short <- sub("^([A-Za-z]{3,9})[-/. ]+([0-9]{2}|[0-9]{4})$", "1 \\1 \\2", text)
-  short <- sub("^([0-9]{1,2})[-/.]([0-9]{4})$", "\\2-\\1-01", short)
-  short <- sub("^([0-9]{4})[-/.]([0-9]{1,2})$", "\\1-\\2-01", short)
-  quarter <- grepl("^[0-9]{4}[- ]?Q[1-4]$", short)
-  short[quarter] <- sprintf("%s-%02d-01", substr(short[quarter], 1, 4),
-                            3L * as.integer(sub(".*Q", "", short[quarter])) - 2L)
-  short <- sub("^([0-9]{4})$", "\\1-01-01", short)
-  read_dates(short)$days
+  periods <- read_periods(headers, TRUE, TRUE)$days %||% rep(NA, length(headers))
+  days <- read_dates(headers)$days
+  ifelse(is.na(days), periods, days)
 }
 
-# How long the periods are that all these headers name.
+# How long the periods are that all these headers name. Periods of different lengths are told by
+# their first days.
 header_unit <- function(headers) {
-  text <- trimmed(headers)
-  month <- paste0("^[A-Za-z]{3,9}[-/. ]+([0-9]{2}|[0-9]{4})$|^[0-9]{1,2}[-/.][0-9]{4}$|",
-                  "^[0-9]{4}[-/.][0-9]{1,2}$")
-  forms <- c(month = month, quarter = "^[0-9]{4}[- ]?Q[1-4]$", year = "^[0-9]{4}$")
-  unit <- Filter(function(u) all(grepl(forms[[u]], text)), names(forms))
-  # Periods of different lengths are told by their first days.
-  if (length(unit)) unit[1] else "day"
+  read <- read_periods(headers, TRUE, TRUE)
+  if (is.null(read) || anyNA(read$days)) "day" else read$unit
 }

@@ -1,8 +1,8 @@
 # Dates as people write them, read as days.
 #
 # Forms: year first (2026-03-31, 2026/03/31, 20260331), day first (31/03/2026, 31.3.26), month first
-# (03/31/2026), with the month's English name (31 Mar 2026, March 31, 2026); each with or without a
-# time of day, which may end in Z or an offset from UTC. Years of two digits are 1969 to 2068, as in
+# (03/31/2026), with the month's name (31 Mar 2026, March 31, 2026, 31. M\u00e4rz 2026); each with or
+# without a time of day, which may end in Z or an offset from UTC. Years of two digits are 1969 to 2068, as in
 # POSIX.
 
 time_pattern <- paste0("[T ]+[0-9]{1,2}:[0-9]{2}(:[0-9]{2}([.,][0-9]+)?)? ?([AaPp][Mm])?",
@@ -15,7 +15,7 @@ time_pattern <- paste0("[T ]+[0-9]{1,2}:[0-9]{2}(:[0-9]{2}([.,][0-9]+)?)? ?([AaP
 read_dates <- function(text, form = NULL, time_zone = NULL, compact = FALSE) {
   bare <- trimmed(text)
   time <- regmatches_or_na(time_pattern, bare)
-  day <- trimmed(ifelse(is.na(time), bare, sub(time_pattern, "", bare)))
+  day <- plain_months(trimmed(ifelse(is.na(time), bare, sub(time_pattern, "", bare))))
   out <- list(days = rep(NA_integer_, length(text)), doubt = FALSE, clash = NULL, form = form)
   iso <- grepl("^[0-9]{4}[-/.][0-9]{1,2}[-/.][0-9]{1,2}$", day)
   out$days[iso] <- days_from(split_numbers(day[iso], 1:3))

@@ -81,6 +81,7 @@ resolve_bucket <- function(tree, known, context) {
   if (row_type(tree$arg, known) != "date")
     refuse(context, paste0(tree$part, "() needs a date, and ", quoted(tree_text(tree$arg)),
                            " is none"), word = tree$part)
+  refuse_finer_part(tree, known, context)
   if (tree$part == "hour") {
     timed <- tree$arg$kind == "name" &&
       isTRUE(known$fields$timed[match(tree$arg$name, known$fields$name)])
@@ -89,6 +90,17 @@ resolve_bucket <- function(tree, known, context) {
                              " has none"), word = "hour")
   }
   tree
+}
+
+# Lines by month know nothing of weekdays.
+refuse_finer_part <- function(tree, known, context) {
+  if (!identical(tree$arg$name, known$date) || is.null(known$unit) || known$unit == "day") return()
+  finer <- c("hour", "day", "weekday", "week", "month", "fiscal_month", "quarter", "fiscal_quarter",
+             "fiscal_year")
+  most <- switch(known$unit, week = 3, month = 4, quarter = 6, 9)
+  if (tree$part %in% finer[seq_len(most)])
+    refuse(context, paste0("the lines are by ", known$unit, ", so nothing is known by ",
+                           spoken(tree$part)), word = tree$part)
 }
 
 # number, text, date, or empty
