@@ -5,7 +5,7 @@
 # in `kept.rds`, and `used`, whose time tells when it was last opened. It is made aside and put in
 # its place as a whole. Nothing in it is trusted that is not the user's own.
 
-cache_version <- 2L
+cache_version <- 3L
 cache_limit <- 2e10       # bytes, unless the user sets another
 ends_size <- 65536        # bytes at each end of a file that are looked at on each opening
 

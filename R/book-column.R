@@ -33,7 +33,33 @@ column_facts <- function(x, coded = NULL) {
        distinct = function() if (is.null(coded)) length(unique(known())) else length(coded$levels),
        # Most that are not whole show it soon.
        whole = function() is.integer(x) || whole(utils::head(known(), 1000)) && whole(known()),
-       rising = function() !anyNA(x) && !is.unsorted(x, strictly = TRUE))
+       rising = function() !anyNA(x) && !is.unsorted(x, strictly = TRUE),
+       positions = function() is.numeric(x) && are_positions(known()),
+       of_one_width = function() is.numeric(x) && are_of_one_width(known()),
+       shares = function() is.numeric(x) && all(abs(known()) <= 1))
+}
+
+# Whether numbers count 1, 2, 3 or 10, 20, 30 and begin anew with every order.
+are_positions <- function(x) {
+  if (length(x) < 4) return(FALSE)
+  first <- min(x)
+  if (!first %in% c(1, 10, 100)) return(FALSE)
+  some <- utils::head(x, 1000)
+  counts <- function(x) {
+    up <- diff(x) == first
+    all(up | x[-1] == first) && mean(up) > .2
+  }
+  counts(some) && any(x[-1] == first) && counts(x)
+}
+
+# Numbers that name things have as many digits each, and are no round ones.
+are_of_one_width <- function(x) {
+  if (length(x) < 4) return(FALSE)
+  some <- utils::head(x, 1000)
+  digits <- function(x) floor(log10(pmax(x, .5)))
+  width <- digits(some[1])
+  width >= 3 && all(digits(some) == width) && mean(some %% 100 == 0) < .5 &&
+    all(digits(x) == width)
 }
 
 # Some of the values that hold something, to guess by.

@@ -43,7 +43,7 @@ read_period_text <- function(text, name, where, fiscal_start) {
 
 period_fix_text <- function(read, name, held, n) {
   day <- as_day(read$days[1])
-  as <- switch(read$unit, month = format_month(day), quarter = paste0(
+  as <- switch(read$unit, month = month_and_year(day), quarter = paste0(
     "Q", (as.integer(format(day, "%m")) + 2) %/% 3, " ", format(day, "%Y")),
     week = paste("the week of", date_text(day - 3)), format(day, "%Y"))
   paste0(plural(n, "cell"), " of ", name, " read as ", plural_word(read$unit), ": ",
@@ -53,7 +53,7 @@ period_fix_text <- function(read, name, held, n) {
          if (read$unit == "week") "; a week counts where its Thursday lies")
 }
 
-format_month <- function(day) paste(month.name[as.integer(format(day, "%m"))], format(day, "%Y"))
+month_and_year <- function(day) paste(month.name[as.integer(format(day, "%m"))], format(day, "%Y"))
 
 # Texts as dates; NULL where they are none, or may not be fixed.
 read_date_text <- function(text, name, where, must, form, time_zone, switches) {

@@ -4,7 +4,7 @@ put_field <- function(book, name, tree, role, type, why) {
   book$computed[[name]] <- tree
   book$fields <- rbind(book$fields, data.frame(
     name = name, column = NA, from = "computed", role = role, type = type, why = why, missing = 0,
-    timed = FALSE, numeric = FALSE))
+    timed = FALSE, numeric = FALSE, rate = FALSE))
   book
 }
 

@@ -61,47 +61,73 @@ idle_words <- function(data, rows) {
   if (length(texts)) paste0(": ", fit_text(one_line(paste(texts, collapse = " / ")), 80)) else ""
 }
 
+# Texts as numbers: list(data, fixes). A column whose own cells leave the decimal mark open has that
+# of the other columns of the file.
 read_number_columns <- function(data, specs, switches, where, file) {
+  looked <- lapply(stats::setNames(names(data), names(data)), function(name) {
+    if (may_be_number(data[[name]], name, specs[[name]], file))
+      number_texts(data[[name]], name, specs[[name]], switches, where)
+  })
+  looked <- Filter(Negate(is.null), looked)
+  mark <- if (file) common_mark(data, looked)
   fixes <- NULL
-  decimals <- list()
-  thunks <- lapply(names(data), function(name) {
+  thunks <- lapply(names(looked), function(name) {
     function() {
-      out <- number_column(data[[name]], name, specs[[name]], switches, where, file)
+      out <- number_column(data[[name]], name, looked[[name]], specs[[name]], mark, where)
       if (!is.null(out$fix)) fixes <<- rbind(fixes, out$fix)
-      decimals[[name]] <<- out$decimal
       out$value
     }
   })
-  list(data = stats::setNames(do.call(together, thunks), names(data)), fixes = fixes,
-       decimals = decimals)
+  if (length(thunks)) data[names(looked)] <- do.call(together, thunks)
+  list(data = data, fixes = fixes)
+}
+
+# The decimal mark that all columns agree on which tell one; NULL where they do not.
+common_mark <- function(data, looked) {
+  told <- unlist(lapply(looked, function(read) if (!length(read$doubt)) read$decimal_told))
+  pointed <- vapply(data[setdiff(names(data), names(looked))], function(x) {
+    if (!is.double(x) || inherits(x, c("Date", "POSIXct"))) return(FALSE)
+    x <- utils::head(x[!is.na(x)], 1000)
+    any(x != round(x))
+  }, NA)
+  marks <- unique(c(told, if (any(pointed)) "."))
+  if (length(marks) == 1) marks
 }
 
 # A text column whose every cell can be read as a number becomes one, unless it names things.
-number_column <- function(x, name, spec, switches, where, file) {
+number_column <- function(x, name, read, spec, mark, where) {
   must <- identical(spec$role, "measure")
-  may <- (is.character(x) || is.factor(x) && (must || file)) &&
-    may_be_number(x, name, spec, must, file)
-  text <- if (may) as.character(x) else x
-  read <- if (may) number_texts(text, name, spec, switches, where)
-  if (is.null(read)) return(list(value = if (must) text else x))
+  text <- as.character(x)
+  borrowed <- length(read$doubt) > 0 && !is.null(mark)
+  if (borrowed) read <- read_again(read, mark, name)
   at <- match(text, read$text)
   value <- in_currency(read, spec$currency)[at]
   if (!must && !is_measure(value, name)) return(list(value = x))
-  if (is.null(decimal_form(spec)) && length(read$doubt)) refuse_two_ways(read, name, where)
-  list(value = value, decimal = read$decimal,
+  if (is.null(decimal_form(spec)) && length(read$doubt) && !borrowed)
+    refuse_two_ways(read, name, where)
+  list(value = value,
        fix = if (any(read$odd)) number_fix(text, name, read, read$odd[at], at, spec$currency))
+}
+
+# The same texts with the decimal mark of other columns.
+read_again <- function(read, mark, name) {
+  again <- read_numbers(read$text, mark, units = named_like_quantity(name))
+  again$odd <- read$odd | again$odd | again$none & !is_blank(read$text) |
+    read$text %in% read$doubt
+  again$forms <- unique(c(again$forms, "the decimal mark of other columns"))
+  c(again, list(text = read$text))
 }
 
 # The distinct texts of a column read as numbers, `odd` telling those that had to be fixed; NULL
 # where they are to stay text.
 number_texts <- function(x, name, spec, switches, where) {
   must <- identical(spec$role, "measure")
-  distinct <- unique(x)
-  read <- read_numbers(distinct, decimal_form(spec))
+  distinct <- unique(as.character(x))
+  read <- read_numbers(distinct, decimal_form(spec), units = must || named_like_quantity(name))
   if (all(read$none) || !must && too_long(distinct)) return(NULL)
   check_currency(read, name, spec, where)
   bad <- is.na(read$value) & !read$none
-  if (any(bad) && must) refuse_numbers(x, distinct, read, name, where)
+  if (any(bad) && must) refuse_numbers(as.character(x), distinct, read, name, where)
   read$odd <- read$odd | read$none & !is_blank(distinct)
   if (any(bad) || any(read$odd) && !switches[["numbers"]]) return(NULL)
   c(read, list(text = distinct))
@@ -112,6 +138,13 @@ is_measure <- function(value, name) {
   guess_role(column_facts(value), name, FALSE)[[1]] == "measure"
 }
 
+# Headers of quantities, whose cells may bear their unit: "12 pcs".
+named_like_quantity <- function(name) {
+  grepl(paste0("(^|_)(qty|quantity|quantities|units|pieces|weight|volume|amount|menge|anzahl|",
+               "st\u00fcck|gewicht|quantit\u00e9|quantit\u00e0|cantidad|peso|poids|aantal|volumen|",
+               "hours|stunden|length|l\u00e4nge|ilo\u015b\u0107)(_|$)"), column_word(name))
+}
+
 # Only the currency that counts, where one was named.
 in_currency <- function(read, currency) {
   if (is.null(currency) || currency == "any") return(read$value)
@@ -119,8 +152,10 @@ in_currency <- function(read, currency) {
 }
 
 # In a data frame only what was called a measure is read; in a file also what nobody spoke of.
-may_be_number <- function(x, name, spec, must, file) {
-  must || file && is.null(spec$role) && mostly_numbers(first_held(x), decimal_form(spec)) &&
+may_be_number <- function(x, name, spec, file) {
+  if (!is.character(x) && !is.factor(x)) return(FALSE)
+  identical(spec$role, "measure") || file && is.null(spec$role) &&
+    mostly_numbers(first_held(x), decimal_form(spec), named_like_quantity(name)) &&
     !names_things(x, name)
 }
 
@@ -129,8 +164,8 @@ decimal_form <- function(spec) {
   switch(spec$form %||% "", "decimal point" = ".", "decimal comma" = ",")
 }
 
-mostly_numbers <- function(some, decimal) {
-  read <- read_numbers(some, decimal)
+mostly_numbers <- function(some, decimal, units) {
+  read <- read_numbers(some, decimal, units = units)
   length(some) > 0 && mean(is.na(read$value) & !read$none) <= .1
 }
 

@@ -1,11 +1,28 @@
 # What each column is: identifier, date, dimension or measure, guessed from names, types and how
 # many distinct values there are, with the reason.
 
-order_words <- paste0("order|invoice|document|receipt|ticket|transaction|shipment|delivery|",
-                      "auftrag|beleg|bestell|rechnung")
+order_words <- paste0("order|invoice|document|doc|receipt|ticket|transaction|shipment|delivery|bill|",
+                      "auftrag|beleg|bestell(ung)?|rechnung|lieferschein|commande|facture|pedido|",
+                      "factura|ordine|fattura|factuur|bestelling|zam\u00f3wienie|faktura")
 thing_words <- paste0("^(account|customer|client|item|product|article|material|store|outlet|",
-                      "kunde|debitor|artikel|produkt)$")
-part_words <- "^(year|month|quarter|week|day|weekday|hour|period|postcode|zip)$"
+                      "kunde|debitor|artikel|produkt|cliente|articulo|producto|art\u00edculo|prodotto|",
+                      "articolo|klant|klient|produit)$")
+part_words <- paste0("^(year|month|quarter|week|day|weekday|hour|period|postcode|post_code|zip|",
+                     "zip_code|postal|postal_code|plz|postleitzahl|code_postal|cp|cap|postcode|",
+                     "codigo_postal|c\u00f3digo_postal|postnummer|postnr|jahr|monat|quartal|woche|",
+                     "ann\u00e9e|mois|a\u00f1o|mes|anno|mese|jaar|maand)$")
+# Positions of lines within their order.
+position_words <- paste0("^(line|pos|position|posnr|line_item|item_line|zeile|ligne|linea|l\u00ednea|riga|",
+                     "regel|pozycja|lp|(line|row|seq|sequence|item)_?(no|nr|num|number|pos)|",
+                     "pos_?(no|nr|nummer)|zeilen?_?(nr|nummer))$")
+# Numbers of these names are added up, however they look.
+added_words <- paste0(
+  "net|gross|amount|revenue|sales|turnover|value|total|sum|price|cost|qty|quantity|units|pieces|",
+  "margin|profit|freight|tax|vat|discount|budget|target|plan|quota|weight|volume|hours|count|",
+  "umsatz|betrag|wert|summe|preis|kosten|menge|anzahl|st\u00fcck|netto|brutto|erl\u00f6se?|gewinn|",
+  "marge|rabatt|fracht|steuer|ziel|montant|prix|co\u00fbt|quantit\u00e9|ca|chiffre|valeur|remise|",
+  "importe|precio|coste|cantidad|ventas|valor|importo|prezzo|costo|quantit\u00e0|fatturato|bedrag|",
+  "prijs|aantal|omzet|waarde|korting|kwota|ilo\u015b\u0107|warto\u015b\u0107|cena|koszt")
 people_words <- paste0("^(sales_?)?(reps?|representative|person|man|seller|agent|employee|clerk|",
                        "adviser|advisor|consultant)(_?name)?$|^(key_?)?account_?manager$|",
                        "^(vertreter|verk(\u00e4|ae)ufer|au(\u00df|ss)endienst)(_?name)?$")
@@ -44,7 +61,8 @@ describe_facts <- function(told, name, role = NULL, is_key = FALSE, found = NULL
   guess <- if (is.null(role)) found %||% guess_role(told, name, is_key) else list(role, "given")
   named <- guess[[1]] %in% c("identifier", "dimension") && type == "number"
   data.frame(role = guess[[1]], type = if (named) "text" else type, why = guess[[2]],
-             missing = told$of - told$known, timed = told$timed, numeric = told$numeric)
+             missing = told$of - told$known, timed = told$timed, numeric = told$numeric,
+             rate = guess[[1]] == "measure" && named_like_rate(name) && ask_fact(told, "shares"))
 }
 
 guess_role <- function(told, name, is_key) {
@@ -71,6 +89,11 @@ guess_text <- function(told, word) {
 guess_number <- function(told, word) {
   named <- grepl(id_words, word) || grepl(thing_words, word)
   if (!told$whole() && !named) return(list("measure", "numbers with decimals"))
+  added <- grepl(paste0("(^|_)(", added_words, ")(_|$)|(menge|wert|betrag|preis|kosten|umsatz)$"), word)
+  positions <- !named && !added && !grepl(paste0("^(", order_words, ")s?$"), word) &&
+    ask_fact(told, "positions")
+  if (grepl(position_words, word) || positions)
+    return(list("dimension", "positions of lines within their order"))
   if (grepl(part_words, word)) return(list("dimension", "named like a part of a date or place"))
   if (grepl(id_words, word)) {
     distinct <- told$distinct()
@@ -85,7 +108,15 @@ guess_number <- function(told, word) {
     return(list("dimension", "numbers that name things"))
   if (told$known >= 100 && told$rising())
     return(list("identifier", "whole numbers that rise with every line"))
+  if (!added && ask_fact(told, "of_one_width")) {
+    distinct <- told$distinct()
+    return(list(if (distinct / told$known > .2) "identifier" else "dimension", paste0(
+      "whole numbers of as many digits each, ", distinct_text(distinct))))
+  }
   list("measure", "whole numbers")
 }
+
+# A fact that only columns in memory tell.
+ask_fact <- function(told, name) !is.null(told[[name]]) && told[[name]]()
 
 distinct_text <- function(n) paste(count_text(n), "distinct")

@@ -12,12 +12,15 @@ no_value_texts <- c("-", "--", "n/a", "#n/a", "na", "n.a.", "null", "none", ".")
 # Reads texts as numbers. `decimal` is the mark, "." or ","; when NULL it is found from the texts
 # themselves, and `fallback` serves where they leave it open. Gives list(value, odd, currency,
 # decimal, doubt, forms): odd tells texts that are no plain numbers, currency the mark of each,
-# doubt the texts that would read otherwise with the other mark when nothing decided, forms what
-# kinds of writing were met.
-read_numbers <- function(text, decimal = NULL, fallback = ".") {
+# doubt the texts that would read otherwise with the other mark when nothing decided, decimal_told
+# the mark where the texts decide it, forms what kinds of writing were met. `units` takes a unit off
+# that all cells bear.
+read_numbers <- function(text, decimal = NULL, fallback = ".", units = FALSE) {
   bare <- trimmed(gsub("[\u00a0\u202f\u2009]", " ", text))
   none <- is.na(bare) | !nzchar(bare) | tolower(bare) %in% no_value_texts
-  parts <- number_parts(ifelse(none, NA, bare))
+  unit <- if (units) common_unit(bare[!none])
+  body <- if (is.null(unit)) bare else sub(unit_end, "\\1", bare, perl = TRUE)
+  parts <- number_parts(ifelse(none, NA, body))
   kinds <- decimal_kind(parts$body)
   found <- setdiff(unique(kinds), c("open", NA))
   conflict <- is.null(decimal) && length(found) > 1
@@ -28,9 +31,23 @@ read_numbers <- function(text, decimal = NULL, fallback = ".") {
   plain <- grepl("^-?[0-9]+(\\.[0-9]+)?([eE][-+]?[0-9]+)?$", bare)
   value[plain & !conflict & decimal == "."] <- as.numeric(bare[plain & !conflict & decimal == "."])
   list(value = value, none = none, odd = !plain & !none, currency = parts$currency,
-       decimal = decimal, conflict = conflict,
+       decimal = decimal, decimal_told = if (length(found) == 1) found, conflict = conflict,
        doubt = if (!length(found)) unique(text[!none & kinds %in% "open"]) else character(),
-       forms = number_forms(parts, decimal))
+       forms = c(number_forms(parts, decimal), if (!is.null(unit)) paste("the unit", unit)))
+}
+
+unit_end <- "^([-+(]?[0-9][0-9 .,'\u2019]*\\)?-?)\\s*[[:alpha:]\u00b2\u00b3]{1,8}\\.?$"
+
+# The one unit that cells bear, such as pcs of "12 pcs"; several are several kinds of numbers.
+common_unit <- function(text) {
+  text <- text[!is.na(text)]
+  bears <- grepl(unit_end, text, perl = TRUE)
+  if (mean(bears) < .5) return(NULL)
+  unit <- tolower(sub("^.*?([[:alpha:]\u00b2\u00b3]{1,8}\\.?)$", "\\1", text[bears], perl = TRUE))
+  unit <- unique(unit)
+  # A piece is one of several.
+  if (length(unit) > 1) unit <- unique(sub("s$", "", unit))
+  if (length(unit) == 1 && !toupper(unit) %in% c(currency_codes, "CR", "DR")) unit
 }
 
 number_forms <- function(parts, decimal) {

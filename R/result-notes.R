@@ -12,7 +12,7 @@ notes_order <- list(
   c("tie_edge", "tie", "ties", "near", "near_equal", "on_line", "on_bound", "few_orders", "few",
     "resampled", "falls", "constant", "twice", "spelling"),
   c("part_period", "event", "negative", "moves", "to_date", "not_dominated", "per_day", "missing",
-    "mean_of_ratio"),
+    "mean_of_ratio", "rate"),
   character(),
   c("none", "undated", "register", "no_lines", "opening", "covered", "empty", "power",
     "others", "associated", "judged", "totals"))

@@ -44,7 +44,10 @@ read_table_file <- function(path, what = "lines", switches = all_fixes, names = 
   if (length(open)) {
     at <- place(open)
     few <- read_columns(file, shape, path, at, at, most = few_cells)
-    open <- two_ways(table[open[vapply(few[open], reads_two_ways, NA)]])
+    # Where the first cells have no point, the values of all tell whether later ones do.
+    shown <- open[vapply(few[open], reads_two_ways, NA)]
+    bare <- open[!vapply(few[open], function(x) any(grepl(".", texts_of(x), fixed = TRUE)), NA)]
+    open <- union(shown, two_ways(table[bare]))
   }
   again <- union(base::names(found), open)
   if (length(again)) {
@@ -114,10 +117,11 @@ two_ways <- function(table, most = Inf) {
 
 few_cells <- 1000
 
+texts_of <- function(x) if (is.factor(x)) levels(x) else x
+
 reads_two_ways <- function(text) {
-  if (is.factor(text)) text <- levels(text)
-  pointed <- grep(".", text, fixed = TRUE, value = TRUE)
-  all(grepl("^[-+]?[1-9][0-9]{0,2}[.][0-9]{3}$", trimmed(pointed)))
+  pointed <- grep(".", texts_of(text), fixed = TRUE, value = TRUE)
+  length(pointed) > 0 && all(grepl("^[-+]?[1-9][0-9]{0,2}[.][0-9]{3}$", trimmed(pointed)))
 }
 
 # Bytes that the file has not, to stand for quotes, line breaks and separators within cells.

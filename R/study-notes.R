@@ -4,7 +4,7 @@ question_notes <- function(question) {
   rbind(part_period_notes(question$book, question$asked), event_notes(question),
         date_part_notes(question),
         late_note(question),
-        missing_notes(question), ratio_notes(question$metrics),
+        missing_notes(question), ratio_notes(question$metrics), rate_notes(question),
         register_notes(question$book, names_used(question)),
         no_lines_notes(question), undated_note(question),
         unknown_name_notes(question), opening_notes(question$book))
@@ -210,6 +210,25 @@ ratio_notes <- function(metrics) {
              "large ones; a ratio of totals, such as sum(a) / sum(b), is usually meant.")
   }))
   new_notes(rep("mean_of_ratio", length(text)), as.character(text))
+}
+
+# Rates that stand on each line are not added up, and their average weighs all lines alike.
+rate_notes <- function(question) {
+  rates <- question$book$fields$name[question$book$fields$rate]
+  text <- unlist(lapply(question$metrics, function(m) {
+    used <- nodes_where(m$tree, function(t) {
+      t$kind == "aggregate" && t$fn %in% c("sum", "mean") && t$arg$kind == "name" &&
+        t$arg$name %in% rates
+    })
+    vapply(used, function(t) {
+      field <- spoken(t$arg$name)
+      if (t$fn == "sum") paste0(capital(spoken(m$name)), " adds up ", field, ", which is a rate of ",
+                                "each line: the sum of rates means nothing.")
+      else paste0(capital(spoken(m$name)), " is unweighted: ", field, " of a small line counts as ",
+                  "much as of a large one.")
+    }, "")
+  }))
+  new_notes(rep("rate", length(text)), as.character(text))
 }
 
 # What was fixed when the book was opened, and what is excluded.
