@@ -178,3 +178,9 @@ is_blank <- function(x) {
 line_word <- function(i, where) {
   if (grepl("file", where)) paste("Line", i + 1) else paste("Row", i)
 }
+
+# A word of a command for a POSIX shell.
+shell_quoted <- function(x) {
+  if (grepl("^[A-Za-z0-9_.,:/%+=-]+$", x)) x else paste0("'", gsub("'", "'\\''", x, fixed = TRUE),
+                                                         "'")
+}

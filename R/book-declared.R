@@ -133,6 +133,21 @@ declare_book <- function() {
       options = list(saved_set = book_option(
         paste("a set for conditions, as NAME=EACH: DEFINITION:",
               "'gone=account: active(2025) - active(2026)' (repeatable)"), "sets"))),
+    sign = book_arg(
+      key_spec("lines whose amounts count as negative, by a field that tells credit notes",
+               each = key_spec("its words, or words with 1 or -1", "texts",
+                               each = key_spec("1 or -1", "number"))),
+      options = list(sign = book_option(
+        "words of a field whose amounts count as negative, as NAME=WORD (repeatable)", "pairs"))),
+    currency = book_arg(
+      key_spec("which currency counts, where lines are in several", "text", list(
+        to = text("the currency that counts, or any"),
+        rates = text("a table of date, currency and rate, by which the others are converted"))),
+      options = list(
+        currency = book_option("the currency that counts, or any to add them as they stand",
+                               "entry", "to"),
+        rates = book_option("a table of date, currency and rate, to convert the others by", "entry",
+                            "rates"))),
     cache = book_arg(key_spec("keep the files opened for the next time: yes or no", "flag"),
                      options = plain_option("cache", paste(
                        "yes keeps the files opened for the next time, no opens them anew;",

@@ -77,6 +77,14 @@
 #'   of [ll_sets()]. Instead of `is`, `names` or a `file` lists names from elsewhere. They are made
 #'   of all lines that are not excluded, whatever a question asks.
 #'
+#' @param sign (named list) for exports that write credit notes without a minus: per field the words
+#'   whose amounts count as negative, `list(doc_type = c(CN = -1))` or `list(doc_type = "CN")`.
+#'   Amounts that are negative already stay; prices and rates too.
+#' @param currency (text or list) where a field tells several currencies: the one that counts, the
+#'   others' lines being left out; `"any"` to add them as they stand; or `list(to = "EUR",
+#'   rates = rates)` to convert them by a table (data frame or path) of date, currency and rate, what
+#'   one unit is worth, the last one known on the day of each line. Not given, no sum is made over
+#'   several.
 #' @param cache (flag) for lines in files: `TRUE` keeps what opening gave for the next time, see
 #'   [ll_cache()]; not given, a kept book serves where there is one, and nothing is written; `FALSE`
 #'   opens the files anew. Option `longladder.cache` is its default.
@@ -123,8 +131,8 @@
 ll_book <- function(lines, fields = NULL, metrics = NULL, registers = NULL, parameters = NULL,
                     date = NULL, order = NULL, people = NULL, as_of = NULL, control = NULL,
                     title = NULL, bands = NULL, calendar = NULL, exclude = NULL,
-                    grain = "lines", unpivot = NULL, fixes = TRUE, sets = NULL, cache = NULL,
-                    table = NULL, query = NULL) {
+                    grain = "lines", unpivot = NULL, fixes = TRUE, sets = NULL, sign = NULL,
+                    currency = NULL, cache = NULL, table = NULL, query = NULL) {
   args <- check_book_args(given_args(as.list(environment())))
   finish_book(start_book(open_lines(args), args), args)
 }
@@ -138,8 +146,8 @@ check_book_args <- function(args) {
   declared <- book_declaration()
   single <- names(declared)[vapply(declared, function(arg) arg$spec$type == "text", NA)]
   # A day or a condition need not be text.
-  single <- c(setdiff(single, c("as_of", "exclude")), "table", "query")
-  for (name in setdiff(names(declared), c(single, "as_of", "exclude", "grain")))
+  single <- c(setdiff(single, c("as_of", "exclude", "currency")), "table", "query")
+  for (name in setdiff(names(declared), c(single, "as_of", "exclude", "currency", "grain")))
     if (!is.null(args[[name]])) {
       refuse_objects(args[[name]], name)
       args[[name]] <- utf8_value(args[[name]])
@@ -150,6 +158,8 @@ check_book_args <- function(args) {
   args["cache"] <- list(args$cache %||% getOption("longladder.cache"))
   if (!is.null(args$cache)) args$cache <- check_flag(args$cache, "cache")
   args$calendar <- check_calendar(args$calendar)
+  args["sign"] <- list(check_sign(args$sign))
+  args["currency"] <- list(check_currency_key(args$currency))
   args$grain <- check_choice(args$grain, "grain", declared$grain$spec)
   new_record("ll_book_args", args)
 }
@@ -179,13 +189,18 @@ open_lines <- function(args) {
 open_anew <- function(place, args) {
   far <- !is.null(place$con)
   if (far && !is.null(args$unpivot)) refuse_unpivot()
+  if (far && (length(args$sign) || !is.null(args$currency$rates)))
+    ll_abort(c("'sign' and 'rates' change lines of files, not those of a database.",
+               i = "Write it into a view or a query: CASE WHEN doc_type = 'CN' THEN -net ELSE net END."),
+             "argument")
   columns <- if (far) open_database(place$con, place$table, place$query, args$specs) else
-    open_columns(place, args$specs, args$unpivot, args$switches, names(args$registers))
+    open_columns(place, args$specs, args$unpivot, args$switches, names(args$registers),
+                 args$currency$to)
   tables <- open_registers(args$registers, names(if (far) columns$columns else columns$data),
                            args$switches, columns$con)
   called <- names(tables$tables)
   described <- if (far) describe_database(columns, args$specs, tables$tables, args$calendar) else
-    describe_fields(columns, args$specs, tables, args$calendar, args$switches)
+    describe_fields(columns, args, tables)
   names(tables$tables) <- guarded(called)
   fields <- all_fields(described$rows, tables$tables)
   source <- if (far) described$source else
@@ -196,7 +211,7 @@ open_anew <- function(place, args) {
   list(source = source, fields = fields, registers = tables$tables, title = columns$title,
        removed = columns$removed, records = columns$records,
        units = described$units %||% columns$units,
-       fixes = rbind(columns$fixes, described$fixes, tables$fixes))
+       fixes = rbind(columns$fixes, described$fixes, tables$fixes), offers = described$offers)
 }
 
 # A book of lines that are open, with its calendar, orders and people.
@@ -206,7 +221,7 @@ start_book <- function(opened, args) {
                only = NULL, aside = NULL, title = args$title %||% opened$title,
                lines = source_size(opened$source), removed = opened$removed,
                records = opened$records, fixes = opened$fixes, grain = args$grain,
-               calendar = args$calendar)
+               calendar = args$calendar, offers = opened$offers)
   book <- set_calendar(book, args$date, args$as_of, opened$units)
   book$cache <- opened$cache
   book$order <- pick_field(args$order, book, "order", "identifier", order_words)
@@ -229,6 +244,7 @@ finish_book <- function(book, args) {
   if (length(sets_in(book$aside)))
     ll_abort("'exclude' cannot look into a set: sets are made of the lines that are left.",
              "argument")
+  book <- settle_currencies(book, args$currency)
   book <- finish_sets(book)
   book$control <- check_control(args$control, book)
   book$files <- files_named(args$lines, args$registers, args$sets)
@@ -238,16 +254,16 @@ finish_book <- function(book, args) {
 # Arguments that are one text where they are given.
 # The lines as a plain list of columns of our own, under the names that the person gave; `keys` are
 # the fields that registers are keyed by.
-open_columns <- function(place, specs, unpivot, switches, keys) {
+open_columns <- function(place, specs, unpivot, switches, keys, currency = NULL) {
   if (is.null(place$file))
     return(open_table(list(data = check_frame(place$lines, "lines")), specs, unpivot, switches,
-                      "the data frame", FALSE))
+                      "the data frame", FALSE, currency))
   files <- place$file
   several <- length(files) > 1
   open <- function(file, names) {
     read <- read_lines_file(file, switches, place$spec, specs, keys, names)
     own <- if (several) present_specs(specs, names(read$data), unpivot) else specs
-    out <- open_table(read, own, unpivot, switches, paste0("the file ", quoted(file)), TRUE)
+    out <- open_table(read, own, unpivot, switches, paste0("the file ", quoted(file)), TRUE, currency)
     if (!several) return(out)
     if (!is.null(out$fixes)) out$fixes$text <- paste0(basename(file), ": ", out$fixes$text)
     out$data <- lapply(out$data, function(x) lay_aside(x, length(files) * length(x)))
@@ -297,17 +313,17 @@ open_same_kinds <- function(tables, files, open, specs) {
 
 # A table as it was read, under the names given and with its fixes made. Totals are found before
 # columns are turned into lines.
-open_table <- function(read, specs, unpivot, switches, where, file) {
+open_table <- function(read, specs, unpivot, switches, where, file, currency = NULL) {
   data <- as.list(read$data)
   names(data) <- trimmed(as_utf8(names(data)))
   turned <- unpivoted_names(unpivot, names(data), where)
   early <- standing_specs(specs, setdiff(names(data), turned))
   data <- rename_columns(data, early, where)
-  made <- prepare_columns(data, specs, switches, where, file, read$total_line)
+  made <- prepare_columns(data, specs, switches, where, file, read$total_line, currency)
   unpivoted <- unpivot_columns(made$data, unpivot, where, switches)
   data <- rename_columns(unpivoted$data, specs[setdiff(names(specs), names(early))], where)
   cells <- intersect(unpivoted$values, names(data))
-  late <- read_number_columns(data[cells], specs, switches, where, file)
+  late <- read_number_columns(data[cells], specs, switches, where, file, currency)
   data[cells] <- late$data
   list(data = data, where = where, removed = made$removed,
        records = if (is.null(unpivot)) read$records, roles = named_as(read$roles, specs),
@@ -375,8 +391,9 @@ with_source_field <- function(out, place, size) {
 }
 
 # The rows of the field table for the lines, and the columns with dates read and fixes made.
-describe_fields <- function(columns, specs, tables, calendar, switches) {
-  dated <- date_columns(columns, specs, calendar, switches)
+describe_fields <- function(columns, args, tables) {
+  specs <- args$specs
+  dated <- date_columns(columns, specs, args$calendar, args$switches)
   data <- dated$data
   rows <- list()
   coded <- list()
@@ -394,7 +411,14 @@ describe_fields <- function(columns, specs, tables, calendar, switches) {
     fixed$fixes <- rbind(fixed$fixes, too_long_ids(x, rows[[name]]))
   }
   names(coded) <- guarded(names(coded))
-  list(data = data, rows = rows, coded = coded, fixes = fixed$fixes, units = dated$units)
+  known <- do.call(rbind, rows)
+  measures <- known$column[known$role == "measure" & known$type == "number" & !known$rate]
+  signed <- apply_signs(data, measures[!named_like_rate(measures)], args$sign, columns$where)
+  made <- convert_currencies(signed$data, measures, known$column[known$role == "date"], args$currency,
+                             columns$where)
+  list(data = made$data, rows = rows, coded = coded, units = dated$units,
+       fixes = rbind(fixed$fixes, signed$fixes, made$fixes),
+       offers = offer_signs(data, known, args$sign))
 }
 
 # The columns with dates read: list(data, fixes, units). Months and the like are looked for only

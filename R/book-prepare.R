@@ -3,9 +3,10 @@
 
 # `data` a list of columns, `file` TRUE where they come from a text table or a spreadsheet. Gives
 # list(data, fixes, removed): removed counts the rows excluded.
-prepare_columns <- function(data, specs, switches, where, file, total_line = NULL) {
+prepare_columns <- function(data, specs, switches, where, file, total_line = NULL,
+                            currency = NULL) {
   bare <- if (file) exclude_no_lines(data, switches) else list(data = data, removed = 0L)
-  read <- read_number_columns(bare$data, specs, switches, where, file)
+  read <- read_number_columns(bare$data, specs, switches, where, file, currency)
   made <- exclude_totals(read$data, switches)
   list(data = made$data, removed = bare$removed + made$removed, fixes = rbind(
     bare$fixes, read$fixes, made$fixes,
@@ -63,7 +64,11 @@ idle_words <- function(data, rows) {
 
 # Texts as numbers: list(data, fixes). A column whose own cells leave the decimal mark open has that
 # of the other columns of the file.
-read_number_columns <- function(data, specs, switches, where, file) {
+read_number_columns <- function(data, specs, switches, where, file, currency = NULL) {
+  # What counts where a column's own cells tell their currency.
+  if (!is.null(currency)) for (name in setdiff(names(data), names(specs))) specs[[name]] <- list()
+  if (!is.null(currency))
+    specs <- lapply(specs, function(spec) c(spec, if (is.null(spec$currency)) list(currency = currency)))
   looked <- lapply(stats::setNames(names(data), names(data)), function(name) {
     if (may_be_number(data[[name]], name, specs[[name]], file))
       number_texts(data[[name]], name, specs[[name]], switches, where)
@@ -140,7 +145,7 @@ is_measure <- function(value, name) {
 
 # Headers of quantities, whose cells may bear their unit: "12 pcs".
 named_like_quantity <- function(name) {
-  grepl(paste0("(^|_)(qty|quantity|quantities|units|pieces|weight|volume|amount|menge|anzahl|",
+  grepl(paste0("(^|_)(qty|quantity|quantities|units|pieces|weight|volume|menge|anzahl|",
                "st\u00fcck|gewicht|quantit\u00e9|quantit\u00e0|cantidad|peso|poids|aantal|volumen|",
                "hours|stunden|length|l\u00e4nge|ilo\u015b\u0107)(_|$)"), column_word(name))
 }
@@ -220,7 +225,7 @@ check_currency <- function(read, name, spec, where) {
   if (length(found) < 2 || !is.null(spec$currency)) return(invisible())
   ll_abort(c(paste0("The field ", quoted(name), " holds several currencies (", where, ")."),
              x = paste0("Found: ", and_list(found), "."),
-             i = paste0("Say which one counts: fields = list(", name, " = list(currency = \"",
-                        found[1], "\")), which leaves the others out, or \"any\" to add them as ",
+             i = paste0("Say which one counts: --currency ", found[1], " on the command, currency: ",
+                        found[1], " in a brief, which leaves the others out; or any, to add them as ",
                         "they stand.")), "data")
 }

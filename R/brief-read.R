@@ -214,6 +214,8 @@ open_keys <- function(brief, folder, lines = NULL) {
   args <- brief[intersect(names(book_declaration()), names(brief))]
   args$registers <- if (length(registers)) registers
   args$sets <- sets
+  if (is.list(args$currency) && !is.null(args$currency$rates))
+    args$currency$rates <- near(args$currency$rates)
   if (one_scalar(args$fixes)) args$fixes <- check_flag(args$fixes, "fixes")
   book <- do.call(ll_book, c(list(lines), args))
   # What it was read from, for the record of a run.

@@ -203,11 +203,22 @@ tell_roles <- function(book) {
                 " (--field NAME=ROLE to change)"), open_order(book, "--order FIELD")))
 }
 
-# What the file needed to be read.
+# What the file needed to be read, and what is left to the person: three sentences at most, those
+# of most weight first.
 tell_fixes <- function(book) {
   done <- fixes_made(book)
-  if (NROW(done)) tell(paste0("fixed: ", done$text))
+  told <- c(if (NROW(book$offers)) paste0("to decide: ", book$offers$text),
+            if (NROW(done)) paste0("fixed: ", done$text[order(match(done$kind, weighty_fixes))]))
+  if (length(told) > most_fixes)
+    told <- c(told[seq_len(most_fixes - 1)], paste0(
+      "fixed: ", plural(length(told) - most_fixes + 1, "more thing"), " on opening; 'longladder check' ",
+      "lists them"))
+  tell(told)
 }
+
+most_fixes <- 3
+# Kinds of fixes, those that touch most money first.
+weighty_fixes <- c("sign", "currency", "total_rows", "unpivot", "numbers", "fill", "columns", "dates")
 
 slow_opening <- 5   # seconds, from which on keeping it is proposed
 

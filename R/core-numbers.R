@@ -36,14 +36,14 @@ read_numbers <- function(text, decimal = NULL, fallback = ".", units = FALSE) {
        forms = c(number_forms(parts, decimal), if (!is.null(unit)) paste("the unit", unit)))
 }
 
-unit_end <- "^([-+(]?[0-9][0-9 .,'\u2019]*\\)?-?)\\s*[[:alpha:]\u00b2\u00b3]{1,8}\\.?$"
+unit_end <- "(*UCP)^([-+(]?[0-9][0-9 .,'\u2019]*\\)?-?)\\s*[[:alpha:]\u00b2\u00b3]{1,8}\\.?$"
 
 # The one unit that cells bear, such as pcs of "12 pcs"; several are several kinds of numbers.
 common_unit <- function(text) {
   text <- text[!is.na(text)]
   bears <- grepl(unit_end, text, perl = TRUE)
   if (mean(bears) < .5) return(NULL)
-  unit <- tolower(sub("^.*?([[:alpha:]\u00b2\u00b3]{1,8}\\.?)$", "\\1", text[bears], perl = TRUE))
+  unit <- tolower(sub("(*UCP)^.*?([[:alpha:]\u00b2\u00b3]{1,8}\\.?)$", "\\1", text[bears], perl = TRUE))
   unit <- unique(unit)
   # A piece is one of several.
   if (length(unit) > 1) unit <- unique(sub("s$", "", unit))

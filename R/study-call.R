@@ -99,12 +99,6 @@ list_text <- function(words) {
   paste(words, collapse = ",")
 }
 
-# A word of a command for a POSIX shell.
-shell_quoted <- function(x) {
-  if (grepl("^[A-Za-z0-9_.,:/%+=-]+$", x)) x else paste0("'", gsub("'", "'\\''", x, fixed = TRUE),
-                                                         "'")
-}
-
 # Words of a list with commas between; `name` is the option that was given.
 split_list <- function(text, name) {
   words <- if (grepl("(^|,)\\s*\"", text)) quoted_list(text) else

@@ -124,7 +124,7 @@ find_disagreeing <- function(question, found) {
 check_question <- function(book, args) {
   bare <- is.null(args$metrics) && !length(book$metrics)
   if (bare) args <- altered(args, metrics = c(line_count = "count()"))
-  question <- refuse_compared(ask_book(book, args), "check")
+  question <- refuse_compared(ask_book(book, args, mixed = TRUE), "check")
   if (length(question$metrics) > 1 || !first_metric(question)$adds_up)
     ll_abort("'check' weighs findings by one metric that adds up, such as sum(net).", "argument")
   with_args(question, bare = bare)

@@ -237,5 +237,7 @@ opening_notes <- function(book) {
   text <- c(if (NROW(done)) paste0("On opening: ", paste(done$text, collapse = "; "), "."),
             if (!is.null(book$aside))
               paste0("Excluded: lines where ", tree_words(book$aside), "."))
-  new_notes(rep("opening", length(text)), as.character(text))
+  open <- if (NROW(book$offers)) paste0(capital(book$offers$text), ".")
+  rbind(new_notes(rep("undecided", length(open)), as.character(open)),
+        new_notes(rep("opening", length(text)), as.character(text)))
 }

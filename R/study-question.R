@@ -30,7 +30,7 @@ first_metric <- function(question) question$metrics[[1]]
 arg_or_null <- function(question, name) field_or_null(question$args, name)
 
 # A question from checked arguments. `dimensions` names the arguments that are dimensions.
-ask_book <- function(book, args, dimensions = character(), metrics = args$metrics) {
+ask_book <- function(book, args, dimensions = character(), metrics = args$metrics, mixed = FALSE) {
   # Checked before the thunks below look at them, or each would meet the same error again.
   force(args)
   source_begin(book$source)
@@ -55,6 +55,7 @@ ask_book <- function(book, args, dimensions = character(), metrics = args$metric
   asked <- c(found[[3]], list(dimensions = unlist(picked, use.names = FALSE)))
   question <- new_question(book, found[[2]]$metrics, asked, c(own, picked))
   check_compared(question$metrics, question$asked)
+  if (!mixed) refuse_mixed(question)
   # A brief outlives a name; what is typed now does not.
   if (is.null(book$read))
     for (tree in question_trees(question, FALSE)) check_condition_names(book, tree)

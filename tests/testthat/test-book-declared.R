@@ -35,6 +35,10 @@ test_that("every option comes to the argument that declares it", {
   areas <- withr::local_tempfile(lines = c("area,zone", "Moor,N", "Fen,S"), fileext = ".csv")
   wide <- withr::local_tempfile(lines = c("shop,2026-01,2026-02", "A,1,2", "B,3,4"),
                                 fileext = ".csv")
+  rates <- withr::local_tempfile(lines = c("date,currency,rate", "2025-01-01,USD,0.9"),
+                                 fileext = ".csv")
+  money <- withr::local_tempfile(lines = c("shop,date,currency,net", "A,2025-02-01,EUR,2", "B,2025-02-01,EUR,4", "A,2025-02-02,USD,5"),
+                                 fileext = ".csv")
   cases <- list(
     field = list("qty=dimension", list(fields = list(qty = "dimension"))),
     compute = list("twice=2 * net", list(fields = list(twice = list(is = "2 * net")))),
@@ -57,6 +61,9 @@ test_that("every option comes to the argument that declares it", {
     fix = list("dates=no", list(fixes = list(dates = "no"))),
     saved_set = list("early=rep: active(2026)",
                      list(sets = list(early = list(each = "rep", is = "active(2026)")))),
+    sign = list("area=Moor", list(sign = list(area = "Moor"))),
+    currency = list("any", list(currency = list(to = "any"))),
+    rates = list(rates, list(currency = list(to = "EUR", rates = rates))),
     cache = list("no", list(cache = "no")))
   options <- unlist(unname(lapply(declared, `[[`, "options")), recursive = FALSE)
   expect_setequal(names(cases), names(options))
@@ -64,9 +71,10 @@ test_that("every option comes to the argument that declares it", {
     given <- list(cases[[name]][[1]])
     names(given) <- name
     if (name == "unpivot_into") given$unpivot <- "2026-*"
+    if (name == "rates") given <- c(currency = "EUR", given)
     got <- internal("book_arguments")(given)
     expect_identical(lapply(got, function(x) x), cases[[name]][[2]], info = name)
-    lines <- if (grepl("unpivot", name)) wide else file
+    lines <- if (grepl("unpivot", name)) wide else if (name == "rates") money else file
     words <- c("check", lines, "--format", "json",
                unlist(Map(function(n, v) c(paste0("--", gsub("_", "-", n)), v), names(given),
                           given)))

@@ -181,7 +181,7 @@ test_that("fields, periods and fixes of the book can be given as options", {
                  "--field", "no=identifier", "--format", "csv")
   expect_equal(got$status, 0)
   expect_match(got$out[2], "^1,large,1200.5")
-  expect_match(got$err, "fixed: 1 row above the header.*fixed: 1 grand-total row")
+  expect_match(got$err, "fixed: 1 grand-total row excluded .*2 more things on opening")
   off <- command("standings", file, "--each", "rep", "--define", "r=sum(net)", "--fix",
                  "title_rows=no")
   expect_equal(off$status, 2)

@@ -231,14 +231,3 @@ test_that("no test draws at random without a seed", {
   expect_identical(unseeded(bad), "test-a.R: a")
   expect_length(unseeded(list.files(".", "^test-.*[.]R$")), 0)
 })
-
-test_that("no name is given to two things", {
-  files <- list.files(test_path("..", "..", "R"), "[.]R$", full.names = TRUE)
-  skip_if(!length(files))
-  named <- unlist(lapply(files, function(file) {
-    lines <- readLines(file, encoding = "UTF-8")
-    unique(sub(" <- .*", "", grep("^[a-zA-Z_.][a-zA-Z0-9_.]* <- ", lines, value = TRUE)))
-  }))
-  expect_gt(length(named), 2000)
-  expect_identical(named[duplicated(named)], character())
-})
