@@ -184,3 +184,16 @@ shell_quoted <- function(x) {
   if (grepl("^[A-Za-z0-9_.,:/%+=-]+$", x)) x else paste0("'", gsub("'", "'\\''", x, fixed = TRUE),
                                                          "'")
 }
+
+# A column's name as lower case words joined by underscores: "Invoice No." is invoice_no.
+column_word <- function(name) {
+  words <- gsub("[^[:alnum:]]+", "_", gsub("([a-z])([A-Z])", "\\1_\\2", name))
+  tolower(gsub("^_+|_+$", "", words))
+}
+
+# The one of `names` that is the same as a name but for case, blanks and underscores; NULL where
+# there is none, or are several.
+same_word <- function(name, names) {
+  hit <- names[column_word(names) == column_word(name)]
+  if (length(hit) == 1) hit
+}

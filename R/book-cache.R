@@ -66,7 +66,8 @@ kept_key <- function(files, spec, registers, args) {
   if (!length(of_fields)) of_fields <- NULL
   bytes_sum(serialize(list(cache_version, as.character(utils::packageVersion("longladder")), files,
                            spec, of_fields, registers, args$unpivot, args$switches,
-                           args$calendar, args$sign, args$currency), NULL,
+                           args$calendar, args$sign, args$currency,
+                           args$match), NULL,
                        ascii = TRUE, version = 2))
 }
 

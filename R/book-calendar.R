@@ -87,6 +87,7 @@ check_time_zone <- function(x) {
 set_calendar <- function(book, date, as_of, units = list()) {
   dates <- book$fields$name[book$fields$role == "date" & book$fields$from == "lines"]
   date <- guarded(date)
+  if (!is.null(date) && !date %in% dates) date <- same_word(date, dates) %||% date
   if (!is.null(date) && !date %in% dates)
     ll_abort(c(paste0("There is no date field called ", quoted(date), "."),
                offer(date, dates, "Date fields")), "word")

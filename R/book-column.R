@@ -4,12 +4,6 @@
 id_words <- paste0("(^|[^a-z])(no|nr|num|number|id|code|key|ref|reference|sku|ean|barcode)$",
                    "|[a-z](nr|nummer)$")
 
-# A column's name as lower case words joined by underscores: "Invoice No." is invoice_no.
-column_word <- function(name) {
-  words <- gsub("[^[:alnum:]]+", "_", gsub("([a-z])([A-Z])", "\\1_\\2", name))
-  tolower(gsub("^_+|_+$", "", words))
-}
-
 # Columns that are named by one of these words, the plainest first: by itself or with a word for a
 # name or number ("Customer Name", "Kundennummer"), then with others that tell no kind of them.
 columns_named <- function(names, words) {

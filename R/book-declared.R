@@ -133,6 +133,12 @@ declare_book <- function() {
       options = list(saved_set = book_option(
         paste("a set for conditions, as NAME=EACH: DEFINITION:",
               "'gone=account: active(2025) - active(2026)' (repeatable)"), "sets"))),
+    match = book_arg(
+      key_spec("rules by which names on the lines meet those of their register",
+               each = key_spec("trim, case, zeros, punctuation", "texts")),
+      options = list(match = book_option(paste(
+        "rules by which a dimension's names meet its register, as NAME=RULE,RULE of trim, case,",
+        "zeros and punctuation (repeatable)"), "pairs"))),
     sign = book_arg(
       key_spec("lines whose amounts count as negative, by a field that tells credit notes",
                each = key_spec("its words, or words with 1 or -1", "texts",

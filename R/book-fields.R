@@ -58,6 +58,7 @@ rename_columns <- function(data, specs, where) {
   thunks <- lapply(names(specs), function(name) {
     function() {
       column <- specs[[name]]$column %||% name
+      if (!column %in% names(data)) column <- same_word(column, names(data)) %||% column
       if (!column %in% names(data))
         ll_abort(c(paste0("There is no column ", quoted(column), " in ", where, "."),
                    offer(column, names(data), "Columns")), "word")

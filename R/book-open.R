@@ -77,6 +77,9 @@
 #'   of [ll_sets()]. Instead of `is`, `names` or a `file` lists names from elsewhere. They are made
 #'   of all lines that are not excluded, whatever a question asks.
 #'
+#' @param match (named list) rules by which names on the lines meet those of their register where both
+#'   are written differently, `list(account = c("trim", "zeros"))`: `trim` (blanks), `case`, `zeros`
+#'   (leading ones) and `punctuation`. Opening proposes those that win lines.
 #' @param sign (named list) for exports that write credit notes without a minus: per field the words
 #'   whose amounts count as negative, `list(doc_type = c(CN = -1))` or `list(doc_type = "CN")`.
 #'   Amounts that are negative already stay; prices and rates too.
@@ -131,8 +134,8 @@
 ll_book <- function(lines, fields = NULL, metrics = NULL, registers = NULL, parameters = NULL,
                     date = NULL, order = NULL, people = NULL, as_of = NULL, control = NULL,
                     title = NULL, bands = NULL, calendar = NULL, exclude = NULL,
-                    grain = "lines", unpivot = NULL, fixes = TRUE, sets = NULL, sign = NULL,
-                    currency = NULL, cache = NULL, table = NULL, query = NULL) {
+                    grain = "lines", unpivot = NULL, fixes = TRUE, sets = NULL, match = NULL,
+                    sign = NULL, currency = NULL, cache = NULL, table = NULL, query = NULL) {
   args <- check_book_args(given_args(as.list(environment())))
   finish_book(start_book(open_lines(args), args), args)
 }
@@ -158,6 +161,7 @@ check_book_args <- function(args) {
   args["cache"] <- list(args$cache %||% getOption("longladder.cache"))
   if (!is.null(args$cache)) args$cache <- check_flag(args$cache, "cache")
   args$calendar <- check_calendar(args$calendar)
+  args["match"] <- list(check_match(args$match, args$registers))
   args["sign"] <- list(check_sign(args$sign))
   args["currency"] <- list(check_currency_key(args$currency))
   args$grain <- check_choice(args$grain, "grain", declared$grain$spec)
@@ -189,8 +193,8 @@ open_lines <- function(args) {
 open_anew <- function(place, args) {
   far <- !is.null(place$con)
   if (far && !is.null(args$unpivot)) refuse_unpivot()
-  if (far && (length(args$sign) || !is.null(args$currency$rates)))
-    ll_abort(c("'sign' and 'rates' change lines of files, not those of a database.",
+  if (far && (length(args$sign) || length(args$match) || !is.null(args$currency$rates)))
+    ll_abort(c("'sign', 'match' and 'rates' change lines of files, not those of a database.",
                i = "Write it into a view or a query: CASE WHEN doc_type = 'CN' THEN -net ELSE net END."),
              "argument")
   columns <- if (far) open_database(place$con, place$table, place$query, args$specs) else
@@ -199,6 +203,7 @@ open_anew <- function(place, args) {
   tables <- open_registers(args$registers, names(if (far) columns$columns else columns$data),
                            args$switches, columns$con)
   called <- names(tables$tables)
+  if (!far) columns <- with_header_date(columns, tables$tables, args)
   described <- if (far) describe_database(columns, args$specs, tables$tables, args$calendar) else
     describe_fields(columns, args, tables)
   names(tables$tables) <- guarded(called)
@@ -211,7 +216,7 @@ open_anew <- function(place, args) {
   list(source = source, fields = fields, registers = tables$tables, title = columns$title,
        removed = columns$removed, records = columns$records,
        units = described$units %||% columns$units,
-       fixes = rbind(columns$fixes, described$fixes, tables$fixes), offers = described$offers)
+       fixes = rbind(columns$fixes, columns$header_fix, described$fixes, tables$fixes), offers = described$offers)
 }
 
 # A book of lines that are open, with its calendar, orders and people.
@@ -333,7 +338,9 @@ open_table <- function(read, specs, unpivot, switches, where, file, currency = N
 
 # Those of the fields whose columns stand in the table already.
 standing_specs <- function(specs, names) {
-  Filter(function(spec) !is.null(spec$is) || spec$column %in% names, with_columns(specs))
+  Filter(function(spec) {
+    !is.null(spec$is) || spec$column %in% names || !is.null(same_word(spec$column, names))
+  }, with_columns(specs))
 }
 
 # Fields with the column that each is of.
@@ -398,7 +405,9 @@ describe_fields <- function(columns, args, tables) {
   rows <- list()
   coded <- list()
   fixed <- fix_columns(data, specs, dated$fixes)
-  data <- fixed$data
+  matched <- apply_matches(fixed$data, tables$tables, args$match, columns$where)
+  fixed$fixes <- rbind(fixed$fixes, matched$fixes)
+  data <- matched$data
   for (name in names(data)) {
     role <- specs[[name]]$role
     x <- data[[name]]
@@ -418,7 +427,9 @@ describe_fields <- function(columns, args, tables) {
                              columns$where)
   list(data = made$data, rows = rows, coded = coded, units = dated$units,
        fixes = rbind(fixed$fixes, signed$fixes, made$fixes),
-       offers = offer_signs(data, known, args$sign))
+       offers = rbind(if (is.null(args$metrics) && is.null(args$unpivot)) offer_unpivot(data),
+                      offer_signs(data, known, args$sign),
+                      offer_matches(data, known, tables$tables, args$match)))
 }
 
 # The columns with dates read: list(data, fixes, units). Months and the like are looked for only
@@ -487,6 +498,7 @@ pick_field <- function(given, book, what, role, words) {
   known <- book$fields[book$fields$from == "lines" & book$fields$role == role, ]
   if (!is.null(given)) {
     given <- guarded(given)
+    if (!given %in% book$fields$name) given <- same_word(given, known$name) %||% given
     if (!given %in% book$fields$name)
       ll_abort(c(paste0(quoted(what), " names an unknown field ", quoted(given), "."),
                  offer(given, known$name, "Fields")), "word")

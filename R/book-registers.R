@@ -6,6 +6,9 @@ open_registers <- function(registers, columns, switches, con = NULL) {
   if (is.null(names(registers)) || any(!nzchar(names(registers))))
     ll_abort("'registers' must be named after their dimensions: list(account = accounts).",
              "argument")
+  names(registers) <- vapply(names(registers), function(name) {
+    if (name %in% columns) name else same_word(name, columns) %||% name
+  }, "")
   if (length(registers) == 1) check_register_keys(registers, columns)
   thunks <- lapply(names(registers), function(dimension) {
     function() open_register(dimension, registers[[dimension]], switches, con)
@@ -55,6 +58,7 @@ open_register <- function(dimension, given, switches, con = NULL) {
   }
   table <- check_frame(table, paste("register", dimension))
   key <- spec$key %||% dimension
+  if (!key %in% names(table)) key <- same_word(key, names(table)) %||% key
   if (!key %in% names(table))
     ll_abort(c(paste0("The register of ", dimension, " has no column ", quoted(key), "."),
                offer(key, names(table), "Columns"),

@@ -48,8 +48,8 @@ role_finder <- function(known, keys) {
   function(name, x) {
     role <- known[[name]]$role
     if (!is.null(role)) return(if (role != "date") list(role, "given"))
-    if (name %in% keys) return(list("dimension", "a register is keyed by it"))
     told <- column_facts(x)
+    if (name %in% keys) return(guess_role(told, name, TRUE))
     # Dates written as numbers are found later.
     if (!is.null(numeric_dates(x, name, FALSE))) return(NULL)
     guess_role(told, name, FALSE)
@@ -69,7 +69,9 @@ guess_role <- function(told, name, is_key) {
   word <- column_word(name)
   type <- told$type
   if (type == "date") return(list("date", "it holds dates"))
-  if (is_key) return(list("dimension", "a register is keyed by it"))
+  if (is_key) return(list(
+    if (grepl(paste0("(^|_)(", order_words, ")(_(no|nr|num|number|id))?$"), word)) "identifier" else
+      "dimension", "a register is keyed by it"))
   if (type == "empty") return(list("dimension", "it holds no values"))
   if (type == "text") return(guess_text(told, word))
   guess_number(told, word)

@@ -40,7 +40,21 @@ draft_main <- function(books, files) {
     ll_abort(c("None of the files has a measure to add up.",
                x = paste0("Looked at: ", and_list(quoted(files)), ".")), "data")
   size <- vapply(books, `[[`, 0, "lines")
-  order(!has("measure"), !has("date"), -size)[1]
+  best <- order(!has("measure"), !has("date"), -size)
+  # Headers of orders bear the date, the amounts stand on lines of the same orders.
+  under <- Filter(function(i) has("measure")[i] && is_header_of(books[[best[1]]], books[[i]]), best[-1])
+  c(under, best)[1]
+}
+
+# Whether each order stands once in one table and several times in the other.
+is_header_of <- function(header, lines) {
+  keys <- intersect(header$fields$name[header$fields$type == "text"],
+                    lines$fields$name[lines$fields$type == "text"])
+  any(vapply(keys, function(key) {
+    own <- names_of(header, key)
+    other <- names_of(lines, key)
+    length(own) == header$lines && length(other) < lines$lines && mean(other %in% own) > .5
+  }, NA))
 }
 
 # The column of a file whose names are those of a field of the lines, each once.
@@ -92,7 +106,7 @@ draft_head <- function(book, file, folder) {
 draft_fields <- function(book, links) {
   own <- book$fields[book$fields$from == "lines", ]
   keyed <- unlist(lapply(links, `[[`, "field"))
-  own$role[own$name %in% keyed] <- "dimension"
+  own$role[own$name %in% setdiff(keyed, book$order)] <- "dimension"
   label <- paste0("  ", draft_word(own$name), ": ", own$role)
   why <- paste0("# ", own$why, ifelse(own$missing > 0, paste0(", ", own$missing, " missing"), ""))
   hint <- vapply(seq_len(nrow(own)), function(i) {
@@ -128,7 +142,8 @@ draft_metrics <- function(book) {
 
 draft_rest <- function(book) {
   own <- book$fields[book$fields$from == "lines" & book$fields$role == "dimension" &
-                       book$fields$type == "text", ]
+                       book$fields$type == "text" &
+                       !grepl("^positions|part of a date", book$fields$why), ]
   revenue <- if ("revenue" %in% book$fields$name) "total_revenue" else "revenue"
   c("# calendar: {fiscal_start: april}   # where the fiscal year does not start in January",
     "# as_of: 2026-09-30                 # the day that 'last quarter' counts back from",

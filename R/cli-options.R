@@ -43,7 +43,7 @@ replace_option <- arg("flag", paste("write over files that are there, if no earl
                                    "or they were changed since; never over what was read"))
 
 repeatable <- c("define", "parameter", "only", "field", "compute", "label", "plural", "fix",
-                "register", "saved_set", "sets", "sign", "set", "out", "means")
+                "register", "saved_set", "sets", "match", "sign", "set", "out", "means")
 
 dashed <- function(name) gsub("_", "-", name, fixed = TRUE)
 

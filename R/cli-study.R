@@ -10,7 +10,10 @@ run_study <- function(declaration, words) {
   check_output(read$options)
   # The book stays open as long as its answer is told.
   book <- NULL
-  result <- ask_study(declaration, read, function(opened) book <<- opened)
+  result <- ask_study(declaration, read, function(opened, drafted) {
+    book <<- opened
+    read$drafted <<- drafted
+  })
   write_proven(result, read)
 }
 
@@ -22,15 +25,19 @@ write_proven <- function(result, read) {
   if (length(broken)) 2L else 0L
 }
 
-# The study's result on the book that the words tell of, which `keep` is given.
-ask_study <- function(declaration, read, keep = identity) {
+# The study's result on the book that the words tell of, which `keep` is given, with the formulas of
+# a first brief that serve where no metric was given.
+ask_study <- function(declaration, read, keep = function(book, drafted) NULL) {
   # What is wrong with them is told before anything is opened.
   args <- study_args(declaration, read$options)
   started <- proc.time()[["elapsed"]]
   book <- command_book(read)
   tell(paste0("opened ", plural(book$lines, "line"), " in ", seconds_since(started)), "debug")
-  keep(book)
-  answer(declaration, book, args)
+  drafted <- list(book = book)
+  if (!length(book$metrics) && is.null(args$metrics) && declaration$name != "check")
+    drafted <- draft_for_words(book)
+  keep(drafted$book, drafted$define)
+  answer(declaration, drafted$book, args)
 }
 
 # Options of the study as its checked arguments: comma lists become several words.

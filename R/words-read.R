@@ -52,7 +52,8 @@ r_expression <- function(x, context) {
                x = paste0("It is ", shown(x), ".")), "formula")
   read <- tryCatch(parse(text = as_utf8(x), keep.source = FALSE), error = function(e) {
     why <- sub("^<text>:", "line and character ", strsplit(conditionMessage(e), "\n")[[1]][1])
-    refuse(context, paste0("it cannot be read (", why, ")"), hint_single_equals(x))
+    refuse(context, paste0("it cannot be read (", why, ")"),
+           c(hint_single_equals(x), hint_blank_names(x)))
   })
   if (length(read) != 1) refuse(context, "it must be one expression")
   not_too_deep(read[[1]], context)
@@ -120,6 +121,14 @@ refuse <- function(context, why, ..., word = NULL) {
 hint_single_equals <- function(text) {
   if (grepl("(^|[^=!<>])=([^=]|$)",
             text)) c(i = "Equality is written ==, as in territory == \"Moor\".")
+}
+
+# Names of several words stand in backticks.
+hint_blank_names <- function(text) {
+  at <- regmatches(text, regexpr("[[:alpha:]][[:alnum:]_.%]*( +[[:alpha:]][[:alnum:]_.%]*)+", text))
+  if (length(at) && !grepl("[`\"']", text))
+    c(i = paste0("A name of several words stands in backticks: ",
+                 sub(at, paste0("`", at, "`"), text, fixed = TRUE)))
 }
 
 # The name of the called function, "" where it is no plain name.

@@ -6,7 +6,10 @@ all_names <- function(known) c(known$fields$name, names(known$also))
 field_called <- function(name, known) {
   if (guarded(name) %in% known$fields$name) return(guarded(name))
   if (!name %in% known$fields$name && name %in% names(known$also)) name <- known$also[[name]]
-  if (name %in% known$fields$name) name
+  if (name %in% known$fields$name) return(name)
+  # "net amount" is Net_Amount where no other field is.
+  if (!guarded(name) %in% c(names(known$metrics), names(known$parameters)))
+    same_word(name, known$fields$name)
 }
 
 # Fields and parameters in a formula over lines. `fn` is the aggregate around it, if any.

@@ -272,3 +272,23 @@ test_that("headers as people write them tell who buys, what is sold, who sells, 
   expect_identical(ll_ask(euros, "Umsatz by Kunde")$revenue,
                    ll_ask(euros, "revenue by Kunde")$revenue)
 })
+
+test_that("names that differ by case, blanks and underscores are one where only one column fits", {
+  lines <- data.frame(`Net Amount` = c(1.5, 2.5), `Sales Rep` = c("a", "b"), check.names = FALSE,
+                      `Order Date` = as.Date("2025-01-01") + 0:1)
+  metrics <- c(revenue = "sum(net_amount)", most = "max(`NET AMOUNT`)")
+  teams <- data.frame(`sales rep` = c("a", "b"), team = c("x", "y"), check.names = FALSE)
+  for (name in c("Net Amount", "net_amount", "NET_AMOUNT", "netAmount")) {
+    book <- ll_book(lines, metrics = stats::setNames(sprintf("sum(`%s`)", name), "r"),
+                    date = "order date", registers = list(sales_rep = teams))
+    expect_equal(ll_standings(book, "sales_rep")$r, c(2.5, 1.5))
+    expect_equal(ll_standings(book, "team", where = "`sales rep` == 'a'")$r, 1.5)
+  }
+  expect_equal(ll_total(ll_book(lines, fields = list(net_amount = "measure"),
+                                metrics = c(r = "sum(net_amount)")))$value, 4)
+  twins <- cbind(lines, net_amount = 3:4, NET_AMOUNT = 5:6)
+  expect_equal(ll_total(ll_book(twins, metrics = c(r = "sum(net_amount)")))$value, 7)
+  expect_error(ll_book(twins, metrics = c(r = "sum(`Net amount`)")), "no field called")
+  expect_error(ll_book(lines, metrics = c(r = "sum(Net Amount)")), "sum\\(`Net Amount`\\)",
+               class = "ll_error_formula")
+})

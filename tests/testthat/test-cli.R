@@ -76,6 +76,7 @@ test_that("lines without a brief: roles guessed and said, LINES win over the bri
 
 test_that("what the person can fix ends with status 2 and one clear message", {
   one <- write_text("order_no,day,rep,net", "1,2026-01-01,Ida,5", "2,2026-01-02,Tom,7.5")
+  none <- write_text("order_no,day,rep", "1,2026-01-01,Ida", "2,2026-01-02,Tom")
   ask <- function(...) c("standings", one, "--define", "revenue=sum(net)", "--each", "rep", ...)
   cases <- list(
     "no study called 'standing'.*Nearest: 'standings'" = "standing",
@@ -101,7 +102,7 @@ test_that("what the person can fix ends with status 2 and one clear message", {
     "no field called 'rap'.*Nearest: 'rep'" = c("standings", one, "--define", "a=sum(net)",
                                                 "--each", "rap"),
     "no metric called 'revenu'" = ask("--metrics", "revenu"),
-    "has no metrics" = c("standings", one, "--each", "rep"),
+    "has no metrics" = c("standings", none, "--each", "rep"),
     "'--define' must be NAME=VALUE" = c("standings", one, "--define", "sum(net)", "--each", "rep"),
     "sum\\(\\) needs numbers" = c("standings", one, "--define", "a=sum(rep)", "--each", "rep"),
     "'system' is not allowed" = c("standings", one, "--define", "a=system('ls')", "--each", "rep"),
