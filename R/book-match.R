@@ -80,13 +80,14 @@ offer_matches <- function(data, rows, tables, match) {
         sum(text %in% names(meet$to)))
     })
     best <- tried[[which.max(vapply(tried, `[[`, 0, "lines"))]]
-    if (!best$lines) return(NULL)
+    # A rule is proposed where it lets most of them meet.
+    if (best$lines < sum(lost) / 2) return(NULL)
     amount <- if (!is.null(money)) sum(as.double(data[[money]][lost]), na.rm = TRUE) else 0
     split <- Filter(function(t) length(t$meet$joined) && length(t$rules) == 1, tried)
     an_offer(amount, paste0(
-      plural(sum(lost), "line"), if (!is.null(money)) paste0(" (", format_plain(round(amount, 2)),
-                                                             " of ", money, ")"),
-      " have a ", field, " that its register lacks; by ", and_list(best$rules), " ",
+      plural(sum(lost), "line"), if (!is.null(money)) paste0(" (", amount_text(amount), " of ",
+                                                             money, ")"),
+      " find no entry in the register of ", field, "; by ", and_list(best$rules), " ",
       quoted(show_blanks(names(best$meet$to)[1])), " is ", quoted(show_blanks(best$meet$to[1])),
       " and ", count_text(best$lines), " of them meet: --match ",
       shell_quoted(paste0(field, "=", paste(best$rules, collapse = ","))), " (in a brief: match: {",

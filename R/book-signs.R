@@ -76,10 +76,10 @@ offer_signs <- function(data, rows, sign) {
     amount <- sum(as.double(x[on]))
     return(an_offer(amount, paste0(
       plural(sum(on), "line"), " with ", field, " ", and_list(quoted(hit), 3, "or"), " have positive ",
-      "amounts (", format_plain(round(amount, 2)), " of ", money, "). If these are credit notes, --sign ",
+      "amounts (", amount_text(amount), " of ", money, "). If these are credit notes, --sign ",
       shell_quoted(paste0(field, "=", paste(hit, collapse = ","))), " (in a brief: sign: {",
       field, ": {", paste0(hit, ": -1", collapse = ", "), "}}) counts them as negative: ",
-      format_plain(round(total - 2 * amount, 2)), " instead of ", format_plain(round(total, 2)))))
+      amount_text(total - 2 * amount), " instead of ", amount_text(total))))
   }
 }
 
@@ -94,3 +94,8 @@ first_amount <- function(rows) {
 
 # What was found and is left to the person: how much money it is about, and what to type.
 an_offer <- function(money, text) data.frame(money = abs(money), text = text)
+
+# An amount in full, to the cent.
+amount_text <- function(x) {
+  format(round(x, 2), big.mark = ",", scientific = FALSE, trim = TRUE, digits = 15)
+}

@@ -57,22 +57,36 @@ is_header_of <- function(header, lines) {
   }, NA))
 }
 
-# The column of a file whose names are those of a field of the lines, each once.
+# The column of a file whose names are those of a field of the lines, each once: list(file, key,
+# field, seen, rules), the rules by which they meet where they are written differently; or list(file,
+# why) where none serves.
 draft_link <- function(book, register, file) {
-  own <- register$fields$name[register$fields$type == "text"]
-  own <- own[vapply(own, function(name) {
-    length(names_of(register, name)) == register$lines
-  }, TRUE)]
+  texts <- register$fields$name[register$fields$type == "text"]
+  once <- vapply(texts, function(name) length(names_of(register, name)) == register$lines, NA)
   fields <- book$fields$name[book$fields$type == "text"]
-  best <- list(share = 0)
-  for (key in own) for (field in fields) {
-    seen <- names_of(book, field)
-    share <- if (length(seen)) mean(seen %in% names_of(register, key)) else 0
-    # Of equal matches the one of the same name.
-    if (share + (key == field) / 100 > best$share)
-      best <- list(share = share + (key == field) / 100, key = key, field = field, seen = share)
+  for (rules in c(list(character()), match_tries)) {
+    best <- best_link(book, register, texts[once], fields, rules)
+    if (best$share >= .5)
+      return(list(file = file, key = best$key, field = best$field, seen = best$seen, rules = rules))
   }
-  if (best$share < .5) list(file = file) else c(best, list(file = file))
+  again <- best_link(book, register, texts[!once], fields, character())
+  list(file = file, why = if (again$share >= .5) paste0(
+    "its ", again$key, " are those of ", again$field, ", but stand more than once") else
+      "has no column that names a field of the lines")
+}
+
+best_link <- function(book, register, keys, fields, rules) {
+  best <- list(share = 0)
+  for (key in keys) for (field in fields) {
+    seen <- by_rules(names_of(book, field), rules)
+    known <- by_rules(names_of(register, key), rules)
+    share <- if (length(seen) && (!length(rules) || !anyDuplicated(known))) mean(seen %in% known) else 0
+    # Of equal matches the one of the same name.
+    same <- share > 0 && column_word(key) == column_word(field)
+    if (share + same / 100 > best$share)
+      best <- list(share = share + same / 100, key = key, field = field, seen = share)
+  }
+  best
 }
 
 # Words that YAML would read as something else are quoted.
@@ -100,7 +114,9 @@ draft_head <- function(book, file, folder) {
     if (!is.null(book$order)) paste0("order: ", draft_word(book$order),
                                      "   # orders are counted by this"),
     if (!is.null(book$people)) paste0("people: ", draft_word(book$people),
-                                      "   # results per head go by this"), "")
+                                      "   # results per head go by this"),
+    # What is left to the person stands there as such.
+    if (NROW(book$offers)) paste0("# to decide: ", one_line(book$offers$text)), "")
 }
 
 draft_fields <- function(book, links) {
@@ -127,9 +143,19 @@ draft_registers <- function(links, folder) {
     paste0("  ", draft_word(link$field), ": {file: ", draft_path(link$file, folder), ", key: ",
            draft_word(link$key), "}   # knows ", format_number(link$seen, "percent", 0),
            " of the names on the lines")
-  }, "")), vapply(left, function(link) {
-    paste0("# not used: ", one_line(link$file), " has no column that names a field of the lines")
+  }, "")), draft_match(used), vapply(left, function(link) {
+    paste0("# not used: ", one_line(link$file), ": ", one_line(link$why))
   }, ""), "")
+}
+
+# Rules by which names of lines and registers meet.
+draft_match <- function(links) {
+  links <- Filter(function(link) length(link$rules), links)
+  if (!length(links)) return(NULL)
+  c("match:", vapply(links, function(link) {
+    paste0("  ", draft_word(link$field), ": [", paste(link$rules, collapse = ", "),
+           "]   # so that both are written alike")
+  }, ""))
 }
 
 draft_metrics <- function(book) {

@@ -88,13 +88,15 @@ read_sheet_file <- function(path, what, spec) {
   }
   sheet <- asked(sheet_of(path, spec$sheet))
   skip <- 0
-  fixes <- NULL
+  fixes <- if (is.null(spec$sheet) && sheet != asked(readxl::excel_sheets(path))[1])
+    fix("sheet", NA, 1, paste0("the sheet ", quoted(sheet), " is read, since the first holds no table; ",
+                               "--sheet (sheet: in a brief) chooses another"))
   if (is.null(spec$range)) {
     skip <- if (is.null(spec$header_row)) asked(sheet_header(path, sheet)) - 1 else
       check_whole(spec$header_row, "header_row", list(from = 1)) - 1
     if (skip && is.null(spec$header_row))
-      fixes <- fix("title_rows", NA, skip, paste0(plural(skip, "row"),
-                                                  " above the header skipped"))
+      fixes <- rbind(fixes, fix("title_rows", NA, skip, paste0(plural(skip, "row"),
+                                                               " above the header skipped")))
   }
   table <- asked(suppressMessages(suppressWarnings(as.data.frame(readxl::read_excel(
     path, sheet, range = spec$range, skip = skip, guess_max = 2^20, .name_repair = "minimal")))))
@@ -112,15 +114,29 @@ read_sheet_file <- function(path, what, spec) {
   list(data = table, fixes = fixes, records = NULL)
 }
 
-# A sheet by its name or number; the first if not given.
+# A sheet by its name or number; if not given the first that holds a table, which a cover does not.
 sheet_of <- function(path, sheet) {
   sheets <- readxl::excel_sheets(path)
-  if (is.null(sheet)) return(sheets[1])
+  if (is.null(sheet)) {
+    for (name in if (length(sheets) > 1) sheets) if (holds_table(path, name)) return(name)
+    return(sheets[1])
+  }
   if (sheet %in% sheets) return(sheet)
   number <- suppressWarnings(as.integer(sheet))
   if (!is.na(number) && number >= 1 && number <= length(sheets)) return(sheets[number])
   ll_abort(c(paste0("The file ", quoted(path), " has no sheet called ", quoted(sheet), "."),
              offer(as.character(sheet), sheets, "Sheets")), "word")
+}
+
+# Whether three rows one below the other have three cells or more filled, or two in all columns.
+holds_table <- function(path, sheet) {
+  head <- suppressMessages(as.data.frame(readxl::read_excel(
+    path, sheet, range = readxl::cell_rows(c(1, 60)), col_names = FALSE, col_types = "text",
+    .name_repair = "minimal")))
+  if (ncol(head) < 2) return(FALSE)
+  filled <- rowSums(!is.na(head))
+  wide <- filled >= max(2, ceiling(max(filled) / 2))
+  any(wide & c(FALSE, wide[-length(wide)]) & c(FALSE, FALSE, wide[seq_len(max(length(wide) - 2, 0))]))
 }
 
 # Rows above the header hold few cells; the header is the first that holds more.

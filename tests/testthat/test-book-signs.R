@@ -13,7 +13,8 @@ test_that("positive credit notes are proposed with what they change, and counted
     signed <- ifelse(lines$doc_type == word, -1, 1)
     noted <- ll_notes(ll_total(book))
     expect_identical(noted$kind[1], "undecided", info = word)
-    expect_match(noted$text[1], paste0(sum(signed * lines$net), " instead of ", sum(lines$net)),
+    expect_match(noted$text[1], paste0(format(sum(signed * lines$net), big.mark = ","), " instead of ",
+                                       format(sum(lines$net), big.mark = ",")),
                  fixed = TRUE)
     for (sign in list(list(doc_type = word), list(doc_type = stats::setNames(-1, word)))) {
       got <- ll_total(ll_book(lines, metrics = c(

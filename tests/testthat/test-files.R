@@ -121,7 +121,8 @@ test_that("spreadsheets are read by sheet, range and header row", {
                   5))
   expect_error(ll_book(list(file = file, sheet = "Order")), "no sheet called 'Order'.*'Orders'",
                class = "ll_error_word")
-  expect_error(ll_book(file), class = "ll_error_file")
+  # The first sheet with a table, not the first.
+  expect_equal(as.data.frame(ask_reps(list(file = file))), as.data.frame(want))
   expect_error(ll_book(list(file = demo_path("order_lines.csv"), sheet = 1)),
                "belongs to spreadsheets", class = "ll_error_argument")
   register <- withr::local_tempfile(fileext = ".xlsx")
@@ -178,4 +179,20 @@ test_that("results are saved as Parquet too", {
   ll_save(result, file)
   expect_equal(as.data.frame(nanoparquet::read_parquet(file)), as.data.frame(result),
                ignore_attr = TRUE)
+})
+
+test_that("a cover sheet is passed over, and totals in a sheet are excluded", {
+  skip_if_not_installed("openxlsx")
+  skip_if_not_installed("readxl")
+  file <- withr::local_tempfile(fileext = ".xlsx")
+  lines <- data.frame(Customer = c("a", "a", "Total a", "b", "b", "Total b", "Total"),
+                      Item = c("x", "y", NA, "x", "y", NA, NA), Net = c(10.5, 2, 12.5, 3, 4, 7, 19.5))
+  pages <- list(Cover = data.frame(x = c("Sales report", "made by Pat", "May")), Lines = lines,
+                Notes = data.frame(x = "nothing"))
+  openxlsx::write.xlsx(pages, file)
+  book <- ll_book(file, metrics = c(revenue = "sum(Net)"))
+  got <- ll_total(book)
+  expect_equal(got$value, 19.5)
+  expect_true(all(ll_proof(got)$holds))
+  expect_match(paste(ll_notes(got)$text, collapse = " "), "the sheet 'Lines' is read")
 })
