@@ -152,7 +152,7 @@ declare_book <- function() {
       options = list(
         currency = book_option("the currency that counts, or any to add them as they stand",
                                "entry", "to"),
-        rates = book_option("a table of date, currency and rate, to convert the others by", "entry",
+        exchange_rates = book_option("a table of date, currency and rate, to convert the others by", "entry",
                             "rates"))),
     cache = book_arg(key_spec("keep the files opened for the next time: yes or no", "flag"),
                      options = plain_option("cache", paste(

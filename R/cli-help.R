@@ -42,7 +42,7 @@ option_groups <- function() {
     "what fields and metrics are" = c("field", "compute", "label", "plural", "define", "register",
                                       "parameter", "saved_set", "date", "order", "people"),
     "how lines count" = c("as_of", "fiscal_start", "covered_to", "exclude", "grain", "match", "sign",
-                          "currency", "rates"),
+                          "currency", "exchange_rates"),
     "files" = c("cache", "unpivot", "unpivot_into", "fix", "source_field", "sheet", "range",
                 "header_row", "through"),
     "databases" = c("connect", "table", "query"),

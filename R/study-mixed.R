@@ -15,7 +15,7 @@ refuse_mixed <- function(question) {
                     ": ", and_list(paste0(codes, " on ", vapply(lines, plural, "", "line"))), "."),
              i = paste0("Count one: --currency ", only, " (currency: ", only, " in a brief); each ",
                         "apart: --only ", shell_quoted(paste0(unguarded(mixed$field), "=", only)),
-                        "; converted: --currency ", only, " --rates FILE, a table of date, currency ",
+                        "; converted: --currency ", only, " --exchange-rates FILE, a table of date, currency ",
                         "and rate; or --currency any adds them as they stand.")), "data")
 }
 

@@ -64,7 +64,7 @@ test_that("every option comes to the argument that declares it", {
     match = list("area=case", list(match = list(area = "case"))),
     sign = list("area=Moor", list(sign = list(area = "Moor"))),
     currency = list("any", list(currency = list(to = "any"))),
-    rates = list(rates, list(currency = list(to = "EUR", rates = rates))),
+    exchange_rates = list(rates, list(currency = list(to = "EUR", rates = rates))),
     cache = list("no", list(cache = "no")))
   options <- unlist(unname(lapply(declared, `[[`, "options")), recursive = FALSE)
   expect_setequal(names(cases), names(options))
@@ -73,12 +73,12 @@ test_that("every option comes to the argument that declares it", {
     names(given) <- name
     if (name == "unpivot_into") given$unpivot <- "2026-*"
     if (name == "match") given$register <- paste0("area=", areas)
-    if (name == "rates") given <- c(currency = "EUR", given)
+    if (name == "exchange_rates") given <- c(currency = "EUR", given)
     got <- internal("book_arguments")(given)
     if (name == "match") cases[[name]][[2]]$registers <- list(area = areas)
     expect_identical(got[order(names(got))], cases[[name]][[2]][order(names(cases[[name]][[2]]))],
                      info = name)
-    lines <- if (grepl("unpivot", name)) wide else if (name == "rates") money else file
+    lines <- if (grepl("unpivot", name)) wide else if (name == "exchange_rates") money else file
     words <- c("check", lines, "--format", "json",
                unlist(Map(function(n, v) c(paste0("--", gsub("_", "-", n)), v), names(given),
                           given)))
