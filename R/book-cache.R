@@ -40,7 +40,8 @@ safe_folder <- function(folder) {
 # Where a book is kept: list(files, path), path NULL where nothing is kept and nothing is to be; or
 # NULL for lines that are in no files or hang on tables that a database holds.
 kept_place <- function(place, args) {
-  if (is.null(place$file) || isFALSE(args$cache)) return(NULL)
+  # Rates are other ones tomorrow.
+  if (is.null(place$file) || isFALSE(args$cache) || !is.null(args$currency$rates)) return(NULL)
   files <- normalizePath(place$file, mustWork = FALSE)
   registers <- lapply(args$registers, function(given) {
     spec <- register_parts(given)
@@ -66,9 +67,8 @@ kept_key <- function(files, spec, registers, args) {
   if (!length(of_fields)) of_fields <- NULL
   bytes_sum(serialize(list(cache_version, as.character(utils::packageVersion("longladder")), files,
                            spec, of_fields, registers, args$unpivot, args$switches,
-                           args$calendar, args$sign, args$currency,
-                           args$match), NULL,
-                       ascii = TRUE, version = 2))
+                           args$calendar, args$sign, args$currency, args$match,
+                           if (length(registers)) args$date), NULL, ascii = TRUE, version = 2))
 }
 
 file_sum <- function(path) unname(tools::md5sum(path))

@@ -9,31 +9,35 @@ read_date_column <- function(x, name, where, must = FALSE, form = NULL, time_zon
   if (inherits(x, "POSIXct")) return(list(value = wall_time(x)))
   text <- x
   if (is.numeric(x)) {
-    if (must && is_serial(x)) return(serial_dates(x, name))
     text <- numeric_dates(x, name, must)
-    if (!is.null(text) && is_serial(x)) return(serial_dates(x, name))
+    if (is_serial(x) && (must || !is.null(text))) return(serial_dates(x, name))
     if (is.null(text) && must) refuse_dates(x, name, where)
   }
   if (!is.character(text) && !is.factor(text)) return(list(value = x))
   if (!isTRUE(form %in% c("day first", "month first"))) form <- NULL
   held <- first_held(text)
-  read <- if (must && !periods || mostly_dates(held, form, must || named_like_date(name)))
-    read_date_text(as.character(text), name, where, must, form, time_zone, switches)
-  if (is.null(read) && periods && switches[["dates"]])
-    read <- read_period_text(as.character(text), name, where, fiscal_start)
-  if (is.null(read) && must) # The message of what is no date.
+  days <- mostly_dates(held, form, must || named_like_date(name))
+  read <- if (periods && !days && switches[["dates"]])
+    read_period_text(as.character(text), held, name, where, fiscal_start)
+  # What must be a date and is none is told what a date would be.
+  if (is.null(read) && (days || must))
     read <- read_date_text(as.character(text), name, where, must, form, time_zone, switches)
   read %||% list(value = x)
 }
 
-# Texts as periods, by their first days: list(value, fix, unit); NULL where they are none.
-read_period_text <- function(text, name, where, fiscal_start) {
+# Texts as periods, by their first days: list(value, fix, unit); NULL where they are none, as `some`
+# of them tell.
+read_period_text <- function(text, some, name, where, fiscal_start) {
+  read_all <- function(held) {
+    years <- grepl("(^|_)(fiscal_?)?(year|jahr|ann\u00e9e|anno|a\u00f1o)$", column_word(name))
+    read <- read_periods(held, named_like_period(name) || named_like_date(name), years, fiscal_start)
+    if (!is.null(read) && mean(is.na(read$days)) <= .2) read
+  }
+  if (is.null(read_all(some))) return(NULL)
   held <- unique(text)
   held <- held[!is_blank(held)]
-  read <- read_periods(held, named_like_period(name) || named_like_date(name),
-                       grepl("(^|_)(fiscal_?)?(year|jahr|ann\u00e9e|anno|a\u00f1o)$", column_word(name)),
-                       fiscal_start)
-  if (is.null(read) || mean(is.na(read$days)) > .2) return(NULL)
+  read <- read_all(held)
+  if (is.null(read)) return(NULL)
   check_dates(c(read, list(clash = NULL)), held, text, name, where)
   at <- match(text, held)
   list(value = as_day(read$days[at]), unit = read$unit,
@@ -55,10 +59,9 @@ period_fix_text <- function(read, name, held, n) {
 
 month_and_year <- function(day) paste(month.name[as.integer(format(day, "%m"))], format(day, "%Y"))
 
-# Texts as dates; NULL where they are none, or may not be fixed.
+# Texts that are mostly dates, or must be, as such; NULL where they may not be fixed.
 read_date_text <- function(text, name, where, must, form, time_zone, switches) {
   compact <- must || named_like_date(name)
-  if (!must && !mostly_dates(first_held(text), form, compact)) return(NULL)
   held <- unique(text)
   held <- held[!is_blank(held)]
   if (!length(held))

@@ -195,8 +195,8 @@ open_anew <- function(place, args) {
   if (far && !is.null(args$unpivot)) refuse_unpivot()
   if (far && (length(args$sign) || length(args$match) || !is.null(args$currency$rates)))
     ll_abort(c("'sign', 'match' and 'rates' change lines of files, not those of a database.",
-               i = "Write it into a view or a query: CASE WHEN doc_type = 'CN' THEN -net ELSE net END."),
-             "argument")
+               i = paste("Write it into a view or a query:",
+                         "CASE WHEN doc_type = 'CN' THEN -net ELSE net END.")), "argument")
   columns <- if (far) open_database(place$con, place$table, place$query, args$specs) else
     open_columns(place, args$specs, args$unpivot, args$switches, names(args$registers),
                  args$currency$to)
@@ -216,7 +216,8 @@ open_anew <- function(place, args) {
   list(source = source, fields = fields, registers = tables$tables, title = columns$title,
        removed = columns$removed, records = columns$records,
        units = described$units %||% columns$units,
-       fixes = rbind(columns$fixes, columns$header_fix, described$fixes, tables$fixes), offers = described$offers)
+       fixes = rbind(columns$fixes, columns$header_fix, described$fixes, tables$fixes),
+       offers = described$offers)
 }
 
 # A book of lines that are open, with its calendar, orders and people.
@@ -226,7 +227,7 @@ start_book <- function(opened, args) {
                only = NULL, aside = NULL, title = args$title %||% opened$title,
                lines = source_size(opened$source), removed = opened$removed,
                records = opened$records, fixes = opened$fixes, grain = args$grain,
-               calendar = args$calendar, offers = opened$offers)
+               calendar = args$calendar, offers = offers_for(opened$offers, args$metrics))
   book <- set_calendar(book, args$date, args$as_of, opened$units)
   book$cache <- opened$cache
   book$order <- pick_field(args$order, book, "order", "identifier", order_words)
@@ -256,7 +257,6 @@ finish_book <- function(book, args) {
   book
 }
 
-# Arguments that are one text where they are given.
 # The lines as a plain list of columns of our own, under the names that the person gave; `keys` are
 # the fields that registers are keyed by.
 open_columns <- function(place, specs, unpivot, switches, keys, currency = NULL) {
@@ -268,7 +268,8 @@ open_columns <- function(place, specs, unpivot, switches, keys, currency = NULL)
   open <- function(file, names) {
     read <- read_lines_file(file, switches, place$spec, specs, keys, names)
     own <- if (several) present_specs(specs, names(read$data), unpivot) else specs
-    out <- open_table(read, own, unpivot, switches, paste0("the file ", quoted(file)), TRUE, currency)
+    out <- open_table(read, own, unpivot, switches, paste0("the file ", quoted(file)), TRUE,
+                      currency)
     if (!several) return(out)
     if (!is.null(out$fixes)) out$fixes$text <- paste0(basename(file), ": ", out$fixes$text)
     out$data <- lapply(out$data, function(x) lay_aside(x, length(files) * length(x)))
@@ -395,86 +396,6 @@ with_source_field <- function(out, place, size) {
                i = "Choose another name."), "argument")
   out$data[[name]] <- rep(basename(place$file), size)
   out
-}
-
-# The rows of the field table for the lines, and the columns with dates read and fixes made.
-describe_fields <- function(columns, args, tables) {
-  specs <- args$specs
-  dated <- date_columns(columns, specs, args$calendar, args$switches)
-  data <- dated$data
-  rows <- list()
-  coded <- list()
-  fixed <- fix_columns(data, specs, dated$fixes)
-  matched <- apply_matches(fixed$data, tables$tables, args$match, columns$where)
-  fixed$fixes <- rbind(fixed$fixes, matched$fixes)
-  data <- matched$data
-  for (name in names(data)) {
-    role <- specs[[name]]$role
-    x <- data[[name]]
-    check_usable(x, name, role, columns$where)
-    refuse_infinite(x, name, columns$where)
-    if (column_type(x) == "text") coded[[name]] <- with_lines(code_column(x))
-    rows[[name]] <- cbind(data.frame(name = guarded(name), column = name, from = "lines"),
-                          describe_column(x, name, role, name %in% names(tables$tables),
-                                          coded[[name]], columns$roles[[name]]))
-    fixed$fixes <- rbind(fixed$fixes, too_long_ids(x, rows[[name]]))
-  }
-  names(coded) <- guarded(names(coded))
-  known <- do.call(rbind, rows)
-  measures <- known$column[known$role == "measure" & known$type == "number" & !known$rate]
-  signed <- apply_signs(data, measures[!named_like_rate(measures)], args$sign, columns$where)
-  made <- convert_currencies(signed$data, measures, known$column[known$role == "date"], args$currency,
-                             columns$where)
-  list(data = made$data, rows = rows, coded = coded, units = dated$units,
-       fixes = rbind(fixed$fixes, signed$fixes, made$fixes),
-       offers = rbind(if (is.null(args$metrics) && is.null(args$unpivot)) offer_unpivot(data),
-                      offer_signs(data, known, args$sign),
-                      offer_matches(data, known, tables$tables, args$match)))
-}
-
-# The columns with dates read: list(data, fixes, units). Months and the like are looked for only
-# where no column holds days.
-date_columns <- function(columns, specs, calendar, switches) {
-  data <- columns$data
-  fixes <- NULL
-  units <- columns$units
-  read <- function(periods, name) {
-    role <- specs[[name]]$role
-    if (!is.null(role) && role != "date") return(invisible())
-    one <- read_date_column(data[[name]], name, columns$where, must = !is.null(role),
-                            specs[[name]]$form, calendar$time_zone, switches,
-                            periods || !is.null(role), calendar$fiscal_start)
-    data[[name]] <<- one$value
-    fixes <<- rbind(fixes, one$fix)
-    if (!is.null(one$unit)) units[[name]] <<- one$unit
-  }
-  for (name in names(data)) read(FALSE, name)
-  if (!any(vapply(data, inherits, NA, c("Date", "POSIXct"))))
-    for (name in names(data)) read(TRUE, name)
-  list(data = data, fixes = fixes, units = units)
-}
-
-# Whole numbers that name things, beyond those that doubles tell apart.
-too_long_ids <- function(x, row) {
-  if (!is.double(x) || row$type != "text" || !any(abs(x) >= whole_limit, na.rm = TRUE)) return(NULL)
-  n <- sum(abs(x) >= whole_limit, na.rm = TRUE)
-  fix("digits", row$name, n, paste0(
-    plural(n, "number"), " of ", row$name, " have more digits than R's numbers tell apart (over ",
-    "9,007,199,254,740,992); give the column as text"))
-}
-
-check_usable <- function(x, name, role, where) {
-  if (is.null(role) || role != "measure") return(invisible())
-  if (column_type(x) == "empty" || is.character(x) && all(is_blank(x)))
-    ll_abort(paste0("Every value of the measure ", quoted(name), " is missing."), "data")
-  if (!is.numeric(x)) {
-    text <- as.character(x)
-    bad <- which(!is.na(text) & is.na(suppressWarnings(as.numeric(text))))
-    ll_abort(c(paste0("The measure ", quoted(name), " must hold numbers."),
-               x = if (length(bad)) paste0(line_word(bad[1], where), " says ", shown(text[bad[1]]),
-                                           ".")),
-             "data")
-  }
 }
 
 check_parameters <- function(parameters, fields) {

@@ -65,20 +65,21 @@ idle_words <- function(data, rows) {
 # Texts as numbers: list(data, fixes). A column whose own cells leave the decimal mark open has that
 # of the other columns of the file.
 read_number_columns <- function(data, specs, switches, where, file, currency = NULL) {
-  # What counts where a column's own cells tell their currency.
-  if (!is.null(currency)) for (name in setdiff(names(data), names(specs))) specs[[name]] <- list()
-  if (!is.null(currency))
-    specs <- lapply(specs, function(spec) c(spec, if (is.null(spec$currency)) list(currency = currency)))
+  # Where a column's own cells tell their currency, what counts for the book counts for it.
+  spec_of <- function(name) {
+    spec <- specs[[name]]
+    if (is.null(currency) || !is.null(spec$currency)) spec else c(spec, list(currency = currency))
+  }
   looked <- lapply(stats::setNames(names(data), names(data)), function(name) {
-    if (may_be_number(data[[name]], name, specs[[name]], file))
-      number_texts(data[[name]], name, specs[[name]], switches, where)
+    if (may_be_number(data[[name]], name, spec_of(name), file))
+      number_texts(data[[name]], name, spec_of(name), switches, where)
   })
   looked <- Filter(Negate(is.null), looked)
   mark <- if (file) common_mark(data, looked)
   fixes <- NULL
   thunks <- lapply(names(looked), function(name) {
     function() {
-      out <- number_column(data[[name]], name, looked[[name]], specs[[name]], mark, where)
+      out <- number_column(data[[name]], name, looked[[name]], spec_of(name), mark, where)
       if (!is.null(out$fix)) fixes <<- rbind(fixes, out$fix)
       out$value
     }

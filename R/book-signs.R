@@ -60,15 +60,15 @@ apply_signs <- function(data, measures, sign, where) {
 }
 
 # Credit notes whose amounts are positive, proposed and not changed: a table of offers, or NULL.
-offer_signs <- function(data, rows, sign) {
+offer_signs <- function(data, rows, coded, sign) {
   texts <- rows$column[rows$role == "dimension" & rows$type == "text" & !rows$column %in% names(sign)]
   money <- first_amount(rows)
   if (is.null(money)) return(NULL)
   x <- data[[money]]
   for (field in texts) {
-    each <- if (is.factor(data[[field]])) levels(data[[field]]) else unique(data[[field]])
+    each <- coded[[guarded(field)]]$levels
     if (length(each) > 50) next
-    hit <- each[!is.na(each) & grepl(credit_note_words, trimmed(each), ignore.case = TRUE)]
+    hit <- each[grepl(credit_note_words, trimmed(each), ignore.case = TRUE)]
     if (!length(hit) || length(hit) == length(each)) next
     on <- data[[field]] %in% hit & !is.na(x)
     if (!any(on) || any(x[on] < 0) || !any(x[on] > 0)) next
@@ -92,8 +92,15 @@ first_amount <- function(rows) {
     own$column[grepl("decimals", own$why)], own$column)[1]
 }
 
-# What was found and is left to the person: how much money it is about, and what to type.
-an_offer <- function(money, text) data.frame(money = abs(money), text = text)
+# What was found and is left to the person: how much money it is about, and what to type; `bare`
+# where that is of use only to a book without metrics.
+an_offer <- function(money, text, bare = FALSE) {
+  data.frame(money = abs(money), text = text, bare = bare)
+}
+
+offers_for <- function(offers, metrics) {
+  if (is.null(metrics) || is.null(offers)) offers else offers[!offers$bare, , drop = FALSE]
+}
 
 # An amount in full, to the cent.
 amount_text <- function(x) {

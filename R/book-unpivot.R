@@ -142,5 +142,5 @@ offer_unpivot <- function(data) {
   an_offer(Inf, paste0(
     plural(length(periods), "column"), " (", and_list(periods, 3), ") are ",
     plural_word(header_unit(periods)), ": --unpivot ", shell_quoted(asked), " turns them into lines ",
-    "with a date and an amount (in a brief: unpivot: '", asked, "')"))
+    "with a date and an amount (in a brief: unpivot: '", asked, "')"), bare = TRUE)
 }

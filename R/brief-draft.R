@@ -76,15 +76,19 @@ draft_link <- function(book, register, file) {
 }
 
 best_link <- function(book, register, keys, fields, rules) {
+  known <- lapply(stats::setNames(keys, keys), function(key) by_rules(names_of(register, key), rules))
+  # A rule that joins names of the register is none.
+  known <- Filter(function(names) !length(rules) || !anyDuplicated(names), known)
   best <- list(share = 0)
-  for (key in keys) for (field in fields) {
+  for (field in fields) {
     seen <- by_rules(names_of(book, field), rules)
-    known <- by_rules(names_of(register, key), rules)
-    share <- if (length(seen) && (!length(rules) || !anyDuplicated(known))) mean(seen %in% known) else 0
-    # Of equal matches the one of the same name.
-    same <- share > 0 && column_word(key) == column_word(field)
-    if (share + same / 100 > best$share)
-      best <- list(share = share + same / 100, key = key, field = field, seen = share)
+    for (key in names(known)) {
+      share <- if (length(seen)) mean(seen %in% known[[key]]) else 0
+      # Of equal matches the one of the same name.
+      same <- share > 0 && column_word(key) == column_word(field)
+      if (share + same / 100 > best$share)
+        best <- list(share = share + same / 100, key = key, field = field, seen = share)
+    }
   }
   best
 }

@@ -336,3 +336,32 @@ test_that("the index of names is kept with the book, and serves only where it is
   there <- ll_cache(verify = TRUE)
   expect_match(attr(there, "damaged"), "its own files have changed")
 })
+
+test_that("how amounts are counted and where dates stand are part of what was kept", {
+  local_cache()
+  lines <- data.frame(order_no = sprintf("N%02d", 1:12), type = rep(c("INV", "CN", "INV"), 4),
+                      currency = rep(c("EUR", "USD"), 6), `Jan 2025` = 1:12 + .25,
+                      `Feb 2025` = 3, `Mar 2025` = 4, check.names = FALSE)
+  orders <- data.frame(order_no = lines$order_no, ordered = as.Date("2025-01-01") + 1:12,
+                       shipped = as.Date("2025-03-01") + 1:12)
+  rates <- data.frame(date = as.Date("2025-01-01"), currency = "USD", rate = .5)
+  file <- kept_file(lines)
+  ask <- function(..., metrics = c(revenue = "sum(`Jan 2025`)"), currency = "any") {
+    ll_book(file, registers = list(order_no = orders), metrics = metrics, currency = currency, ...)
+  }
+  ask(cache = TRUE, date = "ordered")
+  expect_true(used(ask(date = "ordered")))
+  shipped <- ask(date = "shipped")
+  expect_false(used(shipped))
+  expect_identical(shipped$date, "shipped")
+  expect_false(used(ask(date = "ordered", sign = list(type = "CN"))))
+  rated <- list(to = "EUR", rates = rates)
+  expect_null(ask(cache = TRUE, date = "ordered", currency = rated)$cache$size)
+  expect_false(used(ask(date = "ordered", currency = rated)))
+  # What is proposed to a book without metrics is not to one with them.
+  months <- function(book) any(grepl("are months", book$offers$text))
+  bare <- ask(date = "ordered", metrics = NULL)
+  expect_true(used(bare))
+  expect_true(months(bare))
+  expect_false(months(ask(date = "ordered")))
+})
