@@ -42,7 +42,7 @@ unit_end <- "(*UCP)^([-+(]?[0-9][0-9 .,'\u2019]*\\)?-?)\\s*[[:alpha:]\u00b2\u00b
 common_unit <- function(text) {
   text <- text[!is.na(text)]
   bears <- grepl(unit_end, text, perl = TRUE)
-  if (mean(bears) < .5) return(NULL)
+  if (!any(bears) || mean(bears) < .5) return(NULL)
   unit <- tolower(sub("(*UCP)^.*?([[:alpha:]\u00b2\u00b3]{1,8}\\.?)$", "\\1", text[bears], perl = TRUE))
   unit <- unique(unit)
   # A piece is one of several.

@@ -29,6 +29,9 @@ run_apart <- function() {
              split(names[!asks & !alone], seq_len(sum(!asks & !alone)) %% 16))
   cores <- if (.Platform$OS.type == "windows") 1L else 2L
   counts <- parallel::mclapply(parts, run_part, mc.cores = cores, mc.preschedule = FALSE)
+  # What failed stands at the end too: of a long log its end is what is read.
+  again <- unlist(lapply(counts, attr, "told"))
+  if (length(again)) writeLines(c("", "What failed:", utils::head(again, 200)))
   rowSums(vapply(counts, as.numeric, numeric(3)))
 }
 
@@ -55,7 +58,7 @@ run_part <- function(files, minutes = 40) {
     "stopped", if (ended == 124) paste("after", minutes, "minutes") else paste("with", ended)),
     sprintf("%6.1f s  %5d passed, %d failed, %d skipped: %s", as.numeric(Sys.time() - begun, "secs"),
             counts[1], counts[2], counts[3], paste(files, collapse = " "))))
-  counts
+  structure(counts, told = if (counts[2] > 0) grep("^[a-z-]+: [.]*", told, value = TRUE, invert = TRUE))
 }
 
 counts <- if (length(words)) run_here(words) else

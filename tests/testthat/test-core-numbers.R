@@ -15,6 +15,8 @@ test_that("ledger forms, each by hand", {
   expect_true(all(is.na(read_numbers(c("abc", "1,23,4", "12a", "1..2", "--5x", "4 5",
                                        "1.2.3,4,5"))$value)))
   expect_true(all(read_numbers(c("-", "n/a", "", NA, "NULL"))$none))
+  expect_equal(lengths(read_numbers(NA_character_)[c("value", "none")]), c(value = 1, none = 1))
+  expect_length(read_numbers(character())$value, 0)
 })
 
 test_that("the decimal mark is found from the column, and doubt is told", {
