@@ -233,7 +233,7 @@ read_facts <- function(source, column, value, lines) {
   if (decimals <= most_decimals && largest * 10^decimals < whole_limit)
     out[c("decimals", "largest")] <- list(as.integer(decimals), largest * 10^decimals)
   span <- value("most") - value("least") + 1
-  c(out, list(whole = function() decimals == 0,
+  c(out, list(whole = function() decimals == 0, shares = function() largest <= 1,
               # Lines in a database have no order: different numbers without a gap do rise.
               rising = function() known == lines && span == known && out$distinct() == known))
 }

@@ -73,7 +73,16 @@ read_date_text <- function(text, name, where, must, form, time_zone, switches) {
   if (any(odd) && !switches[["dates"]]) return(NULL)
   at <- match(text, held)
   list(value = as_date_column(dated, at),
-       fix = date_fix(name, dated, held, odd, at, is.null(time_zone)))
+       fix = date_fix(name, dated, held, odd, at, is.null(time_zone)),
+       offer = if (dated$doubt) offer_month_first(name, held))
+}
+
+# Where no date decides which of two numbers is the month, the person does.
+offer_month_first <- function(name, held) {
+  an_offer(Inf, paste0(
+    "day and month could change places in ", name, " (", shown(held[1]), ") and no date decides; the ",
+    "day was taken first. --field ", shell_quoted(paste0(name, "=month first")), " (in a brief: ",
+    "fields: {", name, ": {form: month first}}) changes that"))
 }
 
 mostly_dates <- function(held, form, compact) {
@@ -187,10 +196,7 @@ date_fix <- function(name, dated, held, odd, at, no_zone) {
   }
   n <- sum(odd[at], na.rm = TRUE)
   day <- as_day(dated$days[odd][1])
-  doubt <- if (dated$doubt)
-    paste0(". Day and month could change places and no date decides; the day was taken first. ",
-           "fields: {", name, ": {form: month first}} changes that")
   fix("dates", name, n, paste0(plural(n, "date"), " of ", name, " read from other forms: ",
-                               shown(held[odd][1]), " as ", date_text(day), doubt),
+                               shown(held[odd][1]), " as ", date_text(day)),
       sum(!is.na(at)), sum(!is.na(dated$days[at])))
 }

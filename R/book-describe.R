@@ -31,16 +31,16 @@ describe_fields <- function(columns, args, tables) {
                              args$currency, columns$where)
   list(data = made$data, rows = rows, coded = coded, units = dated$units,
        fixes = rbind(fixed$fixes, signed$fixes, made$fixes),
-       offers = rbind(if (is.null(args$unpivot)) offer_unpivot(data),
+       offers = rbind(dated$offers, if (is.null(args$unpivot)) offer_unpivot(data),
                       offer_signs(data, known, coded, args$sign),
                       offer_matches(data, known, tables$tables, args$match)))
 }
 
-# The columns with dates read: list(data, fixes, units). Months and the like are looked for only
+# The columns with dates read: list(data, fixes, units, offers). Months and the like are looked for only
 # where no column holds days.
 date_columns <- function(columns, specs, calendar, switches) {
   data <- columns$data
-  fixes <- NULL
+  fixes <- offers <- NULL
   units <- columns$units
   read <- function(periods, name) {
     role <- specs[[name]]$role
@@ -50,12 +50,13 @@ date_columns <- function(columns, specs, calendar, switches) {
                             periods || !is.null(role), calendar$fiscal_start)
     data[[name]] <<- one$value
     fixes <<- rbind(fixes, one$fix)
+    offers <<- rbind(offers, one$offer)
     if (!is.null(one$unit)) units[[name]] <<- one$unit
   }
   for (name in names(data)) read(FALSE, name)
   if (!any(vapply(data, inherits, NA, c("Date", "POSIXct"))))
     for (name in names(data)) read(TRUE, name)
-  list(data = data, fixes = fixes, units = units)
+  list(data = data, fixes = fixes, units = units, offers = offers)
 }
 
 # Whole numbers that name things, beyond those that doubles tell apart.

@@ -65,7 +65,7 @@ meeting_names <- function(names, known, rules) {
 
 # Lines that find no entry in a register, and the rule that would let most of them meet: an offer.
 offer_matches <- function(data, rows, tables, match) {
-  money <- first_amount(rows)
+  money <- first_money(rows)
   out <- lapply(intersect(names(tables), names(data)), function(field) {
     if (!is.null(match[[field]])) return(NULL)
     text <- plain_key(data[[field]])

@@ -144,13 +144,6 @@ is_measure <- function(value, name) {
   guess_role(column_facts(value), name, FALSE)[[1]] == "measure"
 }
 
-# Headers of quantities, whose cells may bear their unit: "12 pcs".
-named_like_quantity <- function(name) {
-  grepl(paste0("(^|_)(qty|quantity|quantities|units|pieces|weight|volume|menge|anzahl|",
-               "st\u00fcck|gewicht|quantit\u00e9|quantit\u00e0|cantidad|peso|poids|aantal|volumen|",
-               "hours|stunden|length|l\u00e4nge|ilo\u015b\u0107)(_|$)"), column_word(name))
-}
-
 # Only the currency that counts, where one was named.
 in_currency <- function(read, currency) {
   if (is.null(currency) || currency == "any") return(read$value)
@@ -218,7 +211,7 @@ number_fix <- function(x, name, read, odd, at, currency) {
 
 # Numbers that name things keep their text: by the name of the column, or by leading zeros.
 names_things <- function(x, name) {
-  grepl(id_words, column_word(name)) || any(grepl("^-?0[0-9]", unique(x)))
+  named_like_number(name) || any(grepl("^-?0[0-9]", unique(x)))
 }
 
 check_currency <- function(read, name, spec, where) {

@@ -3,17 +3,20 @@
 
 order_words <- paste0("order|invoice|document|doc|receipt|ticket|transaction|shipment|delivery|bill|",
                       "auftrag|beleg|bestell(ung)?|rechnung|lieferschein|commande|facture|pedido|",
-                      "factura|ordine|fattura|factuur|bestelling|zam\u00f3wienie|faktura")
-thing_words <- paste0("^(account|customer|client|item|product|article|material|store|outlet|",
+                      "factura|ordine|fattura|factuur|bestelling|zam\u00f3wienie|faktura|",
+                      "\u0441\u0447[\u0435\u0451]\u0442\u0430?|\u0437\u0430\u043a\u0430\u0437\u0430?|\u043d\u0430\u043a\u043b\u0430\u0434\u043d(\u0430\u044f|\u043e\u0439)|",
+                      "\u0434\u043e\u043a\u0443\u043c\u0435\u043d\u0442\u0430?")
+things <- paste0("account|customer|client|item|product|article|material|store|outlet|",
                       "kunde|debitor|artikel|produkt|cliente|articulo|producto|art\u00edculo|prodotto|",
-                      "articolo|klant|klient|produit)$")
+                      "articolo|klant|klient|produit|\u043a\u043b\u0438\u0435\u043d\u0442\u0430?|\u0442\u043e\u0432\u0430\u0440\u0430?")
+thing_words <- paste0("^(", things, ")$")
 part_words <- paste0("^(year|month|quarter|week|day|weekday|hour|period|postcode|post_code|zip|",
                      "zip_code|postal|postal_code|plz|postleitzahl|code_postal|cp|cap|postcode|",
-                     "codigo_postal|c\u00f3digo_postal|postnummer|postnr|jahr|monat|quartal|woche|",
+                     "codigo_postal|c\u00f3digo_postal|postnummer|postnr|\u0438\u043d\u0434\u0435\u043a\u0441|jahr|monat|quartal|woche|",
                      "ann\u00e9e|mois|a\u00f1o|mes|anno|mese|jaar|maand)$")
 # Positions of lines within their order.
 position_words <- paste0("^(line|pos|position|posnr|line_item|item_line|zeile|ligne|linea|l\u00ednea|riga|",
-                     "regel|pozycja|lp|(line|row|seq|sequence|item)_?(no|nr|num|number|pos)|",
+                     "regel|pozycja|lp|\u0441\u0442\u0440\u043e\u043a\u0430|\u043f\u043e\u0437\u0438\u0446\u0438\u044f|(line|row|seq|sequence|item)_?(no|nr|num|number|pos)|",
                      "pos_?(no|nr|nummer)|zeilen?_?(nr|nummer))$")
 # Numbers of these names are added up, however they look.
 added_words <- paste0(
@@ -40,7 +43,12 @@ describe_column <- function(x, name, role = NULL, is_key = FALSE, coded = NULL, 
 }
 
 # Headers whose numbers are never measures, unless the person says so.
-named_like_number <- function(header) grepl(id_words, column_word(header))
+named_like_number <- function(header) is_id_word(column_word(header))
+
+# Words for a number at the end ("order_no"), or first where the language has it so.
+is_id_word <- function(word) {
+  grepl(id_words, word) | grepl(paste0(number_first, "(", order_words, "|", things, ")$"), word)
+}
 
 # What a column of numbers, TRUE and FALSE of a file is, for the reader of files; see
 # read_table_file(). `known` are specs by the names of columns, `keys` the columns of registers.
@@ -70,18 +78,27 @@ guess_role <- function(told, name, is_key) {
   type <- told$type
   if (type == "date") return(list("date", "it holds dates"))
   if (is_key) return(list(
-    if (grepl(paste0("(^|_)(", order_words, ")(_(no|nr|num|number|id))?$"), word)) "identifier" else
+    if (named_like_order(word)) "identifier" else
       "dimension", "a register is keyed by it"))
   if (type == "empty") return(list("dimension", "it holds no values"))
   if (type == "text") return(guess_text(told, word))
   guess_number(told, word)
 }
 
+# Where the word for a number comes first: "N\u00b0 facture", "Nr zam\u00f3wienia".
+number_first <- paste0("^(n|n\u00ba|n\u00b0|no|nr|num|numero|n\u00famero|num\u00e9ro|nummer|numer|",
+                       "\u043d\u043e\u043c\u0435\u0440|\u043a\u043e\u0434)_")
+
+# Whether a header names the numbers of orders.
+named_like_order <- function(word) {
+  grepl(paste0("(^|_)(", order_words, ")(_(no|nr|num|number|id))?$"), word)
+}
+
 guess_text <- function(told, word) {
   distinct <- told$distinct()
   share <- distinct / max(told$known, 1)
   if (grepl(paste0("^(", order_words, ")$"), word) ||
-        grepl(id_words, word) && (grepl(order_words, word) || share > .2))
+        is_id_word(word) && (grepl(order_words, word) || share > .2))
     return(list("identifier", paste0("named like a number, ", distinct_text(distinct))))
   if (share > .5 && told$known >= 100)
     return(list("identifier", paste0("text, ", distinct_text(distinct))))
@@ -89,7 +106,7 @@ guess_text <- function(told, word) {
 }
 
 guess_number <- function(told, word) {
-  named <- grepl(id_words, word) || grepl(thing_words, word)
+  named <- is_id_word(word) || grepl(thing_words, word)
   if (!told$whole() && !named) return(list("measure", "numbers with decimals"))
   added <- grepl(paste0("(^|_)(", added_words, ")(_|$)|(menge|wert|betrag|preis|kosten|umsatz)$"), word)
   positions <- !named && !added && !grepl(paste0("^(", order_words, ")s?$"), word) &&
@@ -97,7 +114,7 @@ guess_number <- function(told, word) {
   if (grepl(position_words, word) || positions)
     return(list("dimension", "positions of lines within their order"))
   if (grepl(part_words, word)) return(list("dimension", "named like a part of a date or place"))
-  if (grepl(id_words, word)) {
+  if (is_id_word(word)) {
     distinct <- told$distinct()
     if (grepl(order_words, word) || distinct / told$known > .2)
       return(list("identifier", paste0("named like a number, ", distinct_text(distinct))))

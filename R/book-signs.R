@@ -62,7 +62,7 @@ apply_signs <- function(data, measures, sign, where) {
 # Credit notes whose amounts are positive, proposed and not changed: a table of offers, or NULL.
 offer_signs <- function(data, rows, coded, sign) {
   texts <- rows$column[rows$role == "dimension" & rows$type == "text" & !rows$column %in% names(sign)]
-  money <- first_amount(rows)
+  money <- first_money(rows)
   if (is.null(money)) return(NULL)
   x <- data[[money]]
   for (field in texts) {
@@ -81,15 +81,6 @@ offer_signs <- function(data, rows, coded, sign) {
       field, ": {", paste0(hit, ": -1", collapse = ", "), "}}) counts them as negative: ",
       amount_text(total - 2 * amount), " instead of ", amount_text(total))))
   }
-}
-
-# The measure that is most likely an amount of money.
-first_amount <- function(rows) {
-  own <- rows[rows$role == "measure" & !rows$rate, ]
-  if (!nrow(own)) return(NULL)
-  c(own$column[grepl("^(net|umsatz|revenue|amount|betrag|montant|importe|importo|bedrag)",
-                     column_word(own$column))],
-    own$column[grepl("decimals", own$why)], own$column)[1]
 }
 
 # What was found and is left to the person: how much money it is about, and what to type; `bare`

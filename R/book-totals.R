@@ -33,9 +33,11 @@ totals_above <- function(numbers, keys, rows, n) {
 # Rates and prices add up to nothing, so that a total says of them what it likes.
 named_like_rate <- function(names) {
   words <- paste0("prices?|rates?|percent(age)?|pct|discount|average|avg|mean|ratio|prix|taux|remise|",
-                  "prijs|korting|precio|tasa|prezzo|sconto|rabatt|quote")
+                  "prijs|korting|precio|tasa|descuento|dto|prezzo|sconto|tasso|rabatt|quote|desconto|cena|rabat|",
+                  "\u0446\u0435\u043d\u0430|\u0441\u043a\u0438\u0434\u043a\u0430|\u0441\u0442\u0430\u0432\u043a\u0430|\u043f\u0440\u043e\u0446\u0435\u043d\u0442")
   grepl("%", names, fixed = TRUE) |
-    grepl(paste0("(^|_)(", words, ")(_|$)|(preis|satz|schnitt)(_|$)"), column_word(names))
+    grepl(paste0("(^|_)(", words, ")(_|$)|(einzel|st\u00fcck|listen|verkaufs|einkaufs)preis(_|$)|(durch)?schnitt(_|$)|",
+                 "(prozent|rabatt|steuer|zins|margen|provisions)satz(_|$)"), column_word(names))
 }
 
 most_candidates <- 1e5
@@ -96,9 +98,13 @@ is_total_of_near <- function(texts, row, rows, n) {
   cells <- cells_of(texts, row)
   of <- total_of_what(cells[names_total(cells)])
   if (any(!nzchar(of))) return(TRUE)
-  near <- c(utils::tail(setdiff(seq(max(1, row - 20), row), rows), 1),
-            utils::head(setdiff(seq(row, min(n, row + 20)), rows), 1))
-  names <- tolower(c(unlist(lapply(near, function(at) cells_of(texts, at))), names(texts)))
+  up <- seq(max(1, row - 20), row)
+  down <- seq(row, min(n, row + 20))
+  # Beside the nearest without such a word, the next ones: an item may be called so.
+  near <- setdiff(c(utils::tail(up, 3), utils::tail(setdiff(up, rows), 1),
+                    utils::head(down, 3), utils::head(setdiff(down, rows), 1)), row)
+  beside <- unlist(lapply(near, function(at) cells_of(texts, at)))
+  names <- tolower(c(beside[!names_total(beside)], names(texts)))
   of <- tolower(of)
   any(of %in% names) || any(vapply(names[nchar(names) > 2], grepl, NA, of[1], fixed = TRUE))
 }

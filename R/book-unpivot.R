@@ -132,15 +132,19 @@ header_unit <- function(headers) {
 # words that turn them into lines, an offer.
 offer_unpivot <- function(data) {
   numbers <- names(Filter(is.numeric, data))
-  if (length(numbers) < 3) return(NULL)
   periods <- numbers[!is.na(header_days(numbers))]
-  if (length(periods) < 3 || header_unit(periods) == "day") return(NULL)
+  # One or two serve where nothing else tells a date.
+  least <- if (any(vapply(data, inherits, NA, c("Date", "POSIXct")))) 3 else 1
+  if (length(periods) < least || header_unit(periods) == "day") return(NULL)
   years <- unique(regmatches(periods, regexpr("(19|20)[0-9]{2}", periods)))
   globs <- c(paste0("* ", years), paste0(years, "-*"), paste0("*/", years), paste0("*-", years))
   fits <- vapply(globs, function(g) setequal(grep(utils::glob2rx(g), numbers, value = TRUE), periods), NA)
   asked <- c(globs[fits], paste(periods, collapse = ","))[1]
   an_offer(Inf, paste0(
-    plural(length(periods), "column"), " (", and_list(periods, 3), ") are ",
-    plural_word(header_unit(periods)), ": --unpivot ", shell_quoted(asked), " turns them into lines ",
+    plural(length(periods), "column"), " (", and_list(periods, 3), ") ",
+    if (length(periods) == 1) paste("is a", header_unit(periods)) else
+      paste("are", plural_word(header_unit(periods))),
+    ": --unpivot ", shell_quoted(asked), " turns ", if (length(periods) == 1) "it" else "them",
+    " into lines ",
     "with a date and an amount (in a brief: unpivot: '", asked, "')"), bare = TRUE)
 }

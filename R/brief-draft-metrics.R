@@ -12,13 +12,10 @@ drafted_metrics <- function(book) {
       if (length(hit)) return(hit[1])
     }
   }
-  # Amounts of money have decimals sooner than counts.
-  decimals <- own$name[grepl("decimals", own$why)]
-  money <- pick("^net", "revenue|turnover|umsatz", "amount|betrag", "sales", "value|wert",
-                "total|summe", "gross|brutto") %||% c(decimals, own$name)[1]
-  cost <- setdiff(pick("^cost", "cogs|cost|kosten"), money)
-  quantity <- setdiff(pick("^(qty|quantity|units|pieces|menge|st\u00fcck)",
-                           "qty|quantity|units|pieces|menge|anzahl"), money)
+  money <- likely_money(own)[1]
+  cost <- setdiff(pick("^(total_)?costs?$", "^cost|(^|_)(cogs|co\u00fbts?|coste|costo|custo|koszt)(_|$)",
+                       "cost|kosten|wareneinsatz|\u0441\u0435\u0431\u0435\u0441\u0442\u043e\u0438\u043c"), money)
+  quantity <- setdiff(own$name[named_like_pieces(own$name)], money)[1]
   free <- function(name) if (guarded(name) %in% book$fields$name) paste0("total_", name) else name
   revenue <- free("revenue")
   metric <- function(name, is, unit = NULL) stats::setNames(list(list(is = is, unit = unit)), name)
@@ -30,7 +27,7 @@ drafted_metrics <- function(book) {
     if (!is.null(book$order)) c(
       metric(free("orders"), paste0("distinct(", name_text(book$order), ")")),
       metric(free("average_order"), paste(revenue, "/", free("orders")), "money")),
-    if (length(quantity)) metric(free("units"), total(quantity)))
+    if (!is.na(quantity)) metric(free("units"), total(quantity)))
 }
 
 # A book that has no metrics, with those of a first brief.

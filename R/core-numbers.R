@@ -72,6 +72,8 @@ number_parts <- function(text) {
   }
   brackets <- grepl("^[^0-9(]*\\(.*\\)[^0-9)]*$", body)
   body[brackets] <- gsub("[()]", "", body[brackets])
+  # A minus after all else.
+  last <- strip("\\s*-$")
   marks <- c(currency_marks, stats::setNames(currency_codes, currency_codes))
   for (mark in names(marks)) {
     if (!any(grepl(mark, body, fixed = TRUE))) next
@@ -89,8 +91,8 @@ number_parts <- function(text) {
   strip("^\\+\\s*")
   out$percent <- strip("\\s*%$")
   late <- strip("\\s*-$")
-  out$ledger <- brackets | credit | trailing | late
-  out$negative <- out$negative | brackets | credit | trailing | late | leading
+  out$ledger <- brackets | credit | trailing | late | last
+  out$negative <- out$negative | brackets | credit | trailing | late | last | leading
   body[!grepl("^([0-9][0-9 .,'\u2019]*|[.,][0-9]+)$", body)] <- NA
   c(out, list(body = trimmed(body)))
 }

@@ -3,10 +3,11 @@
 # Words for a total in the languages of exports, as a pattern.
 total_words <- local({
   prefix <- "((grand|sub|report|overall|page|running|general|final|total)[ -]?)?"
-  words <- c("totals?", "sub-?totals?", "sum", "summe", "gesamt(summe|ergebnis|betrag|wert)?",
+  # Longer ones first: the first that fits counts.
+  words <- c("totale? g[e\u00e9]n[e\u00e9]rale?", "total geral", "algemeen totaal", "totals?", "sub-?totals?", "sum", "summe", "gesamt(summe|ergebnis|betrag|wert)?",
              "(zwischen|teil|seiten|end|tages|monats)(summe|ergebnis)", "ergebnis", "insgesamt",
              "\u00fcbertrag", "carried forward", "brought forward", "(sub|eind)?totaal", "totale",
-             "sous[- ]total", "total g[e\u00e9]n[e\u00e9]ral", "somme", "ensemble", "subtotale",
+             "sous[- ]total",  "somme", "ensemble", "subtotale",
              "suma", "razem", "og\u00f3\u0142em", "\u0142\u0105cznie", "summa", "yhteens\u00e4",
              "i alt", "celkem", "\u00f6sszesen", "toplam",
              paste0("(\u043e\u0431\u0449\u0438\u0439 |\u043f\u0440\u043e\u043c\u0435\u0436\u0443",
@@ -22,10 +23,17 @@ names_total <- function(text) {
   grepl(total_at_ends, trimmed(text), ignore.case = TRUE, perl = TRUE)
 }
 
+# Of what a total may be without a name: a page, a list, a stretch of time.
+general_words <- paste0(
+  "(*UCP)^(\u043f\u043e |de (la )?|per |pro |de l')?(pages?|p\u00e1gina|pagina|seite|blatt|side|strona|sida|",
+  "\u0441\u0442\u0440\u0430\u043d\u0438\u0446[\u0435\u044b\u0430]|list|liste|report|bericht|year|jahr|",
+  "a\u00f1o|ann\u00e9e|anno|jaar|month|monat|mes|mois|maand|mese|period[eo]?|zeitraum|quarter|quartal)\\b")
+
 # What such a text says beside that word: what the total is of. Nothing, but for a number, where it
 # is of all, of a page or of a year.
 total_of_what <- function(text) {
   rest <- trimmed(gsub(total_at_ends, "", trimmed(text), ignore.case = TRUE, perl = TRUE))
+  rest <- sub(general_words, "", rest, ignore.case = TRUE, perl = TRUE)
   rest <- sub("^(for|of|f\u00fcr|von|de|du|des|van|di|per|por)[ :]+", "", rest, ignore.case = TRUE)
   gsub("^[^[:alpha:]]*$", "", rest)
 }

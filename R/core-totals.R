@@ -30,7 +30,7 @@ walk_totals <- function(values, rows, starts, forms) {
     known <- one$form %in% forms
     from <- starts_of_total(taken, one, last, starts[[i]])
     fits <- Filter(function(first) {
-      is_total(sums, taken, one, first, if (known && one$worded) 1 else 2)
+      is_total(sums, taken, one, first, if ((known || one$foot) && one$worded) 1 else 2)
     }, from)
     if (length(fits) || one$worded && (known || one$foot)) {
       taken$row <- c(taken$row, one$row)

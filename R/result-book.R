@@ -56,17 +56,17 @@ format_metrics <- function(metrics) {
 format_uses <- function(book, width) {
   facts <- c(if (!is.null(book$order)) paste0("orders are counted by ", book$order),
              if (!is.null(book$people)) paste0("people by ", book$people))
-  open <- open_order(book, "order = \"FIELD\"")
+  open <- open_order(book, "order = FIELD", shown)
   c(if (length(facts)) strwrap(paste(facts, collapse = "; "), width, exdent = 2),
     if (!is.null(open)) strwrap(open, width, exdent = 2))
 }
 
 # Several fields could count orders and none was chosen: which, and how to choose.
-open_order <- function(book, how) {
+open_order <- function(book, how, quote) {
   own <- book$fields[book$fields$from == "lines" & book$fields$role == "identifier", ]
   if (!is.null(book$order) || nrow(own) < 2) return(NULL)
   paste0("orders are not counted: ", and_list(own$name), " could tell them; choose with ",
-         sub("FIELD", own$name[1], how, fixed = TRUE))
+         sub("FIELD", quote(own$name[1]), how, fixed = TRUE))
 }
 
 format_fixes <- function(book, width) {

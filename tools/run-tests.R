@@ -58,7 +58,8 @@ run_part <- function(files, minutes = 40) {
     "stopped", if (ended == 124) paste("after", minutes, "minutes") else paste("with", ended)),
     sprintf("%6.1f s  %5d passed, %d failed, %d skipped: %s", as.numeric(Sys.time() - begun, "secs"),
             counts[1], counts[2], counts[3], paste(files, collapse = " "))))
-  structure(counts, told = if (counts[2] > 0) grep("^[a-z-]+: [.]*", told, value = TRUE, invert = TRUE))
+  failing <- counts[2] > 0
+  structure(counts, told = if (failing) grep("^[a-z-]+: [.]*", told, value = TRUE, invert = TRUE))
 }
 
 counts <- if (length(words)) run_here(words) else

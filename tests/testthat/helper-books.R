@@ -179,3 +179,18 @@ call_of_command <- function(command) {
 telling <- function(study, args) {
   list(study = study, args = internal("asked_args")(study, args))
 }
+
+# A spreadsheet with rows hidden as a filter hides them, which the writer of sheets cannot do.
+hide_rows <- function(file, rows) {
+  folder <- withr::local_tempdir()
+  utils::unzip(file, exdir = folder)
+  part <- file.path(folder, "xl", "worksheets", "sheet1.xml")
+  xml <- readChar(part, file.size(part), useBytes = TRUE)
+  for (row in rows) xml <- sub(paste0("<row r=\"", row, "\""),
+                               paste0("<row r=\"", row, "\" hidden=\"1\""), xml, fixed = TRUE)
+  writeChar(xml, part, eos = NULL, useBytes = TRUE)
+  out <- tempfile(fileext = ".xlsx")
+  # With what the writer of sheets packs by.
+  zip::zip(out, list.files(folder, recursive = TRUE, all.files = TRUE), root = folder)
+  out
+}
