@@ -100,7 +100,19 @@ fill_value <- function(x, name, fill) {
   number
 }
 
-# The fixes to tell of; checks of totals are told in the proof alone. NULL or a frame.
+# The fixes to tell of, columns read alike as one; checks of totals are told in the proof alone. NULL
+# or a frame.
 fixes_made <- function(book) {
-  book$fixes[!book$fixes$kind %in% "total_check", , drop = FALSE]
+  done <- book$fixes[!book$fixes$kind %in% "total_check", , drop = FALSE]
+  rows <- which(done$kind %in% "numbers")
+  how <- sub("^.* read as numbers", "", done$text[rows])
+  for (each in unique(how[duplicated(how)])) {
+    alike <- rows[how == each]
+    n <- sum(done$n[alike])
+    done$text[alike[1]] <- paste0(plural(n, "cell"), " of ", and_list(done$field[alike], 3),
+                                  " read as numbers", each)
+    done$n[alike[1]] <- n
+    done$kind[alike[-1]] <- "told"
+  }
+  done[done$kind != "told", , drop = FALSE]
 }

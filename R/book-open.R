@@ -426,5 +426,11 @@ pick_field <- function(given, book, what, role, words) {
     return(given)
   }
   named <- known$name[grepl(words, column_word(known$name))]
-  if (length(named)) named[1] else NULL
+  if (length(named)) return(named[1])
+  if (role != "dimension") return(NULL)
+  # Headers of orders bear the people of their lines.
+  of_order <- plain_fields(book, book$order)
+  of_order <- of_order$name[of_order$role == role]
+  named <- of_order[grepl(words, column_word(of_order))]
+  if (length(named)) named[1]
 }

@@ -83,14 +83,14 @@ offer_signs <- function(data, rows, coded, sign) {
   }
 }
 
-# What was found and is left to the person: how much money it is about, and what to type; `bare`
-# where that is of use only to a book without metrics.
-an_offer <- function(money, text, bare = FALSE) {
-  data.frame(money = abs(money), text = text, bare = bare)
+# What was found and is left to the person: how much money it is about, and what to type; `unpivot`
+# the columns to turn, which is of use only to a book without metrics.
+an_offer <- function(money, text, unpivot = NA_character_) {
+  data.frame(money = abs(money), text = text, unpivot = unpivot)
 }
 
 offers_for <- function(offers, metrics) {
-  if (is.null(metrics) || is.null(offers)) offers else offers[!offers$bare, , drop = FALSE]
+  if (is.null(metrics) || is.null(offers)) offers else offers[is.na(offers$unpivot), , drop = FALSE]
 }
 
 # An amount in full, to the cent.

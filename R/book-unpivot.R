@@ -146,5 +146,5 @@ offer_unpivot <- function(data) {
       paste("are", plural_word(header_unit(periods))),
     ": --unpivot ", shell_quoted(asked), " turns ", if (length(periods) == 1) "it" else "them",
     " into lines ",
-    "with a date and an amount (in a brief: unpivot: '", asked, "')"), bare = TRUE)
+    "with a date and an amount (in a brief: unpivot: '", asked, "')"), unpivot = asked)
 }

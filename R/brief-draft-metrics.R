@@ -5,6 +5,8 @@
 drafted_metrics <- function(book) {
   own <- book$fields[book$fields$from == "lines" & book$fields$role == "measure" &
                        book$fields$type == "number", ]
+  # A column that is a month is no metric of all of them.
+  own <- own[is.na(header_days(own$column)), ]
   if (!nrow(own)) return(NULL)
   pick <- function(...) {
     for (pattern in c(...)) {

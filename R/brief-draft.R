@@ -5,7 +5,8 @@
 #' Looks at one or several text tables, takes the one with most measured lines for the order lines
 #' and the others for registers of its fields, and writes a first brief: roles with the reason,
 #' registers, likely metrics (revenue, margin, margin rate, orders, average order, units) and pages.
-#' The brief runs as written; its comments tell what to look at.
+#' Columns of months are turned into lines. The brief is opened and its pages are run once before it
+#' is given: a page that cannot run is left out, with why. Comments tell what to look at.
 #'
 #' @param files (text) paths of text tables.
 #' @param folder (text) the folder in which the brief will stand; paths in it count from there.
@@ -22,15 +23,68 @@ ll_draft <- function(files, folder = ".") {
   thunks <- lapply(files, function(file) function() ll_book(file))
   books <- do.call(together, thunks)
   main <- draft_main(books, files)
+  turned <- c(stats::na.omit(books[[main]]$offers$unpivot), NA)[1]
+  if (!is.na(turned)) {
+    turned <- unpivot_of(turned, books[[main]])
+    books[[main]] <- ll_book(files[main], unpivot = turned)
+  } else turned <- NULL
   book <- books[[main]]
   links <- lapply(seq_along(books)[-main], function(i) draft_link(book, books[[i]], files[i]))
-  draft_text(book, files[main], folder, links)
+  pages_that_run(draft_text(book, files[main], folder, links, turned,
+                            with_links(book, files[main], links, turned)), folder)
 }
 
-# The lines of a brief of an open book, whose lines are in `file`.
-draft_text <- function(book, file, folder, links = list()) {
-  unguarded(c(draft_head(book, file, folder), draft_fields(book, links),
-              draft_registers(links, folder), draft_metrics(book), draft_rest(book)))
+# The columns to turn, with names for what they become that are free.
+unpivot_of <- function(asked, book) {
+  free <- function(name) if (is.null(same_word(name, book$fields$name))) name else paste0(name, "_of_column")
+  list(columns = strsplit(asked, ",", fixed = TRUE)[[1]], names = free("period"),
+       values = free("amount"))
+}
+
+# The book with the registers that were found, whose fields bring dates, people and customers.
+with_links <- function(book, file, links, unpivot) {
+  used <- Filter(function(link) !is.null(link$field), links)
+  if (!length(used)) return(book)
+  names(used) <- unguarded(vapply(used, `[[`, "", "field"))
+  used <- used[!duplicated(names(used))]
+  rules <- Filter(length, lapply(used, `[[`, "rules"))
+  ll_book(file, unpivot = unpivot, match = if (length(rules)) rules,
+          registers = lapply(used, function(link) list(file = link$file, key = link$key)))
+}
+
+# The lines of a brief of an open book, whose lines are in `file`; `joined` is the same with its
+# registers.
+draft_text <- function(book, file, folder, links = list(), unpivot = NULL, joined = book) {
+  unguarded(c(draft_head(joined, file, folder, unpivot), draft_fields(book, links),
+              draft_registers(links, folder), draft_metrics(book, header_metrics(joined)),
+              draft_rest(joined)))
+}
+
+# Amounts that stand with the order and not with its lines: added up once for each order.
+header_metrics <- function(joined) {
+  if (is.null(joined$order)) return(NULL)
+  of_order <- plain_fields(joined, joined$order)
+  of_order <- of_order[of_order$role == "measure" & of_order$type == "number" &
+                         !of_order$rate %in% TRUE, ]
+  fields <- utils::head(of_order$name, 3)
+  made <- paste0("order_", gsub("[^[:alnum:]]+", "_", tolower(sub("^.*[.]", "", unguarded(fields)))))
+  stats::setNames(lapply(fields, function(field) {
+    list(is = paste0("sum(per(", name_text(joined$order), ", max(", name_text(field), ")))"),
+         unit = "money")
+  }), made)
+}
+
+# The drafted lines after all pages ran once: those that cannot run as comments, with the reason.
+pages_that_run <- function(text, folder) {
+  brief <- read_brief_lines(text, file.path(folder, "draft"))
+  brief$book <- open_keys(brief$keys, folder)
+  failed <- Filter(page_failed, run_pages(brief))
+  for (page in failed) {
+    at <- which(startsWith(text, paste0("  ", draft_word(page$name), ": ")))
+    text[at] <- paste0("  # ", trimmed(text[at]), "   # left out: ",
+                       one_line(conditionMessage(page$error)))
+  }
+  text
 }
 
 # The lines: the file with most lines among those that have a measure, dates first.
@@ -109,10 +163,14 @@ draft_path <- function(file, folder) {
 
 draft_quoted <- function(x) paste0("'", gsub("'", "''", x), "'")
 
-draft_head <- function(book, file, folder) {
+draft_head <- function(book, file, folder, unpivot = NULL) {
   c("# A first brief, made by looking at the files. Correct what is wrong; keys that are not",
     "# needed can go. `longladder check --brief FILE` tells what looks wrong in the lines.",
     paste0("title: ", draft_quoted(book$title)), paste0("lines: ", draft_path(file, folder)),
+    if (!is.null(unpivot)) paste0("unpivot: {columns: [", paste(draft_quoted(unpivot$columns),
+                                                                collapse = ", "), "], names: ",
+                                  unpivot$names, ", values: ", unpivot$values,
+                                  "}   # a line for each cell"),
     if (!is.null(book$date)) paste0("date: ", draft_word(book$date),
                                     "   # periods go by this date"),
     if (!is.null(book$order)) paste0("order: ", draft_word(book$order),
@@ -162,8 +220,9 @@ draft_match <- function(links) {
   }, ""))
 }
 
-draft_metrics <- function(book) {
-  metrics <- drafted_metrics(book)
+draft_metrics <- function(book, more) {
+  metrics <- c(drafted_metrics(book), more)
+  if (!length(metrics)) return(c("# metrics: {revenue: sum(amount)}   # none could be told", ""))
   c("metrics:", paste0("  ", names(metrics), ": ", vapply(metrics, function(one) {
     is <- draft_quoted(one$is)
     if (is.null(one$unit)) is else paste0("{is: ", is, ", unit: ", one$unit, "}")
@@ -171,19 +230,19 @@ draft_metrics <- function(book) {
 }
 
 draft_rest <- function(book) {
-  own <- book$fields[book$fields$from == "lines" & book$fields$role == "dimension" &
-                       book$fields$type == "text" &
-                       !grepl("^positions|part of a date", book$fields$why), ]
-  revenue <- if ("revenue" %in% book$fields$name) "total_revenue" else "revenue"
+  own <- plain_fields(book, c("lines", book$order))
+  own <- own[own$role == "dimension" & own$type == "text" &
+               !grepl("^positions|part of a date", own$why), ]
+  revenue <- names(drafted_metrics(book))[1]
+  ranked <- if (length(revenue)) paste0(", metrics: [", revenue, "]")
+  own <- utils::head(own$name, 4)
+  pages <- make.unique(paste0("top_", gsub("[^[:alnum:]]+", "_", own)), "_")
   c("# calendar: {fiscal_start: april}   # where the fiscal year does not start in January",
     "# as_of: 2026-09-30                 # the day that 'last quarter' counts back from",
-    paste0("# control: {", revenue,
+    paste0("# control: {", revenue %||% "revenue",
            ": 0}             # the ledger's own total, held against the lines"),
     "", "pages:", "  health: {study: check}",
-    if (!is.null(book$date)) paste0("  months: {study: trend, metrics: [", revenue, "]}"),
-    unlist(lapply(utils::head(own$name, 4), function(name) {
-      paste0("  ", draft_word(paste0("top_", gsub("[^A-Za-z0-9]+", "_", name))),
-             ": {study: standings, each: ", draft_word(name), ", metrics: [", revenue,
-             "], top: 10}")
-    })))
+    if (!is.null(book$date)) paste0("  months: {study: trend", ranked, "}"),
+    sprintf("  %s: {study: standings, each: %s%s, top: 10}", draft_word(pages), draft_word(own),
+            ranked %||% ""))
 }

@@ -51,8 +51,10 @@ renew_brief <- function(brief, reopen) {
 }
 
 # A brief, read and checked: list(file, keys, lines, pages), `lines` where its keys stand.
-read_brief <- function(file, set = NULL) {
-  text <- read_brief_text(file)
+read_brief <- function(file, set = NULL) read_brief_lines(read_brief_text(file), file, set)
+
+read_brief_lines <- function(text, file, set = NULL) {
+  force(text)
   keys <- with_settings(parse_brief(text, file), set)
   lines <- brief_lines(text)
   pages <- check_brief(keys, file, lines, attr(keys, "set"))

@@ -191,10 +191,18 @@ table_shape <- function(lines, path, what, switches) {
     file_error(path, paste0("holds a header and no ", what),
                x = paste0("Its one line is ", shown(lines[sample[header]]), "."))
   cells <- lapply(lines[utils::head(body, 20)], split_cells, separator)
-  columns <- split_cells(lines[sample[header]], separator)
+  near <- seq(max(1, header - 1), min(length(sample), header + 20))
+  double <- if (switches[["title_rows"]])
+    double_head(lapply(lines[sample[near]], split_cells, separator), match(header, near))
+  if (!is.null(double)) header <- near[double$last]
+  columns <- double$names %||% split_cells(lines[sample[header]], separator)
   list(separator = separator, width = width, header = sample[header], columns = columns,
-       zoned = zoned_columns(cells, length(columns)),
-       fixes = if (header > 1) fix(
+       names = double$names, zoned = zoned_columns(cells, length(columns)),
+       fixes = if (!is.null(double)) fix(
+         "title_rows", NA, header - 1, paste0(
+           "the head goes over two rows", if (header > 2) paste0(", ", plural(
+             header - 2, "row"), " above it skipped"), ": ", shown(utils::tail(double$names, 1)))) else
+               if (header > 1) fix(
          "title_rows", NA, header - 1,
          paste0(plural(header - 1, "row"), " above the header skipped, beginning ",
                 shown(lines[filled[1]]))))

@@ -188,7 +188,9 @@ read_piece <- function(path, shape, skip, named, text, select, most, before = fu
       }),
     error = function(e) not_a_table(named, conditionMessage(e)))
   check_ragged(named, trouble, before)
-  names(table) <- every_name(unmarked(as_utf8(names(table)), shape$marks), select)
+  names(table) <- if (is.null(shape$names)) every_name(unmarked(as_utf8(names(table)), shape$marks),
+                                                       select) else
+    every_name(shape$names[select %||% seq_along(table)], select)
   table
 }
 

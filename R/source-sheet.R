@@ -105,9 +105,11 @@ sheet_shape <- function(path, sheet, spec, parts) {
   if (is.na(at)) at <- which(rowSums(!is.na(head)) > 0)[1]
   if (at > nrow(head)) head <- sheet_head(path, sheet, rows_of_sheet(1, at + 1))
   columns <- seq_len(ncol(head))
-  merged <- merged_head(head, at, columns, parts)
-  list(names = merged$names, columns = columns, first = at + merged$rows, last = NA,
-       fixes = if (is.null(given)) title_rows_fix(at - 1L - merged$above))
+  rows <- lapply(seq_len(nrow(head)), function(i) header_names(head[i, ]))
+  double <- double_head(merged_rows(rows, at, parts), at)
+  last <- double$last %||% at
+  list(names = double$names %||% rows[[at]], columns = columns, first = last + 1L, last = NA,
+       fixes = if (is.null(given)) title_rows_fix(at - 1L - (double$above %||% 0L)))
 }
 
 title_rows_fix <- function(n) {
@@ -129,24 +131,17 @@ corners_of <- function(range) {
        lr = c(row_of_cell(cells[2]), column_of_cell(cells[2])))
 }
 
-# A head over two rows: merged cells of the upper one stand over several columns, whose names then
-# begin with it. list(names, rows, above): how many rows the head has, and how many of them stand
-# above `at`.
-merged_head <- function(head, at, columns, parts) {
-  plain <- header_names(head[at, ])
-  over <- parts$merged[parts$merged$right > parts$merged$left & parts$merged$top == parts$merged$bottom, ]
-  upper <- if (at > 1 && any(over$top == at - 1)) at - 1L else if (any(over$top == at)) at
-  if (is.null(upper) || upper + 1 > nrow(head)) return(list(names = plain, rows = 1L, above = 0L))
-  top <- header_names(head[upper, ])
-  for (i in which(over$top == upper)) {
-    under <- columns >= over$left[i] & columns <= over$right[i]
-    top[under] <- top[match(over$left[i], columns)]
+# The rows about the header, with names that are merged downwards, over both rows of a head, in the
+# lower one.
+merged_rows <- function(rows, at, parts) {
+  down <- parts$merged[parts$merged$bottom == parts$merged$top + 1 & parts$merged$left ==
+                         parts$merged$right & parts$merged$top %in% c(at - 1, at), ]
+  for (i in seq_len(NROW(down))) {
+    k <- down$left[i]
+    rows[[down$bottom[i]]][k] <- rows[[down$top[i]]][k]
+    rows[[down$top[i]]][k] <- ""
   }
-  low <- header_names(head[upper + 1, ])
-  # A title over the whole table is none of its head.
-  if (length(unique(top[nzchar(low)])) == 1) return(list(names = low, rows = 1L, above = 0L))
-  names <- trimmed(ifelse(top == low, low, paste(top, low)))
-  list(names = names, rows = if (upper == at) 2L else 1L, above = as.integer(at - upper))
+  rows
 }
 
 # The cells below the head, one list entry a column; text where a column holds several kinds.
