@@ -105,6 +105,8 @@ guess_text <- function(told, word) {
   list("dimension", paste0("text, ", distinct_text(distinct)))
 }
 
+positions_why <- "positions of lines within their order"
+
 guess_number <- function(told, word) {
   named <- is_id_word(word) || grepl(thing_words, word)
   if (!told$whole() && !named) return(list("measure", "numbers with decimals"))
@@ -112,7 +114,7 @@ guess_number <- function(told, word) {
   positions <- !named && !added && !grepl(paste0("^(", order_words, ")s?$"), word) &&
     ask_fact(told, "positions")
   if (grepl(position_words, word) || positions)
-    return(list("dimension", "positions of lines within their order"))
+    return(list("dimension", positions_why))
   if (grepl(part_words, word)) return(list("dimension", "named like a part of a date or place"))
   if (is_id_word(word)) {
     distinct <- told$distinct()

@@ -67,6 +67,7 @@ header_metrics <- function(joined) {
   of_order <- of_order[of_order$role == "measure" & of_order$type == "number" &
                          !of_order$rate %in% TRUE, ]
   fields <- utils::head(of_order$name, 3)
+  if (!length(fields)) return(NULL)
   made <- paste0("order_", gsub("[^[:alnum:]]+", "_", tolower(sub("^.*[.]", "", unguarded(fields)))))
   stats::setNames(lapply(fields, function(field) {
     list(is = paste0("sum(per(", name_text(joined$order), ", max(", name_text(field), ")))"),
@@ -232,7 +233,7 @@ draft_metrics <- function(book, more) {
 draft_rest <- function(book) {
   own <- plain_fields(book, c("lines", book$order))
   own <- own[own$role == "dimension" & own$type == "text" &
-               !grepl("^positions|part of a date", own$why), ]
+               !own$why %in% positions_why & !grepl("part of a date", own$why), ]
   revenue <- names(drafted_metrics(book))[1]
   ranked <- if (length(revenue)) paste0(", metrics: [", revenue, "]")
   own <- utils::head(own$name, 4)

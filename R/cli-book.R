@@ -163,14 +163,19 @@ most_told <- 40
 # A book without metrics is asked in words by those of a first brief, which are told: list(book,
 # define), their formulas by name.
 draft_for_words <- function(book) {
+  made <- drafted_formulas(book)
+  if (length(made$define))
+    tell(paste0("no metric was given; as a first brief has them: ",
+                paste0(names(made$define), " = ", made$define, collapse = ", "),
+                " ('longladder draft' writes that brief, --define gives others)"))
+  made
+}
+
+drafted_formulas <- function(book) {
   out <- with_drafted(book)
   made <- setdiff(names(out$metrics), names(book$metrics))
   define <- vapply(out$metrics[made], `[[`, "", "text")
   names(define) <- unguarded(made)
-  if (length(define))
-    tell(paste0("no metric was given; as a first brief has them: ",
-                paste0(names(define), " = ", define, collapse = ", "),
-                " ('longladder draft' writes that brief, --define gives others)"))
   list(book = out, define = define)
 }
 

@@ -8,7 +8,8 @@ show_help <- function() {
                 cache = command_cache$title, ask = command_ask$title, desk = command_desk$title)
   writeLines(c(
     "longladder: rank, score and explain commercial performance from order lines", "",
-    "usage: longladder STUDY [LINES] [options]", "", "studies",
+    "usage: longladder STUDY [LINES] [options]",
+    "       longladder FILE           what a new file is, and what to ask it", "", "studies",
     paste0("  ", pad(names, max(nchar(names))), "  ", vapply(known, `[[`, "", "title")), "",
     "commands", paste0("  ", pad(names(commands), max(nchar(names))), "  ", commands), "",
     "longladder STUDY --help    options and examples of a study",

@@ -83,5 +83,6 @@ run_command <- function(args) {
   if (args[1] == "cache") return(run_cache(args[-1]))
   if (args[1] == "ask") return(run_ask(args[-1]))
   if (args[1] == "desk") return(run_desk(args[-1]))
+  if (!args[1] %in% names(declarations()) && names_a_file(args[1])) return(run_look(args))
   run_study(declaration_of(args[1]), args[-1])
 }

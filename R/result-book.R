@@ -56,7 +56,7 @@ format_metrics <- function(metrics) {
 format_uses <- function(book, width) {
   facts <- c(if (!is.null(book$order)) paste0("orders are counted by ", book$order),
              if (!is.null(book$people)) paste0("people by ", book$people))
-  open <- open_order(book, "order = FIELD", shown)
+  open <- open_order(book, "order = FIELD", function(name) paste0("\"", name, "\""))
   c(if (length(facts)) strwrap(paste(facts, collapse = "; "), width, exdent = 2),
     if (!is.null(open)) strwrap(open, width, exdent = 2))
 }

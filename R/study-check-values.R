@@ -9,7 +9,8 @@ find_signs <- function(question, found) {
                  args = list(node("name", name = field), node("number", value = 0)))
     rbind(if (any(held < 0)) sign_finding(question, found, "below zero", field,
                                           less_than(field, 0)),
-          if (0 %in% held && !grepl("discount|freight|tax", tolower(field)))
+          if (0 %in% held && !grepl("discount|freight|tax", tolower(field)) &&
+                !own$rate[own$name == field] %in% TRUE)
             sign_finding(question, found, "zero", field, zero))
   }))
 }

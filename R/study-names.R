@@ -69,11 +69,12 @@ metrics_of_names <- function(question, names, fold) {
   as.data.frame(out, optional = TRUE)
 }
 
-# All dimensions but those given and fields that only name a register's names once more; of the
-# registers in `own` those too are kept.
+# All dimensions but those given, positions of lines within orders, and fields that only name a
+# register's names once more; of the registers in `own` those too are kept.
 telling_dimensions <- function(book, but, own = NULL) {
   labels <- unlist(lapply(setdiff(names(book$registers), own), label_fields, book = book))
-  setdiff(dimensions_of(book), c(but, labels, book$labels))
+  positions <- book$fields$name[book$fields$why %in% positions_why]
+  setdiff(dimensions_of(book), c(but, labels, book$labels, positions))
 }
 
 # The fields of a register that tell (nearly) every name from every other.

@@ -1,0 +1,137 @@
+# A first look at a file, for who types nothing but its name: what it is, what was fixed, the first
+# figures, what looks wrong, and what to type next.
+
+command_look <- declare(
+  "FILE", "Look at new lines: what they are, what was fixed, first figures, what looks wrong",
+  args = list(), examples = "order_lines.csv")
+
+# Whether the first word is a file's name and no command's.
+names_a_file <- function(word) {
+  grepl("[.](csv|tsv|txt|xlsx?|xlsm|parquet|ya?ml|gz|zip)$", word, ignore.case = TRUE) ||
+    file.exists(word) && !dir.exists(word) || grepl("[*?]", word)
+}
+
+run_look <- function(words) {
+  read <- read_words(command_look, words, most = Inf)
+  if (isTRUE(read$options$help)) {
+    writeLines(look_help())
+    return(0L)
+  }
+  begin_log(read$options)
+  # A brief tells of its lines.
+  if (length(read$lines) == 1 && grepl("[.]ya?ml$", read$lines, ignore.case = TRUE)) {
+    read$options$brief <- read$lines
+    read$lines <- character()
+  }
+  book <- look_book(read)
+  drafted <- drafted_formulas(book)
+  figures <- look_figures(drafted$book)
+  check <- answer(declaration_of("check"), book, list())
+  read$drafted <- drafted$define
+  width <- output_width(read$options)
+  lines <- c(look_head(book), look_fields(book, width), look_fixes(book, width),
+             look_amounts(figures, drafted$book), look_wrong(check, width),
+             if (!is.null(figures)) format_proof(ll_proof(figures)), look_next(figures, book, read))
+  writeLines(enc2utf8(lines), useBytes = TRUE)
+  if (length(figures) && length(broken_proof(ll_proof(figures)))) 2L else 0L
+}
+
+look_help <- function() {
+  c("usage: longladder FILE... [options]", "",
+    paste0(command_look$title, "."), "",
+    "Options tell how the lines are read, as of every study: --sheet, --unpivot, --field and others",
+    "(longladder total --help all).", "", "example",
+    paste0("  longladder ", command_look$examples))
+}
+
+# The book, without what opening it tells elsewhere.
+look_book <- function(read) {
+  file <- read$options$brief
+  lines <- command_lines(read)
+  book <- with_progress(if (is.null(file)) lines else file, function() {
+    if (is.null(file)) plain_book(lines, read$options) else brief_book(file, lines, read$options)
+  })
+  narrow_by_options(book, read$options)
+}
+
+# The first four metrics; NULL where there is none.
+look_figures <- function(book) {
+  if (length(book$metrics))
+    answer(declaration_of("total"), book, list(metrics = utils::head(names(book$metrics), 4)))
+}
+
+look_head <- function(book) {
+  own <- book$fields[book$fields$from == "lines", ]
+  dates <- if (length(book$days)) paste0(", ", span_text(first_day(book), last_day(book)), " (by ",
+                                         unguarded(book$date), ")") else ", without a date"
+  paste0(book$title %||% "The lines", ": ", plural(book$lines, "line"), " of ",
+         plural(nrow(own), "column"), dates)
+}
+
+look_fields <- function(book, width) {
+  own <- book$fields[book$fields$from == "lines", ]
+  words <- c(identifier = "counted", date = "dates", dimension = "names", measure = "added up",
+             rate = "rates")
+  role <- ifelse(own$rate %in% TRUE, "rate", own$role)
+  c("", "columns", unlist(lapply(names(words), function(r) {
+    names <- own$name[role == r]
+    shown <- vapply(utils::head(names, most_told), function(name) {
+      if (r != "dimension") return(unguarded(name))
+      paste0(unguarded(name), " (", count_text(length(names_of(book, name))), ")")
+    }, "")
+    more <- length(names) - most_told
+    if (length(names)) hanging(paste0(c(shown, if (more > 0) paste(count_text(more), "more")),
+                                      collapse = ", "), words[[r]], 10, width)
+  })), if (!is.null(book$order)) hanging(paste("by", unguarded(book$order)), "orders", 10, width))
+}
+
+hanging <- function(text, label, by, width) {
+  lines <- strwrap(one_line(text), max(width - by, 30))
+  paste0("  ", c(pad(label, by), rep(strrep(" ", by), length(lines) - 1)), lines)
+}
+
+look_fixes <- function(book, width) {
+  part <- function(head, text) if (length(text)) c("", head, unlist(lapply(one_line(text), function(t) {
+    strwrap(capital(t), width, indent = 2, exdent = 4)
+  })))
+  c(part("fixed on opening", fixes_made(book)$text), part("to decide", book$offers$text))
+}
+
+look_amounts <- function(figures, book) {
+  if (is.null(figures)) return(c("", "first figures", "  none yet: no column tells an amount of all lines"))
+  table <- as.data.frame(figures)
+  metrics <- book$metrics[utils::head(names(book$metrics), 4)]
+  value <- unlist(Map(function(m, x) format_number(x, m$unit, m$digits), metrics, table$value))
+  c("", "first figures", paste0(
+    "  ", pad(spoken(names(metrics)), max(nchar(spoken(names(metrics))))), "  ",
+    pad(value, max(nchar(value)), TRUE), "  ", unguarded(vapply(metrics, `[[`, "", "text"))))
+}
+
+look_wrong <- function(check, width) {
+  found <- as.data.frame(check)
+  found <- utils::head(found[found$weight != "low", ], 4)
+  if (!nrow(found)) return(c("", "looks wrong", "  nothing of weight that check looks for"))
+  facts <- mapply(function(n, examples) paste(c(if (n > 0) plural(n, "line"), if (nzchar(examples)) examples),
+                                              collapse = "; "), found$lines, found$examples)
+  text <- paste0(capital(found$finding), ifelse(nzchar(found$field), paste0(": ", found$field), ""),
+                 ifelse(nzchar(facts), paste0(" (", facts, ")"), ""))
+  c("", "looks wrong", unlist(lapply(one_line(text), strwrap, width, indent = 2, exdent = 4)))
+}
+
+# Two next questions, and the brief that keeps what was found; where columns are to be turned first,
+# that.
+look_next <- function(figures, book, read) {
+  known <- utils::head(if (!is.null(figures)) next_commands(figures, read), 2)
+  again <- words_of_book(read)
+  draft <- if (length(read$lines)) data.frame(
+    question = "what was found, kept and to be corrected?",
+    command = paste0("longladder draft", paste0(" ", vapply(read$lines, shell_quoted, ""),
+                                                collapse = ""), " --out longladder.yml"))
+  turned <- stats::na.omit(book$offers$unpivot)[1]
+  turn <- if (!is.na(turned %||% NA)) data.frame(
+    question = "and with a line for each of these columns?",
+    command = paste0("longladder", again, " --unpivot ", shell_quoted(turned)))
+  all <- rbind(turn, known[c("question", "command")], draft, data.frame(
+    question = "what looks wrong, in full?", command = paste0("longladder check", again)))
+  hint_lines(utils::head(all, 3))
+}
