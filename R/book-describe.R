@@ -33,6 +33,8 @@ describe_fields <- function(columns, args, tables) {
        fixes = rbind(fixed$fixes, signed$fixes, made$fixes),
        offers = rbind(dated$offers, if (is.null(args$unpivot)) offer_unpivot(data),
                       offer_signs(data, known, coded, args$sign),
+                      if (!length(computed_specs(specs))) offer_ledger(data, known),
+                      offer_thousands(data, known),
                       offer_matches(data, known, tables$tables, args$match)))
 }
 
@@ -56,7 +58,8 @@ date_columns <- function(columns, specs, calendar, switches) {
   for (name in names(data)) read(FALSE, name)
   if (!any(vapply(data, inherits, NA, c("Date", "POSIXct"))))
     for (name in names(data)) read(TRUE, name)
-  list(data = data, fixes = fixes, units = units, offers = offers)
+  timed <- join_times(data, specs)
+  list(data = timed$data, fixes = rbind(fixes, timed$fixes), units = units, offers = offers)
 }
 
 # Whole numbers that name things, beyond those that doubles tell apart.

@@ -96,6 +96,7 @@ named_like_order <- function(word) {
 
 guess_text <- function(told, word) {
   distinct <- told$distinct()
+  if (named_like_time(word)) return(list("dimension", "named like a time of day"))
   share <- distinct / max(told$known, 1)
   if (grepl(paste0("^(", order_words, ")$"), word) ||
         is_id_word(word) && (grepl(order_words, word) || share > .2))

@@ -104,7 +104,7 @@ is_total_of_near <- function(texts, row, rows, n) {
   near <- setdiff(c(utils::tail(up, 3), utils::tail(setdiff(up, rows), 1),
                     utils::head(down, 3), utils::head(setdiff(down, rows), 1)), row)
   beside <- unlist(lapply(near, function(at) cells_of(texts, at)))
-  names <- tolower(c(beside[!names_total(beside)], names(texts)))
+  names <- tolower(c(setdiff(beside, cells[names_total(cells)]), names(texts)))
   of <- tolower(of)
   any(of %in% names) || any(vapply(names[nchar(names) > 2], grepl, NA, of[1], fixed = TRUE))
 }

@@ -3,10 +3,10 @@
 
 # list(revenue = list(is, unit), ...) in the order of a brief; NULL where nothing can be added up.
 drafted_metrics <- function(book) {
-  own <- book$fields[book$fields$from == "lines" & book$fields$role == "measure" &
-                       book$fields$type == "number", ]
-  # A column that is a month is no metric of all of them.
-  own <- own[is.na(header_days(own$column)), ]
+  own <- book$fields[book$fields$from %in% c("lines", "computed") &
+                       book$fields$role == "measure" & book$fields$type == "number", ]
+  # A column that is a month, or one side of a ledger, is no metric of all lines.
+  own <- own[is.na(header_days(own$column)) & !own$column %in% ledger_pair(own$column), ]
   if (!nrow(own)) return(NULL)
   pick <- function(...) {
     for (pattern in c(...)) {

@@ -127,11 +127,17 @@ look_next <- function(figures, book, read) {
     question = "what was found, kept and to be corrected?",
     command = paste0("longladder draft", paste0(" ", vapply(read$lines, shell_quoted, ""),
                                                 collapse = ""), " --out longladder.yml"))
-  turned <- stats::na.omit(book$offers$unpivot)[1]
-  turn <- if (!is.na(turned %||% NA)) data.frame(
-    question = "and with a line for each of these columns?",
-    command = paste0("longladder", again, " --unpivot ", shell_quoted(turned)))
+  asked <- option_in(book$offers$text)
+  turn <- if (length(asked)) data.frame(
+    question = "and as the first thing to decide has it?",
+    command = paste0("longladder", again, " ", asked[1]))
   all <- rbind(turn, known[c("question", "command")], draft, data.frame(
     question = "what looks wrong, in full?", command = paste0("longladder check", again)))
   hint_lines(utils::head(all, 3))
+}
+
+# The options that sentences offer, each with its value.
+option_in <- function(text) {
+  found <- regmatches(text, regexpr("--[a-z-]+ ('([^']|'\\\\'')*'|[^ ,;()]+)", text))
+  found[nzchar(found)]
 }

@@ -20,7 +20,10 @@ double_head <- function(rows, at) {
 # both leave blank has no name.
 is_upper_head <- function(top, low) {
   held <- nzchar(top)
-  if (sum(held) < 2 && !anyDuplicated(low[nzchar(low)]) || all(held) || !any(held)) return(FALSE)
+  # One alone is a title, unless it is a year.
+  year <- sum(held) == 1 && !held[1] && grepl("^(19|20)[0-9]{2}$", top[held])
+  if (sum(held) < 2 && !year && !anyDuplicated(low[nzchar(low)]) || all(held) || !any(held))
+    return(FALSE)
   all(held | nzchar(low)) && sum(nzchar(low)) >= 2 && any(nzchar(low) & !held)
 }
 
@@ -31,8 +34,9 @@ are_lines_of <- function(rows, low) {
   number <- function(x) grepl("[0-9]", x) & grepl("^[-+(]?[0-9., '\u2019\u00a0\u202f]+[-)]?$", x)
   named <- nzchar(low)
   if (!length(rows) || any(number(low[named]) & !grepl("^(19|20)[0-9]{2}$", low[named]))) return(FALSE)
-  below <- vapply(rows, function(row) number(row[named]), logical(sum(named)))
-  any(below)
+  # Lines may bear a currency.
+  amount <- function(x) number(trimmed(gsub("(^|[-( ])[A-Z]{3}\\b|[\u20ac$\u00a3]|[A-Z]{3}\\)?$", "", x)))
+  any(vapply(rows, function(row) any(amount(row[named])), NA))
 }
 
 # A group's name goes on to the columns without one beside it, as far as they are named below it.

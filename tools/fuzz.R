@@ -13,6 +13,7 @@ given <- commandArgs(TRUE)
 seconds <- if (length(given) > 0) as.numeric(given[1]) else 120
 first_seed <- if (length(given) > 1) as.numeric(given[2]) else as.integer(Sys.time()) %% 1e6 * 1000
 wanted <- given[-(1:2)]
+source("tests/testthat/helper-shapes.R", encoding = "UTF-8")
 scratch <- tempfile("fuzz-")
 dir.create(scratch)
 
@@ -269,6 +270,10 @@ classes <- list(
       if (study == "standings") sums_differ(book, lines)
       call_study(study, book, if (study == "check") list() else drawn_args(study, 0))
     })
+  },
+  exports = function() {
+    one <- draw_shape()
+    list(case = one$style, trouble = function() shape_trouble(one, write_shape(one, scratch)))
   },
   open = function() {
     given <- stats::setNames(lapply(1:2, function(i) any_value()),

@@ -13,6 +13,9 @@ run_here <- function(words) {
                       package = "longladder", load_package = "installed", reporter = "summary",
                       stop_on_failure = FALSE)
   counts <- as.data.frame(results)
+  # Where the time goes.
+  slow <- utils::head(counts[order(-counts$real), ], 3)
+  cat(sprintf("slow: %5.0f s %s: %s", slow$real, slow$file, slow$test), sep = "\n")
   c(passed = sum(counts$passed), failed = sum(counts$failed) + sum(counts$error),
     skipped = sum(counts$skipped))
 }
@@ -51,10 +54,11 @@ run_part <- function(files, minutes = 40) {
   # A process that ended without a word has failed.
   counts <- if (length(last)) as.numeric(regmatches(last, gregexpr("[0-9]+", last))[[1]]) else
     c(0, 1, 0)
-  told <- grep("^ *$|^[0-9]+ passed|^.* DONE |^No example", lines, value = TRUE, invert = TRUE)
+  slow <- grep("^slow: ", lines, value = TRUE)
+  told <- grep("^ *$|^slow: |^[0-9]+ passed|^.* DONE |^No example", lines, value = TRUE, invert = TRUE)
   # What was left out is told where nothing should be.
   if (counts[2] == 0 && !(yes("CI") && counts[3] > 0)) told <- character()
-  writeLines(c(told, if (!length(last)) paste(
+  writeLines(c(told, if (yes("LONGLADDER_TEST_ALL")) slow, if (!length(last)) paste(
     "stopped", if (ended == 124) paste("after", minutes, "minutes") else paste("with", ended)),
     sprintf("%6.1f s  %5d passed, %d failed, %d skipped: %s", as.numeric(Sys.time() - begun, "secs"),
             counts[1], counts[2], counts[3], paste(files, collapse = " "))))

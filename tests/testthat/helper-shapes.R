@@ -105,8 +105,10 @@ money_text <- function(cents, style, tongue) {
   if (nzchar(style$group))
     whole <- gsub("(?<=[0-9])(?=([0-9]{3})+$)", style$group, whole, perl = TRUE)
   text <- paste0(whole, tongue$decimal, sprintf("%02.0f", abs(cents) %% 100))
+  bare <- text
   text <- paste0(text, style$mark)
-  ifelse(cents >= 0, text, switch(style$minus, late = paste0(text, "-"), paste0("-", text)))
+  ifelse(cents >= 0, text, switch(style$minus, late = paste0(bare, "-", style$mark),
+                                  "()" = paste0("(", text, ")"), paste0("-", text)))
 }
 
 period_text <- function(day, form, tongue) {
@@ -126,14 +128,17 @@ draw_shape <- function() {
   flip <- function(p) stats::runif(1) < p
   style <- list(
     tongue = tongue, shape = shape, kind = sample(c("csv", "csv", "csv", "xlsx"), 1),
-    group = sample(own$groups, 1), minus = sample(c("-", "late"), 1),
+    group = sample(own$groups, 1), minus = sample(c("-", "late", "()"), 1),
     mark = sample(c("", "", "", " \u20ac", " EUR"), 1), days = sample(own$days, 1),
     separator = sample(own$separators, 1), encoding = sample(c("UTF-8", "UTF-8", "UTF-8-BOM"), 1),
     titles = if (flip(.3)) sample(2, 1) else 0, blanks = flip(.3), foot = flip(.2),
     total = flip(.4), credit = shape == "lines" && flip(.25), pieces = flip(.2),
     form = sample(c("iso", "named", "slashed", "compact", "quarter", "week", "fiscal"), 1),
     totals_column = flip(.5), by = sample(c("customer", "rep"), 1), negative = flip(.3),
-    text_numbers = flip(.3), cover = flip(.4))
+    text_numbers = flip(.3), cover = flip(.4), time = flip(.2), two_heads = flip(.3),
+    quote_all = flip(.2))
+  if (style$encoding == "UTF-8" && tongue != "ru" && flip(.3) && style$mark != " \u20ac" &&
+      style$group != "\u202f") style$encoding <- "latin1"
   lines <- clean_lines()
   if (style$negative) lines$net[sample(nrow(lines), 1)] <- -1234
   made <- switch(shape, lines = shape_lines(lines, style, own), paged = shape_paged(lines, style, own),
@@ -150,7 +155,7 @@ shown_cells <- function(lines, style, own) {
   list(order = lines$order, line = lines$line, day = if (raw) lines$day else
     localized_day(lines$day, style$days, own), type = unname(unlist(own[lines$type])),
     customer = lines$customer, item = lines$item, rep = lines$rep,
-    zip = lines$zip, qty = if (raw) lines$qty else
+    zip = lines$zip, time = sprintf("%02d:%02d", lines$qty %% 24, lines$net %% 60), qty = if (raw) lines$qty else
       paste0(lines$qty, if (style$pieces) own$pieces),
     listed = if (raw) lines$listed / 100 else money_text(lines$listed, style, own),
     rate = if (raw) lines$rate else sub(".", own$decimal, format_rate(lines$rate), fixed = TRUE),
@@ -173,8 +178,10 @@ truth_of <- function(lines, keys = c("customer", "rep", "item"), sign = 1) {
 }
 
 shape_lines <- function(lines, style, own) {
+  if (style$credit) lines$type[1] <- "invoice"
   cells <- shown_cells(lines, style, own)
-  keep <- c("order", if (stats::runif(1) < .6) "line", "day", if (style$credit) "type", "customer",
+  keep <- c("order", if (stats::runif(1) < .6) "line", "day", if (style$time) "time",
+            if (style$credit) "type", "customer",
             "item", "rep", if (stats::runif(1) < .4) "zip", "qty",
             if (stats::runif(1) < .4) c("listed", "rate"), "net")
   if (stats::runif(1) < .3) keep <- sample(keep)
@@ -279,7 +286,10 @@ shape_wide <- function(lines, style, own) {
   truth["n"] <- list(NULL)
   truth["qty"] <- list(NULL)
   truth$months <- if (style$form == "quarter") NULL else truth$months
-  list(head = c(own$customer, own$rep, periods, if (style$totals_column) own$all),
+  top <- if (style$two_heads && style$form == "named" && length(unique(substr(periods, nchar(periods) - 3, 99))) == 1)
+    c("", "", sub("^.* ", "", periods[1]), rep("", length(periods) - 1), if (style$totals_column) "")
+  list(top = top, head = c(own$customer, own$rep, if (is.null(top)) periods else sub(" [0-9]{4}$", "", periods),
+                           if (style$totals_column) own$all),
        keys = c("customer", "rep", periods), rows = rows, truth = truth,
        totals = as.integer(totals), periods = length(periods))
 }
@@ -290,9 +300,10 @@ write_shape <- function(one, folder) {
   file <- file.path(folder, paste0("export.", style$kind))
   rows <- c(list(as.list(unname(one$head))), lapply(one$rows, unname))
   width <- length(one$head)
+  if (!is.null(one$top)) rows <- c(list(as.list(one$top)), rows)
   empty <- rep(list(""), width)
   if (style$blanks && length(rows) > 4)
-    rows <- append(rows, list(empty), sample(2:(length(rows) - 1), 1))
+    rows <- append(rows, list(empty), sample(3:(length(rows) - 1), 1))
   if (style$foot) rows <- c(rows, if (style$blanks) list(empty), list(c(list(one$names$foot),
                                                                        empty[-1])))
   if (style$titles)
@@ -300,12 +311,14 @@ write_shape <- function(one, folder) {
   if (style$kind == "xlsx") return(write_sheet(rows, file, style))
   text <- vapply(rows, function(row) {
     cells <- vapply(row, as.character, "")
-    hurt <- grepl(paste0("[\"\n", style$separator, "]"), cells)
+    hurt <- grepl(paste0("[\"\n", style$separator, "]"), cells) | style$quote_all & nzchar(cells)
     cells[hurt] <- paste0("\"", gsub("\"", "\"\"", cells[hurt], fixed = TRUE), "\"")
     paste(cells, collapse = style$separator)
   }, "")
   bytes <- charToRaw(paste0(paste(enc2utf8(text), collapse = "\r\n"), "\r\n"))
   if (style$encoding == "UTF-8-BOM") bytes <- c(as.raw(c(0xef, 0xbb, 0xbf)), bytes)
+  if (style$encoding == "latin1")
+    bytes <- iconv(rawToChar(bytes), "UTF-8", "latin1", toRaw = TRUE)[[1]]
   writeBin(bytes, file)
   file
 }
@@ -375,6 +388,7 @@ shape_trouble <- function(one, file) {
   if (!is.null(got$error)) return(paste("refused:", got$error))
   book <- got$book
   truth <- one$truth
+  # The columns of a wide file are periods, whatever stands above them.
   head <- stats::setNames(unname(one$head)[seq_along(one$keys)], one$keys)
   own <- book$fields[book$fields$from == "lines", ]
   role <- function(key) own$role[match(head[[key]], own$name)]

@@ -76,7 +76,7 @@ export_files <- function(one, folder) {
 test_that("exports of every kind give the values that they were made from", {
   skip_unless_all()
   folder <- withr::local_tempdir()
-  for (seed in seq_len(cases(250))) {
+  for (seed in seq_len(cases(120))) {
     withr::local_seed(seed)
     one <- draw_export()
     files <- export_files(one, folder)

@@ -4,7 +4,7 @@
 folder <- withr::local_tempdir(.local_envir = teardown_env())
 
 test_that("exports of every shape, language and fault give their figures and say what was done", {
-  for (seed in some_of(1:400, 8)) {
+  for (seed in some_of(1:160, 4)) {
     withr::local_seed(seed)
     one <- draw_shape()
     file <- write_shape(one, folder)
@@ -13,7 +13,7 @@ test_that("exports of every shape, language and fault give their figures and say
 })
 
 test_that("exports without rows that are no lines are read as another reader reads them", {
-  for (seed in some_of(1001:1200, 8)) {
+  for (seed in some_of(1001:1080, 4)) {
     withr::local_seed(seed)
     one <- draw_shape()
     if (one$style$kind != "csv" || one$style$titles || one$style$foot || one$totals) next
