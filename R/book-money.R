@@ -36,6 +36,12 @@ likely_money <- function(fields) {
   fields$name[order(-score)]
 }
 
+# Headers of what things would have cost at the price of the list, by the piece or by the line.
+named_like_list <- function(name) {
+  grepl(paste0("(^|_)(gross|brut|brutto?|bruto|list(ed)?|liste|listino|tarifa|catalog(ue|o)?|",
+               "\u043f\u0440\u0430\u0439\u0441\u0443?)(_|$)|^(brutto|listen)[a-z]"), column_word(name))
+}
+
 # The likeliest of the columns, of rows as describe_column() gives them; NULL where there is none.
 first_money <- function(rows) {
   own <- rows[rows$role == "measure", ]

@@ -29,7 +29,27 @@ drafted_metrics <- function(book) {
     if (!is.null(book$order)) c(
       metric(free("orders"), paste0("distinct(", name_text(book$order), ")")),
       metric(free("average_order"), paste(revenue, "/", free("orders")), "money")),
-    if (!is.na(quantity)) metric(free("units"), total(quantity)))
+    if (!is.na(quantity)) metric(free("units"), total(quantity)),
+    discount_metric(book, own, money, quantity, revenue, free("discount_rate")))
+}
+
+# The rate that each line bears, rolled up as what was taken off the list amounts of all lines: where
+# list, rate and net of the lines fit each other. Of a database's lines that is not looked at.
+discount_metric <- function(book, own, money, quantity, revenue, name) {
+  rates <- own$name[own$rate %in% TRUE]
+  listed <- setdiff(own$name[!own$rate %in% TRUE & named_like_list(own$name)], c(money, quantity))
+  if (!length(rates) || !length(listed) || !inherits(book$source, "frame_source")) return(NULL)
+  lines <- unique(round(seq(1, book$lines, length.out = min(book$lines, 500))))
+  quantity <- quantity[!is.na(quantity)]
+  x <- source_lines(book$source, lines, c(rates, listed, money, quantity))
+  for (rate in rates) for (list in listed) for (times in seq(0, length(quantity))) {
+    gross <- x[[list]] * if (times) x[[quantity]] else 1
+    fits <- abs(gross * (1 - x[[rate]]) - x[[money]]) <= .006 + 1e-4 * abs(x[[money]])
+    if (!any(x[[rate]] > 0, na.rm = TRUE) || !isTRUE(mean(fits, na.rm = TRUE) > .9)) next
+    amount <- paste0(name_text(list), if (times) paste0(" * ", name_text(quantity)))
+    return(stats::setNames(list(list(is = paste0("1 - ", revenue, " / sum(", amount, ")"),
+                                     unit = "percent")), name))
+  }
 }
 
 # A book that has no metrics, with those of a first brief.

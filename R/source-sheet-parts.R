@@ -39,7 +39,10 @@ read_part <- function(path, name, size) {
   con <- unz(path, name, "rb")
   on.exit(close(con))
   bytes <- readBin(con, "raw", size)
-  rawToChar(bytes[bytes != 0])
+  text <- rawToChar(bytes[bytes != 0])
+  # Places are counted in bytes, whatever the letters.
+  Encoding(text) <- "latin1"
+  text
 }
 
 # What the pattern's group, or the whole of it, meets.

@@ -180,17 +180,24 @@ telling <- function(study, args) {
   list(study = study, args = internal("asked_args")(study, args))
 }
 
-# A spreadsheet with rows hidden as a filter hides them, which the writer of sheets cannot do.
-hide_rows <- function(file, rows) {
+# A spreadsheet whose sheet's own part is changed as the writer of sheets cannot.
+changed_sheet <- function(file, change) {
   folder <- withr::local_tempdir()
   utils::unzip(file, exdir = folder)
   part <- file.path(folder, "xl", "worksheets", "sheet1.xml")
-  xml <- readChar(part, file.size(part), useBytes = TRUE)
-  for (row in rows) xml <- sub(paste0("<row r=\"", row, "\""),
-                               paste0("<row r=\"", row, "\" hidden=\"1\""), xml, fixed = TRUE)
-  writeChar(xml, part, eos = NULL, useBytes = TRUE)
+  xml <- change(paste(readLines(part, warn = FALSE, encoding = "UTF-8"), collapse = "\n"))
+  writeLines(enc2utf8(xml), part, useBytes = TRUE)
   out <- tempfile(fileext = ".xlsx")
   # With what the writer of sheets packs by.
   zip::zip(out, list.files(folder, recursive = TRUE, all.files = TRUE), root = folder)
   out
+}
+
+# With rows hidden as a filter hides them.
+hide_rows <- function(file, rows) {
+  changed_sheet(file, function(xml) {
+    for (row in rows) xml <- sub(paste0("<row r=\"", row, "\""),
+                                 paste0("<row r=\"", row, "\" hidden=\"1\""), xml, fixed = TRUE)
+    xml
+  })
 }

@@ -22,7 +22,7 @@ test_that("the demo's files: lines, registers, keys, metrics; in whatever order 
   expect_setequal(names(book$registers), c("account", "item", "rep"))
   expect_identical(c(book$order, book$date, book$people), c("order_no", "order_date", "rep"))
   expect_setequal(names(book$metrics), c("revenue", "margin", "margin_rate", "orders",
-                                         "average_order", "units"))
+                                         "average_order", "units", "discount_rate"))
   expect_equal(ll_standings(book, "territory", "revenue")$revenue[1],
                story("heads", "leader_revenue"))
   expect_match(paste(got$text, collapse = "\n"), "# not used: .*stories.csv")
@@ -59,4 +59,52 @@ test_that("the command writes the brief whole, or says what is wrong", {
     expect_equal(got$status, 2)
     expect_match(got$err, "^longladder: ")
   }
+})
+
+test_that("a discount of each line is rolled up as a ratio of totals where the amounts bear it out", {
+  lines <- data.frame(order_no = rep(4001:4010, each = 2), day = as.Date("2026-01-01") + 0:19,
+                      item = c("hive", "jar"), quantity = 1:20, list_price = c(120, 8.5),
+                      discount = c(0, .05, .1, .25))
+  lines$net <- round(lines$list_price * lines$quantity * (1 - lines$discount), 2)
+  drafted <- function(lines) {
+    file <- tempfile(fileext = ".csv")
+    utils::write.csv(lines, file, row.names = FALSE)
+    internal("with_drafted")(ll_book(file))
+  }
+  book <- drafted(lines)
+  expect_equal(ll_total(book, "discount_rate")$value,
+               1 - sum(lines$net) / sum(lines$list_price * lines$quantity))
+  whole <- transform(lines, list_price = list_price * quantity)
+  names(whole)[names(whole) == "list_price"] <- "list amount"
+  expect_equal(ll_total(drafted(whole), "discount_rate")$value,
+               1 - sum(lines$net) / sum(lines$list_price * lines$quantity))
+  # Amounts that do not fit the rate tell nothing of it.
+  lines$net <- lines$net * 1.7
+  expect_null(drafted(lines)$metrics$discount_rate)
+})
+
+test_that("months in columns, orders with their lines and pages that cannot run are drafted so", {
+  folder <- withr::local_tempdir()
+  writeLines(c("rep,2025-01,2025-02,2025-03", "Ann,1,2,3", "Bo,4,5,6"), file.path(folder, "wide.csv"))
+  run_draft <- function(files) {
+    brief <- file.path(folder, "drafted.yml")
+    writeLines(ll_draft(file.path(folder, files), folder), brief)
+    ll_brief(brief)
+  }
+  wide <- run_draft("wide.csv")
+  expect_equal(ll_total(wide$book, when = "2025-02")$value, 7)
+  orders <- data.frame(order_no = 7001:7006, order_date = as.Date("2026-02-01") + 1:6,
+                       customer = c("Hale", "Mora"), sales_rep = c("Ann", "Bo", "Cy"), freight = 12.5)
+  lines <- data.frame(order_no = rep(7001:7006, 1:6), item = c("hive", "jar", "suit"), amount = 1:21 / 4)
+  utils::write.csv(orders, file.path(folder, "orders.csv"), row.names = FALSE)
+  utils::write.csv(lines, file.path(folder, "lines.csv"), row.names = FALSE)
+  joined <- run_draft(c("orders.csv", "lines.csv"))
+  expect_identical(joined$book$date, "order_date")
+  expect_identical(joined$book$people, "sales_rep")
+  expect_equal(ll_total(joined$book, "order_freight")$value, 6 * 12.5)
+  got <- as.data.frame(ll_standings(joined$book, "sales_rep", "revenue"))
+  want <- tapply(lines$amount, orders$sales_rep[match(lines$order_no, orders$order_no)], sum)
+  expect_equal(got$revenue[match(names(want), got[[2]])], as.vector(want))
+  expect_true("top_customer" %in% names(joined$pages))
+  for (page in internal("run_pages")(joined)) expect_null(page$error)
 })

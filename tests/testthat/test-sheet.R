@@ -93,3 +93,16 @@ test_that("numbers and dates as text among others are read as the sheet shows th
   expect_identical(book$fields$role[book$fields$name == "day"], "date")
   expect_equal(ll_total(book, when = "2026-03-03")$value, 1234.5)
 })
+
+test_that("texts within the sheet's own part move no place", {
+  file <- sheet_of_cells(function(book, put) {
+    put(t(names(lines_of_sheet)), 1, 1)
+    put(lines_of_sheet, 2, 1)
+    for (k in 0:2) openxlsx::mergeCells(book, "Data", cols = 1, rows = 2:5 + 4 * k)
+  })
+  parts <- internal("sheet_parts")(changed_sheet(file, function(xml) {
+    sub("<sheetData>", "<!-- \u00fc\u00e9\u4e2d\u6587 --><sheetData>", xml, fixed = TRUE)
+  }), 1)
+  expect_identical(parts$merged$top, c(2L, 6L, 10L))
+  expect_identical(parts$merged$bottom, c(5L, 9L, 13L))
+})
