@@ -1,7 +1,8 @@
 # Several currencies in one book: told, never added up until the person says how.
 
 currency_header <- paste0("(^|_)(currency|curr|ccy|cur|waers|w\u00e4hrung|waehrung|devise|moneda|",
-                          "valuta|waluta|moeda|\u0432\u0430\u043b\u044e\u0442\u0430|\u5e01\u79cd)(_|$)|w\u00e4hrung$")
+                          "valuta|waluta|moeda|\u0432\u0430\u043b\u044e\u0442\u0430|",
+                          "\u5e01\u79cd)(_|$)|w\u00e4hrung$")
 
 # `currency`: a code, "any", or list(to, rates): the one that counts, that all are added as they
 # stand, or into which all are converted by a table of date, currency and rate.

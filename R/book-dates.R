@@ -113,14 +113,18 @@ wall_time <- function(x) {
 # Words for a date, and for a period, in the languages of headers.
 named_like_date <- function(name) {
   grepl(paste0("(^|_)(date|day|dated|on|datum|tag|fecha|data|dato|jour|dag|dia|giorno|",
-               "\u0434\u0430\u0442\u0430|\u65e5\u671f|\u65e5\u4ed8)$|[a-z](datum|dato)$|^(date|datum|fecha|data)_"),
+               "\u0434\u0430\u0442\u0430|\u65e5\u671f|\u65e5\u4ed8)$|[a-z](datum|dato)$|^(date|",
+               "datum|fecha|data)_"),
         column_word(name))
 }
 
 named_like_period <- function(name) {
-  grepl(paste0("(^|_)(period|periode|periodo|p\u00e9riode|month|monat|mois|mes|mese|maand|m\u00e5ned|",
-               "miesi\u0105c|week|woche|semaine|quarter|quartal|trimestre|yearmonth|yyyymm|calmonth|",
-               "\u043c\u0435\u0441\u044f\u0446|\u6708\u4efd|\u671f\u95f4|\u6708)(_|$)|[a-z](monat|periode|woche)$"),
+  grepl(paste0("(^|_)(period|periode|periodo|p\u00e9riode|month|monat|mois|mes|mese|maand|",
+               "m\u00e5ned|",
+               "miesi\u0105c|week|woche|semaine|quarter|quartal|trimestre|yearmonth|yyyymm|",
+               "calmonth|",
+               "\u043c\u0435\u0441\u044f\u0446|\u6708\u4efd|\u671f\u95f4|\u6708)(_|$)|",
+               "[a-z](monat|periode|woche)$"),
         column_word(name))
 }
 

@@ -34,8 +34,10 @@ offer_ledger <- function(data, rows) {
     " (in a brief: fields: {amount: {is: ...}})"))
 }
 
-thousand_words <- paste0("('000|\\b000s?\\b|\\bin (thousands|tausend)|\\bthousands\\b|\\bteur\\b|\\bt\u20ac|",
-                         "\\bk(eur|\u20ac|usd|gbp)\\b|k\u20ac|\\btsd\\b|\\btausend\\b|\\bmilliers\\b|\\bmiles\\b|",
+thousand_words <- paste0("('000|\\b000s?\\b|\\bin (thousands|tausend)|\\bthousands\\b|\\bteur\\b|",
+                         "\\bt\u20ac|",
+                         "\\bk(eur|\u20ac|usd|gbp)\\b|k\u20ac|\\btsd\\b|\\btausend\\b|",
+                         "\\bmilliers\\b|\\bmiles\\b|",
                          "\\bx ?1[.,]?000\\b|\u0442\u044b\u0441)")
 
 # A column that its header tells to be in thousands.

@@ -3,18 +3,24 @@
 
 net_words <- "net|netto|neto|netta|ht|hors_taxes?|excl|exkl|\u043d\u0435\u0442\u0442\u043e"
 revenue_words <- paste0(
-  "revenues?|turnover|sales|umsatz|umsaetze|ums\u00e4tze|erl\u00f6se?|omzet|ca|chiffre|ventas?|facturado|",
-  "fatturato|vendite|przych\u00f3d|sprzeda\u017c|vendas|\u0432\u044b\u0440\u0443\u0447\u043a\u0430|",
+  "revenues?|turnover|sales|umsatz|umsaetze|ums\u00e4tze|erl\u00f6se?|omzet|ca|chiffre|ventas?|",
+  "facturado|",
+  "fatturato|vendite|przych\u00f3d|sprzeda\u017c|vendas|",
+  "\u0432\u044b\u0440\u0443\u0447\u043a\u0430|",
   "\u043f\u0440\u043e\u0434\u0430\u0436\u0438|\u9500\u552e\u989d|\u58f2\u4e0a")
 sum_words <- paste0(
-  "amount|betrag|montant|importe|importo|bedrag|kwota|valor|value|wert|valeur|waarde|warto\u015b\u0107|",
-  "\u0441\u0443\u043c\u043c\u0430|\u0441\u0442\u043e\u0438\u043c\u043e\u0441\u0442\u044c|\u91d1\u989d")
+  "amount|betrag|montant|importe|importo|bedrag|kwota|valor|value|wert|valeur|waarde|",
+  "warto\u015b\u0107|",
+  "\u0441\u0443\u043c\u043c\u0430|\u0441\u0442\u043e\u0438\u043c\u043e\u0441\u0442\u044c|",
+  "\u91d1\u989d")
 # Amounts of money that are not what was earned.
 other_money_words <- paste0(
-  "gross|brut|brutto?|bruto|list|liste|listen|listino|tarifa|tariff|catalog(ue|o)?|\u043f\u0440\u0430\u0439\u0441\u0443?|",
+  "gross|brut|brutto?|bruto|list|liste|listen|listino|tarifa|tariff|catalog(ue|o)?|",
+  "\u043f\u0440\u0430\u0439\u0441\u0443?|",
   "before|ttc|incl|inkl|unit|each|target|budget|plan|quota|ziel")
 cost_words <- paste0(
-  "costs?|cogs|kosten|co\u00fbts?|coste|costo|custo|koszt|freight|shipping|fracht|port|porto|transporte?|",
+  "costs?|cogs|kosten|co\u00fbts?|coste|costo|custo|koszt|freight|shipping|fracht|port|porto|",
+  "transporte?|",
   "tax|vat|mwst|ust|tva|iva|btw|steuer|discount|rabatt|remise|descuento|sconto|korting|",
   "margin|marge|profit|gewinn|\u043d\u0434\u0441|\u0437\u0430\u0442\u0440\u0430\u0442\u044b")
 
@@ -23,10 +29,10 @@ cost_words <- paste0(
 likely_money <- function(fields) {
   word <- column_word(unguarded(fields$name))
   has <- function(words, joined = TRUE) {
-    grepl(paste0("(^|_)(", words, ")(_|$)", if (joined) paste0("|^(", words, ")[a-z\u00e4\u00f6\u00fc\u00df]|[a-z](",
-                                                                words, ")$")), word)
+    ends <- paste0("|^(", words, ")[a-z\u00e4\u00f6\u00fc\u00df]|[a-z](", words, ")$")
+    grepl(paste0("(^|_)(", words, ")(_|$)", if (joined) ends), word)
   }
-  total <- grepl("(^|_)(total|totals|sum|summe|gesamt|totaal|totale|\u0438\u0442\u043e\u0433\u043e)(_|$)", word)
+  total <- has("total|totals|sum|summe|gesamt|totaal|totale|\u0438\u0442\u043e\u0433\u043e", FALSE)
   score <- 4 * has(net_words, FALSE) + 1 * grepl("^net+o?[a-z]", word) +
     3 * has(revenue_words, FALSE) + 2 * grepl("umsatz|erl\u00f6s|fatturat", word) +
     2 * has(sum_words) + total + grepl("decimals", fields$why) -
@@ -39,7 +45,8 @@ likely_money <- function(fields) {
 # Headers of what things would have cost at the price of the list, by the piece or by the line.
 named_like_list <- function(name) {
   grepl(paste0("(^|_)(gross|brut|brutto?|bruto|list(ed)?|liste|listino|tarifa|catalog(ue|o)?|",
-               "\u043f\u0440\u0430\u0439\u0441\u0443?)(_|$)|^(brutto|listen)[a-z]"), column_word(name))
+               "\u043f\u0440\u0430\u0439\u0441\u0443?)(_|$)|^(brutto|",
+               "listen)[a-z]"), column_word(name))
 }
 
 # The likeliest of the columns, of rows as describe_column() gives them; NULL where there is none.
@@ -53,9 +60,11 @@ first_money <- function(rows) {
 piece_words <- paste0(
   "qty|quantity|quantities|units|pieces|pcs|menge|anzahl|st\u00fcck(zahl)?|quantit\u00e9|qt\u00e9|",
   "quantit\u00e0|qta|cantidad|unidades|uds|aantal|antal|ilo\u015b\u0107|quantidade|qtd|",
-  "\u043a\u043e\u043b\u0438\u0447\u0435\u0441\u0442\u0432\u043e|\u043a\u043e\u043b_\u0432\u043e|\u6570\u91cf|\u6570")
+  "\u043a\u043e\u043b\u0438\u0447\u0435\u0441\u0442\u0432\u043e|\u043a\u043e\u043b_\u0432\u043e|",
+  "\u6570\u91cf|\u6570")
 measured_words <- paste0(
-  "weight|volume|hours|length|gewicht|volumen|stunden|l\u00e4nge|poids|heures|peso|horas|uren|waga|",
+  "weight|volume|hours|length|gewicht|volumen|stunden|l\u00e4nge|poids|heures|peso|horas|uren|",
+  "waga|",
   "\u0432\u0435\u0441|\u043e\u0431\u044a\u0435\u043c")
 
 # Headers of counts of pieces; and of quantities of any kind, whose cells may bear their unit:

@@ -1,22 +1,31 @@
 # What each column is: identifier, date, dimension or measure, guessed from names, types and how
 # many distinct values there are, with the reason.
 
-order_words <- paste0("order|invoice|document|doc|receipt|ticket|transaction|shipment|delivery|bill|",
+order_words <- paste0("order|invoice|document|doc|receipt|ticket|transaction|shipment|delivery|",
+                      "bill|",
                       "auftrag|beleg|bestell(ung)?|rechnung|lieferschein|commande|facture|pedido|",
                       "factura|ordine|fattura|factuur|bestelling|zam\u00f3wienie|faktura|",
-                      "\u0441\u0447[\u0435\u0451]\u0442\u0430?|\u0437\u0430\u043a\u0430\u0437\u0430?|\u043d\u0430\u043a\u043b\u0430\u0434\u043d(\u0430\u044f|\u043e\u0439)|",
+                      "\u0441\u0447[\u0435\u0451]\u0442\u0430?|",
+                      "\u0437\u0430\u043a\u0430\u0437\u0430?|",
+                      "\u043d\u0430\u043a\u043b\u0430\u0434\u043d(\u0430\u044f|\u043e\u0439)|",
                       "\u0434\u043e\u043a\u0443\u043c\u0435\u043d\u0442\u0430?")
 things <- paste0("account|customer|client|item|product|article|material|store|outlet|",
-                      "kunde|debitor|artikel|produkt|cliente|articulo|producto|art\u00edculo|prodotto|",
-                      "articolo|klant|klient|produit|\u043a\u043b\u0438\u0435\u043d\u0442\u0430?|\u0442\u043e\u0432\u0430\u0440\u0430?")
+                      "kunde|debitor|artikel|produkt|cliente|articulo|producto|art\u00edculo|",
+                      "prodotto|",
+                      "articolo|klant|klient|produit|\u043a\u043b\u0438\u0435\u043d\u0442\u0430?|",
+                      "\u0442\u043e\u0432\u0430\u0440\u0430?")
 thing_words <- paste0("^(", things, ")$")
 part_words <- paste0("^(year|month|quarter|week|day|weekday|hour|period|postcode|post_code|zip|",
                      "zip_code|postal|postal_code|plz|postleitzahl|code_postal|cp|cap|postcode|",
-                     "codigo_postal|c\u00f3digo_postal|postnummer|postnr|\u0438\u043d\u0434\u0435\u043a\u0441|jahr|monat|quartal|woche|",
+                     "codigo_postal|c\u00f3digo_postal|postnummer|postnr|",
+                     "\u0438\u043d\u0434\u0435\u043a\u0441|jahr|monat|quartal|woche|",
                      "ann\u00e9e|mois|a\u00f1o|mes|anno|mese|jaar|maand)$")
 # Positions of lines within their order.
-position_words <- paste0("^(line|pos|position|posnr|line_item|item_line|zeile|ligne|linea|l\u00ednea|riga|",
-                     "regel|pozycja|lp|\u0441\u0442\u0440\u043e\u043a\u0430|\u043f\u043e\u0437\u0438\u0446\u0438\u044f|(line|row|seq|sequence|item)_?(no|nr|num|number|pos)|",
+position_words <- paste0("^(line|pos|position|posnr|line_item|item_line|zeile|ligne|linea|",
+                         "l\u00ednea|riga|",
+                     "regel|pozycja|lp|\u0441\u0442\u0440\u043e\u043a\u0430|",
+                     "\u043f\u043e\u0437\u0438\u0446\u0438\u044f|(line|row|seq|sequence|",
+                     "item)_?(no|nr|num|number|pos)|",
                      "pos_?(no|nr|nummer)|zeilen?_?(nr|nummer))$")
 # Numbers of these names are added up, however they look.
 added_words <- paste0(

@@ -3,7 +3,8 @@
 # What documents that take back what was sold are called, as whole words.
 credit_note_words <- paste0(
   "^(cn|crn|cr|credit|credit[ _-]?(note|memo|invoice)|gutschrift|storno|stornorechnung|avoir|",
-  "note de cr\u00e9dit|abono|nota de cr[e\u00e9]dito|factura rectificativa|nota di credito|creditnota|",
+  "note de cr\u00e9dit|abono|nota de cr[e\u00e9]dito|factura rectificativa|nota di credito|",
+  "creditnota|",
   "kreditnota|return(s|ed)?|sales return|retoure|retour|refund|reversal|rma|korekta|",
   "\u0432\u043e\u0437\u0432\u0440\u0430\u0442)s?$")
 

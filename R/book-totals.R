@@ -32,9 +32,12 @@ totals_above <- function(numbers, keys, rows, n) {
 
 # Rates and prices add up to nothing, so that a total says of them what it likes.
 named_like_rate <- function(names) {
-  words <- paste0("prices?|rates?|percent(age)?|pct|discount|average|avg|mean|ratio|prix|taux|remise|",
-                  "prijs|korting|precio|tasa|descuento|dto|prezzo|sconto|tasso|rabatt|quote|desconto|cena|rabat|",
-                  "\u0446\u0435\u043d\u0430|\u0441\u043a\u0438\u0434\u043a\u0430|\u0441\u0442\u0430\u0432\u043a\u0430|\u043f\u0440\u043e\u0446\u0435\u043d\u0442")
+  words <- paste0("prices?|rates?|percent(age)?|pct|discount|average|avg|mean|ratio|prix|taux|",
+                  "remise|",
+                  "prijs|korting|precio|tasa|descuento|dto|prezzo|sconto|tasso|rabatt|quote|",
+                  "desconto|cena|rabat|",
+                  "\u0446\u0435\u043d\u0430|\u0441\u043a\u0438\u0434\u043a\u0430|",
+                  "\u0441\u0442\u0430\u0432\u043a\u0430|\u043f\u0440\u043e\u0446\u0435\u043d\u0442")
   grepl("%", names, fixed = TRUE) |
     grepl(paste0("(^|_)(", words, ")(_|$)|(einzel|st\u00fcck|listen|verkaufs|einkaufs)preis(_|$)|(durch)?schnitt(_|$)|",
                  "(prozent|rabatt|steuer|zins|margen|provisions)satz(_|$)"), column_word(names))

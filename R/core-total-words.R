@@ -25,9 +25,12 @@ names_total <- function(text) {
 
 # Of what a total may be without a name: a page, a list, a stretch of time.
 general_words <- paste0(
-  "(*UCP)^(\u043f\u043e |de (la )?|per |pro |de l')?(pages?|p\u00e1gina|pagina|seite|blatt|side|strona|sida|",
-  "\u0441\u0442\u0440\u0430\u043d\u0438\u0446[\u0435\u044b\u0430]|list|liste|report|bericht|year|jahr|",
-  "a\u00f1o|ann\u00e9e|anno|jaar|month|monat|mes|mois|maand|mese|period[eo]?|zeitraum|quarter|quartal)\\b")
+  "(*UCP)^(\u043f\u043e |de (la )?|per |pro |de l')?(pages?|p\u00e1gina|pagina|seite|blatt|side|",
+  "strona|sida|",
+  "\u0441\u0442\u0440\u0430\u043d\u0438\u0446[\u0435\u044b\u0430]|list|liste|report|bericht|year|",
+  "jahr|",
+  "a\u00f1o|ann\u00e9e|anno|jaar|month|monat|mes|mois|maand|mese|period[eo]?|zeitraum|quarter|",
+  "quartal)\\b")
 
 # What such a text says beside that word: what the total is of. Nothing, but for a number, where it
 # is of all, of a page or of a year.
