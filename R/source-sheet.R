@@ -11,7 +11,7 @@ read_sheet_file <- function(path, what, spec) {
   }
   sheets <- asked(readxl::excel_sheets(path))
   sheet <- asked(sheet_of(path, spec$sheet, sheets))
-  parts <- sheet_parts(path, match(sheet, sheets))
+  parts <- asked(sheet_parts(path, match(sheet, sheets)))
   shape <- asked(sheet_shape(path, sheet, spec, parts))
   cells <- asked(cells_of_sheet(path, sheet, shape))
   refuse_unnamed(cells, shape, path)
