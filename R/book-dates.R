@@ -79,10 +79,11 @@ read_date_text <- function(text, name, where, must, form, time_zone, switches) {
 
 # Where no date decides which of two numbers is the month, the person does.
 offer_month_first <- function(name, held) {
+  option <- paste("--field", shell_quoted(paste0(name, "=month first")))
   an_offer(Inf, paste0(
     "day and month could change places in ", name, " (", shown(held[1]), ") and no date decides; the ",
-    "day was taken first. --field ", shell_quoted(paste0(name, "=month first")), " (in a brief: ",
-    "fields: {", name, ": {form: month first}}) changes that"))
+    "day was taken first. ", option, " (in a brief: fields: {", name,
+    ": {form: month first}}) changes that"), option)
 }
 
 mostly_dates <- function(held, form, compact) {

@@ -106,13 +106,13 @@ fixes_made <- function(book) {
   done <- book$fixes[!book$fixes$kind %in% "total_check", , drop = FALSE]
   rows <- which(done$kind %in% "numbers")
   how <- sub("^.* read as numbers", "", done$text[rows])
+  again <- rows[duplicated(how)]
   for (each in unique(how[duplicated(how)])) {
     alike <- rows[how == each]
     n <- sum(done$n[alike])
     done$text[alike[1]] <- paste0(plural(n, "cell"), " of ", and_list(done$field[alike], 3),
                                   " read as numbers", each)
     done$n[alike[1]] <- n
-    done$kind[alike[-1]] <- "told"
   }
-  done[done$kind != "told", , drop = FALSE]
+  if (length(again)) done[-again, , drop = FALSE] else done
 }

@@ -31,10 +31,3 @@ has_dates <- function(data) {
       mostly_dates(first_held(x), NULL, named_like_date(name))
   }, NA))
 }
-
-# Fields of the lines or of registers, each once: under its own name where that is free.
-plain_fields <- function(book, from) {
-  own <- book$fields[book$fields$from %in% from, ]
-  bare <- sub("^.*[.]", "", own$name)
-  own[!(own$from != "lines" & bare != own$name & bare %in% own$name), ]
-}

@@ -27,11 +27,11 @@ offer_ledger <- function(data, rows) {
     paste0("amount=", held(name_text(plus)), " - ", held(name_text(minus)))
   }
   way <- if (sums[2] >= sums[1]) 2:1 else 1:2
+  option <- paste("--compute", shell_quoted(formula(pair[way[1]], pair[way[2]])))
   an_offer(Inf, paste0(
     pair[1], " and ", pair[2], " are one amount in two columns (", amount_text(sums[1]), " and ",
-    amount_text(sums[2]), "). --compute ", shell_quoted(formula(pair[way[1]], pair[way[2]])),
-    " makes it ", pair[way[1]], " less ", pair[way[2]], ": ", amount_text(sums[way[1]] - sums[way[2]]),
-    " (in a brief: fields: {amount: {is: ...}})"))
+    amount_text(sums[2]), "). ", option, " makes it ", pair[way[1]], " less ", pair[way[2]], ": ", amount_text(sums[way[1]] - sums[way[2]]),
+    " (in a brief: fields: {amount: {is: ...}})"), option)
 }
 
 thousand_words <- paste0("('000|\\b000s?\\b|\\bin (thousands|tausend)|\\bthousands\\b|\\bteur\\b|",
@@ -45,8 +45,9 @@ offer_thousands <- function(data, rows) {
   hit <- rows$column[rows$role == "measure" & grepl(thousand_words, tolower(rows$column), perl = TRUE)]
   if (!length(hit)) return(NULL)
   total <- sum(as.double(data[[hit[1]]]), na.rm = TRUE)
+  option <- paste("--define", shell_quoted(paste0("revenue=sum(", name_text(hit[1]), ") * 1000")))
   an_offer(total, paste0(
     hit[1], " is in thousands by its name, and figures are shown as they stand (", amount_text(total),
-    "). --define ", shell_quoted(paste0("revenue=sum(", name_text(hit[1]), ") * 1000")),
-    " shows them in full: ", amount_text(total * 1000)))
+    "). ", option,
+    " shows them in full: ", amount_text(total * 1000)), option)
 }

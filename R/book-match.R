@@ -84,16 +84,16 @@ offer_matches <- function(data, rows, tables, match) {
     if (best$lines < sum(lost) / 2) return(NULL)
     amount <- if (!is.null(money)) sum(as.double(data[[money]][lost]), na.rm = TRUE) else 0
     split <- Filter(function(t) length(t$meet$joined) && length(t$rules) == 1, tried)
+    option <- paste("--match", shell_quoted(paste0(field, "=", paste(best$rules, collapse = ","))))
     an_offer(amount, paste0(
       plural(sum(lost), "line"), if (!is.null(money)) paste0(" (", amount_text(amount), " of ",
                                                              money, ")"),
       " find no entry in the register of ", field, "; by ", and_list(best$rules), " ",
       quoted(show_blanks(names(best$meet$to)[1])), " is ", quoted(show_blanks(best$meet$to[1])),
-      " and ", count_text(best$lines), " of them meet: --match ",
-      shell_quoted(paste0(field, "=", paste(best$rules, collapse = ","))), " (in a brief: match: {",
-      field, ": [", paste(best$rules, collapse = ", "), "]}). Until then names without lines are not ",
+      " and ", count_text(best$lines), " of them meet: ", option,
+      " (in a brief: match: {", field, ": [", paste(best$rules, collapse = ", "), "]}). Until then names without lines are not ",
       "to be trusted", if (length(split)) paste0("; ", split[[1]]$rules, " would join ", and_list(
-        quoted(show_blanks(split[[1]]$meet$joined)), 2), ", which the register holds apart")))
+        quoted(show_blanks(split[[1]]$meet$joined)), 2), ", which the register holds apart")), option)
   })
   do.call(rbind, out)
 }

@@ -13,11 +13,12 @@ sum_words <- paste0(
   "warto\u015b\u0107|",
   "\u0441\u0443\u043c\u043c\u0430|\u0441\u0442\u043e\u0438\u043c\u043e\u0441\u0442\u044c|",
   "\u91d1\u989d")
+# What things would have cost at the price of the list.
+list_price_words <- paste0("gross|brut|brutto?|bruto|list|liste|listino|tarifa|catalog(ue|o)?|",
+                     "\u043f\u0440\u0430\u0439\u0441\u0443?")
 # Amounts of money that are not what was earned.
-other_money_words <- paste0(
-  "gross|brut|brutto?|bruto|list|liste|listen|listino|tarifa|tariff|catalog(ue|o)?|",
-  "\u043f\u0440\u0430\u0439\u0441\u0443?|",
-  "before|ttc|incl|inkl|unit|each|target|budget|plan|quota|ziel")
+other_money_words <- paste0(list_price_words, "|listen|tariff|before|ttc|incl|inkl|unit|each|target|",
+                            "budget|plan|quota|ziel")
 cost_words <- paste0(
   "costs?|cogs|kosten|co\u00fbts?|coste|costo|custo|koszt|freight|shipping|fracht|port|porto|",
   "transporte?|",
@@ -44,9 +45,7 @@ likely_money <- function(fields) {
 
 # Headers of what things would have cost at the price of the list, by the piece or by the line.
 named_like_list <- function(name) {
-  grepl(paste0("(^|_)(gross|brut|brutto?|bruto|list(ed)?|liste|listino|tarifa|catalog(ue|o)?|",
-               "\u043f\u0440\u0430\u0439\u0441\u0443?)(_|$)|^(brutto|",
-               "listen)[a-z]"), column_word(name))
+  grepl(paste0("(^|_)(", list_price_words, "|listed)(_|$)|^(brutto|listen)[a-z]"), column_word(name))
 }
 
 # The likeliest of the columns, of rows as describe_column() gives them; NULL where there is none.

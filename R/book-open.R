@@ -429,7 +429,7 @@ pick_field <- function(given, book, what, role, words) {
   if (length(named)) return(named[1])
   if (role != "dimension") return(NULL)
   # Headers of orders bear the people of their lines.
-  of_order <- plain_fields(book, book$order)
+  of_order <- named_once(book$fields[book$fields$from %in% book$order, ])
   of_order <- of_order$name[of_order$role == role]
   named <- of_order[grepl(words, column_word(of_order))]
   if (length(named)) named[1]

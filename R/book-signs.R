@@ -75,26 +75,12 @@ offer_signs <- function(data, rows, coded, sign) {
     if (!any(on) || any(x[on] < 0) || !any(x[on] > 0)) next
     total <- sum(as.double(x), na.rm = TRUE)
     amount <- sum(as.double(x[on]))
+    option <- paste("--sign", shell_quoted(paste0(field, "=", paste(hit, collapse = ","))))
     return(an_offer(amount, paste0(
       plural(sum(on), "line"), " with ", field, " ", and_list(quoted(hit), 3, "or"), " have positive ",
-      "amounts (", amount_text(amount), " of ", money, "). If these are credit notes, --sign ",
-      shell_quoted(paste0(field, "=", paste(hit, collapse = ","))), " (in a brief: sign: {",
+      "amounts (", amount_text(amount), " of ", money, "). If these are credit notes, ", option,
+      " (in a brief: sign: {",
       field, ": {", paste0(hit, ": -1", collapse = ", "), "}}) counts them as negative: ",
-      amount_text(total - 2 * amount), " instead of ", amount_text(total))))
+      amount_text(total - 2 * amount), " instead of ", amount_text(total)), option))
   }
-}
-
-# What was found and is left to the person: how much money it is about, and what to type; `unpivot`
-# the columns to turn, which is of use only to a book without metrics.
-an_offer <- function(money, text, unpivot = NA_character_) {
-  data.frame(money = abs(money), text = text, unpivot = unpivot)
-}
-
-offers_for <- function(offers, metrics) {
-  if (is.null(metrics) || is.null(offers)) offers else offers[is.na(offers$unpivot), , drop = FALSE]
-}
-
-# An amount in full, to the cent.
-amount_text <- function(x) {
-  format(round(x, 2), big.mark = ",", scientific = FALSE, trim = TRUE, digits = 15)
 }

@@ -140,11 +140,11 @@ offer_unpivot <- function(data) {
   globs <- c(paste0("* ", years), paste0(years, "-*"), paste0("*/", years), paste0("*-", years))
   fits <- vapply(globs, function(g) setequal(grep(utils::glob2rx(g), numbers, value = TRUE), periods), NA)
   asked <- c(globs[fits], paste(periods, collapse = ","))[1]
+  option <- paste("--unpivot", shell_quoted(asked))
   an_offer(Inf, paste0(
     plural(length(periods), "column"), " (", and_list(periods, 3), ") ",
     if (length(periods) == 1) paste("is a", header_unit(periods)) else
       paste("are", plural_word(header_unit(periods))),
-    ": --unpivot ", shell_quoted(asked), " turns ", if (length(periods) == 1) "it" else "them",
-    " into lines ",
-    "with a date and an amount (in a brief: unpivot: '", asked, "')"), unpivot = asked)
+    ": ", option, " turns ", if (length(periods) == 1) "it" else "them",
+    " into lines with a date and an amount (in a brief: unpivot: '", asked, "')"), option, asked)
 }

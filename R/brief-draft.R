@@ -63,7 +63,7 @@ draft_text <- function(book, file, folder, links = list(), unpivot = NULL, joine
 # Amounts that stand with the order and not with its lines: added up once for each order.
 header_metrics <- function(joined) {
   if (is.null(joined$order)) return(NULL)
-  of_order <- plain_fields(joined, joined$order)
+  of_order <- named_once(joined$fields[joined$fields$from == joined$order, ])
   of_order <- of_order[of_order$role == "measure" & of_order$type == "number" &
                          !of_order$rate %in% TRUE, ]
   fields <- utils::head(of_order$name, 3)
@@ -231,7 +231,7 @@ draft_metrics <- function(book, more) {
 }
 
 draft_rest <- function(book) {
-  own <- plain_fields(book, c("lines", book$order))
+  own <- named_once(book$fields[book$fields$from %in% c("lines", book$order), ])
   own <- own[own$role == "dimension" & own$type == "text" &
                !own$why %in% positions_why & !grepl("part of a date", own$why), ]
   revenue <- names(drafted_metrics(book))[1]

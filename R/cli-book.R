@@ -15,13 +15,17 @@ command_book <- function(read) {
   if (is.null(file) && !is.null(options[["set"]]))
     ll_abort(c("'--set' changes a value of a brief, and there is none.",
                i = "Give --brief FILE, or --parameter NAME=NUMBER."), "argument")
-  book <- with_progress(if (is.null(file)) lines else file, function() {
-    if (is.null(file)) plain_book(lines, options) else brief_book(file, lines, options)
-  })
+  book <- opened_book(lines, file, options)
   if (is.null(file)) tell_roles(book)
   tell_fixes(book)
   tell_cache(book, isTRUE(options$keeping))
   narrow_by_options(book, options)
+}
+
+opened_book <- function(lines, file, options) {
+  with_progress(if (is.null(file)) lines else file, function() {
+    if (is.null(file)) plain_book(lines, options) else brief_book(file, lines, options)
+  })
 }
 
 # The lines that the words and options tell of: files, with what is said of them, or a database.

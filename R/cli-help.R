@@ -55,11 +55,16 @@ groups_help <- function(name) {
   groups <- option_groups()
   width <- max(nchar(names(groups)))
   lines <- Map(function(group, options) {
-    text <- strwrap(paste0("--", dashed(options), collapse = " "), 98 - width)
-    paste0("  ", c(pad(group, width), rep(strrep(" ", width), length(text) - 1)), "  ", text)
+    hanging(paste0("--", dashed(options), collapse = " "), group, width + 2, 100)
   }, names(groups), groups)
   c(paste0("options of every study (told by longladder ", name, " --help all)"),
     unlist(lines, use.names = FALSE))
+}
+
+# A label, and the text beside it over as many lines as it takes; `by` how far it stands off.
+hanging <- function(text, label, by, width) {
+  lines <- strwrap(one_line(text), max(width - by, 30))
+  paste0("  ", c(pad(label, by), rep(strrep(" ", by), length(lines) - 1)), lines)
 }
 
 all_groups_help <- function() {

@@ -23,17 +23,20 @@ run_look <- function(words) {
     read$options$brief <- read$lines
     read$lines <- character()
   }
-  book <- look_book(read)
+  # What opening it tells stands in the answer.
+  book <- narrow_by_options(opened_book(command_lines(read), read$options$brief, read$options),
+                            read$options)
   drafted <- drafted_formulas(book)
   figures <- look_figures(drafted$book)
   check <- answer(declaration_of("check"), book, list())
   read$drafted <- drafted$define
+  proof <- if (length(figures)) ll_proof(figures)
   width <- output_width(read$options)
   lines <- c(look_head(book), look_fields(book, width), look_fixes(book, width),
              look_amounts(figures, drafted$book), look_wrong(check, width),
-             if (!is.null(figures)) format_proof(ll_proof(figures)), look_next(figures, book, read))
+             if (!is.null(proof)) format_proof(proof), look_next(figures, book, read))
   writeLines(enc2utf8(lines), useBytes = TRUE)
-  if (length(figures) && length(broken_proof(ll_proof(figures)))) 2L else 0L
+  if (!is.null(proof) && length(broken_proof(proof))) 2L else 0L
 }
 
 look_help <- function() {
@@ -42,16 +45,6 @@ look_help <- function() {
     "Options tell how the lines are read, as of every study: --sheet, --unpivot, --field and others",
     "(longladder total --help all).", "", "example",
     paste0("  longladder ", command_look$examples))
-}
-
-# The book, without what opening it tells elsewhere.
-look_book <- function(read) {
-  file <- read$options$brief
-  lines <- command_lines(read)
-  book <- with_progress(if (is.null(file)) lines else file, function() {
-    if (is.null(file)) plain_book(lines, read$options) else brief_book(file, lines, read$options)
-  })
-  narrow_by_options(book, read$options)
 }
 
 # The first four metrics; NULL where there is none.
@@ -85,11 +78,6 @@ look_fields <- function(book, width) {
   })), if (!is.null(book$order)) hanging(paste("by", unguarded(book$order)), "orders", 10, width))
 }
 
-hanging <- function(text, label, by, width) {
-  lines <- strwrap(one_line(text), max(width - by, 30))
-  paste0("  ", c(pad(label, by), rep(strrep(" ", by), length(lines) - 1)), lines)
-}
-
 look_fixes <- function(book, width) {
   part <- function(head, text) if (length(text)) c("", head, unlist(lapply(one_line(text), function(t) {
     strwrap(capital(t), width, indent = 2, exdent = 4)
@@ -118,8 +106,7 @@ look_wrong <- function(check, width) {
   c("", "looks wrong", unlist(lapply(one_line(text), strwrap, width, indent = 2, exdent = 4)))
 }
 
-# Two next questions, and the brief that keeps what was found; where columns are to be turned first,
-# that.
+# What is first to decide, the next questions, and the brief that keeps what was found.
 look_next <- function(figures, book, read) {
   known <- utils::head(if (!is.null(figures)) next_commands(figures, read), 2)
   again <- words_of_book(read)
@@ -127,17 +114,10 @@ look_next <- function(figures, book, read) {
     question = "what was found, kept and to be corrected?",
     command = paste0("longladder draft", paste0(" ", vapply(read$lines, shell_quoted, ""),
                                                 collapse = ""), " --out longladder.yml"))
-  asked <- option_in(book$offers$text)
-  turn <- if (length(asked)) data.frame(
+  decided <- if (NROW(book$offers)) data.frame(
     question = "and as the first thing to decide has it?",
-    command = paste0("longladder", again, " ", asked[1]))
-  all <- rbind(turn, known[c("question", "command")], draft, data.frame(
+    command = paste0("longladder", again, " ", book$offers$option[1]))
+  all <- rbind(decided, known[c("question", "command")], draft, data.frame(
     question = "what looks wrong, in full?", command = paste0("longladder check", again)))
   hint_lines(utils::head(all, 3))
-}
-
-# The options that sentences offer, each with its value.
-option_in <- function(text) {
-  found <- regmatches(text, regexpr("--[a-z-]+ ('([^']|'\\\\'')*'|[^ ,;()]+)", text))
-  found[nzchar(found)]
 }

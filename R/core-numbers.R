@@ -72,8 +72,10 @@ number_parts <- function(text) {
   }
   brackets <- grepl("^[^0-9(]*\\(.*\\)[^0-9)]*$", body)
   body[brackets] <- gsub("[()]", "", body[brackets])
-  # A minus after all else.
-  last <- strip("\\s*-$")
+  # A minus may stand after the mark, the number or the percent sign.
+  late <- logical(n)
+  strip_late <- function() late <<- late | strip("\\s*-$")
+  strip_late()
   marks <- c(currency_marks, stats::setNames(currency_codes, currency_codes))
   for (mark in names(marks)) {
     if (!any(grepl(mark, body, fixed = TRUE))) next
@@ -86,13 +88,13 @@ number_parts <- function(text) {
   }
   credit <- strip("\\s*CR$")
   strip("\\s*DR$")
-  trailing <- strip("\\s*-$")
+  strip_late()
   leading <- strip("^-\\s*")
   strip("^\\+\\s*")
   out$percent <- strip("\\s*%$")
-  late <- strip("\\s*-$")
-  out$ledger <- brackets | credit | trailing | late | last
-  out$negative <- out$negative | brackets | credit | trailing | late | last | leading
+  strip_late()
+  out$ledger <- brackets | credit | late
+  out$negative <- out$negative | brackets | credit | late | leading
   body[!grepl("^([0-9][0-9 .,'\u2019]*|[.,][0-9]+)$", body)] <- NA
   c(out, list(body = trimmed(body)))
 }

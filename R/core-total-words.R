@@ -4,10 +4,11 @@
 total_words <- local({
   prefix <- "((grand|sub|report|overall|page|running|general|final|total)[ -]?)?"
   # Longer ones first: the first that fits counts.
-  words <- c("totale? g[e\u00e9]n[e\u00e9]rale?", "total geral", "algemeen totaal", "totals?", "sub-?totals?", "sum", "summe", "gesamt(summe|ergebnis|betrag|wert)?",
+  words <- c("totale? g[e\u00e9]n[e\u00e9]rale?", "total geral", "algemeen totaal", "totals?",
+             "sub-?totals?", "sum", "summe", "gesamt(summe|ergebnis|betrag|wert)?",
              "(zwischen|teil|seiten|end|tages|monats)(summe|ergebnis)", "ergebnis", "insgesamt",
              "\u00fcbertrag", "carried forward", "brought forward", "(sub|eind)?totaal", "totale",
-             "sous[- ]total",  "somme", "ensemble", "subtotale",
+             "sous[- ]total", "somme", "ensemble", "subtotale",
              "suma", "razem", "og\u00f3\u0142em", "\u0142\u0105cznie", "summa", "yhteens\u00e4",
              "i alt", "celkem", "\u00f6sszesen", "toplam",
              paste0("(\u043e\u0431\u0449\u0438\u0439 |\u043f\u0440\u043e\u043c\u0435\u0436\u0443",

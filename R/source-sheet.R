@@ -10,9 +10,10 @@ read_sheet_file <- function(path, what, spec) {
     })
   }
   sheets <- asked(readxl::excel_sheets(path))
-  sheet <- asked(sheet_of(path, spec$sheet, sheets))
+  chosen <- asked(sheet_of(path, spec$sheet, sheets))
+  sheet <- chosen$name
   parts <- asked(sheet_parts(path, match(sheet, sheets)))
-  shape <- asked(sheet_shape(path, sheet, spec, parts))
+  shape <- asked(sheet_shape(path, sheet, spec, parts, chosen$head))
   cells <- asked(cells_of_sheet(path, sheet, shape))
   refuse_unnamed(cells, shape, path)
   named <- nzchar(shape$names)
@@ -31,18 +32,21 @@ read_sheet_file <- function(path, what, spec) {
                                    spread$fixes, hidden_rows(parts, row[held])), records = NULL)
 }
 
-# A sheet by its name or number; if not given the first that holds a table, which a cover does not.
+# A sheet by its name or number; if not given the first that holds a table, which a cover does not:
+# list(name, head), `head` its first rows where they were looked at.
 sheet_of <- function(path, sheet, sheets) {
   if (is.null(sheet)) {
-    if (length(sheets) == 1) return(sheets)
-    size <- vapply(sheets, function(name) lines_below(sheet_head(path, name)), 0)
+    if (length(sheets) == 1) return(list(name = sheets))
+    heads <- lapply(sheets, function(name) sheet_head(path, name))
+    size <- vapply(heads, lines_below, 0)
     # A few notes in two columns are no table beside one of many rows.
-    good <- size >= min(5, max(size)) & size > 0
-    return(c(sheets[good], sheets)[1])
+    at <- c(which(size >= min(5, max(size)) & size > 0), 1)[1]
+    return(list(name = sheets[at], head = heads[[at]]))
   }
-  if (sheet %in% sheets) return(sheet)
+  if (sheet %in% sheets) return(list(name = sheet))
   number <- suppressWarnings(as.integer(sheet))
-  if (!is.na(number) && number >= 1 && number <= length(sheets)) return(sheets[number])
+  if (!is.na(number) && number >= 1 && number <= length(sheets))
+    return(list(name = sheets[number]))
   ll_abort(c(paste0("The file ", quoted(path), " has no sheet called ", quoted(sheet), "."),
              offer(as.character(sheet), sheets, "Sheets")), "word")
 }
@@ -87,18 +91,18 @@ lines_below <- function(head) {
   sum(rowSums(below) >= 2)
 }
 
-# Where the table stands: list(names, columns, first, last, left, fixes), `columns` the places of its
-# columns in the sheet and `first` the row of its first line.
-sheet_shape <- function(path, sheet, spec, parts) {
+# Where the table stands: list(names, columns, first, last, fixes), `columns` the places of its columns
+# in the sheet and `first` the row of its first line. `head` are its first rows where they are known.
+sheet_shape <- function(path, sheet, spec, parts, head) {
   if (!is.null(spec$range)) {
-    limits <- corners_of(spec$range)
-    top <- limits$ul[1]
-    head <- sheet_head(path, sheet, readxl::cell_limits(c(top, limits$ul[2]),
-                                                        c(top + 1, limits$lr[2])))
-    return(list(names = header_names(head[1, ]), columns = limits$ul[2] + seq_len(ncol(head)) - 1L,
-                first = top + 1L, last = limits$lr[1]))
+    limits <- asked_corners(spec$range)
+    top <- limits$top
+    head <- sheet_head(path, sheet, readxl::cell_limits(c(top, limits$left),
+                                                        c(top + 1, limits$right)))
+    return(list(names = header_names(head[1, ]), columns = limits$left + seq_len(ncol(head)) - 1L,
+                first = top + 1L, last = limits$bottom))
   }
-  head <- sheet_head(path, sheet)
+  head <- head %||% sheet_head(path, sheet)
   if (!length(head) || all(is.na(head))) file_error(path, "holds only blank cells in this sheet")
   given <- if (!is.null(spec$header_row)) check_whole(spec$header_row, "header_row", list(from = 1))
   at <- given %||% header_place(head)
@@ -121,14 +125,13 @@ header_names <- function(cells) {
   trimmed(one_line(cells))
 }
 
-# "A3:F500" or "Sheet!A3:F500" as its corners.
-corners_of <- function(range) {
-  cells <- strsplit(toupper(gsub("\\$", "", sub("^.*!", "", range))), ":", fixed = TRUE)[[1]]
-  if (length(cells) != 2 || !all(grepl("^[A-Z]{1,3}[0-9]+$", cells)))
+# "A3:F500" or "Sheet!A3:F500", as it was typed.
+asked_corners <- function(range) {
+  cells <- toupper(gsub("\\$", "", sub("^.*!", "", range)))
+  if (!grepl("^[A-Z]{1,3}[0-9]+:[A-Z]{1,3}[0-9]+$", cells))
     ll_abort(c(paste0("'range' must name cells of the sheet such as A3:F500."),
                x = paste0("It is ", shown(range), ".")), "argument")
-  list(ul = c(row_of_cell(cells[1]), column_of_cell(cells[1])),
-       lr = c(row_of_cell(cells[2]), column_of_cell(cells[2])))
+  corners(cells)
 }
 
 # The rows about the header, with names that are merged downwards, over both rows of a head, in the

@@ -388,7 +388,6 @@ shape_trouble <- function(one, file) {
   if (!is.null(got$error)) return(paste("refused:", got$error))
   book <- got$book
   truth <- one$truth
-  # The columns of a wide file are periods, whatever stands above them.
   head <- stats::setNames(unname(one$head)[seq_along(one$keys)], one$keys)
   own <- book$fields[book$fields$from == "lines", ]
   role <- function(key) own$role[match(head[[key]], own$name)]

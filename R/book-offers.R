@@ -1,0 +1,16 @@
+# What was found on opening and is left to the person, told with what to type.
+
+# How much money it is about, the sentence, and the option in it with its value; `unpivot` the columns
+# to turn, which is of use only to a book without metrics.
+an_offer <- function(money, text, option, unpivot = NA_character_) {
+  data.frame(money = abs(money), text = text, option = option, unpivot = unpivot)
+}
+
+offers_for <- function(offers, metrics) {
+  if (is.null(metrics) || is.null(offers)) offers else offers[is.na(offers$unpivot), , drop = FALSE]
+}
+
+# An amount in full, to the cent.
+amount_text <- function(x) {
+  format(round(x, 2), big.mark = ",", scientific = FALSE, trim = TRUE, digits = 15)
+}
