@@ -148,13 +148,17 @@ utf8_value <- function(x) {
   x
 }
 
-# Text as valid UTF-8. Bytes that are no UTF-8 are read as Latin-1; the two codes that Unicode keeps
+# Text as valid UTF-8. Bytes that are no UTF-8 are read as Latin-1, with the signs that Windows has in
+# the place of its control characters; the two codes that Unicode keeps
 # free of characters, which regular expressions refuse, become its sign for what cannot be shown.
 as_utf8 <- function(x) {
   if (!is.character(x)) return(x)
   x <- enc2utf8(x)
   bad <- which(!validUTF8(x))
-  if (length(bad)) x[bad] <- iconv(x[bad], "latin1", "UTF-8")
+  if (length(bad)) {
+    latin <- iconv(x[bad], "CP1252", "UTF-8")
+    x[bad] <- ifelse(is.na(latin), iconv(x[bad], "latin1", "UTF-8"), latin)
+  }
   free <- grep("\xef\xbf[\xbe\xbf]", x, perl = TRUE, useBytes = TRUE)
   if (length(free)) {
     x[free] <- gsub("\xef\xbf[\xbe\xbf]", "\xef\xbf\xbd", x[free], perl = TRUE, useBytes = TRUE)

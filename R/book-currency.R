@@ -1,9 +1,5 @@
 # Several currencies in one book: told, never added up until the person says how.
 
-currency_header <- paste0("(^|_)(currency|curr|ccy|cur|waers|w\u00e4hrung|waehrung|devise|moneda|",
-                          "valuta|waluta|moeda|\u0432\u0430\u043b\u044e\u0442\u0430|",
-                          "\u5e01\u79cd)(_|$)|w\u00e4hrung$")
-
 # `currency`: a code, "any", or list(to, rates): the one that counts, that all are added as they
 # stand, or into which all are converted by a table of date, currency and rate.
 check_currency_key <- function(given) {
@@ -39,6 +35,7 @@ settle_currencies <- function(book, currency) {
   if (is.null(found)) return(book)
   if (is.null(currency)) {
     book$currencies <- found
+    book$offers <- rbind(book$offers, offer_currencies(book, found))
     return(book)
   }
   if (currency$to == "any" || !is.null(currency$rates)) return(book)
@@ -49,7 +46,34 @@ settle_currencies <- function(book, currency) {
                  set = node("set", values = setdiff(found$codes, currency$to)))
   book$aside <- if (is.null(book$aside)) others else
     node("logic", op = "|", args = list(book$aside, others))
+  bare <- codes_on_lines(book, found$field)
+  bare <- bare$lines[is.na(bare$codes)]
+  if (length(bare)) book$fixes <- rbind(book$fixes, fix("currency", found$field, bare, paste0(
+    plural(bare, "line"), " without a currency counted as ", currency$to)))
   book
+}
+
+# The currencies of lines, the commonest first, those of no currency last: list(codes, lines).
+codes_on_lines <- function(book, field, where = NULL) {
+  fold <- source_fold(book$source, field, list(), where)
+  at <- order(is.na(fold$keys[[1]]), -fold$lines)
+  at <- at[fold$lines[at] > 0]
+  list(codes = fold$keys[[1]][at], lines = fold$lines[at])
+}
+
+# "EUR on 412 lines, USD on 88 lines"
+currency_counts <- function(found) {
+  and_list(paste(ifelse(is.na(found$codes), "none", found$codes), "on",
+                 vapply(found$lines, plural, "", "line")), 4)
+}
+
+offer_currencies <- function(book, found) {
+  on <- codes_on_lines(book, found$field)
+  option <- paste("--currency", shell_quoted(on$codes[1]))
+  an_offer(Inf, paste0(
+    "amounts are in several currencies (", currency_counts(on), ") and are shown apart. ", option,
+    " counts one (in a brief: currency: ", on$codes[1], "), with --exchange-rates FILE (a table of ",
+    "date, currency and rate) it converts the others, --currency any adds them as they stand"), option)
 }
 
 # Amounts of all measures of money in one currency: list(data, fixes). By the last rate known on the
@@ -78,14 +102,33 @@ convert_currencies <- function(data, measures, dates, currency, where) {
     rate[mine] <- own$rate[at]
     oldest <- max(oldest, day[mine] - own$day[at])
   }
-  rate[is.na(codes)] <- NA
-  change <- !is.na(rate) & codes != currency$to
+  change <- !is.na(codes) & codes != currency$to
   money <- measures[!named_like_quantity(measures) & !named_like_rate(measures)]
-  for (name in money) data[[name]] <- ifelse(change, round(data[[name]] * rate, 2), data[[name]])
   fixes <- fix("currency", field, sum(change), paste0(
     "amounts of ", plural(sum(change), "line"), " converted into ", currency$to,
-    ", each rounded to cents; the oldest rate used is ", plural(oldest, "day"), " old"))
+    ", each rounded to cents; the oldest rate used is ", plural(oldest, "day"), " old",
+    if (anyNA(codes)) paste0("; ", plural(sum(is.na(codes)), "line"),
+                             " without a currency counted as ", currency$to)))
+  for (name in money) {
+    converted <- round(data[[name]] * rate, 2)
+    fixes <- rbind(fixes, prove_rounding(name, data[[name]], converted, rate, codes, change))
+    data[[name]] <- ifelse(change, converted, data[[name]])
+  }
   list(data = data, fixes = fixes)
+}
+
+# Amounts by currency and rate, added up and then converted, against the lines as they were
+# converted one by one: apart by what rounding each to cents comes to, at most half a cent a line.
+prove_rounding <- function(name, amount, converted, rate, codes, change) {
+  on <- which(change & !is.na(amount))
+  if (!length(on)) return(NULL)
+  rounding <- sum(converted[on] - amount[on] * rate[on])
+  whole <- vapply(split(on, paste(codes[on], rate[on])), function(at) sum(amount[at]) * rate[at[1]], 0)
+  # Beyond half a cent a line it is no rounding, and does not agree.
+  told <- if (abs(rounding) <= .005 * length(on) + 1e-6) rounding else 0
+  fix("total_check", name, length(on), paste0(
+    name, " converted by currency and rate = its lines, less ", format_number(rounding, digits = 4),
+    " of rounding"), sum(whole), sum(converted[on]) - told)
 }
 
 # The table of rates: date, currency, rate (what one unit of it is worth), sorted by day.

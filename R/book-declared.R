@@ -197,7 +197,8 @@ lines_spec <- function() {
 sheet_keys_spec <- function() {
   list(sheet = key_spec("the sheet of a spreadsheet, by name or number", "text"),
        range = key_spec("the cells of the table, such as A3:F500", "text"),
-       header_row = key_spec("the row of the names of its columns", "number"))
+       header_row = key_spec("the row of the names of its columns", "number"),
+       encoding = key_spec("the character encoding of a text table: windows-1250, shift-jis", "text"))
 }
 
 table_keys_spec <- function() {

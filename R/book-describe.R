@@ -21,6 +21,8 @@ describe_fields <- function(columns, args, tables) {
     rows[[name]] <- cbind(data.frame(name = guarded(name), column = name, from = "lines"),
                           describe_column(x, name, role, name %in% names(tables$tables),
                                           coded[[name]], columns$roles[[name]]))
+    # What is written with percent signs is a rate, whatever it is called.
+    if (name %in% columns$rates && rows[[name]]$role == "measure") rows[[name]]$rate <- TRUE
     fixed$fixes <- rbind(fixed$fixes, too_long_ids(x, rows[[name]]))
   }
   names(coded) <- guarded(names(coded))

@@ -110,7 +110,7 @@ fixes_made <- function(book) {
   for (each in unique(how[duplicated(how)])) {
     alike <- rows[how == each]
     n <- sum(done$n[alike])
-    done$text[alike[1]] <- paste0(plural(n, "cell"), " of ", and_list(done$field[alike], 3),
+    done$text[alike[1]] <- paste0(plural(n, "cell"), " of ", and_list(unique(done$field[alike]), 3),
                                   " read as numbers", each)
     done$n[alike[1]] <- n
   }

@@ -13,12 +13,14 @@ with_header_date <- function(columns, tables, args) {
     field <- if (!is.null(named)) same_word(sub(paste0("^", key, "[.]"), "", named), dates) else
       if (length(dates) == 1 && grepl(order_words, column_word(key)) && !has_dates(data)) dates
     if (is.null(field) || field %in% names(data)) next
-    at <- match(plain_key(data[[key]]), tables[[key]]$names)
+    known <- tables[[key]]$names
+    orders <- as_registered(plain_key(data[[key]]), known, args$match[[key]])
+    at <- match(orders, known)
     columns$data[[field]] <- table[[field]][at]
     columns$header_fix <- fix("header", field, sum(is.na(at)), paste0(
       "periods go by ", field, " of the register of ", key, ": ", plural(sum(!is.na(at)), "line"),
       " with an order there, ", count_text(sum(is.na(at))), " without, ",
-      plural(length(setdiff(tables[[key]]$names, plain_key(data[[key]]))), "order"), " without lines"))
+      plural(length(setdiff(known, orders)), "order"), " without lines"))
     return(columns)
   }
   columns

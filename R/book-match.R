@@ -51,6 +51,14 @@ apply_matches <- function(data, tables, match, where) {
   list(data = data, fixes = fixes)
 }
 
+# Names with those that the register lacks as it calls them.
+as_registered <- function(text, known, rules) {
+  if (!length(rules)) return(text)
+  to <- meeting_names(unique(text[!is.na(text)]), known, rules)$to
+  at <- match(text, names(to))
+  ifelse(is.na(at), text, unname(to)[at])
+}
+
 # What names that the register lacks are called there: list(to, joined). `joined` are names of the
 # register that these rules do not tell apart.
 meeting_names <- function(names, known, rules) {

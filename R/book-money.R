@@ -22,25 +22,32 @@ other_money_words <- paste0(list_price_words, "|listen|tariff|before|ttc|incl|in
 cost_words <- paste0(
   "costs?|cogs|kosten|co\u00fbts?|coste|costo|custo|koszt|freight|shipping|fracht|port|porto|",
   "transporte?|",
-  "tax|vat|mwst|ust|tva|iva|btw|steuer|discount|rabatt|remise|descuento|sconto|korting|",
+  "tax|vat|mwst|mw_st|ust|us_t|tva|iva|btw|steuer|discount|rabatt|remise|descuento|sconto|korting|",
   "margin|marge|profit|gewinn|\u043d\u0434\u0441|\u0437\u0430\u0442\u0440\u0430\u0442\u044b")
 
-# Measures as they are likely to be the revenue, the likeliest first. `fields` has name, why, rate;
-# a word joined to others counts too (Nettobetrag, Listenbetrag).
-likely_money <- function(fields) {
+# Measures as they are likely to be the revenue, the likeliest first.
+likely_money <- function(fields) fields$name[order(-money_scores(fields))]
+
+# How likely measures are to be the revenue; below zero what is none by its name. `fields` has name,
+# why, rate; a word joined to others counts too (Nettobetrag, Listenbetrag).
+money_scores <- function(fields) {
   word <- column_word(unguarded(fields$name))
   has <- function(words, joined = TRUE) {
     ends <- paste0("|^(", words, ")[a-z\u00e4\u00f6\u00fc\u00df]|[a-z](", words, ")$")
     grepl(paste0("(^|_)(", words, ")(_|$)", if (joined) ends), word)
   }
   total <- has("total|totals|sum|summe|gesamt|totaal|totale|\u0438\u0442\u043e\u0433\u043e", FALSE)
+  none <- has(cost_words, FALSE) | grepl("kosten|steuer|fracht|rabatt$", word) |
+    named_like_quantity(fields$name) | fields$rate %in% TRUE | named_like_rate(fields$name)
   score <- 4 * has(net_words, FALSE) + 1 * grepl("^net+o?[a-z]", word) +
     3 * has(revenue_words, FALSE) + 2 * grepl("umsatz|erl\u00f6s|fatturat", word) +
     2 * has(sum_words) + total + grepl("decimals", fields$why) -
     5 * (has(other_money_words, FALSE) | grepl("^(brutto?|listen?)[a-z]", word)) -
     6 * has(cost_words, FALSE) - 6 * grepl("kosten|steuer|fracht|rabatt$", word) -
-    8 * named_like_quantity(fields$name) - 8 * (fields$rate | named_like_rate(fields$name))
-  fields$name[order(-score)]
+    8 * named_like_quantity(fields$name) -
+    8 * (fields$rate %in% TRUE | named_like_rate(fields$name))
+  # A list price is better than nothing, a cost is no revenue.
+  ifelse(none, score, pmax(score, 0) + score / 1000)
 }
 
 # Headers of what things would have cost at the price of the list, by the piece or by the line.
@@ -53,7 +60,7 @@ first_money <- function(rows) {
   own <- rows[rows$role == "measure", ]
   if (!nrow(own)) return(NULL)
   own$name <- own$column
-  likely_money(own)[1]
+  if (any(money_scores(own) > -.5)) likely_money(own)[1]
 }
 
 piece_words <- paste0(

@@ -12,5 +12,7 @@ offers_for <- function(offers, metrics) {
 
 # An amount in full, to the cent.
 amount_text <- function(x) {
-  format(round(x, 2), big.mark = ",", scientific = FALSE, trim = TRUE, digits = 15)
+  x <- round(x, 2)
+  format(x, big.mark = ",", scientific = FALSE, trim = TRUE, digits = 15,
+         nsmall = if (x == round(x)) 0 else 2)
 }

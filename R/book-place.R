@@ -61,7 +61,7 @@ files_place <- function(lines) {
 # Files that are asked where they lie, by an engine that reads them in pieces.
 through_place <- function(files, spec) {
   check_choice(spec$through, "through of lines", list(choices = "duckdb"))
-  odd <- intersect(names(spec), c("sheet", "range", "header_row", "source_field"))
+  odd <- intersect(names(spec), c("sheet", "range", "header_row", "source_field", "encoding"))
   if (length(odd))
     ll_abort(paste0("'", odd[1], "' does not go with 'through'."), "argument")
   for (file in files) check_readable(file, "lines")

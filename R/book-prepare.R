@@ -2,22 +2,23 @@
 # ledger forms read. Each fix is one line of the report.
 
 # `data` a list of columns, `file` TRUE where they come from a text table or a spreadsheet. Gives
-# list(data, fixes, removed): removed counts the rows excluded.
-prepare_columns <- function(data, specs, switches, where, file, total_line = NULL,
-                            currency = NULL) {
-  bare <- if (file) exclude_no_lines(data, switches) else list(data = data, removed = 0L)
-  read <- read_number_columns(bare$data, specs, switches, where, file, currency)
+# list(data, fixes, removed, code, rates): removed counts the rows excluded, code is the one currency
+# that cells tell.
+prepare_columns <- function(data, specs, switches, where, file, total_line = NULL, heads = NULL) {
+  bare <- if (file) exclude_no_lines(data, switches, heads) else list(data = data, removed = 0L)
+  read <- read_number_columns(bare$data, specs, switches, where, file)
   made <- exclude_totals(read$data, switches)
-  list(data = made$data, removed = bare$removed + made$removed, fixes = rbind(
+  list(data = made$data, removed = bare$removed + made$removed, code = read$code,
+       rates = read$rates, fixes = rbind(
     bare$fixes, read$fixes, made$fixes,
     if (length(total_line)) total_line_fix(total_line, made$data)))
 }
 
 # Without rows that are no lines: headers repeated on every page, rows of nothing but separators,
 # notes below the lines.
-exclude_no_lines <- function(data, switches) {
+exclude_no_lines <- function(data, switches, heads = NULL) {
   n <- length(data[[1]])
-  again <- if (switches[["title_rows"]]) repeated_headers(data) else integer()
+  again <- if (switches[["title_rows"]]) repeated_heads(data, heads) else integer()
   idle <- if (switches[["foot_rows"]]) idle_rows(data, n) else integer()
   rows <- union(again, idle)
   if (!length(rows) || length(rows) == n) return(list(data = data, removed = 0L))
@@ -27,19 +28,6 @@ exclude_no_lines <- function(data, switches) {
       " the header excluded")),
     if (length(idle)) fix("foot_rows", NA, length(idle), paste0(
       plural(length(idle), "row"), " without lines excluded", idle_words(data, idle)))))
-}
-
-# Where a header stands among the lines no column was read as numbers.
-repeated_headers <- function(data) {
-  texts <- names(data)[vapply(data, function(x) is.character(x) || is.factor(x), NA)]
-  if (length(texts) < 2 || any(vapply(data, is.numeric, NA))) return(integer())
-  hit <- which(as.character(data[[texts[1]]]) == texts[1])
-  for (name in texts[-1]) {
-    if (!length(hit)) break
-    cells <- as.character(data[[name]][hit])
-    hit <- hit[is_blank(cells) | trimmed(cells) == name]
-  }
-  hit
 }
 
 # Rows with nothing in them, and those below the lines that hold one text and nothing else.
@@ -62,30 +50,28 @@ idle_words <- function(data, rows) {
   if (length(texts)) paste0(": ", fit_text(one_line(paste(texts, collapse = " / ")), 80)) else ""
 }
 
-# Texts as numbers: list(data, fixes). A column whose own cells leave the decimal mark open has that
-# of the other columns of the file.
-read_number_columns <- function(data, specs, switches, where, file, currency = NULL) {
-  # Where a column's own cells tell their currency, what counts for the book counts for it.
-  spec_of <- function(name) {
-    spec <- specs[[name]]
-    if (is.null(currency) || !is.null(spec$currency)) spec else c(spec, list(currency = currency))
-  }
+# Texts as numbers: list(data, fixes, code, rates); rates are columns of percent signs. A column whose own cells leave the decimal mark open has
+# that of the other columns of the file.
+read_number_columns <- function(data, specs, switches, where, file) {
   looked <- lapply(stats::setNames(names(data), names(data)), function(name) {
-    if (may_be_number(data[[name]], name, spec_of(name), file))
-      number_texts(data[[name]], name, spec_of(name), switches, where)
+    if (may_be_number(data[[name]], name, specs[[name]], file))
+      number_texts(data[[name]], name, specs[[name]], switches, where)
   })
   looked <- Filter(Negate(is.null), looked)
   mark <- if (file) common_mark(data, looked)
   fixes <- NULL
   thunks <- lapply(names(looked), function(name) {
     function() {
-      out <- number_column(data[[name]], name, looked[[name]], spec_of(name), mark, where)
+      out <- number_column(data[[name]], name, looked[[name]], specs[[name]], mark, where)
       if (!is.null(out$fix)) fixes <<- rbind(fixes, out$fix)
       out$value
     }
   })
+  told <- cell_currencies(data, looked, specs, where)
   if (length(thunks)) data[names(looked)] <- do.call(together, thunks)
-  list(data = data, fixes = fixes)
+  if (!is.null(told$name)) data[[told$name]] <- told$codes
+  list(data = data, fixes = rbind(fixes, told$fixes), code = told$code,
+       rates = names(Filter(function(read) isTRUE(read$percents), looked)))
 }
 
 # The decimal mark that all columns agree on which tell one; NULL where they do not.
@@ -131,7 +117,6 @@ number_texts <- function(x, name, spec, switches, where) {
   distinct <- unique(as.character(x))
   read <- read_numbers(distinct, decimal_form(spec), units = must || named_like_quantity(name))
   if (all(read$none) || !must && too_long(distinct)) return(NULL)
-  check_currency(read, name, spec, where)
   bad <- is.na(read$value) & !read$none
   if (any(bad) && must) refuse_numbers(as.character(x), distinct, read, name, where)
   read$odd <- read$odd | read$none & !is_blank(distinct)
@@ -212,14 +197,4 @@ number_fix <- function(x, name, read, odd, at, currency) {
 # Numbers that name things keep their text: by the name of the column, or by leading zeros.
 names_things <- function(x, name) {
   named_like_number(name) || any(grepl("^-?0[0-9]", unique(x)))
-}
-
-check_currency <- function(read, name, spec, where) {
-  found <- unique(read$currency[!is.na(read$currency) & !is.na(read$value)])
-  if (length(found) < 2 || !is.null(spec$currency)) return(invisible())
-  ll_abort(c(paste0("The field ", quoted(name), " holds several currencies (", where, ")."),
-             x = paste0("Found: ", and_list(found), "."),
-             i = paste0("Say which one counts: --currency ", found[1], " on the command, currency: ",
-                        found[1], " in a brief, which leaves the others out; or any, to add them as ",
-                        "they stand.")), "data")
 }

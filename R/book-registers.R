@@ -66,7 +66,7 @@ open_register <- function(dimension, given, switches, con = NULL) {
   keyed_register(table, key, where, fixes)
 }
 
-sheet_keys <- c("sheet", "range", "header_row")
+sheet_keys <- c("sheet", "range", "header_row", "encoding")
 
 # A register that is a table or a query in a database: that of the lines, or another.
 register_of_database <- function(spec, con, where) {

@@ -70,7 +70,7 @@ offer_signs <- function(data, rows, coded, sign) {
     each <- coded[[guarded(field)]]$levels
     if (length(each) > 50) next
     hit <- each[grepl(credit_note_words, trimmed(each), ignore.case = TRUE)]
-    if (!length(hit) || length(hit) == length(each)) next
+    if (!length(hit)) next
     on <- data[[field]] %in% hit & !is.na(x)
     if (!any(on) || any(x[on] < 0) || !any(x[on] > 0)) next
     total <- sum(as.double(x), na.rm = TRUE)

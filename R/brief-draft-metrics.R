@@ -14,7 +14,8 @@ drafted_metrics <- function(book) {
       if (length(hit)) return(hit[1])
     }
   }
-  money <- likely_money(own)[1]
+  own$score <- money_scores(own)
+  money <- if (any(own$score > -.5)) likely_money(own)[1]
   cost <- setdiff(pick("^(total_)?costs?$", "^cost|(^|_)(cogs|co\u00fbts?|coste|costo|custo|koszt)(_|$)",
                        "cost|kosten|wareneinsatz|\u0441\u0435\u0431\u0435\u0441\u0442\u043e\u0438\u043c"), money)
   quantity <- setdiff(own$name[named_like_pieces(own$name)], money)[1]
@@ -22,6 +23,16 @@ drafted_metrics <- function(book) {
   revenue <- free("revenue")
   metric <- function(name, is, unit = NULL) stats::setNames(list(list(is = is, unit = unit)), name)
   total <- function(field) paste0("sum(", name_text(field), ")")
+  # Without money that was earned, what there is under its own name.
+  if (is.null(money)) {
+    other <- utils::head(setdiff(own$name[!own$rate %in% TRUE], quantity), 3)
+    named <- gsub("(^_+|_+$)", "", gsub("[^[:alnum:]]+", "_", tolower(unguarded(other))))
+    return(c(unlist(Map(function(field, name) metric(free(name), total(field), if (
+      !named_like_quantity(field)) "money"), other, make.unique(named, "_"), USE.NAMES = FALSE),
+      recursive = FALSE),
+      if (!is.null(book$order)) metric(free("orders"), paste0("distinct(", name_text(book$order), ")")),
+      if (!is.na(quantity)) metric(free("units"), total(quantity))))
+  }
   c(metric(revenue, total(money), "money"),
     if (length(cost)) c(
       metric(free("margin"), paste0(revenue, " - ", total(cost)), "money"),

@@ -79,7 +79,12 @@ header_metrics <- function(joined) {
 pages_that_run <- function(text, folder) {
   brief <- read_brief_lines(text, file.path(folder, "draft"))
   brief$book <- open_keys(brief$keys, folder)
-  failed <- Filter(page_failed, run_pages(brief))
+  # Of lines in several currencies those of one are enough to try them.
+  failed <- Filter(page_failed, each_currency(brief$book, function(book) {
+    done <- run_pages(brief, book = book)
+    for (page in done) if (inherits(page$error, "ll_error_currencies")) stop(page$error)
+    done
+  })[[1]])
   for (page in failed) {
     at <- which(startsWith(text, paste0("  ", draft_word(page$name), ": ")))
     text[at] <- paste0("  # ", trimmed(text[at]), "   # left out: ",
@@ -101,15 +106,16 @@ draft_main <- function(books, files) {
   c(under, best)[1]
 }
 
-# Whether each order stands once in one table and several times in the other.
+# Whether each order stands once in one table and several times in the other, under whatever header
+# and written alike or nearly so.
 is_header_of <- function(header, lines) {
-  keys <- intersect(header$fields$name[header$fields$type == "text"],
-                    lines$fields$name[lines$fields$type == "text"])
-  any(vapply(keys, function(key) {
-    own <- names_of(header, key)
-    other <- names_of(lines, key)
-    length(own) == header$lines && length(other) < lines$lines && mean(other %in% own) > .5
-  }, NA))
+  texts <- function(book) book$fields$name[book$fields$type == "text"]
+  times <- function(book, name) length(names_of(book, name))
+  once <- Filter(function(name) times(header, name) == header$lines, texts(header))
+  again <- Filter(function(name) times(lines, name) < lines$lines, texts(lines))
+  for (rules in c(list(character()), match_tries))
+    if (best_link(lines, header, once, again, rules)$share > .5) return(TRUE)
+  FALSE
 }
 
 # The column of a file whose names are those of a field of the lines, each once: list(file, key,
@@ -236,7 +242,7 @@ draft_rest <- function(book) {
                !own$why %in% positions_why & !grepl("part of a date", own$why), ]
   revenue <- names(drafted_metrics(book))[1]
   ranked <- if (length(revenue)) paste0(", metrics: [", revenue, "]")
-  own <- utils::head(own$name, 4)
+  own <- utils::head(setdiff(own$name, book$currencies$field), 4)
   pages <- make.unique(paste0("top_", gsub("[^[:alnum:]]+", "_", own)), "_")
   c("# calendar: {fiscal_start: april}   # where the fiscal year does not start in January",
     "# as_of: 2026-09-30                 # the day that 'last quarter' counts back from",

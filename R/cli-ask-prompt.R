@@ -74,10 +74,10 @@ one_turn <- function(talk, answers, line) {
     return(answers)
   }
   call <- with_options(logged_question(talk, line, last), talk$options)
-  result <- answer_read(talk$book, call)
-  print_answer(talk, result)
-  writeLines(hint_lines(next_commands(result, talk$read)), useBytes = TRUE)
-  c(answers, list(result))
+  results <- each_currency(talk$book, function(book) answer_read(book, call))
+  for (result in results) print_answer(talk, result)
+  writeLines(hint_lines(next_commands(results[[1]], talk$read)), useBytes = TRUE)
+  c(answers, unname(results[1]))
 }
 
 keep_page <- function(talk, result, name) {

@@ -46,7 +46,7 @@ ask_once <- function(talk, question) {
     writeLines(reading_lines(talk$book, call), useBytes = TRUE)
     return(0L)
   }
-  write_proven(answer_read(talk$book, call), talk$read)
+  write_proven(each_currency(talk$book, function(book) answer_read(book, call)), talk$read)
 }
 
 # One question a line, one JSON a line: the answer, or why there is none.
@@ -65,10 +65,11 @@ ask_many <- function(talk) {
              said = say_call(talk$book, call$study, call$args),
              command = call_command(call$study, checked_args(call)))
       } else {
-        result <- answer_read(talk$book, call)
-        if (length(broken_proof(ll_proof(result)))) failed <- failed + 1L
-        writeLines(paste0("{\"question\":", jsonlite::toJSON(question, auto_unbox = TRUE), ",",
-                          substring(as_json(result), 2)), useBytes = TRUE)
+        for (result in each_currency(talk$book, function(book) answer_read(book, call))) {
+          if (length(broken_proof(ll_proof(result)))) failed <- failed + 1L
+          writeLines(paste0("{\"question\":", jsonlite::toJSON(question, auto_unbox = TRUE), ",",
+                            substring(as_json(result), 2)), useBytes = TRUE)
+        }
         NULL
       }
     }, ll_error = function(e) {

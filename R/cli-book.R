@@ -32,7 +32,7 @@ opened_book <- function(lines, file, options) {
 command_lines <- function(read) {
   options <- read$options
   spec <- Filter(Negate(is.null), options[c("source_field", "sheet", "range", "header_row",
-                                            "through", "table", "query")])
+                                            "encoding", "through", "table", "query")])
   files <- read$lines
   if (!is.null(options$connect)) {
     if (length(files))

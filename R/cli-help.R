@@ -45,7 +45,7 @@ option_groups <- function() {
     "how lines count" = c("as_of", "fiscal_start", "covered_to", "exclude", "grain", "match", "sign",
                           "currency", "exchange_rates"),
     "files" = c("cache", "unpivot", "unpivot_into", "fix", "source_field", "sheet", "range",
-                "header_row", "through"),
+                "header_row", "encoding", "through"),
     "databases" = c("connect", "table", "query"),
     "output" = c("format", "out", "foot", "width", "notes", "hints", "verbose", "quiet", "log",
                  "help"))

@@ -18,6 +18,7 @@ run_look <- function(words) {
     return(0L)
   }
   begin_log(read$options)
+  refuse_files(read)
   # A brief tells of its lines.
   if (length(read$lines) == 1 && grepl("[.]ya?ml$", read$lines, ignore.case = TRUE)) {
     read$options$brief <- read$lines
@@ -27,16 +28,25 @@ run_look <- function(words) {
   book <- narrow_by_options(opened_book(command_lines(read), read$options$brief, read$options),
                             read$options)
   drafted <- drafted_formulas(book)
-  figures <- look_figures(drafted$book)
+  figures <- each_currency(drafted$book, look_figures)
   check <- answer(declaration_of("check"), book, list())
   read$drafted <- drafted$define
-  proof <- if (length(figures)) ll_proof(figures)
+  proof <- do.call(rbind, lapply(figures, function(one) if (!is.null(one)) ll_proof(one)))
   width <- output_width(read$options)
   lines <- c(look_head(book), look_fields(book, width), look_fixes(book, width),
              look_amounts(figures, drafted$book), look_wrong(check, width),
-             if (!is.null(proof)) format_proof(proof), look_next(figures, book, read))
+             if (!is.null(proof)) format_proof(proof), look_next(figures[[1]], book, read))
   writeLines(enc2utf8(lines), useBytes = TRUE)
   if (!is.null(proof) && length(broken_proof(proof))) 2L else 0L
+}
+
+# The first look is read, and nothing else.
+refuse_files <- function(read) {
+  given <- intersect(c("out", "format"), names(read$options))
+  if (length(given))
+    ll_abort(c(paste0("A first look has no '--", given[1], "'."),
+               i = paste0("A study has: longladder total", words_of_book(read), " --", given[1], " ",
+                          read$options[[given[1]]][1], ".")), "argument")
 }
 
 look_help <- function() {
@@ -61,6 +71,8 @@ look_head <- function(book) {
          plural(nrow(own), "column"), dates)
 }
 
+look_most <- 12   # fields of a role that are named
+
 look_fields <- function(book, width) {
   own <- book$fields[book$fields$from == "lines", ]
   words <- c(identifier = "counted", date = "dates", dimension = "names", measure = "added up",
@@ -68,31 +80,40 @@ look_fields <- function(book, width) {
   role <- ifelse(own$rate %in% TRUE, "rate", own$role)
   c("", "columns", unlist(lapply(names(words), function(r) {
     names <- own$name[role == r]
-    shown <- vapply(utils::head(names, most_told), function(name) {
+    # Those that people ask by come first.
+    names <- union(intersect(c(customer_field(book), product_field(book), book$people), names), names)
+    shown <- vapply(utils::head(names, look_most), function(name) {
       if (r != "dimension") return(unguarded(name))
       paste0(unguarded(name), " (", count_text(length(names_of(book, name))), ")")
     }, "")
-    more <- length(names) - most_told
+    more <- length(names) - look_most
     if (length(names)) hanging(paste0(c(shown, if (more > 0) paste(count_text(more), "more")),
                                       collapse = ", "), words[[r]], 10, width)
   })), if (!is.null(book$order)) hanging(paste("by", unguarded(book$order)), "orders", 10, width))
 }
 
 look_fixes <- function(book, width) {
+  # The name of a file stays as it is.
+  begun <- function(t) if (grepl("^[^ ]+[.][A-Za-z]+: ", t)) t else capital(t)
   part <- function(head, text) if (length(text)) c("", head, unlist(lapply(one_line(text), function(t) {
-    strwrap(capital(t), width, indent = 2, exdent = 4)
+    strwrap(begun(t), width, indent = 2, exdent = 4)
   })))
   c(part("fixed on opening", fixes_made(book)$text), part("to decide", book$offers$text))
 }
 
 look_amounts <- function(figures, book) {
-  if (is.null(figures)) return(c("", "first figures", "  none yet: no column tells an amount of all lines"))
-  table <- as.data.frame(figures)
+  if (is.null(figures[[1]]))
+    return(c("", "first figures", "  none yet: no column tells an amount of all lines"))
   metrics <- book$metrics[utils::head(names(book$metrics), 4)]
-  value <- unlist(Map(function(m, x) format_number(x, m$unit, m$digits), metrics, table$value))
-  c("", "first figures", paste0(
-    "  ", pad(spoken(names(metrics)), max(nchar(spoken(names(metrics))))), "  ",
-    pad(value, max(nchar(value)), TRUE), "  ", unguarded(vapply(metrics, `[[`, "", "text"))))
+  unlist(lapply(seq_along(figures), function(i) {
+    table <- as.data.frame(figures[[i]])
+    value <- unlist(Map(function(m, x) format_number(x, m$unit, m$digits), metrics, table$value))
+    code <- names(figures)[i]
+    c("", paste0("first figures", if (length(code)) if (nzchar(code)) paste(" in", code) else
+      " of lines without a currency"), paste0(
+        "  ", pad(spoken(names(metrics)), max(nchar(spoken(names(metrics))))), "  ",
+        pad(value, max(nchar(value)), TRUE), "  ", unguarded(vapply(metrics, `[[`, "", "text"))))
+  }))
 }
 
 look_wrong <- function(check, width) {

@@ -9,7 +9,8 @@ lines_options <- function() {
                         "'driver=sqlite,file=shop.db'; drivers:",
                         and_list(names(connection_drivers), 9))
   help$query <- "a query in place of the table"
-  own <- c("source_field", "sheet", "range", "header_row", "through", "connect", "table", "query")
+  own <- c("source_field", "sheet", "range", "header_row", "encoding", "through", "connect", "table",
+           "query")
   Map(function(help, name) arg(if (name == "header_row") "whole" else "text", help), help[own], own)
 }
 

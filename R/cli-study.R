@@ -10,23 +10,24 @@ run_study <- function(declaration, words) {
   check_output(read$options)
   # The book stays open as long as its answer is told.
   book <- NULL
-  result <- ask_study(declaration, read, function(opened, drafted) {
+  results <- ask_study(declaration, read, function(opened, drafted) {
     book <<- opened
     read$drafted <<- drafted
   })
-  write_proven(result, read)
+  write_proven(results, read)
 }
 
-# The result where it is wanted; the exit status tells whether its proof holds.
-write_proven <- function(result, read) {
-  broken <- broken_proof(ll_proof(result))
+# The results, one or one for each currency, where they are wanted; the exit status tells whether
+# their proofs hold.
+write_proven <- function(results, read) {
+  broken <- unlist(lapply(results, function(result) broken_proof(ll_proof(result))))
   if (length(broken)) tell(paste0("longladder: ", broken), "error")
-  write_result(result, read)
+  write_results(results, read)
   if (length(broken)) 2L else 0L
 }
 
-# The study's result on the book that the words tell of, which `keep` is given, with the formulas of
-# a first brief that serve where no metric was given.
+# The study's results on the book that the words tell of, which `keep` is given, with the formulas of
+# a first brief that serve where no metric was given: one, or one for each currency, named by them.
 ask_study <- function(declaration, read, keep = function(book, drafted) NULL) {
   # What is wrong with them is told before anything is opened.
   args <- study_args(declaration, read$options)
@@ -37,7 +38,7 @@ ask_study <- function(declaration, read, keep = function(book, drafted) NULL) {
   if (!length(book$metrics) && is.null(args$metrics) && declaration$name != "check")
     drafted <- draft_for_words(book)
   keep(drafted$book, drafted$define)
-  answer(declaration, drafted$book, args)
+  each_currency(drafted$book, function(book) answer(declaration, book, args))
 }
 
 # Options of the study as its checked arguments: comma lists become several words.
@@ -60,29 +61,63 @@ check_output <- function(options) {
   }
 }
 
-write_result <- function(result, read) {
+write_results <- function(results, read) {
   options <- read$options
-  for (file in options$out) refuse_read(file, facts(result)$book$files)
+  first <- results[[1]]
+  targets <- lapply(options$out, files_apart, names(results))
+  for (file in unlist(targets)) refuse_read(file, facts(first)$book$files)
   # Files first: when one fails, nothing looks done.
-  for (file in options$out) {
-    ll_save(result, file, foot = isTRUE(options$foot))
-    tell(paste("wrote", file))
+  for (files in targets) for (i in seq_along(results)) {
+    ll_save(results[[i]], files[i], foot = isTRUE(options$foot))
+    tell(paste("wrote", files[i]))
   }
   lines <- switch(options$format %||% "table",
-                  json = as_json(result, list("next" = next_commands(result, read))),
-                  line = ll_finding(result), csv = csv_lines(rows_of(result, isTRUE(options$foot))),
+                  json = json_apart(results, read),
+                  line = vapply(results, ll_finding, ""),
+                  csv = csv_lines(rows_apart(results, isTRUE(options$foot))),
                   NULL)
   if (is.null(lines)) {
-    print(result, width = output_width(options), notes = options$notes %||% notes_most)
-    lines <- hint_lines(next_commands(result, read))
+    for (i in seq_along(results)) {
+      if (i > 1) writeLines("")
+      print(results[[i]], width = output_width(options), notes = options$notes %||% notes_most)
+    }
+    lines <- hint_lines(next_commands(first, read))
   }
   writeLines(enc2utf8(lines), useBytes = TRUE)
 }
+
+# One file, or one for each currency: "reps.csv" is "reps-EUR.csv".
+files_apart <- function(file, codes) {
+  if (is.null(codes)) return(file)
+  word <- ifelse(nzchar(codes), gsub("[^A-Za-z0-9]+", "", codes), "none")
+  word <- ifelse(nzchar(word) & !duplicated(word), word, as.character(seq_along(word)))
+  paste0(sub("[.][^.]*$", "", file), "-", word, sub("^.*[.]", ".", file))
+}
+
+json_apart <- function(results, read) {
+  texts <- vapply(results, function(result) {
+    as_json(result, list("next" = next_commands(result, read)))
+  }, "")
+  if (is.null(names(results))) texts else paste0("[", paste(texts, collapse = ",\n"), "]")
+}
+
+# The rows of all, with the currency of each where there are several.
+rows_apart <- function(results, foot) {
+  tables <- lapply(results, rows_of, foot)
+  if (is.null(names(results))) return(tables[[1]])
+  own <- unique(unlist(lapply(tables, names)))
+  as.data.frame(data.table::rbindlist(tables, use.names = TRUE, fill = TRUE,
+                                      idcol = utils::head(setdiff(c("currency", "of_currency"), own), 1)))
+}
+
+command_most <- 600   # letters of a command that is told
 
 # The best next questions as whole commands; NULL where they are not wanted.
 next_commands <- function(result, read) {
   if (identical(read$options$hints, "no")) return(NULL)
   found <- first_next(result)
+  # Nobody types hundreds of names.
+  found <- found[nchar(found$command) <= command_most, ]
   if (!nrow(found)) return(NULL)
   study <- sub(" .*", "", found$command)
   rest <- substring(found$command, nchar(study) + 1)

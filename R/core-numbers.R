@@ -3,10 +3,14 @@
 
 currency_codes <- c("EUR", "USD", "GBP", "CHF", "JPY", "CNY", "INR", "AUD", "CAD", "NZD", "SEK",
                     "NOK", "DKK", "PLN", "CZK", "HUF", "RON", "BGN", "TRY", "ZAR", "BRL", "MXN",
-                    "SGD", "HKD", "KRW", "THB", "ILS", "AED", "SAR", "ISK")
+                    "SGD", "HKD", "KRW", "THB", "ILS", "AED", "SAR", "ISK", "RUB", "UAH", "KZT")
 currency_marks <- c("\u20ac" = "EUR", "$" = "USD", "\u00a3" = "GBP", "\u00a5" = "JPY",
                     "\u20b9" = "INR", "kr" = "kr", "z\u0142" = "PLN", "K\u010d" = "CZK",
-                    "Fr." = "CHF")
+                    "Fr." = "CHF", "\u20bd" = "RUB", "\u0440\u0443\u0431." = "RUB",
+                    "\u0440\u0443\u0431" = "RUB", "\u20b4" = "UAH", "Ft" = "HUF", "\u5186" = "JPY",
+                    "\u20a9" = "KRW")
+# Currencies that are written without decimals, so that a mark in their amounts is one of grouping.
+whole_currencies <- c("JPY", "KRW", "ISK")
 no_value_texts <- c("-", "--", "n/a", "#n/a", "na", "n.a.", "null", "none", ".")
 
 # Reads texts as numbers. `decimal` is the mark, "." or ","; when NULL it is found from the texts
@@ -14,7 +18,7 @@ no_value_texts <- c("-", "--", "n/a", "#n/a", "na", "n.a.", "null", "none", ".")
 # decimal, doubt, forms): odd tells texts that are no plain numbers, currency the mark of each,
 # doubt the texts that would read otherwise with the other mark when nothing decided, decimal_told
 # the mark where the texts decide it, forms what kinds of writing were met. `units` takes a unit off
-# that all cells bear.
+# that all cells bear; percents tells whether all have a percent sign.
 read_numbers <- function(text, decimal = NULL, fallback = ".", units = FALSE) {
   bare <- trimmed(gsub("[\u00a0\u202f\u2009]", " ", text))
   none <- is.na(bare) | !nzchar(bare) | tolower(bare) %in% no_value_texts
@@ -22,6 +26,8 @@ read_numbers <- function(text, decimal = NULL, fallback = ".", units = FALSE) {
   body <- if (is.null(unit)) bare else sub(unit_end, "\\1", bare, perl = TRUE)
   parts <- number_parts(ifelse(none, NA, body))
   kinds <- decimal_kind(parts$body)
+  whole <- kinds %in% "open" & parts$currency %in% whole_currencies
+  kinds[whole] <- ifelse(grepl(",", parts$body[whole], fixed = TRUE), ".", ",")
   found <- setdiff(unique(kinds), c("open", NA))
   conflict <- is.null(decimal) && length(found) > 1
   if (is.null(decimal)) decimal <- if (length(found) == 1) found else fallback
@@ -30,7 +36,7 @@ read_numbers <- function(text, decimal = NULL, fallback = ".", units = FALSE) {
   value <- value * ifelse(parts$negative, -1, 1) / ifelse(parts$percent, 100, 1)
   plain <- grepl("^-?[0-9]+(\\.[0-9]+)?([eE][-+]?[0-9]+)?$", bare)
   value[plain & !conflict & decimal == "."] <- as.numeric(bare[plain & !conflict & decimal == "."])
-  list(value = value, none = none, odd = !plain & !none, currency = parts$currency,
+  list(value = value, none = none, percents = any(parts$percent) && all(parts$percent[!none]), odd = !plain & !none, currency = parts$currency,
        decimal = decimal, decimal_told = if (length(found) == 1) found, conflict = conflict,
        doubt = if (!length(found)) unique(text[!none & kinds %in% "open"]) else character(),
        forms = c(number_forms(parts, decimal), if (!is.null(unit)) paste("the unit", unit)))

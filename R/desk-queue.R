@@ -47,12 +47,35 @@ work_on <- function(me) {
 }
 
 show_answer <- function(me, id, key, result) {
+  if (inherits(result, "ll_error_currencies") && split_step(me, id, result)) return(invisible())
   shown <- list(result = result)
   if (inherits(result, "ll_result")) {
     shown$follows <- tryCatch(ll_next(result), ll_error = function(e) NULL)
     keep_answer(me$shared, key, shown)
   }
   me$answers[[id]] <- shown
+}
+
+# A question that would add up several currencies becomes one for each, side by side, where there is
+# room for them; whether it did.
+split_step <- function(me, id, error) {
+  desk <- me$desk()
+  at <- step_place(desk, id)
+  codes <- error$codes
+  if (!length(at) || length(codes) > apart_most || length(desk$steps) + length(codes) > steps_most)
+    return(FALSE)
+  step <- desk$steps[[at]]
+  held <- held_for(desk, step)
+  apart <- lapply(seq_along(codes), function(i) {
+    step$pinned <- list(where = c(held$where, currency_condition(error$field, codes[i])),
+                        when = held$when)
+    step["id"] <- list(NULL)
+    step
+  })
+  desk$steps <- c(desk$steps[seq_len(at - 1)], apart, desk$steps[-seq_len(at)])
+  set_desk(me, desk)
+  said_note(me, paste("Amounts are in", plural(length(codes), "currency"), "and are shown apart."))
+  TRUE
 }
 
 # Whether some process works still; what others have found is shown.

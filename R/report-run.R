@@ -18,7 +18,8 @@
 #' @param out (text) the folder; it is made where it does not exist.
 #' @param pages (text) names of pages; all if not given.
 #' @param for_each (text) a dimension: one set of files, in a folder of its own, for each of its
-#'   names.
+#'   names. Where it is not given and amounts are in several currencies that nothing decides, one
+#'   for each currency.
 #' @param tell (function) called with each message while it runs.
 #' @param replace (flag) whether to write over files that no earlier run wrote or that were changed
 #'   since; never over what was read.
@@ -127,8 +128,12 @@ check_folder <- function(out) {
     refuse("You may not write there.")
 }
 
-# Names of the dimension, each with a folder and its book; without a dimension the whole book.
+# Names of the dimension, each with a folder and its book; without a dimension the whole book, or the
+# currencies where there are several.
 run_groups <- function(brief, for_each) {
+  # Lines in several currencies are run apart.
+  if (is.null(for_each) && any(vapply(brief$book$metrics, adds_money, NA)))
+    for_each <- brief$book$currencies$field
   if (is.null(for_each)) return(list(list(name = "", folder = "", book = brief$book)))
   for_each <- check_words(for_each, "for_each", one = TRUE)
   names <- names_on_lines(brief$book, for_each)

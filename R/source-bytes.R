@@ -29,7 +29,7 @@ check_fixes <- function(given) {
 }
 
 # The path of a file of plain UTF-8 (or Latin-1) bytes: the file itself, or one made from it.
-plain_bytes <- function(path, switches) {
+plain_bytes <- function(path, switches, encoding = NULL) {
   start <- as.integer(readBin(path, "raw", 4))
   is <- function(...) identical(start[seq_len(min(...length(), length(start)))], as.integer(c(...)))
   if (is(0x50, 0x4b))
@@ -37,7 +37,7 @@ plain_bytes <- function(path, switches) {
                i = "Save the sheet as CSV and give that file.")
   if (is(0x1f, 0x8b)) {
     made <- gunzip(path)
-    out <- plain_bytes(made, switches)
+    out <- plain_bytes(made, switches, encoding)
     out$made <- c(out$made, made)
     return(out)
   }
@@ -48,7 +48,37 @@ plain_bytes <- function(path, switches) {
     return(list(path = made, made = made,
                 fixes = fix("encoding", NA, 1, "the file was turned from UTF-16 into UTF-8")))
   }
-  list(path = path, made = character(), fixes = NULL)
+  recode_page(path, encoding, switches) %||% list(path = path, made = character(), fixes = NULL)
+}
+
+# A copy in UTF-8 of a file whose bytes are in another code page: list(path, made, fixes); NULL where
+# it is UTF-8, or Latin-1, which is read as it stands.
+recode_page <- function(path, encoding, switches) {
+  page <- encoding %||% if (switches[["encoding"]]) guess_page(path)
+  if (is.null(page) || page %in% c("CP1252", "UTF-8") && is.null(encoding)) return(NULL)
+  wide <- page %in% wide_pages || !is.null(encoding)
+  from <- file(path, "rb")
+  on.exit(close(from))
+  left <- raw()
+  made <- write_blocks(path, function() {
+    block <- readBin(from, "raw", 2^22)
+    last <- length(block) < 2^22
+    block <- c(left, block)
+    left <<- raw()
+    # A letter of several bytes may lie over the end of a block, a line end does not.
+    ends <- if (wide && !last) which(block == as.raw(10))
+    if (length(ends)) {
+      left <<- block[-seq_len(max(ends))]
+      block <- block[seq_len(max(ends))]
+    }
+    if (!length(block)) return(raw())
+    out <- recoded(block, page)
+    if (is.null(out)) file_error(path, paste("is not in", encoding %||% page),
+                                 i = "Say in which encoding it is: --encoding, or save it in UTF-8.")
+    out
+  })
+  list(path = made, made = made, fixes = fix("encoding", NA, 1, paste0(
+    "the file was read as ", page_name(page), if (is.null(encoding)) "; --encoding says another")))
 }
 
 gunzip <- function(path) {
@@ -197,6 +227,7 @@ table_shape <- function(lines, path, what, switches) {
   if (!is.null(double)) header <- near[double$last]
   columns <- double$names %||% split_cells(lines[sample[header]], separator)
   list(separator = separator, width = width, header = sample[header], columns = columns,
+       heads = lapply(lines[sample[seq_len(header)]], split_cells, separator),
        names = double$names, zoned = zoned_columns(cells, length(columns)),
        fixes = if (!is.null(double)) fix(
          "title_rows", NA, header - 1, paste0(

@@ -1,15 +1,15 @@
 # Reading a text table (CSV and its kin) into columns. Only measures and dates are read as such:
 # what names things keeps the bytes of the file. What had to be fixed is reported once.
 
-# list(data, fixes, records, total_line): records are the lines of the table that the file holds,
+# list(data, fixes, records, total_line, roles, heads): records are the lines of the table that the file holds,
 # counted apart from the reader. `names` are columns known to name things, `like_names` tells it of
 # a header; `role_of` tells of a column by its name and numbers what it is, list(role, why). All
 # that are no measures are given as text, with the roles that were found in `roles`. Only `columns`
-# are read where all of them stand in the header.
+# are read where all of them stand in the header. `encoding` is that of the file where it was said.
 read_table_file <- function(path, what = "lines", switches = all_fixes, names = character(),
-                            like_names = NULL, role_of = NULL, columns = NULL) {
+                            like_names = NULL, role_of = NULL, columns = NULL, encoding = NULL) {
   check_readable(path, what)
-  plain <- plain_bytes(path, switches)
+  plain <- plain_bytes(path, switches, encoding)
   on.exit(unlink(plain$made))
   head <- read_head(plain$path, path)
   shape <- table_shape(head$lines, path, what, switches)
@@ -62,7 +62,7 @@ read_table_file <- function(path, what = "lines", switches = all_fixes, names = 
     fix("encoding", NA, sum(scan$bad_utf8), "bytes that are no UTF-8 were read as Latin-1"))
   table[] <- lapply(table, tidy_column, ascii = !scan$high, marks = shape$marks)
   list(data = table, fixes = fixes, records = scan$records - 1, total_line = foot$total_line,
-       roles = found)
+       roles = found, heads = if (is.null(select)) shape$heads)
 }
 
 # The places of columns by their names in the header; NULL where all are to be read, or one is not

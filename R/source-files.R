@@ -35,10 +35,13 @@ read_file <- function(path, what = "lines", switches = all_fixes, spec = list(),
   if (kind != "sheet" && length(odd))
     ll_abort(c(paste0("'", odd[1], "' belongs to spreadsheets, and ", quoted(path), " is none."),
                i = "Leave it out."), "argument")
+  if (kind != "text" && !is.null(spec$encoding))
+    ll_abort(c(paste0("'encoding' belongs to text tables, and ", quoted(path), " is none."),
+               i = "Leave it out."), "argument")
   read <- switch(kind, parquet = read_parquet_file(path, what, spec$columns),
                  sheet = read_sheet_file(path, what, spec),
                  read_table_file(path, what, switches, names, like_names, role_of,
-                                 spec$columns))
+                                 spec$columns, check_encoding_word(spec$encoding)))
   if (!is.null(spec$columns) && kind != "parquet")
     read$data <- read$data[known_columns(spec$columns, base::names(read$data), path)]
   read

@@ -24,6 +24,8 @@ is_upper_head <- function(top, low) {
   year <- sum(held) == 1 && !held[1] && grepl("^(19|20)[0-9]{2}$", top[held])
   if (sum(held) < 2 && !year && !anyDuplicated(low[nzchar(low)]) || all(held) || !any(held))
     return(FALSE)
+  # A title and a page number stand above what names itself well enough.
+  if (held[1] && nzchar(low[1]) && !anyDuplicated(low[nzchar(low)])) return(FALSE)
   all(held | nzchar(low)) && sum(nzchar(low)) >= 2 && any(nzchar(low) & !held)
 }
 

@@ -29,7 +29,8 @@ read_sheet_file <- function(path, what, spec) {
   wanted <- if (is.null(spec$columns)) named else named & shape$names %in% spec$columns
   refuse_unreckoned(parts, shape$columns[wanted], row[held], path)
   list(data = table, fixes = rbind(sheet_choice(sheets, sheet, spec), shape$fixes,
-                                   spread$fixes, hidden_rows(parts, row[held])), records = NULL)
+                                   spread$fixes, hidden_rows(parts, row[held])), records = NULL,
+       heads = if (all(named)) Filter(function(cells) any(nzchar(cells)), shape$heads))
 }
 
 # A sheet by its name or number; if not given the first that holds a table, which a cover does not:
@@ -113,6 +114,7 @@ sheet_shape <- function(path, sheet, spec, parts, head) {
   double <- double_head(merged_rows(rows, at, parts), at)
   last <- double$last %||% at
   list(names = double$names %||% rows[[at]], columns = columns, first = last + 1L, last = NA,
+       heads = rows[seq_len(last)],
        fixes = if (is.null(given)) title_rows_fix(at - 1L - (double$above %||% 0L)))
 }
 

@@ -51,7 +51,8 @@ identifiers_of_book <- function(book) book$fields$name[book$fields$role == "iden
 
 # The dimension with fewest names but those given, which people split by first.
 few_names_dimension <- function(book, but = NULL) {
-  fields <- telling_dimensions(book, but, setdiff(names(book$registers), but))
+  fields <- setdiff(telling_dimensions(book, but, setdiff(names(book$registers), but)),
+                    book$currencies$field)
   sizes <- vapply(fields, function(field) as.double(length(known_names(book, field))), 0)
   bands <- vapply(fields, function(field) {
     tree <- key_tree(book, field)

@@ -7,7 +7,7 @@ question_notes <- function(question) {
         missing_notes(question), ratio_notes(question$metrics), rate_notes(question),
         register_notes(question$book, names_used(question)),
         no_lines_notes(question), undated_note(question),
-        unknown_name_notes(question), opening_notes(question$book))
+        unknown_name_notes(question), opening_notes(without_currency_offer(question$book)))
 }
 
 nameless_note <- function(question, none) {
@@ -229,6 +229,13 @@ rate_notes <- function(question) {
     }, "")
   }))
   new_notes(rep("rate", length(text)), as.character(text))
+}
+
+# An answer tells itself of which currency it is.
+without_currency_offer <- function(book) {
+  if (!is.null(book$offers))
+    book$offers <- book$offers[!startsWith(book$offers$option, "--currency "), , drop = FALSE]
+  book
 }
 
 # What was fixed when the book was opened, and what is excluded.

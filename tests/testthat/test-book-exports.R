@@ -77,9 +77,10 @@ test_that("each fix can be switched off", {
                class = "ll_error_file")
 })
 
-test_that("several currencies are refused until told", {
+test_that("of several currencies in one column one counts, or all as they stand", {
   file <- write_text("rep,net", "Ida,EUR 5", "Tom,USD 7", "Ida,EUR 1.50")
-  expect_error(ll_book(file), "several currencies", class = "ll_error_data")
+  expect_error(ll_standings(ll_book(file, metrics = revenue), "rep"), "would add up 2 currencies",
+               class = "ll_error_data")
   one <- ll_book(file, metrics = revenue, fields = list(net = list(currency = "EUR")))
   expect_equal(ll_standings(one, "rep")$revenue, c(6.5, NA))
   any <- ll_book(file, metrics = revenue, fields = list(net = list(currency = "any")))
@@ -162,5 +163,29 @@ test_that("what the lines of the file are is counted apart from the reader", {
     proof <- ll_proof(ll_standings(book, "z", "revenue"))
     expect_equal(proof$expected[grepl("lines in the file", proof$check)], n)
     expect_true(all(proof$holds))
+  }
+})
+
+test_that("pages that repeat a head of one row or two, with titles above it, are lines alone", {
+  for (rows in 1:2) {
+    head <- c("Sales register,,,,page %d", if (rows == 2) ",,,Sales,Sales",
+              "Date,Order,Customer,Amount,Quantity")
+    set.seed(rows)
+    lines <- data.frame(day = as.Date("2025-01-01") + 0:59, order = paste0("SO", 9000 + 1:60),
+                        customer = sample(c("Hale", "Fen"), 60, TRUE),
+                        amount = round(stats::runif(60, 3, 800), 2), quantity = sample(9, 60, TRUE))
+    page <- function(i) {
+      own <- lines[(i - 1) * 20 + 1:20, ]
+      c(sub("%d", i, head), do.call(paste, c(own, sep = ",")),
+        sprintf("Page total,,,%.2f,%d", sum(own$amount), sum(own$quantity)))
+    }
+    file <- write_text(c(unlist(lapply(1:3, page)), sprintf("Grand total,,,%.2f,%d", sum(lines$amount),
+                                                            sum(lines$quantity))))
+    book <- ll_book(file)
+    expect_identical(as.numeric(book$lines), 60)
+    money <- grep("Amount", book$fields$name, value = TRUE)
+    got <- ll_total(ll_book(file, metrics = c(revenue = paste0("sum(`", internal("unguarded")(money), "`)"))))
+    expect_equal(got$value, sum(lines$amount))
+    expect_true(all(ll_proof(got)$holds))
   }
 })

@@ -52,3 +52,10 @@ test_that("a rate of each line is never added up without a word", {
   expect_match(said("mean(Discount_rate)"), "unweighted")
   expect_no_match(said("sum(net)"), "rate of each line")
 })
+
+test_that("amounts of a currency without decimals are read in threes", {
+  for (mark in c("\u00a5%s", "%s JPY", "%s\u5186", "\u20a9%s")) {
+    file <- write_text(c("day;net", paste0("2025-01-0", 1:3, ";", sprintf(mark, c("121,315", "1,250", "980")))))
+    expect_equal(ll_total(ll_book(file, metrics = c(r = "sum(net)")))$value, 123545)
+  }
+})

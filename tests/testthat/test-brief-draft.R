@@ -108,3 +108,43 @@ test_that("months in columns, orders with their lines and pages that cannot run 
   expect_true("top_customer" %in% names(joined$pages))
   for (page in internal("run_pages")(joined)) expect_null(page$error)
 })
+
+test_that("headers of orders are found under another header and with other zeros", {
+  folder <- withr::local_tempdir()
+  heads <- file.path(folder, "kopf.csv")
+  lines <- file.path(folder, "pos.csv")
+  n <- 40
+  utils::write.table(data.frame(Belegnummer = sprintf("%08d", 1:n), Belegdatum = format(
+    as.Date("2025-01-01") + 1:n * 7, "%d.%m.%Y"), Verkaeufer = c("Ann", "Bo"), Versandkosten = "4,90"),
+    heads, sep = ";", row.names = FALSE, quote = FALSE)
+  own <- data.frame(Beleg = rep(1:n, each = 3), Artikel = c("Beute", "Glas", "Rahmen"),
+                    Betrag = round(seq(5, 900, length.out = 3 * n), 2))
+  utils::write.csv2(own, lines, row.names = FALSE, quote = FALSE)
+  for (files in list(c(heads, lines), c(lines, heads))) {
+    brief <- file.path(folder, "b.yml")
+    text <- ll_draft(files, folder)
+    expect_false(any(grepl("left out|not used", text)))
+    writeLines(text, brief)
+    book <- ll_brief(brief)$book
+    got <- ll_total(book, c("revenue", "orders", "order_versandkosten"), when = "2025")
+    expect_equal(got$value, c(sum(own$Betrag), n, n * 4.9))
+    expect_true(all(ll_proof(got)$holds))
+    rep <- ll_standings(book, "Verkaeufer")
+    expect_equal(rep$revenue[match(c("Ann", "Bo"), rep$Verkaeufer)],
+                 c(tapply(own$Betrag, rep(c("Ann", "Bo"), each = 3, length.out = 3 * n), sum)),
+                 ignore_attr = TRUE)
+  }
+  # Side by side they are no table.
+  expect_error(ll_book(c(heads, lines)), "no column is in both.*longladder draft", class = "ll_error_file")
+})
+
+test_that("what costs, counts or is a rate is never drafted as revenue", {
+  for (header in c("Versandkosten", "Freight", "Menge", "Quantity", "Stawka", "MwSt", "Cost")) {
+    cell <- if (header == "Stawka") "23%" else "4"
+    file <- write_text(c(paste0("Doc,Day,", header), paste0(101:130, ",2025-01-", sprintf("%02d", 1:30),
+                                                            ",", cell)))
+    metrics <- internal("drafted_metrics")(ll_book(file))
+    expect_false("revenue" %in% names(metrics), info = header)
+    if (header == "Stawka") expect_no_match(paste(unlist(metrics), collapse = " "), "Stawka")
+  }
+})

@@ -674,6 +674,21 @@ test_that("lines alone have an agenda; a file of one's own is opened for one per
     "type: ''}]], give, give))")), "size")
 })
 
+test_that("a question over several currencies becomes one for each", {
+  skip_without_browser()
+  file <- write_text(c("order,day,client,ccy,net", "1,2025-01-03,Oak,EUR,12.50", "2,2025-01-04,Fen,USD,1",
+                       "3,2025-02-05,Oak,USD,2", "4,2025-02-05,Oak,EUR,5"))
+  desk <- served_desk(file, "--define", "revenue=sum(net)")
+  page <- open_tab(desk$address)
+  at <- ask_page(page, "total revenue")
+  page$wait("document.querySelectorAll('.step:not([hidden]) h3').length >= 2")
+  text <- page$js("document.body.innerText")
+  expect_match(text, "Where ccy is EUR: revenue was 17.50", fixed = TRUE)
+  expect_match(text, "Where ccy is USD: revenue was 3.00", fixed = TRUE)
+  expect_match(text, "shown apart")
+  expect_length(page$messages(), 0)
+})
+
 test_that("what was pressed is told in words, never as its arguments one by one", {
   skip_without_browser()
   page <- open_tab(served_desk(demo_path("longladder.yml"))$address)
