@@ -84,8 +84,9 @@
 #'   whose amounts count as negative, `list(doc_type = c(CN = -1))` or `list(doc_type = "CN")`.
 #'   Amounts that are negative already stay; prices and rates too.
 #' @param currency (text or list) where a field, or the cells of the amounts, tell several
-#'   currencies (`"EUR 12.50"`; kept as the field `currency`): the one that counts, the others' lines being left out; `"any"` to add them as they stand; or `list(to = "EUR",
-#'   rates = rates)` to convert them by a table (data frame or path) of date, currency and rate, what
+#'   currencies (`"EUR 12.50"`; kept as the field `currency`): the one that counts, the others'
+#'   lines being left out; `"any"` to add them as they stand; or `list(to = "EUR", rates = rates)`
+#'   to convert them by a table (data frame or path) of date, currency and rate, what
 #'   one unit is worth, the last one known on the day of each line. Not given, no sum is made over
 #'   several: studies refuse (`ll_error_currencies`), the command, a run and the desk show each apart.
 #' @param cache (flag) for lines in files: `TRUE` keeps what opening gave for the next time, see
