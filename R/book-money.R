@@ -25,13 +25,25 @@ cost_words <- paste0(
   "tax|vat|mwst|mw_st|ust|us_t|tva|iva|btw|steuer|discount|rabatt|remise|descuento|sconto|korting|",
   "margin|marge|profit|gewinn|\u043d\u0434\u0441|\u0437\u0430\u0442\u0440\u0430\u0442\u044b")
 
+tax_words <- paste0("vat|tax|taxes|mwst|mw_st|mehrwertsteuer|ust|us_t|steuer|tva|taxes?|iva|btw|impuestos|",
+                    "podatku|\u043d\u0434\u0441")
+
+# "Amount excl. VAT", "Betrag ohne MwSt" are net, "con IVA" is gross; neither is an amount of tax.
+taxes_said <- function(word) {
+  without <- paste0("without|excl|excluding|exclusive|exkl|ohne|hors|sans|sin|senza|sem|zonder|bez|ex|",
+                    "before|net_of|\u0431\u0435\u0437")
+  with <- "with|incl|including|inclusive|inkl|mit|avec|con|com|met|z|inc|\u0441|\u0432\u043a\u043b"
+  said <- function(words) paste0("(^|_)(", words, ")_(of_|de_)?(", tax_words, ")(_|$)")
+  sub(said(with), "\\1gross\\5", sub(said(without), "\\1net\\5", word))
+}
+
 # Measures as they are likely to be the revenue, the likeliest first.
 likely_money <- function(fields) fields$name[order(-money_scores(fields))]
 
 # How likely measures are to be the revenue; below zero what is none by its name. `fields` has name,
 # why, rate; a word joined to others counts too (Nettobetrag, Listenbetrag).
 money_scores <- function(fields) {
-  word <- column_word(unguarded(fields$name))
+  word <- taxes_said(column_word(unguarded(fields$name)))
   has <- function(words, joined = TRUE) {
     ends <- paste0("|^(", words, ")[a-z\u00e4\u00f6\u00fc\u00df]|[a-z](", words, ")$")
     grepl(paste0("(^|_)(", words, ")(_|$)", if (joined) ends), word)

@@ -120,7 +120,8 @@ positions_why <- "positions of lines within their order"
 guess_number <- function(told, word) {
   named <- is_id_word(word) || grepl(thing_words, word)
   if (!told$whole() && !named) return(list("measure", "numbers with decimals"))
-  added <- grepl(paste0("(^|_)(", added_words, ")(_|$)|(menge|wert|betrag|preis|kosten|umsatz)$"), word)
+  added <- grepl(paste0("(^|_)(", added_words, ")(_|$)|(menge|wert|betrag|preis|kosten|umsatz)$"), word) |
+    named_like_quantity(word)
   positions <- !named && !added && !grepl(paste0("^(", order_words, ")s?$"), word) &&
     ask_fact(told, "positions")
   if (grepl(position_words, word) || positions)

@@ -77,7 +77,8 @@ look_fields <- function(book, width) {
   own <- book$fields[book$fields$from == "lines", ]
   words <- c(identifier = "counted", date = "dates", dimension = "names", measure = "added up",
              rate = "rates")
-  role <- ifelse(own$rate %in% TRUE, "rate", own$role)
+  role <- ifelse(own$role == "measure" & (own$rate %in% TRUE | named_like_rate(own$column)), "rate",
+                 own$role)
   c("", "columns", unlist(lapply(names(words), function(r) {
     names <- own$name[role == r]
     # Those that people ask by come first.

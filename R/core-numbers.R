@@ -4,8 +4,10 @@
 currency_codes <- c("EUR", "USD", "GBP", "CHF", "JPY", "CNY", "INR", "AUD", "CAD", "NZD", "SEK",
                     "NOK", "DKK", "PLN", "CZK", "HUF", "RON", "BGN", "TRY", "ZAR", "BRL", "MXN",
                     "SGD", "HKD", "KRW", "THB", "ILS", "AED", "SAR", "ISK", "RUB", "UAH", "KZT")
-currency_marks <- c("\u20ac" = "EUR", "$" = "USD", "\u00a3" = "GBP", "\u00a5" = "JPY",
-                    "\u20b9" = "INR", "kr" = "kr", "z\u0142" = "PLN", "K\u010d" = "CZK",
+# Longer marks come before those that end them.
+currency_marks <- c("US$" = "USD", "R$" = "BRL", "CA$" = "CAD", "C$" = "CAD", "AU$" = "AUD",
+                    "A$" = "AUD", "NZ$" = "NZD", "HK$" = "HKD", "S$" = "SGD", "\u20ac" = "EUR",
+                    "$" = "USD", "\u00a3" = "GBP", "\u00a5" = "JPY", "\u20b9" = "INR", "kr" = "kr", "z\u0142" = "PLN", "K\u010d" = "CZK",
                     "Fr." = "CHF", "\u20bd" = "RUB", "\u0440\u0443\u0431." = "RUB",
                     "\u0440\u0443\u0431" = "RUB", "\u20b4" = "UAH", "Ft" = "HUF", "\u5186" = "JPY",
                     "\u20a9" = "KRW")

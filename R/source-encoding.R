@@ -60,6 +60,8 @@ high_words <- function(bytes) {
   run <- cumsum(c(TRUE, diff(letter) != 0))
   high <- unique(run[code >= 128])
   words <- split(bytes[run %in% high], run[run %in% high])
+  # A sign alone, such as one of a currency, is no word.
+  words <- words[lengths(words) > 1]
   utils::head(words[!duplicated(vapply(words, paste, "", collapse = ""))], 2000)
 }
 

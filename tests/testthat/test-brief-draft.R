@@ -148,3 +148,15 @@ test_that("what costs, counts or is a rate is never drafted as revenue", {
     if (header == "Stawka") expect_no_match(paste(unlist(metrics), collapse = " "), "Stawka")
   }
 })
+
+test_that("an amount without tax is the revenue, and neither the tax nor the amount with it", {
+  heads <- list(c("Amount excl. VAT", "VAT", "Amount incl. VAT"), c("Betrag ohne MwSt", "MwSt", "Betrag inkl. MwSt"),
+                c("Importe sin IVA", "IVA", "Importe con IVA"), c("Montant hors TVA", "TVA", "Montant avec TVA"),
+                c("\u0421\u0443\u043c\u043c\u0430 \u0431\u0435\u0437 \u041d\u0414\u0421",
+                  "\u041d\u0414\u0421", "\u0421\u0443\u043c\u043c\u0430 \u0441 \u041d\u0414\u0421"),
+                c("Bedrag zonder btw", "btw", "Bedrag met btw"), c("Net of tax", "Tax", "Total incl. tax"))
+  for (head in heads) for (turn in list(1:3, 3:1)) {
+    lines <- stats::setNames(data.frame(10.5 * 1:9, 2.1 * 1:9, 12.6 * 1:9), head)[turn]
+    expect_match(internal("drafted_metrics")(ll_book(lines))$revenue$is, head[1], fixed = TRUE)
+  }
+})

@@ -47,6 +47,13 @@ test_that("a table in another code page is the same book as in UTF-8", {
   }
 })
 
+test_that("a sign of a currency is no word, and tells no code page", {
+  file <- in_page(c("klant;bedrag", "Jan;\u20ac 12,50", "Fien;US$ 1.008,00"), "CP1252")
+  book <- ll_book(file)
+  expect_identical(internal("names_of")(book, "currency"), c("EUR", "USD"))
+  expect_match(paste(book$fixes$text, collapse = "; "), "Latin-1")
+})
+
 test_that("the encoding can be said, and one that does not fit is refused", {
   text <- c("Z\u00e1kazn\u00edk;\u010c\u00e1stka", "Ji\u0159\u00ed;12,50", "B\u011bla;8,00")
   file <- in_page(text, "CP1250")
