@@ -31,7 +31,8 @@ guess_page <- function(path, size = 2^18) {
   text <- rawToChar(sample[sample != as.raw(0)])
   if (all(sample < as.raw(0x80)) || validUTF8(text)) return(NULL)
   words <- high_words(sample)
-  if (!length(words)) return("CP1252")
+  # A handful of letters may be anything.
+  if (sum(unlist(words) >= as.raw(0x80)) < 5) return("CP1252")
   whole <- vapply(wide_pages, wide_share, 0, sample = sample)
   if (max(whole) > .95) return(wide_pages[which.max(whole)])
   score <- vapply(code_pages, page_score, 0, words = words)
@@ -93,7 +94,9 @@ page_score <- function(page, words) {
   mixed <- !latin & word %in% word[ascii]
   good <- letter & !odd & !mixed & !(crowded & latin)
   # Marks of currency, quotes and the like stand beside letters of no word.
-  mark <- !letter & !(before & after)
+  mark <- !letter & !(before & after) &
+    (signs >= 0xa0 & signs <= 0xbf | signs >= 0x2010 & signs <= 0x2026 |
+       signs %in% c(0x20ac, 0x2116, 0x2122))
   sum((good | mark)[high]) / sum(high) - .2 * mean(mark[high]) - .2 * mean(unlikely_letters(one[high]))
 }
 
@@ -118,5 +121,6 @@ wide_share <- function(page, sample) {
   common <- signs >= 0x3041 & signs <= 0x30ff | signs >= 0x4e00 & signs <= 0x9fa5 |
     signs >= 0xac00 & signs <= 0xd7a3
   marks <- signs >= 0x3000 & signs <= 0x3002 | signs >= 0xff01 & signs <= 0xff5e | signs == 0xa5
-  mean((common & !beside | marks)[signs >= 128])
+  # A letter or two may be chance.
+  if (sum(common & !beside) < 4) 0 else mean((common & !beside | marks)[signs >= 128])
 }

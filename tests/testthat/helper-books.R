@@ -152,7 +152,7 @@ source_folder <- function() {
 command_result <- function(declared, example) {
   words <- scan(text = example, what = "", quote = "'\"", quiet = TRUE)
   read <- internal("read_words")(declared, c(words, "--brief", demo_path("longladder.yml")))
-  internal("ask_study")(declared, read, function(book, drafted) open_books$last <- book)
+  internal("ask_study")(declared, read, function(book, drafted) open_books$last <- book)[[1]]
 }
 
 # Results hold their books weakly.
