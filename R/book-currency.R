@@ -61,12 +61,6 @@ codes_on_lines <- function(book, field, where = NULL) {
   list(codes = fold$keys[[1]][at], lines = fold$lines[at])
 }
 
-# "EUR on 412 lines, USD on 88 lines"
-currency_counts <- function(found) {
-  and_list(paste(ifelse(is.na(found$codes), "none", found$codes), "on",
-                 vapply(found$lines, plural, "", "line")), 4)
-}
-
 offer_currencies <- function(book, found) {
   on <- codes_on_lines(book, found$field)
   option <- paste("--currency", shell_quoted(on$codes[1]))

@@ -14,7 +14,9 @@ with_header_date <- function(columns, tables, args) {
       if (length(dates) == 1 && grepl(order_words, column_word(key)) && !has_dates(data)) dates
     if (is.null(field) || field %in% names(data)) next
     known <- tables[[key]]$names
-    orders <- as_registered(plain_key(data[[key]]), known, args$match[[key]])
+    orders <- plain_key(data[[key]])
+    if (!is.null(args$match[[key]]))
+      orders <- as_registered(orders, meeting_names(unique(orders), known, args$match[[key]])$to)
     at <- match(orders, known)
     columns$data[[field]] <- table[[field]][at]
     columns$header_fix <- fix("header", field, sum(is.na(at)), paste0(

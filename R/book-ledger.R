@@ -30,8 +30,8 @@ offer_ledger <- function(data, rows) {
   option <- paste("--compute", shell_quoted(formula(pair[way[1]], pair[way[2]])))
   an_offer(Inf, paste0(
     pair[1], " and ", pair[2], " are one amount in two columns (", amount_text(sums[1]), " and ",
-    amount_text(sums[2]), "). ", option, " makes it ", pair[way[1]], " less ", pair[way[2]], ": ", amount_text(sums[way[1]] - sums[way[2]]),
-    " (in a brief: fields: {amount: {is: ...}})"), option)
+    amount_text(sums[2]), "). ", option, " makes it ", pair[way[1]], " less ", pair[way[2]], ": ",
+    amount_text(sums[way[1]] - sums[way[2]]), " (in a brief: fields: {amount: {is: ...}})"), option)
 }
 
 thousand_words <- paste0("('000|\\b000s?\\b|\\bin (thousands|tausend)|\\bthousands\\b|\\bteur\\b|",
@@ -48,6 +48,5 @@ offer_thousands <- function(data, rows) {
   option <- paste("--define", shell_quoted(paste0("revenue=sum(", name_text(hit[1]), ") * 1000")))
   an_offer(total, paste0(
     hit[1], " is in thousands by its name, and figures are shown as they stand (", amount_text(total),
-    "). ", option,
-    " shows them in full: ", amount_text(total * 1000)), option)
+    "). ", option, " shows them in full: ", amount_text(total * 1000)), option)
 }

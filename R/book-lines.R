@@ -1,5 +1,5 @@
-# The lines of files and data frames as columns, under the names that the person gave: each file read and
-# its fixes made, several of them as one table.
+# The lines of files and data frames as columns, under the names that the person gave: each file
+# read and its fixes made, several of them as one table.
 
 # The lines as a plain list of columns of our own, under the names that the person gave; `keys` are
 # the fields that registers are keyed by.

@@ -41,20 +41,17 @@ apply_matches <- function(data, tables, match, where) {
                         quoted(field), " would be one: ", and_list(quoted(meet$joined), 4), "."),
                  i = "Leave out a rule, or make them one in the register."), "data")
     if (!length(meet$to)) next
-    at <- match(text, names(meet$to))
-    text[!is.na(at)] <- unname(meet$to)[at[!is.na(at)]]
-    data[[field]] <- text
-    fixes <- rbind(fixes, fix("match", field, sum(!is.na(at)), paste0(
-      plural(sum(!is.na(at)), "line"), " of ", field, " under the name of the register: ",
-      and_list(paste0(quoted(show_blanks(names(meet$to))), " as ", quoted(show_blanks(meet$to))), 3))))
+    data[[field]] <- as_registered(text, meet$to)
+    n <- sum(text %in% names(meet$to))
+    fixes <- rbind(fixes, fix("match", field, n, paste0(
+      plural(n, "line"), " of ", field, " under the name of the register: ", and_list(paste0(
+        quoted(show_blanks(names(meet$to))), " as ", quoted(show_blanks(meet$to))), 3))))
   }
   list(data = data, fixes = fixes)
 }
 
 # Names with those that the register lacks as it calls them.
-as_registered <- function(text, known, rules) {
-  if (!length(rules)) return(text)
-  to <- meeting_names(unique(text[!is.na(text)]), known, rules)$to
+as_registered <- function(text, to) {
   at <- match(text, names(to))
   ifelse(is.na(at), text, unname(to)[at])
 }
@@ -99,7 +96,8 @@ offer_matches <- function(data, rows, tables, match) {
       " find no entry in the register of ", field, "; by ", and_list(best$rules), " ",
       quoted(show_blanks(names(best$meet$to)[1])), " is ", quoted(show_blanks(best$meet$to[1])),
       " and ", count_text(best$lines), " of them meet: ", option,
-      " (in a brief: match: {", field, ": [", paste(best$rules, collapse = ", "), "]}). Until then names without lines are not ",
+      " (in a brief: match: {", field, ": [", paste(best$rules, collapse = ", "), "]}). ",
+      "Until then names without lines are not ",
       "to be trusted", if (length(split)) paste0("; ", split[[1]]$rules, " would join ", and_list(
         quoted(show_blanks(split[[1]]$meet$joined)), 2), ", which the register holds apart")), option)
   })

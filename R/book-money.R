@@ -19,26 +19,27 @@ list_price_words <- paste0("gross|brut|brutto?|bruto|list|liste|listino|tarifa|c
 # Amounts of money that are not what was earned.
 other_money_words <- paste0(list_price_words, "|listen|tariff|before|ttc|incl|inkl|unit|each|target|",
                             "budget|plan|quota|ziel")
-cost_words <- paste0(
-  "costs?|cogs|kosten|co\u00fbts?|coste|costo|custo|koszt|freight|shipping|fracht|port|porto|",
-  "transporte?|",
-  "tax|vat|mwst|mw_st|ust|us_t|tva|iva|btw|steuer|discount|rabatt|remise|descuento|sconto|korting|",
-  "margin|marge|profit|gewinn|\u043d\u0434\u0441|\u0437\u0430\u0442\u0440\u0430\u0442\u044b")
-
-tax_words <- paste0("vat|tax|taxes|mwst|mw_st|mehrwertsteuer|ust|us_t|steuer|tva|taxes?|iva|btw|impuestos|",
+tax_words <- paste0("vat|tax|taxes|mwst|mw_st|mehrwertsteuer|ust|us_t|steuer|tva|iva|btw|impuestos|",
                     "podatku|\u043d\u0434\u0441")
+cost_words <- paste0(
+  tax_words, "|costs?|cogs|kosten|co\u00fbts?|coste|costo|custo|koszt|freight|shipping|fracht|port|",
+  "porto|transporte?|discount|rabatt|remise|descuento|sconto|korting|",
+  "margin|marge|profit|gewinn|\u0437\u0430\u0442\u0440\u0430\u0442\u044b")
 
 # "Amount excl. VAT", "Betrag ohne MwSt" are net, "con IVA" is gross; neither is an amount of tax.
 taxes_said <- function(word) {
-  without <- paste0("without|excl|excluding|exclusive|exkl|ohne|hors|sans|sin|senza|sem|zonder|bez|ex|",
-                    "before|net_of|\u0431\u0435\u0437")
+  without <- paste0("without|excl|excluding|exclusive|exkl|ohne|hors|sans|sin|senza|sem|zonder|bez|",
+                    "ex|before|net_of|\u0431\u0435\u0437")
   with <- "with|incl|including|inclusive|inkl|mit|avec|con|com|met|z|inc|\u0441|\u0432\u043a\u043b"
   said <- function(words) paste0("(^|_)(", words, ")_(of_|de_)?(", tax_words, ")(_|$)")
   sub(said(with), "\\1gross\\5", sub(said(without), "\\1net\\5", word))
 }
 
-# Measures as they are likely to be the revenue, the likeliest first.
-likely_money <- function(fields) fields$name[order(-money_scores(fields))]
+# The measure that is likeliest the revenue; NULL where by their names none is.
+likely_money <- function(fields) {
+  score <- money_scores(fields)
+  if (any(score > -.5)) fields$name[which.max(score)]
+}
 
 # How likely measures are to be the revenue; below zero what is none by its name. `fields` has name,
 # why, rate; a word joined to others counts too (Nettobetrag, Listenbetrag).
@@ -49,17 +50,17 @@ money_scores <- function(fields) {
     grepl(paste0("(^|_)(", words, ")(_|$)", if (joined) ends), word)
   }
   total <- has("total|totals|sum|summe|gesamt|totaal|totale|\u0438\u0442\u043e\u0433\u043e", FALSE)
-  none <- has(cost_words, FALSE) | grepl("kosten|steuer|fracht|rabatt$", word) |
-    named_like_quantity(fields$name) | fields$rate %in% TRUE | named_like_rate(fields$name)
+  cost <- has(cost_words, FALSE)
+  joined_cost <- grepl("kosten|steuer|fracht|rabatt$", word)
+  counted <- named_like_quantity(fields$name)
+  rate <- fields$rate %in% TRUE | named_like_rate(fields$name)
   score <- 4 * has(net_words, FALSE) + 1 * grepl("^net+o?[a-z]", word) +
     3 * has(revenue_words, FALSE) + 2 * grepl("umsatz|erl\u00f6s|fatturat", word) +
     2 * has(sum_words) + total + grepl("decimals", fields$why) -
     5 * (has(other_money_words, FALSE) | grepl("^(brutto?|listen?)[a-z]", word)) -
-    6 * has(cost_words, FALSE) - 6 * grepl("kosten|steuer|fracht|rabatt$", word) -
-    8 * named_like_quantity(fields$name) -
-    8 * (fields$rate %in% TRUE | named_like_rate(fields$name))
+    6 * cost - 6 * joined_cost - 8 * counted - 8 * rate
   # A list price is better than nothing, a cost is no revenue.
-  ifelse(none, score, pmax(score, 0) + score / 1000)
+  ifelse(cost | joined_cost | counted | rate, score, pmax(score, 0) + score / 1000)
 }
 
 # Headers of what things would have cost at the price of the list, by the piece or by the line.
@@ -72,7 +73,7 @@ first_money <- function(rows) {
   own <- rows[rows$role == "measure", ]
   if (!nrow(own)) return(NULL)
   own$name <- own$column
-  if (any(money_scores(own) > -.5)) likely_money(own)[1]
+  likely_money(own)
 }
 
 piece_words <- paste0(

@@ -13,9 +13,9 @@
 #'   * a list that says more: of files `file`, `columns` (only these are read), `source_field` (a
 #'     field that tells the file of each line), `sheet`, `range` and `header_row` of a spreadsheet,
 #'     `encoding` of a text table (`"windows-1250"`), `through = "duckdb"` for files larger than
-#'     memory; of a database `connect` (a connection, or a list of `driver`, `"sqlite"`, `"postgres"`, `"duckdb"` or `"clickhouse"`, and `file` or
-#'     `host`, `port`, `dbname`, `user`, `password_from`, an environment variable) and `table` or
-#'     `query`.
+#'     memory; of a database `connect` (a connection, or a list of `driver`, `"sqlite"`, `"postgres"`,
+#'     `"duckdb"` or `"clickhouse"`, and `file` or `host`, `port`, `dbname`, `user`,
+#'     `password_from`, an environment variable) and `table` or `query`.
 #'     See `vignette("h-sources", package = "longladder")`
 #' @param fields (named list or character) what fields are where the guess is wrong: a role, or a
 #'   list (see Fields below). Roles:

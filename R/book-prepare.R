@@ -50,8 +50,8 @@ idle_words <- function(data, rows) {
   if (length(texts)) paste0(": ", fit_text(one_line(paste(texts, collapse = " / ")), 80)) else ""
 }
 
-# Texts as numbers: list(data, fixes, code, rates); rates are columns of percent signs. A column whose own cells leave the decimal mark open has
-# that of the other columns of the file.
+# Texts as numbers: list(data, fixes, code, rates); rates are columns of percent signs. A column whose
+# own cells leave the decimal mark open has that of the other columns of the file.
 read_number_columns <- function(data, specs, switches, where, file) {
   looked <- lapply(stats::setNames(names(data), names(data)), function(name) {
     if (may_be_number(data[[name]], name, specs[[name]], file))

@@ -14,8 +14,7 @@ drafted_metrics <- function(book) {
       if (length(hit)) return(hit[1])
     }
   }
-  own$score <- money_scores(own)
-  money <- if (any(own$score > -.5)) likely_money(own)[1]
+  money <- likely_money(own)
   cost <- setdiff(pick("^(total_)?costs?$", "^cost|(^|_)(cogs|co\u00fbts?|coste|costo|custo|koszt)(_|$)",
                        "cost|kosten|wareneinsatz|\u0441\u0435\u0431\u0435\u0441\u0442\u043e\u0438\u043c"), money)
   quantity <- setdiff(own$name[named_like_pieces(own$name)], money)[1]

@@ -55,7 +55,7 @@ plain_bytes <- function(path, switches, encoding = NULL) {
 # it is UTF-8, or Latin-1, which is read as it stands.
 recode_page <- function(path, encoding, switches) {
   page <- encoding %||% if (switches[["encoding"]]) guess_page(path)
-  if (is.null(page) || page %in% c("CP1252", "UTF-8") && is.null(encoding)) return(NULL)
+  if (is.null(page) || page == "CP1252" && is.null(encoding)) return(NULL)
   wide <- page %in% wide_pages || !is.null(encoding)
   from <- file(path, "rb")
   on.exit(close(from))
@@ -73,7 +73,7 @@ recode_page <- function(path, encoding, switches) {
     }
     if (!length(block)) return(raw())
     out <- recoded(block, page)
-    if (is.null(out)) file_error(path, paste("is not in", encoding %||% page),
+    if (is.null(out)) file_error(path, paste("is not in", page),
                                  i = "Say in which encoding it is: --encoding, or save it in UTF-8.")
     out
   })

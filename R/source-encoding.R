@@ -21,7 +21,7 @@ check_encoding_word <- function(encoding) {
   page <- sub("^WINDOWS-?", "CP", sub("^(ISO-?8859-?1|LATIN-?1)$", "CP1252", page))
   if (is.null(recoded(charToRaw("a"), page)))
     ll_abort(c(paste0("There is no encoding ", quoted(encoding), "."),
-               offer(page, c("UTF-8", "UTF-16", code_pages, wide_pages), "Encodings")), "word")
+               offer(page, c("UTF-8", code_pages, wide_pages), "Encodings")), "word")
   page
 }
 
@@ -113,9 +113,8 @@ unlikely_letters <- function(letters) {
 # a Latin letter as the second half of a word does; 0 where the bytes do not fit.
 wide_share <- function(page, sample) {
   text <- recoded(sample, page)
-  if (is.null(text) || !validUTF8(rawToChar(text))) return(0)
+  if (is.null(text)) return(0)
   signs <- utf8ToInt(rawToChar(text))
-  if (anyNA(signs) || !any(signs >= 128)) return(0)
   ascii <- signs >= 65 & signs <= 90 | signs >= 97 & signs <= 122
   beside <- c(FALSE, ascii[-length(ascii)]) | c(ascii[-1], FALSE)
   common <- signs >= 0x3041 & signs <= 0x30ff | signs >= 0x4e00 & signs <= 0x9fa5 |
