@@ -78,9 +78,10 @@ rule_every <- function(p) {
     p$frame$every <- ask_every[[kind[1]]]
     return(noted(p, 1L, "every", p$frame$every))
   }
-  if (is_kind(one, "by_weekday")) {
-    p$frame$parts <- c(p$frame$parts, paste0("weekday(", name_text(p$book$date), ")"))
-    return(noted(p, 1L, "by", "weekday"))
+  part <- Filter(function(part) is_kind(one, paste0("by_", part)), c("weekday", time_parts))
+  if (length(part)) {
+    p$frame$parts <- c(p$frame$parts, paste0(part[1], "(", name_text(p$book$date), ")"))
+    return(noted(p, 1L, "by", spoken(part[1])))
   }
   # by year and territory: the unit alone after "by".
   unit <- sub("s$", "", one$low %||% "")
@@ -99,8 +100,9 @@ rule_part_of_date <- function(p) {
   asked <- isTRUE(p$frame$subject_next) || is_kind(seg(p, -1L), "which")
   if (!is_kind(one, "part_of_date") || is_of_book(one) || is.null(p$book$date) || !asked)
     return(0L)
-  part <- if (grepl("week", one$low) && grepl("day", one$low)) "weekday" else sub("s$", "", one$low)
+  part <- if (grepl("week", one$low) && grepl("day", one$low)) "weekday" else
+    if (grepl("^(part|time)", one$low)) "part_of_day" else sub("s$", "", one$low)
   p$frame$parts <- c(p$frame$parts, paste0(part, "(", name_text(p$book$date), ")"))
   p$frame$subject_next <- FALSE
-  noted(p, 1L, "whom", paste0(part, "s"))
+  noted(p, 1L, "whom", plural_word(spoken(part)))
 }

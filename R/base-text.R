@@ -41,6 +41,7 @@ plural_word <- function(word) {
   foreign <- foreign_plural(word)
   if (!is.null(foreign)) return(foreign)
   if (grepl("[^siu]s$", word)) return(word)
+  if (grepl("part of day$", word)) return(sub("part of day$", "parts of the day", word))
   if (grepl("person$", word)) return(sub("person$", "people", word))
   if (grepl("[a-z]man$", word)) return(sub("man$", "men", word))
   if (grepl("[^aeiou]y$", word)) return(sub("y$", "ies", word))
@@ -115,11 +116,22 @@ labelled_text <- function(code, label) {
 # Names of several dimensions as one: "Maren Holt \u00b7 Fen".
 joined_names <- function(keys) do.call(paste, c(unname(lapply(keys, one_line)), sep = " \u00b7 "))
 
-# Blanks that the eye misses, at the ends or doubled, as open boxes.
+# Blanks that the eye misses, at the ends, doubled or of another kind, as open boxes; accents that
+# are signs of their own beside an open circle, so that no two names look alike.
 show_blanks <- function(x) {
-  odd <- gregexpr("^ +| +$| {2,}", x)
+  odd <- gregexpr(paste0("^ +| +$| {2,}|", unseen_signs), x)
   regmatches(x, odd) <- lapply(regmatches(x, odd), function(m) strrep("\u2423", nchar(m)))
-  one_line(x)
+  one_line(gsub("([\u0300-\u036f])", "\u25cc\\1", x))
+}
+
+# Blanks that are not the keyboard's, and signs of no width.
+unseen_signs <- "[\u00a0\u1680\u2000-\u200d\u202f\u205f\u2060\u3000\ufeff]"
+
+# Texts with the keyboard's blank in their place, one where several stand together, none at the ends.
+with_plain_blanks <- function(x) {
+  far <- grep("[^ -~]", x)
+  x[far] <- gsub(unseen_signs, " ", gsub("[\u200b-\u200d\u2060\ufeff]", "", as_utf8(x[far])))
+  gsub("[[:space:]]+", " ", trimmed(x))
 }
 
 # Cut to a display width, with a mark where something was left out.
@@ -174,7 +186,7 @@ is_blank <- function(x) {
   out <- logical(length(x))
   # Most begin with a visible sign of ASCII, which is told sooner.
   open <- kernel_texts_begin(x, visible_signs, TRUE)
-  out[open] <- is.na(x[open]) | !nzchar(trimmed(x[open]))
+  out[open] <- is.na(x[open]) | !nzchar(with_plain_blanks(x[open]))
   out
 }
 

@@ -8,7 +8,7 @@ describe_fields <- function(columns, args, tables) {
   data <- dated$data
   rows <- list()
   coded <- list()
-  fixed <- fix_columns(data, specs, dated$fixes)
+  fixed <- fix_columns(data, specs, dated$fixes, tables$tables)
   matched <- apply_matches(fixed$data, tables$tables, args$match, columns$where)
   fixed$fixes <- rbind(fixed$fixes, matched$fixes)
   data <- matched$data

@@ -79,6 +79,16 @@ named_once <- function(fields) {
   fields[fields$name != register_name(fields$from, fields$column), ]
 }
 
+# Names that a register's field shares with a field of the lines, with what tells them apart; NULL
+# where there are none.
+shared_names <- function(book) {
+  fields <- book$fields
+  shared <- fields$from != "lines" & guarded(fields$column) %in% fields$name[fields$from == "lines"]
+  if (!any(shared)) return(NULL)
+  paste0(and_list(fields$column[shared], 3), if (sum(shared) == 1) " is" else " are",
+         " that of the lines; the register's is ", and_list(fields$name[shared], 3))
+}
+
 # What is sold, and who buys, by the words of their fields; NULL where none tells.
 product_field <- function(book) {
   kind_of_field(book, product_words)

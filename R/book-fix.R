@@ -1,11 +1,11 @@
 # Fixes that the person asks for: spellings merged, gaps filled, lines excluded. They touch the
 # book's own columns, never the file or the data frame.
 
-fix_columns <- function(data, specs, fixes) {
+fix_columns <- function(data, specs, fixes, tables = list()) {
   for (name in names(column_specs(specs))) {
     spec <- specs[[name]]
     if (!is.null(spec$same)) {
-      made <- merge_spellings(data[[name]], name, spec$same)
+      made <- merge_spellings(data[[name]], name, spec$same, tables[[name]]$names)
       data[[name]] <- made$value
       fixes <- rbind(fixes, made$fix)
     }
@@ -18,11 +18,12 @@ fix_columns <- function(data, specs, fixes) {
   list(data = data, fixes = fixes)
 }
 
-# `same`: "similar" merges names that differ only in case, blanks or accents into the commonest of
-# them; list("Tamsin Orrell" = c("tamsin orrell", "T. Orrell")) says which.
-merge_spellings <- function(x, name, same) {
+# `same`: "similar" merges names that differ only in case, blanks or accents into the one that the
+# register holds (`known`), else the commonest of them; list("Tamsin Orrell" = c("tamsin orrell",
+# "T. Orrell")) says which.
+merge_spellings <- function(x, name, same, known = NULL) {
   text <- plain_key(x)
-  to <- if (identical(same, "similar")) similar_spellings(text) else
+  to <- if (identical(same, "similar")) similar_spellings(text, known) else
     listed_spellings(text, name, same)
   hit <- text %in% names(to)
   text[hit] <- unname(to[text[hit]])
@@ -32,13 +33,18 @@ merge_spellings <- function(x, name, same) {
     if (length(pairs)) and_list(pairs, 4) else "none found")))
 }
 
-similar_spellings <- function(text) {
+similar_spellings <- function(text, known) {
   count <- table(text)
-  names <- names(count)
+  names <- union(names(count), known)
+  count <- as.vector(count)[match(names, names(count))]
+  count[is.na(count)] <- 0
   groups <- split(seq_along(names), spelling_key(names))
   groups <- groups[lengths(groups) > 1]
   unlist(lapply(unname(groups), function(at) {
-    best <- at[order(-count[at], names[at], method = "radix")][1]
+    held <- names[at] %in% known
+    # Names that the register holds apart stay apart.
+    if (sum(held) > 1) return(NULL)
+    best <- at[order(-held, -count[at], names[at], method = "radix")][1]
     others <- setdiff(at, best)
     stats::setNames(rep(names[best], length(others)), names[others])
   }))

@@ -27,8 +27,8 @@
 #' `+ - * /`, `abs`, `pmin`, `pmax`, `ifelse(condition, a, b)` over fields, parameters and numbers;
 #' dates subtracted or moved by days; parts of a date, which are names: `day` (`2026-03-31`), `week`
 #' (`2026-W14`, ISO 8601), `month` (`2026-03`), `quarter` (`2026-Q1`), `year`, `fiscal_month`
-#' (`FY2026-P03`), `fiscal_quarter`, `fiscal_year`, `weekday` (`Tuesday`), and `hour` (`09`) where
-#' there are times.
+#' (`FY2026-P03`), `fiscal_quarter`, `fiscal_year`, `weekday` (`Tuesday`), and where
+#' there are times `hour` (`09`) and `part_of_day` (`06-12 morning`, by six hours each).
 #'
 #' @section Conditions:
 #' `== != < <= > >=`, `%in% c("Moor", "Fen")` or `%in%` a saved set (see [ll_sets()]), `is.na(x)`,

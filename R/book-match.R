@@ -1,7 +1,7 @@
 # Keys of lines and registers that nearly meet: 0007 and 7, A1 and "A1 ", b2 and B2, C-001 and C001.
 
 match_rules <- list(
-  trim = function(x) gsub("[[:space:]\u00a0]+", " ", trimmed(x)),
+  trim = function(x) with_plain_blanks(x),
   case = function(x) tolower(x),
   zeros = function(x) gsub("(?<![0-9])0+(?=[0-9])", "", x, perl = TRUE),
   punctuation = function(x) gsub("[^[:alnum:]]+", "", x))

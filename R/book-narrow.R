@@ -8,7 +8,8 @@
 #'
 #' @param book (`ll_book`) the book.
 #' @param ... (text or one-sided formulas) conditions, such as `~ quantity > 3`; or the short form
-#'   `field = names`, such as `territory = "Moor"` or `territory = c("Moor", "Fen")`. All must hold.
+#'   `field = names`, such as `territory = "Moor"` or `territory = c("Moor", "Fen")`; "(none)" or
+#'   `NA` are lines without a name, as tables show them. All must hold.
 #' @return The `ll_book`, narrowed.
 #' @section Errors:
 #' `ll_error_formula` for a condition that cannot be read, `ll_error_word` for a field or name that
@@ -38,15 +39,20 @@ check_book <- function(book) {
   book
 }
 
-# The short equality form: the field is one of these names (or numbers).
+# The short equality form: the field is one of these names (or numbers), as tables show them.
 equality <- function(book, field, values) {
   field <- real_name(book, field)
   known_field(book, field, "condition")
   type <- book$fields$type[match(field, book$fields$name)]
   as_number <- function(v) check_number(v, field, list())
+  key <- node("name", name = field)
+  bare <- is.na(values) | values %in% "(none)"
+  values <- values[!bare]
   values <- if (type == "number") vapply(values, as_number, 0, USE.NAMES = FALSE) else
-    as.character(values)
-  tree <- node("within", arg = node("name", name = field), set = node("set", values = values))
+    own_names(as.character(values))
+  tree <- or_all(c(
+    if (length(values) || !any(bare)) list(node("within", arg = key, set = node("set", values = values))),
+    if (any(bare)) list(node("missing", arg = key))))
   context <- list(label = "condition", text = tree_text(tree))
   check_condition_names(book, resolve_condition(tree, known_to(book), context))
 }

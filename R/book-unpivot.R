@@ -138,8 +138,11 @@ offer_unpivot <- function(data) {
   if (length(periods) < least || header_unit(periods) == "day") return(NULL)
   years <- unique(regmatches(periods, regexpr("(19|20)[0-9]{2}", periods)))
   globs <- c(paste0("* ", years), paste0(years, "-*"), paste0("*/", years), paste0("*-", years))
-  fits <- vapply(globs, function(g) setequal(grep(utils::glob2rx(g), numbers, value = TRUE), periods), NA)
-  asked <- c(globs[fits], paste(periods, collapse = ","))[1]
+  fits <- vapply(globs, function(glob) {
+    setequal(grep(utils::glob2rx(glob), numbers, value = TRUE), periods)
+  }, NA)
+  # A comma within a header would part it.
+  asked <- c(globs[fits], paste(gsub(",", "?", periods, fixed = TRUE), collapse = ","))[1]
   option <- paste("--unpivot", shell_quoted(asked))
   an_offer(Inf, paste0(
     plural(length(periods), "column"), " (", and_list(periods, 3), ") ",

@@ -185,7 +185,8 @@ draft_head <- function(book, file, folder, unpivot = NULL) {
     if (!is.null(book$people)) paste0("people: ", draft_word(book$people),
                                       "   # results per head go by this"),
     # What is left to the person stands there as such.
-    if (NROW(book$offers)) paste0("# to decide: ", one_line(book$offers$text)), "")
+    if (NROW(book$offers)) paste0("# to decide: ", one_line(book$offers$text)),
+    if (!is.null(shared_names(book))) paste0("# ", one_line(shared_names(book))), "")
 }
 
 draft_fields <- function(book, links) {

@@ -209,7 +209,8 @@ tell_roles <- function(book) {
     if (length(names)) paste0(role, ": ", paste(names, collapse = ", "))
   }
   tell(c(paste0("read as ", paste(unlist(lapply(roles, one)), collapse = "; "),
-                " (--field NAME=ROLE to change)"), open_order(book, "--order FIELD", shell_quoted)))
+                " (--field NAME=ROLE to change)"), open_order(book, "--order FIELD", shell_quoted),
+         shared_names(book)))
 }
 
 # What the file needed to be read, and what is left to the person: three sentences at most, those

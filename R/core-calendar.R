@@ -112,13 +112,18 @@ code_bucket <- function(days, part, calendar) {
   list(codes = recode_whole(found, match(labels, levels)), levels = levels)
 }
 
-# Hours of the day, 00 to 23, from seconds.
-code_hour <- function(seconds) {
-  hour <- as.integer((seconds %% 86400) %/% 3600)
-  present <- sort(unique(hour[!is.na(hour)]))
-  codes <- match(hour, present)
-  codes[is.na(codes)] <- 0L
-  list(codes = codes, levels = sprintf("%02d", present))
+# What a time of day is part of: the hour, 00 to 23, and the part of the day, by six hours each. The
+# names sort in time.
+day_parts_named <- c("00-06 night", "06-12 morning", "12-18 afternoon", "18-24 evening")
+time_labels <- list(hour = sprintf("%02d", 0:23), part_of_day = rep(day_parts_named, each = 6))
+time_parts <- names(time_labels)
+
+# Times in seconds as a coded column of the names of a part.
+code_time <- function(seconds, part) {
+  labels <- time_labels[[part]]
+  at <- match(labels, unique(labels))[as.integer((seconds %% 86400) %/% 3600) + 1L]
+  present <- sort(unique(at[!is.na(at)]))
+  list(codes = match(at, present, nomatch = 0L), levels = unique(labels)[present])
 }
 
 # The first days of spans of one length, list(from, to), moved back 0 to `times` times by it: by

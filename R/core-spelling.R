@@ -4,8 +4,8 @@
 spelling_key <- function(names) {
   # What is long for many names is done for those that need it.
   plain <- tolower(names)
-  blank <- grep("[[:space:]]", plain)
-  plain[blank] <- gsub("[[:space:]]+", " ", trimmed(plain[blank]))
+  blank <- grep("[^!-~]", plain)
+  plain[blank] <- with_plain_blanks(plain[blank])
   accented <- grepl("[^ -~]", plain)
   plain[accented] <- without_accents(plain[accented])
   plain

@@ -18,7 +18,7 @@
 #' @param out (text) the folder; it is made where it does not exist.
 #' @param pages (text) names of pages; all if not given.
 #' @param for_each (text) a dimension: one set of files, in a folder of its own, for each of its
-#'   names. Where it is not given and amounts are in several currencies that nothing decides, one
+#'   names, and one of "(none)" for lines without a name. Where it is not given and amounts are in several currencies that nothing decides, one
 #'   for each currency.
 #' @param tell (function) called with each message while it runs.
 #' @param replace (flag) whether to write over files that no earlier run wrote or that were changed
@@ -139,6 +139,7 @@ run_groups <- function(brief, for_each) {
   names <- names_on_lines(brief$book, for_each)
   if (!length(names))
     ll_abort(paste0("No line has a name for ", quoted(for_each), "."), "data")
+  names <- shown_names(names)
   Map(function(name, folder) {
     condition <- stats::setNames(list(name), for_each)
     list(name = name, folder = folder, only = condition,
@@ -146,13 +147,14 @@ run_groups <- function(brief, for_each) {
   }, names, file_words(names))
 }
 
-# Names of a dimension that have lines, in order.
+# Names of a dimension that have lines, in order; lines without a name come last, missing. Nothing
+# where no line has a name.
 names_on_lines <- function(book, dimension) {
   asked <- pick_dimensions(book, dimension, "for_each")
   where <- and_also(kept_lines(asked$book), asked$book$only)
   names <- source_fold(book$source, key_trees(asked$book, asked$names, where), list(),
                        where)$keys[[1]]
-  sort(names[!is.na(names)])
+  if (all(is.na(names))) names[0] else sort(names, na.last = TRUE)
 }
 
 run_group <- function(brief, group, staged, out, pages, tell) {

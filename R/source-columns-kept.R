@@ -58,7 +58,7 @@ scaled_field <- function(source, name) {
   source$scaled[[name]]
 }
 
-# Times of day count for hour() only; everywhere else a time is its day.
+# Times of day count for hour() and part_of_day() only; everywhere else a time is its day.
 as_dates <- function(x) if (inherits(x, "POSIXct")) as.Date(x, tz = "UTC") else x
 
 code_register_field <- function(source, field) {

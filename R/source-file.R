@@ -212,9 +212,14 @@ check_ragged <- function(path, trouble, before = function() 1) {
     broken[1]))[[1]]
   line <- if (length(at)) sprintf("Line %.0f has %s fields where %s are expected.",
                                   as.numeric(at[2]) + before() - 1, at[4], at[3]) else broken[1]
-  file_error(path, "is no regular table", x = fit_text(one_line(line), 200),
-             i = paste0("Every line needs as many fields as the header; a text with the separator ",
-                        "in it needs quotes."))
+  # The reader leaves aside a last line that is short.
+  footer <- startsWith(broken[1], "Discarded single-line footer")
+  if (footer) line <- paste("The last line is short:", quoted(gsub(".*<<|>>.*", "", broken[1])))
+  file_error(path, if (footer) "seems to be cut off" else "is no regular table",
+             x = fit_text(one_line(line), 200),
+             i = if (footer) "Get it again; or, if nothing is missing, take that line away." else
+               paste0("Every line needs as many fields as the header; a text with the separator ",
+                      "in it needs quotes."))
 }
 
 # The first line that has not as many cells as the header.

@@ -30,9 +30,9 @@ coded_tree <- function(source, tree) {
 make_codes <- function(source, tree) {
   switch(tree$kind,
          text = list(codes = rep(1L, source$n), levels = tree$value),
-         bucket = if (tree$part == "hour") code_hour(as.numeric(raw_field(source, tree$arg$name)))
-                  else code_bucket(whole_days(row_values(source, tree$arg)), tree$part,
-                                   source$calendar),
+         bucket = if (tree$part %in% time_parts)
+           code_time(as.numeric(raw_field(source, tree$arg$name)), tree$part) else
+             code_bucket(whole_days(row_values(source, tree$arg)), tree$part, source$calendar),
          band = code_bands(row_values(source, tree$arg), tree$bounds, tree$labels),
          banded = code_banded(source, tree), choose = code_choice(source, tree),
          code_column(scaled_value(row_values(source, tree))))

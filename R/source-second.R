@@ -247,7 +247,11 @@ second_row <- function(source, tree) {
 
 # Parts of dates by format(), one distinct day at a time; fiscal ones by walking to their start.
 second_bucket <- function(source, tree) {
-  if (tree$part == "hour") return(format(raw_field(source, tree$arg$name), "%H", tz = "UTC"))
+  if (tree$part %in% time_parts) {
+    hour <- format(raw_field(source, tree$arg$name), "%H", tz = "UTC")
+    if (tree$part == "hour") return(hour)
+    return(as.character(cut(as.numeric(hour), c(0, 6, 12, 18, 24), day_parts_named, right = FALSE)))
+  }
   of <- if (tree$arg$kind == "name") second_days(source, tree$arg$name) else
     days_apart(for_lines(source, second_row(source, tree$arg)))
   label <- vapply(of$days, function(day) {

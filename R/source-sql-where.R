@@ -171,8 +171,8 @@ sql_of_days <- function(writer, tree, passes) {
   if (tree$kind == "computed") tree <- tree$tree
   if (tree$kind != "bucket") return(NULL)
   x <- sql_row(writer, tree$arg)
-  if (tree$part == "hour") {
-    hours <- which(passes(sprintf("%02d", 0:23))) - 1
+  if (tree$part %in% time_parts) {
+    hours <- which(passes(time_labels[[tree$part]])) - 1
     if (!length(hours)) return(never)
     return(paste0(x$hour(), " IN (", paste(hours, collapse = ", "), ")"))
   }

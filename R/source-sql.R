@@ -182,9 +182,9 @@ sql_names <- function(writer, tree) {
 # The name of each line's part of a date or time, looked up by its hour or its day.
 sql_bucket_names <- function(writer, tree) {
   if (tree$arg$kind != "name") no_sql("parts of computed dates as text")
-  if (tree$part == "hour")
+  if (tree$part %in% time_parts)
     return(expression_of(sql_cases(sql_bucket(writer, tree)$sql, as.character(0:23),
-                                   quoted_text(writer, sprintf("%02d", 0:23))), "text"))
+                                   quoted_text(writer, time_labels[[tree$part]])), "text"))
   days <- source_days(writer$source, tree$arg$name)
   labels <- bucket_labels(as.numeric(days), tree$part, writer$source$calendar)
   expression_of(sql_lookup(writer, sql_row(writer, tree$arg), format(days),
@@ -298,9 +298,9 @@ sql_bucket <- function(writer, tree) {
   x <- sql_row(writer, tree$arg)
   calendar <- writer$source$calendar
   part <- tree$part
-  if (part == "hour") {
+  if (part %in% time_parts) {
     if (is.null(x$hour)) no_sql("hours of computed times")
-    return(list(sql = x$hour(), part = part))
+    return(list(sql = x$hour(), part = part, coarse = part != "hour"))
   }
   weekday <- paste0("((", x$sql, " + 3) % 7 + 7) % 7")
   if (part == "weekday") return(list(sql = paste0(weekday, " + 1"), part = part))
@@ -327,7 +327,7 @@ sql_bucket_key <- function(writer, tree, coarse) {
   list(sql = key$sql, coarse = isTRUE(key$coarse), coded = function(v) {
     v <- as.numeric(v)
     if (key$part == "weekday") return(code_labels(v - 1, weekday_levels))
-    if (key$part == "hour") return(code_labels(v, sprintf("%02d", 0:23)))
+    if (key$part %in% time_parts) return(code_time(v * 3600, key$part))
     if (!is.null(key$by)) {
       month <- v * key$by + if (key$by > 1) key$shift else 0
       known <- !is.na(month)

@@ -59,7 +59,7 @@ book_date_part <- function(book, field) {
   tree <- key_tree(book, field)
   if (tree$kind == "computed") tree <- tree$tree
   if (tree$kind != "bucket" || tree$arg$kind != "name" || !identical(tree$arg$name, book$date) ||
-        !length(book$days) || tree$part %in% c("weekday", "hour", "day"))
+        !length(book$days) || tree$part %in% c("weekday", time_parts, "day"))
     return(NULL)
   tree$part
 }

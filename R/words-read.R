@@ -29,7 +29,7 @@
 arithmetic <- c("+", "-", "*", "/")
 row_functions <- c("abs", "pmin", "pmax", "ifelse", "as_of")
 date_parts <- c("day", "week", "month", "quarter", "year", "fiscal_month", "fiscal_quarter",
-                "fiscal_year", "weekday", "hour")
+                "fiscal_year", "weekday", "hour", "part_of_day")
 aggregates <- c("sum", "mean", "min", "max", "median", "quantile", "sd", "var", "count", "distinct")
 comparisons <- c("==", "!=", "<", "<=", ">", ">=")
 

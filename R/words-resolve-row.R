@@ -85,12 +85,12 @@ resolve_bucket <- function(tree, known, context) {
     refuse(context, paste0(tree$part, "() needs a date, and ", quoted(tree_text(tree$arg)),
                            " is none"), word = tree$part)
   refuse_finer_part(tree, known, context)
-  if (tree$part == "hour") {
+  if (tree$part %in% time_parts) {
     timed <- tree$arg$kind == "name" &&
       isTRUE(known$fields$timed[match(tree$arg$name, known$fields$name)])
     if (!timed)
-      refuse(context, paste0("hour() needs a time of day, and ", quoted(tree_text(tree$arg)),
-                             " has none"), word = "hour")
+      refuse(context, paste0(tree$part, "() needs a time of day, and ",
+                             quoted(tree_text(tree$arg)), " has none"), word = tree$part)
   }
   tree
 }
@@ -98,9 +98,9 @@ resolve_bucket <- function(tree, known, context) {
 # Lines by month know nothing of weekdays.
 refuse_finer_part <- function(tree, known, context) {
   if (!identical(tree$arg$name, known$date) || is.null(known$unit) || known$unit == "day") return()
-  finer <- c("hour", "day", "weekday", "week", "month", "fiscal_month", "quarter", "fiscal_quarter",
+  finer <- c("hour", "part_of_day", "day", "weekday", "week", "month", "fiscal_month", "quarter", "fiscal_quarter",
              "fiscal_year")
-  most <- switch(known$unit, week = 3, month = 4, quarter = 6, 9)
+  most <- switch(known$unit, week = 4, month = 5, quarter = 7, 10)
   if (tree$part %in% finer[seq_len(most)])
     refuse(context, paste0("the lines are by ", known$unit, ", so nothing is known by ",
                            spoken(tree$part)), word = tree$part)
@@ -218,10 +218,16 @@ check_band_names <- function(left, values, context) {
 bucket_literals <- function(left, values, context) {
   text <- if (is.numeric(values)) format_plain(values) else values
   if (left$part == "hour") text <- sub("^([0-9])$", "0\\1", text)
+  # "morning" for "06-12 morning".
+  if (left$part == "part_of_day") {
+    at <- match(tolower(text), sub(".* ", "", day_parts_named))
+    text <- ifelse(is.na(at), text, day_parts_named[at])
+  }
   form <- switch(left$part, day = "^\\d{4}-\\d{2}-\\d{2}$", week = "^\\d{4}-W\\d{2}$",
                  month = "^\\d{4}-\\d{2}$", quarter = "^\\d{4}-Q[1-4]$", year = "^\\d{4}$",
                  fiscal_month = "^FY\\d{4}-P\\d{2}$", fiscal_quarter = "^FY\\d{4}-Q[1-4]$",
                  fiscal_year = "^FY\\d{4}$", hour = "^([01]\\d|2[0-3])$",
+                 part_of_day = paste0("^(", paste(day_parts_named, collapse = "|"), ")$"),
                  weekday = paste0("^(", paste(weekday_levels, collapse = "|"), ")$"))
   bad <- !grepl(form, text)
   if (any(bad))
@@ -233,7 +239,8 @@ bucket_literals <- function(left, values, context) {
 bucket_sample <- function(part) {
   switch(part, day = "2026-03-31", week = "2026-W14", month = "2026-03", quarter = "2026-Q1",
          year = "2026", fiscal_month = "FY2026-P03", fiscal_quarter = "FY2026-Q1",
-         fiscal_year = "FY2026", weekday = "Tuesday", hour = "09")
+         fiscal_year = "FY2026", weekday = "Tuesday", hour = "09",
+         part_of_day = "morning or 06-12 morning")
 }
 
 # ISO dates as text; NA where it is none.

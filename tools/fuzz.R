@@ -13,7 +13,8 @@ given <- commandArgs(TRUE)
 seconds <- if (length(given) > 0) as.numeric(given[1]) else 120
 first_seed <- if (length(given) > 1) as.numeric(given[2]) else as.integer(Sys.time()) %% 1e6 * 1000
 wanted <- given[-(1:2)]
-source("tests/testthat/helper-shapes.R", encoding = "UTF-8")
+for (helper in c("helper-shapes.R", "helper-shapes-beside.R"))
+  source(file.path("tests/testthat", helper), encoding = "UTF-8")
 scratch <- tempfile("fuzz-")
 dir.create(scratch)
 
@@ -274,6 +275,10 @@ classes <- list(
   exports = function() {
     one <- draw_shape()
     list(case = one$style, trouble = function() shape_trouble(one, write_shape(one, scratch)))
+  },
+  beside = function() {
+    one <- draw_beside()
+    list(case = one$style, trouble = function() beside_trouble(one, scratch))
   },
   open = function() {
     given <- stats::setNames(lapply(1:2, function(i) any_value()),

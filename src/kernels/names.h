@@ -66,10 +66,29 @@ inline std::size_t common_start(const std::vector<Name>& names) {
   return common;
 }
 
+// How many bytes a blank takes that begins here, in UTF-8; 0 for any other sign. Signs of no width
+// count: a name of nothing else cannot be seen.
+inline std::size_t blank_bytes(const char* text, std::size_t left) {
+  const auto byte = [text](std::size_t i) { return static_cast<unsigned char>(text[i]); };
+  if (text[0] == ' ' || text[0] == '\t' || text[0] == '\r' || text[0] == '\n') return 1;
+  if (left < 2 || byte(0) < 0xc2) return 0;
+  if (byte(0) == 0xc2) return byte(1) == 0xa0 ? 2 : 0;
+  if (left < 3) return 0;
+  const unsigned sign = (byte(0) & 0x0fu) << 12 | (byte(1) & 0x3fu) << 6 | (byte(2) & 0x3fu);
+  if (byte(0) < 0xe1 || byte(0) > 0xef) return 0;
+  const bool blank = sign == 0x1680 || (sign >= 0x2000 && sign <= 0x200d) || sign == 0x202f ||
+                     sign == 0x205f || sign == 0x2060 || sign == 0x3000 || sign == 0xfeff;
+  return blank ? 3 : 0;
+}
+
 inline bool blank_name(const char* text, std::size_t length) {
-  return std::all_of(text, text + length, [](char c) {
-    return c == ' ' || c == '\t' || c == '\r' || c == '\n';
-  });
+  std::size_t at = 0;
+  while (at < length) {
+    const std::size_t bytes = blank_bytes(text + at, length - at);
+    if (bytes == 0) return false;
+    at += bytes;
+  }
+  return true;
 }
 
 inline bool plain_bytes(const char* text, std::size_t length) {

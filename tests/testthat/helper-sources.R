@@ -220,7 +220,7 @@ odd_conditions <- c(
   "month(day) == \"2025-03\"",
   "!(month(day) %in% c(\"2025-03\", \"2025-04\"))", "weekday(day) == \"Monday\"",
   "quarter(day) >= \"2025-Q3\"",
-  "year(day) == \"2025\"", "hour(at) < \"09\"", "fiscal_year(day) == \"FY2026\"",
+  "year(day) == \"2025\"", "hour(at) < \"09\"", "part_of_day(at) == \"morning\"", "fiscal_year(day) == \"FY2026\"",
   "kind == \"shop\"", "kind != \"shop\"",
   "is.na(kind)", "!(kind == \"shop\")", "kind %in% c(\"shop\", \"farm\")", "contains(kind, \"a\")",
   "size == \"20 to 60\"",

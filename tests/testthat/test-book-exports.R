@@ -66,7 +66,7 @@ test_that("each fix can be switched off", {
   expect_error(off("title_rows", disguises$titles$text), "switched off", class = "ll_error_file")
   expect_equal(ll_standings(off("total_rows", disguises$total$text), "rep", top = 1)$revenue,
                3734.5)
-  expect_error(off("foot_rows", disguises$foot$text), "no regular table", class = "ll_error_file")
+  expect_error(off("foot_rows", disguises$foot$text), "seems to be cut off", class = "ll_error_file")
   expect_error(off("numbers", disguises$ledger$text), "holds text", class = "ll_error_formula")
   expect_error(ll_standings(off("dates", disguises$named_months$text), "rep", when = "2026"),
                "no date field")
@@ -132,6 +132,21 @@ test_that("times keep their hour, and their day is that of the place", {
   book <- ll_book(frame, metrics = revenue)
   expect_identical(ll_standings(book, "hour(at)")$at_hour, c("22", "09"))
   expect_equal(nrow(ll_standings(book, "k", when = "2026-03-31")), 2)
+})
+
+test_that("the part of a day holds its six hours, in tables, conditions and questions", {
+  at <- as.POSIXct("2026-03-31", tz = "UTC") + c(0, 21599, 21600, 43199, 43200, 64800, 86399)
+  book <- ll_book(data.frame(k = "a", at = at, net = 10^(0:6)), metrics = revenue)
+  want <- c("00-06 night" = 11, "06-12 morning" = 1100, "12-18 afternoon" = 1e4,
+            "18-24 evening" = 1.1e6)
+  got <- ll_standings(book, "part_of_day(at)")
+  expect_equal(got$revenue[match(names(want), got$at_part_of_day)], unname(want))
+  expect_true(all(ll_proof(got)$holds))
+  expect_equal(ll_total(book, where = "part_of_day(at) == 'evening'")$value, 1.1e6)
+  expect_equal(ll_ask(book, "revenue by part of the day")$revenue, got$revenue)
+  expect_equal(ll_ask(book, "which hour has most revenue")$at_hour[1], "23")
+  expect_error(ll_total(book, where = "part_of_day(at) == 'noon'"), "morning",
+               class = "ll_error_formula")
 })
 
 test_that("wide, narrow, cut and broken files", {

@@ -76,6 +76,27 @@ test_that("one set for each name holds what is its own; odd names get folders", 
   expect_equal(command("run", file, "--out", out, "--for-each", "aera")$status, 2)
 })
 
+test_that("lines without a name have a folder of their own, and all folders make the whole", {
+  skip_without_pandoc()
+  lines <- small_lines()
+  lines$area[c(2, 4)] <- NA
+  file <- small_brief("  reps: {study: standings, each: rep}", lines)
+  out <- file.path(dirname(file), "out")
+  made <- ll_run(file, out, for_each = "area")
+  expect_setequal(made$group, c("Fen", "Moor", "(none)"))
+  per <- vapply(c("fen", "moor", "none"),
+                function(f) sum(utils::read.csv(file.path(out, f, "reps.csv"))$revenue), 0)
+  expect_equal(sum(per), sum(lines$net))
+  expect_equal(per[["none"]], sum(lines$net[c(2, 4)]))
+  expect_true("book <- ll_where(brief$book, area = \"(none)\")" %in%
+              readLines(file.path(out, "none", "notebook.Rmd")))
+  book <- ll_brief(file)$book
+  for (both in list(c("Fen", "(none)"), c("Fen", NA)))
+    expect_equal(ll_total(ll_where(book, area = both))$value,
+                 sum(lines$net[lines$area %in% c("Fen", NA)]))
+  expect_equal(command("total", "--brief", file, "--only", "area=(none)")$status, 0)
+})
+
 test_that("a run narrowed to names says so in record and notebook", {
   skip_without_pandoc()
   file <- small_brief("  reps: {study: standings, each: rep}")

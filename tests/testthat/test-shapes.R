@@ -12,6 +12,14 @@ test_that("exports of every shape, language and fault give their figures and say
   }
 })
 
+test_that("what stands beside or around the lines is read right, or refused with the reason", {
+  for (seed in some_of(1:100, 4)) {
+    withr::local_seed(seed)
+    one <- draw_beside()
+    expect_null(beside_trouble(one, folder), info = paste(seed, deparse(one$style)))
+  }
+})
+
 test_that("exports without rows that are no lines are read as another reader reads them", {
   for (seed in some_of(1001:1080, 4)) {
     withr::local_seed(seed)

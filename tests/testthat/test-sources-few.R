@@ -14,11 +14,12 @@ test_that("in a database the same comes by folds, and no lines travel", {
                as.data.frame(ll_drill(near, when = "2025-Q1", against = "2024-Q1")))
   # Where fewer may be brought than would be, tables are folded.
   withr::local_options(longladder.most_lines = 100)
+  kept <- answers_kept()
   for (kind in database_kinds()) {
     far <- drill_book(lines_in(kind, d))
     for (metric in c("revenue", "rate", "both", "average")) {
       ask <- function(book) ll_drill(book, metric, when = "2025-Q1", against = "2024-Q1")
-      want <- ask(near)
+      want <- kept(metric, function() ask(near))
       asked <- internal("statements_of")(function() got <<- ask(far))
       expect_equal(as.data.frame(got), as.data.frame(want), tolerance = 1e-9, info = kind)
       for (part in c("others", "inside", "path"))

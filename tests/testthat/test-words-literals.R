@@ -86,12 +86,12 @@ expect_literals <- function(kind, seeds) {
 
 test_that("literals mean the decimal that was typed, in lines at hand", {
   skip_unless_all()
-  expect_gte(expect_literals("frame", 1:70), 2000)
+  expect_gte(expect_literals("frame", 1:40), 1200)
 })
 
 test_that("literals mean the decimal that was typed, in databases", {
   skip_unless_all()
-  for (kind in database_kinds()) expect_gte(expect_literals(kind, 101:107), 200)
+  for (kind in database_kinds()) expect_gte(expect_literals(kind, 101:105), 150)
 })
 
 test_that("literals mean the decimal that was typed for orders, parameters, bands and names", {
