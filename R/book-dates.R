@@ -156,8 +156,15 @@ months_as_decimals <- function(x, known) {
 # A spreadsheet's count of days, with the time of day as a fraction. They count from 30 December
 # 1899 (1900 taken for a leap year).
 is_serial <- function(x) {
-  known <- x[!is.na(x)]
-  length(known) > 0 && all(known > 20000 & known < 80000)
+  fits <- function(known) length(known) > 0 && all(known > 20000 & known < 80000)
+  # Most that are none show it soon.
+  fits(first_known(x, 100)) && fits(x[!is.na(x)])
+}
+
+# The first values that are not missing; of a long column whose beginning is full no more is read.
+first_known <- function(x, n) {
+  some <- utils::head(x, n)
+  if (anyNA(some)) utils::head(x[!is.na(x)], n) else some
 }
 
 serial_dates <- function(x, name) {

@@ -79,8 +79,8 @@ common_mark <- function(data, looked) {
   told <- unlist(lapply(looked, function(read) if (!length(read$doubt)) read$decimal_told))
   pointed <- vapply(data[setdiff(names(data), names(looked))], function(x) {
     if (!is.double(x) || inherits(x, c("Date", "POSIXct"))) return(FALSE)
-    x <- utils::head(x[!is.na(x)], 1000)
-    any(x != round(x))
+    some <- first_known(x, 1000)
+    any(some != round(some))
   }, NA)
   marks <- unique(c(told, if (any(pointed)) "."))
   if (length(marks) == 1) marks
