@@ -55,7 +55,10 @@ declare_book <- function() {
       label = book_option(paste("the field that tells what a dimension's codes are called, as",
                                 "NAME=FIELD (repeatable)"), "key", "label"),
       plural = book_option("what several of a field's names are called, as NAME=WORD (repeatable)",
-                           "key", "plural"))),
+                           "key", "plural"),
+      fill = book_option(paste("what stands for a field's missing values, as NAME=above (the last",
+                               "one above), zero, mean, median or a value (repeatable)"),
+                         "key", "fill"))),
     metrics = book_arg(
       key_spec("named formulas over lines", each = key_spec("a formula, or more", "text", list(
         is = text("the formula"), unit = one_of("its unit", metric_units),
@@ -171,7 +174,7 @@ field_spec <- function() {
     label = text("the field, of its register or of the lines, that names each of its codes"),
     same = key_spec("spellings to merge: similar, or names with their spellings", "text",
                     each = key_spec("spellings of this name", "texts")),
-    fill = text("what stands for missing values: zero, mean, median or a value"),
+    fill = text("what stands for missing values: above, zero, mean, median or a value"),
     form = key_spec("how its dates or its decimals are written", "choice", choices = field_forms),
     currency = text("the currency that counts, or any")), choices = c(roles, field_forms))
 }

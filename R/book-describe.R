@@ -36,7 +36,7 @@ describe_fields <- function(columns, args, tables) {
        offers = rbind(dated$offers, if (is.null(args$unpivot)) offer_unpivot(data),
                       offer_signs(data, known, coded, args$sign),
                       if (!length(computed_specs(specs))) offer_ledger(data, known),
-                      offer_thousands(data, known),
+                      offer_thousands(data, known), offer_fill(data, known, coded, specs),
                       offer_matches(data, known, tables$tables, args$match)))
 }
 

@@ -71,9 +71,10 @@ listed_spellings <- function(text, name, same) {
   to
 }
 
-# `fill`: zero, mean, median, or a value.
+# `fill`: above, zero, mean, median, or a value.
 fill_gaps <- function(x, name, fill) {
   gaps <- if (is.character(x) || is.factor(x)) is_blank(as.character(x)) else is.na(x)
+  if (identical(fill, "above")) return(fill_above(x, name, gaps))
   value <- fill_value(x, name, fill)
   if (is.factor(x)) x <- as.character(x)
   x[gaps] <- value
@@ -83,9 +84,42 @@ fill_gaps <- function(x, name, fill) {
       paste0("the ", fill, ", "), format_plain(round(value, 6))) else quoted(value))))
 }
 
+# Each gap has what stands above it; those before the first value stay.
+fill_above <- function(x, name, gaps) {
+  last <- cummax(ifelse(gaps, 0L, seq_along(gaps)))
+  filled <- gaps & last > 0
+  x[filled] <- x[last[filled]]
+  list(value = x, fix = fix("fill", name, sum(filled), paste0(
+    plural(sum(filled), "gap"), " of ", name, " filled with what stands above")))
+}
+
+# Names that a report prints once above the lines of their group, an offer: the first line has one,
+# more than half of the lines none, and no name comes again later. `rows` is the table of fields.
+offer_fill <- function(data, rows, coded, specs) {
+  money <- first_money(rows)
+  n <- length(data[[1]])
+  texts <- rows$column[rows$role == "dimension" & rows$type == "text" & rows$missing > n / 2 &
+                         rows$missing < n]
+  for (field in texts) {
+    column <- coded[[guarded(field)]]
+    named <- column$codes[column$codes > 0]
+    once <- column$codes[1] > 0 && length(named) > 1 && !anyDuplicated(named)
+    if (!once || !is.null(specs[[field]]$fill)) next
+    gap <- column$codes == 0
+    amount <- if (is.null(money)) 0 else sum(as.double(data[[money]][gap]), na.rm = TRUE)
+    option <- paste("--fill", shell_quoted(paste0(field, "=above")))
+    return(an_offer(amount, paste0(
+      plural(sum(gap), "line"), if (!is.null(money)) paste0(" (", amount_text(amount), " of ", money,
+                                                            ")"),
+      " without ", field, " stand below a line that has one, as reports print a name once. If it ",
+      "holds for the lines below, ", option, " (in a brief: fields: {", field, ": {fill: above}}) ",
+      "gives them it"), option))
+  }
+}
+
 fill_value <- function(x, name, fill) {
   if (length(fill) != 1 || is.na(fill))
-    ll_abort(paste0("'fill' of ", quoted(name), " must be zero, mean, median or one value."),
+    ll_abort(paste0("'fill' of ", quoted(name), " must be above, zero, mean, median or one value."),
              "argument")
   if (!is.numeric(x)) {
     if (inherits(x, c("Date", "POSIXct")))
@@ -101,7 +135,7 @@ fill_value <- function(x, name, fill) {
   if (identical(fill, "median")) return(stats::median(x, na.rm = TRUE))
   number <- as_single_number(fill)
   if (is.na(number))
-    ll_abort(c(paste0("'fill' of ", quoted(name), " must be zero, mean, median or a number."),
+    ll_abort(c(paste0("'fill' of ", quoted(name), " must be above, zero, mean, median or a number."),
                x = paste0("It is ", shown(fill), ".")), "argument")
   number
 }

@@ -78,7 +78,7 @@ first_money <- function(rows) {
 
 piece_words <- paste0(
   "qty|quantity|quantities|units|pieces|pcs|menge|anzahl|st\u00fcck(zahl)?|quantit\u00e9|qt\u00e9|",
-  "quantit\u00e0|qta|cantidad|unidades|uds|aantal|antal|ilo\u015b\u0107|quantidade|qtd|",
+  "quantit\u00e0|qta|cantidad|unidades|uds|aantal|antal|ilo\u015b\u0107|quantidade|qtde?|",
   "\u043a\u043e\u043b\u0438\u0447\u0435\u0441\u0442\u0432\u043e|\u043a\u043e\u043b_\u0432\u043e|",
   "\u6570\u91cf|\u6570")
 measured_words <- paste0(

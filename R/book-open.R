@@ -103,7 +103,8 @@
 #' * `also`: other names by which formulas and questions may call it
 #' * `same`: spellings to be merged: `"similar"` for names that differ only in case, blanks or
 #'   accents, or `list("Tamsin Orrell" = c("tamsin orrell", "T. Orrell"))`
-#' * `fill`: what stands for missing values: `"zero"`, `"mean"`, `"median"` or a value
+#' * `fill`: what stands for missing values: `"above"` for the last one above, as in reports that
+#'   print a group's name once, `"zero"`, `"mean"`, `"median"` or a value
 #' * `form`: `"day first"` or `"month first"`, for dates such as 03/04/2026; `"decimal point"` or
 #'   `"decimal comma"`, for numbers such as 1.234 where no cell of the column tells
 #' * `label`: the field that tells what each of its codes is called, of its register or of the

@@ -19,15 +19,31 @@ prepare_columns <- function(data, specs, switches, where, file, total_line = NUL
 exclude_no_lines <- function(data, switches, heads = NULL) {
   n <- length(data[[1]])
   again <- if (switches[["title_rows"]]) repeated_heads(data, heads) else integer()
+  units <- if (switches[["title_rows"]] && unit_row(data)) 1L
   idle <- if (switches[["foot_rows"]]) idle_rows(data, n) else integer()
-  rows <- union(again, idle)
+  rows <- unique(c(again, units, idle))
   if (!length(rows) || length(rows) == n) return(list(data = data, removed = 0L))
   list(data = lapply(data, function(x) x[-rows]), removed = length(rows), fixes = rbind(
     if (length(again)) fix("title_rows", NA, length(again), paste0(
       plural(length(again), "row"), " that repeat", if (length(again) == 1) "s",
       " the header excluded")),
+    if (length(units)) fix("title_rows", NA, 1, paste0(
+      "1 row of units below the header excluded: ", and_list(quoted(unname(cells_of(data, 1))), 4))),
     if (length(idle)) fix("foot_rows", NA, length(idle), paste0(
       plural(length(idle), "row"), " without lines excluded", idle_words(data, idle)))))
+}
+
+# Whether the first row tells units: texts without a digit, each above numbers or dates, and nothing
+# else: "(pcs)", "(EUR)".
+unit_row <- function(data) {
+  held <- cells_of(data, 1)
+  if (!length(held) || length(data[[1]]) < 3 || any(grepl("[0-9]", held))) return(FALSE)
+  all(vapply(data[names(held)], function(x) {
+    below <- utils::head(as.character(x)[-1], 50)
+    below <- below[!is_blank(below)]
+    length(below) > 1 && all(grepl("[0-9]", below)) && !any(grepl("[[:alpha:]]{4}", below)) &&
+      mean(grepl("^[-+(]?[0-9]", below)) > .5
+  }, NA))
 }
 
 # Rows with nothing in them, and those below the lines that hold one text and nothing else.

@@ -2,7 +2,7 @@
 # many distinct values there are, with the reason.
 
 order_words <- paste0("order|invoice|document|doc|receipt|ticket|transaction|shipment|delivery|",
-                      "bill|",
+                      "bill|nota(_fiscal)?|nfe?|",
                       "auftrag|beleg|bestell(ung)?|rechnung|lieferschein|commande|facture|pedido|",
                       "factura|ordine|fattura|factuur|bestelling|zam\u00f3wienie|faktura|",
                       "\u0441\u0447[\u0435\u0451]\u0442\u0430?|",
@@ -121,7 +121,7 @@ guess_number <- function(told, word) {
   named <- is_id_word(word) || grepl(thing_words, word)
   if (!told$whole() && !named) return(list("measure", "numbers with decimals"))
   added <- grepl(paste0("(^|_)(", added_words, ")(_|$)|(menge|wert|betrag|preis|kosten|umsatz)$"), word) |
-    named_like_quantity(word)
+    named_like_quantity(word) || names_period(word)
   positions <- !named && !added && !grepl(paste0("^(", order_words, ")s?$"), word) &&
     ask_fact(told, "positions")
   if (grepl(position_words, word) || positions)
@@ -147,6 +147,9 @@ guess_number <- function(told, word) {
   }
   list("measure", "whole numbers")
 }
+
+# Whether a header is a period, so that amounts stand below it: "jan_2025".
+names_period <- function(word) !is.null(read_periods(gsub("_", " ", word))$unit)
 
 # A fact that only columns in memory tell.
 ask_fact <- function(told, name) !is.null(told[[name]]) && told[[name]]()

@@ -11,15 +11,16 @@ totals_among <- function(data) {
   rows <- total_candidates(keys, n)
   if (is.null(rows)) return(NULL)
   found <- total_rows(numbers, rows, shared_runs(keys, rows))
-  if (!nrow(found) && any(rows$worded)) found <- totals_above(numbers, keys, rows, n)
+  if (!nrow(found) && any(rows$worded | rows$row == 1)) found <- totals_above(numbers, keys, rows, n)
   if (!nrow(found)) return(NULL)
   found$words <- words_of_rows(keys, found$row)
   found
 }
 
-# Totals that stand above their lines: the same, read from the foot.
+# Totals that stand above their lines, those without a word for it on the first row: the same, read
+# from the foot.
 totals_above <- function(numbers, keys, rows, n) {
-  rows <- rows[rows$worded, ]
+  rows <- rows[rows$worded | rows$row == 1, ]
   rows <- rows[rev(seq_len(nrow(rows))), ]
   rows$row <- n + 1L - rows$row
   rows$foot <- FALSE
@@ -52,7 +53,8 @@ total_candidates <- function(keys, n) {
   worded <- worded_rows(keys, blanks, n)
   bare <- which(blanks > length(keys) / 2)
   # Where many lines lack their names, lacking them tells nothing.
-  if (length(bare) > max(20, n / 4) || length(keys) == 1 && !length(worded) && blanks[n] == 0)
+  if (length(bare) > max(20, n / 4) ||
+        length(keys) == 1 && !length(worded) && blanks[n] == 0 && blanks[1] == 0)
     bare <- integer()
   rows <- sort(unique(c(worded, bare)))
   if (!length(rows) || length(rows) > most_candidates) return(NULL)

@@ -40,8 +40,9 @@ study_help <- function(declaration, all = FALSE) {
 option_groups <- function() {
   list(
     "which lines" = c("brief", "set", "only"),
-    "what fields and metrics are" = c("field", "compute", "label", "plural", "define", "register",
-                                      "parameter", "saved_set", "date", "order", "people"),
+    "what fields and metrics are" = c("field", "compute", "label", "plural", "fill", "define",
+                                      "register", "parameter", "saved_set", "date", "order",
+                                      "people"),
     "how lines count" = c("as_of", "fiscal_start", "covered_to", "exclude", "grain", "match", "sign",
                           "currency", "exchange_rates"),
     "files" = c("cache", "unpivot", "unpivot_into", "fix", "source_field", "sheet", "range",

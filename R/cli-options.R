@@ -43,7 +43,7 @@ common_options <- function() {
 replace_option <- arg("flag", paste("write over files that are there, if no earlier run wrote them",
                                    "or they were changed since; never over what was read"))
 
-repeatable <- c("define", "parameter", "only", "field", "compute", "label", "plural", "fix",
+repeatable <- c("define", "parameter", "only", "field", "compute", "label", "plural", "fill", "fix",
                 "register", "saved_set", "sets", "match", "sign", "set", "out", "means")
 
 dashed <- function(name) gsub("_", "-", name, fixed = TRUE)

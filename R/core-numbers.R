@@ -130,11 +130,13 @@ decimal_kind <- function(body) {
   out
 }
 
-# Grouping marks must stand in threes; else it is no number.
+# Grouping marks must stand in threes, or as in India in twos before the last three (1,23,456.78);
+# else it is no number.
 clean_number <- function(body, decimal) {
   group <- if (decimal == ",") "[. '\u2019]" else "[, '\u2019]"
   mark <- if (decimal == ",") "," else "[.]"
-  shape <- paste0("^([0-9]+|[0-9]{1,3}(", group, "[0-9]{3})+)?(", mark, "[0-9]*)?$")
+  lakh <- if (decimal == ".") "|[0-9]{1,2}(,[0-9]{2})+,[0-9]{3}"
+  shape <- paste0("^([0-9]+|[0-9]{1,3}(", group, "[0-9]{3})+", lakh, ")?(", mark, "[0-9]*)?$")
   ok <- !is.na(body) & nzchar(body) & grepl(shape, body) & grepl("[0-9]", body)
   out <- rep(NA_real_, length(body))
   plain <- gsub(group, "", body[ok])

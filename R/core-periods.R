@@ -51,7 +51,8 @@ period_forms <- local({
   named <- paste0("(", paste(month.abb, collapse = "|"), ")[a-z.]*")
   week <- "(?:KW|CW|W|WK|WEEK|SEM|S|SEMAINE|SETTIMANA|SEMANA|UGE|VECKA)\\.?"
   quarter <- "(?:Q|QTR|QUARTER|QUARTAL|TRIM|TRIMESTRE|T|KWARTAAL|K)\\.?"
-  fiscal <- paste0("(?:FY|GJ|FISCAL|FISCAL YEAR)", period_mark, year_form)
+  # FY2025/26 is named after the year it ends in, as FY26 is.
+  fiscal <- paste0("(?:FY|GJ|FISCAL|FISCAL YEAR)", period_mark, "(?:(?:20)?[0-9]{2}[/-])?", year_form)
   number <- paste0("(?:P|PERIOD|PERIODE|M)", period_mark, "(0?[1-9]|1[0-2])")
   list(
     one(paste0(long_year, "[-/. ]?M?", "(?<=[-/. M])", month_form), c("year", "part"), "month"),
@@ -107,6 +108,12 @@ days_of_form <- function(form, text, fiscal_start) {
   }
   year <- as.integer(sub("'", "", group("year"), fixed = TRUE))
   year <- ifelse(year < 100, ifelse(year < 69, 2000L, 1900L) + year, year)
+  # The two years of a fiscal one follow each other: FY2025-03 is none.
+  pair <- regmatches(text, regexec("([0-9]{2})[/-]([0-9]{2})(?![0-9])", text, perl = TRUE))
+  apart <- form$fiscal & vapply(pair, function(years) {
+    length(years) == 3 && (as.integer(years[3]) - as.integer(years[2])) %% 100 != 1
+  }, NA)
+  year[apart] <- NA
   part <- as.integer(group("part") %||% match(tolower(group("name")), tolower(month.abb)))
   if (form$unit == "week") return(week_thursday(year, part))
   month <- switch(form$unit, month = part, quarter = 3L * part - 2L, 1L)

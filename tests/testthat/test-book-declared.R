@@ -44,6 +44,7 @@ test_that("every option comes to the argument that declares it", {
     compute = list("twice=2 * net", list(fields = list(twice = list(is = "2 * net")))),
     label = list("rep=area", list(fields = list(rep = list(label = "area")))),
     plural = list("rep=sellers", list(fields = list(rep = list(plural = "sellers")))),
+    fill = list("qty=above", list(fields = list(qty = list(fill = "above")))),
     define = list("sold=sum(net)", list(metrics = list(sold = "sum(net)"))),
     register = list(paste0("area=", areas), list(registers = list(area = areas))),
     parameter = list("big=3", list(parameters = list(big = "3"))),

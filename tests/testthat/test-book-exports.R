@@ -204,3 +204,37 @@ test_that("pages that repeat a head of one row or two, with titles above it, are
     expect_true(all(ll_proof(got)$holds))
   }
 })
+
+test_that("a row of units, Indian grouping, two-year fiscal periods and totals on top are read", {
+  one <- function(...) ll_book(write_text(...), metrics = c(revenue = "sum(Net)"))
+  units <- one("Day,Customer,Quantity,Net", "(d.m.y),,(pcs),(EUR)", "11.01.2025,A,2,10.50",
+               "14.02.2025,B,3,20.25")
+  expect_equal(ll_total(units, when = "2025-01")$value, 10.5)
+  expect_match(units$fixes$text, "row of units .*'\\(pcs\\)' and '\\(EUR\\)'", all = FALSE)
+  # A first line without figures of a table of texts stays.
+  expect_equal(one("Customer,Note,Net", "A,none,", "B,x1,2", "C,y2,3")$lines, 3)
+  lakh <- one("Bill,Net", "B1,\"1,23,456.78\"", "B2,\"12,34,567\"", "B3,999.22")
+  expect_equal(ll_total(lakh)$value, 123456.78 + 1234567 + 999.22)
+  fiscal <- one("Period,Net", "FY2025/26 P01,1", "FY2025/26 P02,2", "FY2026/27 P01,4")
+  expect_equal(ll_total(fiscal, when = "2026")$value, 3)
+  expect_null(one("Period,Net", "FY2025-03,1", "FY2025-04,2")$date)
+  for (first in c("Total", "All customers", "")) {
+    wide <- ll_book(write_text("Customer,Jan 2025,Feb 2025", paste0(first, ",60,627"), "A,10,104",
+                               "B,20,211", "C,30,312"), unpivot = "* 2025",
+                    metrics = c(revenue = "sum(amount)"))
+    expect_equal(ll_total(wide)$value, 687, info = first)
+  }
+})
+
+test_that("names that a report prints once are proposed, and carried down as said", {
+  text <- c("Customer,Order,Net", "Firm A,1,10", ",2,20", ",3,30", "Firm B,4,1", ",5,2", ",6,3")
+  book <- ll_book(write_text(text), metrics = c(revenue = "sum(Net)"))
+  expect_match(book$offers$text, "4 lines \\(55 of Net\\) without Customer.*--fill Customer=above")
+  got <- command("standings", write_text(text), "--each", "Customer", "--fill", "Customer=above",
+                 "--define", "revenue=sum(Net)")
+  expect_equal(got$status, 0)
+  expect_match(got$out, "Firm A leads by revenue with 60", all = FALSE)
+  # Names that come again, or begin later, are no such report.
+  for (other in list(replace(text, 5, "Firm A,4,1"), text[c(1, 3, 2, 4:7)]))
+    expect_null(ll_book(write_text(other), metrics = c(revenue = "sum(Net)"))$offers)
+})
