@@ -157,8 +157,8 @@ kernel_gaps <- function(days, group, groups, keep) {
     .Call(`_longladder_kernel_gaps`, days, group, groups, keep)
 }
 
-kernel_mapped <- function(path, kind, bytes, attributes) {
-    .Call(`_longladder_kernel_mapped`, path, kind, bytes, attributes)
+kernel_mapped <- function(path, kind, bytes, attributes, sum, codes) {
+    .Call(`_longladder_kernel_mapped`, path, kind, bytes, attributes, sum, codes)
 }
 
 kernel_texts_begin <- function(texts, signs, but) {
@@ -171,6 +171,22 @@ kernel_write_vector <- function(path, x) {
 
 kernel_write_parts <- function(path, parts, reals, tables) {
     .Call(`_longladder_kernel_write_parts`, path, parts, reals, tables)
+}
+
+kernel_sum_file <- function(path) {
+    .Call(`_longladder_kernel_sum_file`, path)
+}
+
+kernel_sum_bytes <- function(bytes) {
+    .Call(`_longladder_kernel_sum_bytes`, bytes)
+}
+
+kernel_mappings_hurt <- function() {
+    .Call(`_longladder_kernel_mappings_hurt`)
+}
+
+kernel_file_state <- function(path, blocks, seed) {
+    .Call(`_longladder_kernel_file_state`, path, blocks, seed)
 }
 
 kernel_scan <- function(path, separator, skip) {

@@ -1,7 +1,7 @@
 # The index of the names of a field, of which there may be a million: their plain forms in order, to
 # be looked up. That of a kept book is kept with it and mapped, as its columns are.
 
-index_version <- 1L
+index_version <- 2L
 
 # Names and what they are called, in their plain form and in order: list(plain, value, from).
 index_names <- function(names, labels, from) {
@@ -33,14 +33,12 @@ index_place <- function(book, field) {
 # An index that was kept; NULL where none is, or it is not whole.
 kept_index <- function(book, field) {
   path <- index_place(book, field)
-  file <- paste0(path, ".rds")
-  if (is.null(path) || !kernel_own(file, FALSE)) return(NULL)
-  kept <- tryCatch(suppressWarnings(readRDS(file)), error = function(e) NULL)
-  if (!is.list(kept) || !is.numeric(kept$bytes)) return(NULL)
-  parts <- Map(function(part, bytes) {
-    kernel_mapped(paste0(path, "-", part), "text", bytes, list())
-  }, c("plain", "value"), kept$bytes)
-  if (any(vapply(parts, is.null, NA))) return(NULL)
+  kept <- if (!is.null(path)) read_sealed(path)
+  if (is.null(kept)) return(NULL)
+  parts <- Map(function(part, bytes, sum) {
+    kernel_mapped(paste0(path, "-", part), "text", bytes, list(), sum, integer())
+  }, c("plain", "value"), kept$bytes, kept$checks)
+  if (any(vapply(parts, is.null, NA)) || diff(lengths(parts)) != 0) return(NULL)
   c(parts, list(from = kept$from))
 }
 
@@ -58,9 +56,11 @@ keep_index <- function(book, field, index) {
         if (nzchar(wrong)) stop(wrong)
       })
     }, 0)
-    put_beside(paste0(path, ".rds"), function(file) {
-      sums <- file_sums(dirname(path), paste0(basename(path), "-", names(bytes)))
-      saveRDS(list(bytes = bytes, from = index$from, sums = sums), file, compress = FALSE)
+    put_beside(path, function(file) {
+      parts <- paste0(basename(path), "-", names(bytes))
+      checks <- vapply(file.path(dirname(path), parts), kernel_sum_file, "")
+      save_sealed(list(bytes = bytes, from = index$from, checks = unname(checks),
+                       sums = file_sums(dirname(path), parts)), file)
     })
     kept_index(book, field) %||% index
   }, error = function(e) index)

@@ -2,12 +2,12 @@
 # files and by what opening depends on.
 #
 # Each kept book is a folder of its own, named by its key: the vectors of source-mapped.R, the rest
-# in `kept.rds`, and `used`, whose time tells when it was last opened. It is made aside and put in
+# in `kept`, and `used`, whose time tells when it was last opened. It is made aside and put in
 # its place as a whole. Nothing in it is trusted that is not the user's own.
 
-cache_version <- 3L
+cache_version <- 4L
 cache_limit <- 2e10       # bytes, unless the user sets another
-ends_size <- 65536        # bytes at each end of a file that are looked at on each opening
+state_blocks <- 64L       # blocks of 4 KB within a file that are looked at on each opening
 
 cache_folder <- function() {
   own <- Sys.getenv("LONGLADDER_CACHE")
@@ -80,16 +80,25 @@ bytes_sum <- function(bytes) {
   file_sum(path)
 }
 
-# What tells a file from a changed one without reading it all: its size, its time and its ends.
+# What tells a file from a changed one without reading it all: its size and times, the number by which
+# the system knows it, its ends and blocks of it drawn at random, others for each size.
 file_state <- function(path) {
-  about <- file.info(path, extra_cols = FALSE)
-  if (is.na(about$size)) return(list(path = path, size = NA_real_))
-  from <- file(path, "rb")
-  on.exit(close(from))
-  head <- readBin(from, "raw", ends_size)
-  seek(from, max(0, about$size - ends_size))
-  list(path = path, size = about$size, time = as.numeric(about$mtime),
-       ends = bytes_sum(c(head, readBin(from, "raw", ends_size))))
+  state <- kernel_file_state(path, state_blocks, 1L)
+  if (is.null(state)) list(path = path, size = NA_real_) else c(list(path = path), state)
+}
+
+# What is kept beside vectors, behind its own checksum; NULL where the bytes are not those written.
+save_sealed <- function(x, file) {
+  bytes <- serialize(x, NULL)
+  writeBin(c(charToRaw(kernel_sum_bytes(bytes)), bytes), file)
+}
+
+read_sealed <- function(file) {
+  if (!kernel_own(file, FALSE)) return(NULL)
+  bytes <- readBin(file, "raw", file.size(file))
+  if (length(bytes) < 17) return(NULL)
+  body <- bytes[-(1:16)]
+  if (identical(bytes[1:16], charToRaw(kernel_sum_bytes(body)))) unserialize(body)
 }
 
 # list(opened) of a kept book; list(why) where one is there that does not serve; list() where none.
@@ -116,9 +125,8 @@ find_kept <- function(place) {
 
 # What a folder of a kept book tells; NULL where it is no such folder of the user's own.
 read_kept <- function(path) {
-  file <- file.path(path, "kept.rds")
-  if (!safe_folder(path) || !kernel_own(file, FALSE)) return(NULL)
-  kept <- tryCatch(suppressWarnings(readRDS(file)), error = function(e) NULL)
+  if (!safe_folder(path)) return(NULL)
+  kept <- read_sealed(file.path(path, "kept"))
   if (is.list(kept) && identical(kept$version, cache_version)) kept
 }
 
@@ -141,7 +149,7 @@ keep_opened <- function(opened, place, before) {
                  states = lapply(before, function(state) c(state, sum = file_sum(state$path))),
                  sums = file_sums(made, list.files(made)),
                  more = opened[setdiff(names(opened), c("source", "fields", "registers"))])
-    saveRDS(kept, file.path(made, "kept.rds"), compress = FALSE)
+    save_sealed(kept, file.path(made, "kept"))
     file.create(file.path(made, "used"))
     size <- folder_size(made)
     if (dir.exists(place$path)) file.rename(place$path, file.path(stage$path, "old"))
@@ -229,8 +237,8 @@ kept_damage <- function(folder, key) {
     if (sum != state$sum) return(paste(quoted(state$path), "has changed since"))
   }
   # What was kept with it later, as the index of its names, tells its own sums.
-  later <- lapply(list.files(path, "^names-.*[.]rds$", full.names = TRUE),
-                  function(file) tryCatch(readRDS(file)$sums, error = function(e) NULL))
+  later <- lapply(list.files(path, "^names-[0-9a-f]+$", full.names = TRUE),
+                  function(file) read_sealed(file)$sums)
   for (sums in c(list(kept$sums), later)) {
     if (is.null(sums) || !identical(file_sums(path, names(sums)), sums))
       return("its own files have changed")
@@ -244,8 +252,11 @@ kept_damage <- function(folder, key) {
 #' in the user's cache folder, and the same files, opened in the same way, are mapped from there:
 #' whatever their size in next to no time, by several processes at once without a copy.
 #'
-#' A kept book serves as long as its files have the same size, time of change, and checksum of
-#' their first and last 64 KB; `verify` reads them whole. Another version of the package, other
+#' A kept book serves as long as its files have the same size, times of change, number in the file
+#' system, and checksum of their first and last 64 KB and of 64 blocks between; `verify` reads them
+#' whole. Its own files bear checksums, which are looked through on each opening: one that is not
+#' what was written opens the book anew, and one that is cut short while it is asked ends the answer.
+#' Another version of the package, other
 #' `fields`, `registers`, `unpivot`, `fixes` or `calendar` open them anew. The folder is that of
 #' [tools::R_user_dir()], or the one that the environment variable `LONGLADDER_CACHE` names; only
 #' its owner may read it (mode 0700), and one that others may write to is not used. Beyond `limit`

@@ -41,5 +41,5 @@ aside_parts <- function(parts, kind, tables, attributes) {
   # What is mapped stays there without its name, and goes with the last that holds it.
   on.exit(unlink(file))
   if (nzchar(kernel_write_parts(file, parts, kind == "double", tables))) return(NULL)
-  kernel_mapped(file, kind, file.size(file), as.list(attributes))
+  kernel_mapped(file, kind, file.size(file), as.list(attributes), "", integer())
 }

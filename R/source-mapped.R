@@ -1,8 +1,9 @@
 # Lines kept in files in the form that questions ask them in: columns as they are, their codes and
 # names, and whole numbers of the last decimal place. They are mapped from there, not read.
 #
-# A kept vector is list(file, kind, bytes, attributes): a file of kernel_write_vector(), what it
-# holds, its size and its attributes. A column of text is kept as the codes and names of a factor.
+# A kept vector is list(file, kind, bytes, sum, attributes): a file of kernel_write_vector(), what it
+# holds, its size, its checksum and its attributes. A column of text is kept as the codes and names of
+# a factor.
 
 # Writes what a source holds into a folder; refuse(why) is told what stands in the way. The parts of
 # mapped_source().
@@ -14,7 +15,8 @@ keep_source <- function(source, folder, refuse) {
     wrong <- kernel_write_vector(file.path(folder, file), x)
     if (nzchar(wrong)) refuse(wrong)
     list(file = file, kind = if (is.character(x)) "text" else typeof(x),
-         bytes = file.size(file.path(folder, file)), attributes = attributes)
+         bytes = file.size(file.path(folder, file)), sum = kernel_sum_file(file.path(folder, file)),
+         attributes = attributes)
   }
   own <- source$fields[source$fields$from == "lines", ]
   columns <- coded <- scaled <- days <- list()
@@ -55,7 +57,7 @@ kept_text <- function(raw, column, codes, names, keep) {
     names <- keep(texts$levels)
     codes <- keep(texts$codes)
   }
-  c(codes[c("file", "kind", "bytes")], list(attributes = list(class = "factor"), levels = names))
+  c(codes[c("file", "kind", "bytes", "sum")], list(attributes = list(class = "factor"), levels = names))
 }
 
 # Whether no two texts are one name, and none is blank; `none` are the lines without a name.
@@ -84,23 +86,35 @@ is_whole_days <- function(x) {
   all(is.na(x) | x == round(x) & abs(x) < .Machine$integer.max)
 }
 
-# The source that was kept in a folder; NULL where a file is gone or has another size.
+# The source that was kept in a folder; NULL where a file is gone, is not what was written, or holds
+# codes that stand for no name. All is looked through once, so that no kernel reads what it should not.
 mapped_source <- function(kept, folder) {
   lost <- FALSE
-  map <- function(x) {
+  seen <- list()
+  map <- function(x, codes = integer()) {
     attributes <- x$attributes
-    if (!is.null(x$levels)) attributes <- c(list(levels = map(x$levels)), attributes)
-    out <- kernel_mapped(file.path(folder, x$file), x$kind, x$bytes, attributes)
-    if (is.null(out)) lost <<- TRUE
+    levels <- if (!is.null(x$levels)) map(x$levels)
+    if (!is.null(levels)) {
+      attributes <- c(list(levels = levels), attributes)
+      codes <- c(1L, length(levels))
+    }
+    # One file may serve two vectors.
+    sum <- if (is.null(seen[[x$file]])) x$sum else ""
+    out <- kernel_mapped(file.path(folder, x$file), x$kind, x$bytes, attributes, sum, codes)
+    if (is.null(out)) lost <<- TRUE else seen[[x$file]] <<- TRUE
     out
   }
   columns <- lapply(kept$columns, map)
-  coded <- lapply(kept$coded, lapply, map)
+  coded <- lapply(kept$coded, function(column) {
+    levels <- map(column$levels)
+    list(codes = map(column$codes, c(0L, length(levels))), levels = levels, lines = map(column$lines))
+  })
   scaled <- lapply(kept$scaled, function(value) {
     value$v <- map(value$v)
     value
   })
-  if (lost || any(lengths(columns) != kept$n)) return(NULL)
+  long <- c(columns, lapply(coded, `[[`, "codes"), lapply(scaled, `[[`, "v"))
+  if (lost || any(lengths(long) != kept$n)) return(NULL)
   source <- new_frame_source(columns, kept$fields, kept$registers, coded, kept$calendar)
   source$scaled <- scaled
   source$days <- kept$days

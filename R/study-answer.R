@@ -11,6 +11,24 @@
 # `args` are the study's arguments as they were given, or checked already (by the command or a
 # brief); as.list(environment()) at the head of a function is all of its arguments.
 answer <- function(declared, book, args) {
+  of_whole_files(rooms_in_order(declared, book, args))
+}
+
+# What is worked out while no file of a kept book is cut short: one that is reads as nothing from
+# there on, and what comes of that, an error of R's own among it, is told nobody.
+of_whole_files <- function(work) {
+  hurt <- kernel_mappings_hurt()
+  refuse <- function(e = NULL) {
+    if (kernel_mappings_hurt() > hurt)
+      ll_abort(c("What was kept of these lines was cut short while it was asked.",
+                 i = "Ask again: the files are opened anew."), "file")
+  }
+  out <- withCallingHandlers(work, error = refuse)
+  refuse()
+  out
+}
+
+rooms_in_order <- function(declared, book, args) {
   if (!declared$of_results) check_book(book)
   if (!inherits(args, "ll_checked"))
     args <- check_args(declared, given_args(args[names(args) != "book"]))
@@ -34,7 +52,7 @@ answer <- function(declared, book, args) {
   })
   result <- new_result(
     declared$name, table$table, say("settings"), table$columns,
-    with_lead(question, finding), say("reading"), sorted_notes(rbind(alike, say("notes"))),
+    with_lead(question, finding), paste0(say("reading"), kept_book_words(book)), sorted_notes(rbind(alike, say("notes"))),
     say("proof"),
     asked = telling_args(declared, args),
     parts = Filter(Negate(is.null), table$parts), further = table$further %||% list(),
@@ -42,6 +60,13 @@ answer <- function(declared, book, args) {
     behind = behind[setdiff(names(behind), c("book", "only"))])
   tell(paste0(declared$name, " took ", clock()), "debug")
   result
+}
+
+# Of a kept book, from when what it tells is.
+kept_book_words <- function(book) {
+  when <- book$cache$when
+  if (is.null(when)) "" else paste0(" From the book kept on ", date_text(as.Date(when, tz = "")), " at ",
+                                    format(when, "%H:%M"), ".")
 }
 
 # Lines beyond which a terminal is shown which step is at work, and what the longest do.

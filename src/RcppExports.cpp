@@ -461,15 +461,17 @@ BEGIN_RCPP
 END_RCPP
 }
 // kernel_mapped
-SEXP kernel_mapped(std::string path, std::string kind, double bytes, Rcpp::List attributes);
-RcppExport SEXP _longladder_kernel_mapped(SEXP pathSEXP, SEXP kindSEXP, SEXP bytesSEXP, SEXP attributesSEXP) {
+SEXP kernel_mapped(std::string path, std::string kind, double bytes, Rcpp::List attributes, std::string sum, Rcpp::IntegerVector codes);
+RcppExport SEXP _longladder_kernel_mapped(SEXP pathSEXP, SEXP kindSEXP, SEXP bytesSEXP, SEXP attributesSEXP, SEXP sumSEXP, SEXP codesSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
     Rcpp::traits::input_parameter< std::string >::type path(pathSEXP);
     Rcpp::traits::input_parameter< std::string >::type kind(kindSEXP);
     Rcpp::traits::input_parameter< double >::type bytes(bytesSEXP);
     Rcpp::traits::input_parameter< Rcpp::List >::type attributes(attributesSEXP);
-    rcpp_result_gen = Rcpp::wrap(kernel_mapped(path, kind, bytes, attributes));
+    Rcpp::traits::input_parameter< std::string >::type sum(sumSEXP);
+    Rcpp::traits::input_parameter< Rcpp::IntegerVector >::type codes(codesSEXP);
+    rcpp_result_gen = Rcpp::wrap(kernel_mapped(path, kind, bytes, attributes, sum, codes));
     return rcpp_result_gen;
 END_RCPP
 }
@@ -506,6 +508,47 @@ BEGIN_RCPP
     Rcpp::traits::input_parameter< bool >::type reals(realsSEXP);
     Rcpp::traits::input_parameter< SEXP >::type tables(tablesSEXP);
     rcpp_result_gen = Rcpp::wrap(kernel_write_parts(path, parts, reals, tables));
+    return rcpp_result_gen;
+END_RCPP
+}
+// kernel_sum_file
+std::string kernel_sum_file(std::string path);
+RcppExport SEXP _longladder_kernel_sum_file(SEXP pathSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::traits::input_parameter< std::string >::type path(pathSEXP);
+    rcpp_result_gen = Rcpp::wrap(kernel_sum_file(path));
+    return rcpp_result_gen;
+END_RCPP
+}
+// kernel_sum_bytes
+std::string kernel_sum_bytes(Rcpp::RawVector bytes);
+RcppExport SEXP _longladder_kernel_sum_bytes(SEXP bytesSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::traits::input_parameter< Rcpp::RawVector >::type bytes(bytesSEXP);
+    rcpp_result_gen = Rcpp::wrap(kernel_sum_bytes(bytes));
+    return rcpp_result_gen;
+END_RCPP
+}
+// kernel_mappings_hurt
+int kernel_mappings_hurt();
+RcppExport SEXP _longladder_kernel_mappings_hurt() {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    rcpp_result_gen = Rcpp::wrap(kernel_mappings_hurt());
+    return rcpp_result_gen;
+END_RCPP
+}
+// kernel_file_state
+SEXP kernel_file_state(std::string path, int blocks, int seed);
+RcppExport SEXP _longladder_kernel_file_state(SEXP pathSEXP, SEXP blocksSEXP, SEXP seedSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::traits::input_parameter< std::string >::type path(pathSEXP);
+    Rcpp::traits::input_parameter< int >::type blocks(blocksSEXP);
+    Rcpp::traits::input_parameter< int >::type seed(seedSEXP);
+    rcpp_result_gen = Rcpp::wrap(kernel_file_state(path, blocks, seed));
     return rcpp_result_gen;
 END_RCPP
 }
@@ -849,10 +892,14 @@ static const R_CallMethodDef CallEntries[] = {
     {"_longladder_kernel_sum", (DL_FUNC) &_longladder_kernel_sum, 5},
     {"_longladder_kernel_distinct", (DL_FUNC) &_longladder_kernel_distinct, 5},
     {"_longladder_kernel_gaps", (DL_FUNC) &_longladder_kernel_gaps, 4},
-    {"_longladder_kernel_mapped", (DL_FUNC) &_longladder_kernel_mapped, 4},
+    {"_longladder_kernel_mapped", (DL_FUNC) &_longladder_kernel_mapped, 6},
     {"_longladder_kernel_texts_begin", (DL_FUNC) &_longladder_kernel_texts_begin, 3},
     {"_longladder_kernel_write_vector", (DL_FUNC) &_longladder_kernel_write_vector, 2},
     {"_longladder_kernel_write_parts", (DL_FUNC) &_longladder_kernel_write_parts, 4},
+    {"_longladder_kernel_sum_file", (DL_FUNC) &_longladder_kernel_sum_file, 1},
+    {"_longladder_kernel_sum_bytes", (DL_FUNC) &_longladder_kernel_sum_bytes, 1},
+    {"_longladder_kernel_mappings_hurt", (DL_FUNC) &_longladder_kernel_mappings_hurt, 0},
+    {"_longladder_kernel_file_state", (DL_FUNC) &_longladder_kernel_file_state, 3},
     {"_longladder_kernel_scan", (DL_FUNC) &_longladder_kernel_scan, 3},
     {"_longladder_kernel_records", (DL_FUNC) &_longladder_kernel_records, 2},
     {"_longladder_kernel_rewrite", (DL_FUNC) &_longladder_kernel_rewrite, 5},
@@ -881,8 +928,10 @@ static const R_CallMethodDef CallEntries[] = {
 };
 
 void init_mapped(DllInfo* dll);
+void init_mapping(DllInfo* dll);
 RcppExport void R_init_longladder(DllInfo *dll) {
     R_registerRoutines(dll, NULL, CallEntries, NULL, NULL);
     R_useDynamicSymbols(dll, FALSE);
     init_mapped(dll);
+    init_mapping(dll);
 }

@@ -15,62 +15,10 @@
 #include <string>
 #include <vector>
 #include "disk.h"
+#include "mapping.h"
 #include "texts.h"
-#ifndef _WIN32
-#include <fcntl.h>
-#include <sys/mman.h>
-#include <sys/stat.h>
-#include <unistd.h>
-#endif
 
 namespace {
-
-// A file's bytes in memory; where the system does not map files they are read.
-class Mapping {
- public:
-  explicit Mapping(const std::string& path) {
-#ifdef _WIN32
-    std::FILE* file = std::fopen(path.c_str(), "rb");
-    if (!file) return;
-    unsigned char block[65536];
-    for (std::size_t n; (n = std::fread(block, 1, sizeof block, file)) > 0;)
-      read_.insert(read_.end(), block, block + n);
-    fine = !std::ferror(file);
-    std::fclose(file);
-    bytes = read_.data();
-    size = read_.size();
-#else
-    const int file = ::open(path.c_str(), O_RDONLY | O_CLOEXEC);
-    if (file < 0) return;
-    struct stat about;
-    if (::fstat(file, &about) == 0) {
-      size = static_cast<std::size_t>(about.st_size);
-      fine = size == 0;
-      if (size > 0) {
-        void* at = ::mmap(nullptr, size, PROT_READ | PROT_WRITE, MAP_PRIVATE, file, 0);
-        fine = at != MAP_FAILED;
-        if (fine) bytes = static_cast<unsigned char*>(at);
-      }
-    }
-    ::close(file);
-#endif
-  }
-  ~Mapping() {
-#ifndef _WIN32
-    if (bytes) ::munmap(bytes, size);
-#endif
-  }
-  Mapping(const Mapping&) = delete;
-  Mapping& operator=(const Mapping&) = delete;
-  unsigned char* bytes = nullptr;
-  std::size_t size = 0;
-  bool fine = false;
-
- private:
-#ifdef _WIN32
-  std::vector<unsigned char> read_;
-#endif
-};
 
 R_altrep_class_t logical_class, integer_class, real_class, text_class;
 
@@ -95,11 +43,21 @@ const std::uint64_t* text_ends(SEXP x) {
 
 R_xlen_t text_length(SEXP x) { return static_cast<R_xlen_t>(text_ends(x)[0] / 8 - 1); }
 
-// Whether a file's ends lie within it.
+// Whether a file's ends lie within it, one behind the other.
 bool texts_fit(const Mapping& map) {
   if (map.size < 8) return false;
   const auto* ends = reinterpret_cast<const std::uint64_t*>(map.bytes);
-  return ends[0] % 8 == 0 && ends[0] >= 8 && ends[0] <= map.size && ends[ends[0] / 8 - 1] == map.size;
+  const std::uint64_t first = ends[0];
+  return first % 8 == 0 && first >= 8 && first <= map.size && ends[first / 8 - 1] == map.size &&
+         std::is_sorted(ends, ends + first / 8);
+}
+
+// Whether whole numbers are codes from `least` to `most`; those of R's factors, from 1, may be missing.
+bool codes_fit(const Mapping& map, int least, int most) {
+  const int* code = reinterpret_cast<const int*>(map.bytes);
+  return std::all_of(code, code + map.size / sizeof(int), [=](int x) {
+    return (x >= least && x <= most) || (x == NA_INTEGER && least == 1);
+  });
 }
 
 SEXP text_seen(SEXP x) {
@@ -115,7 +73,8 @@ SEXP text_elt(SEXP x, R_xlen_t i) {
   SEXP text = STRING_ELT(seen, i);
   if (text != R_BlankString) return text;
   const std::uint64_t from = text_ends(x)[i], to = text_ends(x)[i + 1];
-  if (from == to) return text;
+  // Where pages were lost meanwhile nothing else is told of the texts.
+  if (from >= to || to > mapping_behind(x).size) return text;
   text = Rf_mkCharLenCE(reinterpret_cast<const char*>(mapping_behind(x).bytes) + from,
                         static_cast<int>(to - from), CE_UTF8);
   SET_STRING_ELT(seen, i, text);
@@ -167,6 +126,7 @@ std::string put_texts(int to, SEXP x) {
 Texts::Texts(SEXP x) : x_(x), n_(Rf_xlength(x)) {
   if (!ALTREP(x) || !R_altrep_inherits(x, text_class)) return;
   ends_ = text_ends(x);
+  size_ = mapping_behind(x).size;
   bytes_ = reinterpret_cast<const char*>(mapping_behind(x).bytes);
 }
 
@@ -189,12 +149,19 @@ void init_mapped(DllInfo* dll) {
 }
 
 // The vector that a file holds, of `kind` "logical", "integer", "double" or "text", with these
-// attributes; NULL where the file is not there or has not so many bytes.
+// attributes; NULL where the file is not there, has not so many bytes or another checksum than `sum`
+// (empty for any). `codes` are the least and the largest code that it may hold; none for other
+// numbers.
 // [[Rcpp::export(rng = false)]]
-SEXP kernel_mapped(std::string path, std::string kind, double bytes, Rcpp::List attributes) {
+SEXP kernel_mapped(std::string path, std::string kind, double bytes, Rcpp::List attributes,
+                   std::string sum, Rcpp::IntegerVector codes) {
   Rcpp::XPtr<Mapping> map(new Mapping(path), true);
   if (!map->fine || static_cast<double>(map->size) != bytes) return R_NilValue;
+  const int hurt = mappings_hurt();
+  if (!sum.empty() && sum_of_bytes(map->bytes, map->size) != sum) return R_NilValue;
   if (kind == "text" && !texts_fit(*map)) return R_NilValue;
+  if (codes.size() == 2 && !codes_fit(*map, codes[0], codes[1])) return R_NilValue;
+  if (mappings_hurt() != hurt) return R_NilValue;
   Rcpp::Shield<SEXP> out(R_new_altrep(kind == "text"      ? text_class
                                       : kind == "integer" ? integer_class
                                       : kind == "logical" ? logical_class

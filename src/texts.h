@@ -13,7 +13,11 @@ class Texts {
   bool mapped() const { return ends_ != nullptr; }
   // Missing ones are empty.
   std::string_view operator[](std::size_t i) const {
-    if (ends_) return {bytes_ + ends_[i], static_cast<std::size_t>(ends_[i + 1] - ends_[i])};
+    if (ends_) {
+      // Within the file whatever became of it meanwhile.
+      const std::uint64_t from = ends_[i], to = ends_[i + 1];
+      return from <= to && to <= size_ ? std::string_view(bytes_ + from, to - from) : std::string_view();
+    }
     const SEXP text = STRING_ELT(x_, static_cast<R_xlen_t>(i));
     if (text == NA_STRING) return {};
     return {CHAR(text), static_cast<std::size_t>(LENGTH(text))};
@@ -24,4 +28,5 @@ class Texts {
   std::size_t n_;
   const std::uint64_t* ends_ = nullptr;
   const char* bytes_ = nullptr;
+  std::uint64_t size_ = 0;
 };

@@ -118,6 +118,9 @@ demo_frame <- function() {
 
 # Two results of the same question: names and places exactly, figures within a relative 1e-9, and
 # every proof holds. Lines have no numbers in a database, so those are left out.
+# The reading without the word on the kept book that it is of.
+bare_reading <- function(x) sub(" From the book kept on .*$", "", ll_reading(x))
+
 expect_same_result <- function(got, want, info) {
   table <- function(x) {
     x <- as.data.frame(x)
@@ -125,7 +128,7 @@ expect_same_result <- function(got, want, info) {
   }
   expect_equal(table(got), table(want), tolerance = 1e-9, ignore_attr = TRUE, info = info)
   expect_identical(ll_finding(got), ll_finding(want), info = info)
-  expect_identical(ll_reading(got), ll_reading(want), info = info)
+  expect_identical(bare_reading(got), bare_reading(want), info = info)
   expect_identical(ll_notes(got)$text, ll_notes(want)$text, info = info)
   proof <- ll_proof(got)
   expect_true(all(proof$holds), info = paste(info, paste(proof$check[!proof$holds],
@@ -137,7 +140,7 @@ expect_same_result <- function(got, want, info) {
 
 # Two results of the same question to the last bit.
 expect_identical_result <- function(got, want, info) {
-  for (of in list(as.data.frame, ll_finding, ll_reading, ll_notes, ll_proof))
+  for (of in list(as.data.frame, ll_finding, bare_reading, ll_notes, ll_proof))
     expect_identical(of(got), of(want), info = info)
 }
 

@@ -110,18 +110,23 @@ test_that("a change of a file, its register or of how it is opened opens it anew
   expect_error(ask(), "does not exist", class = "ll_error_file")
 })
 
-test_that("a change in the middle, of the same size and time, is found by looking through it all", {
+test_that("a change in the middle, of the same size and time, is found on opening and by looking", {
   local_cache()
   file <- kept_file(random_lines(1, 20000))
   open_kept(file, cache = TRUE)
   time <- file.mtime(file)
   bytes <- readBin(file, "raw", file.size(file))
-  middle <- length(bytes) %/% 2 + seq_len(200)
-  digits <- middle[bytes[middle] %in% charToRaw("12345678")]
+  middle <- length(bytes) %/% 2 + seq_len(2000)
+  # Behind a decimal point only, so that what is read is a number still.
+  digits <- middle[bytes[middle] %in% charToRaw("12345678") & bytes[middle - 1] == charToRaw(".")]
+  expect_gt(length(digits), 5)
   bytes[digits] <- as.raw(as.integer(bytes[digits]) + 1L)
   writeBin(bytes, file)
   Sys.setFileTime(file, time)
-  expect_true(used(open_kept(file)))
+  again <- open_kept(file)
+  expect_false(used(again))
+  expect_match(again$cache$why, "has changed since")
+  expect_equal(ll_total(again)$value, sum(utils::read.csv(file)$net, na.rm = TRUE))
   there <- ll_cache(verify = TRUE)
   expect_match(attr(there, "damaged"), "has changed since")
   expect_identical(nrow(there), 0L)
@@ -145,13 +150,59 @@ test_that("what was kept and is no longer whole does not serve, whichever file i
     writeBin(bytes, file.path(path, one))
     expect_true(used(open_kept(file)), info = one)
   }
-  # Bytes that changed in place are found by looking through all.
+  # Bytes that changed in place are found by looking through all, as on opening.
   vector <- file.path(path, "v3")
   bytes <- readBin(vector, "raw", 1e7)
   bytes[length(bytes)] <- xor(bytes[length(bytes)], as.raw(1))
   writeBin(bytes, vector)
   there <- ll_cache(verify = TRUE)
   expect_match(attr(there, "damaged"), "its own files have changed")
+})
+
+test_that("one flipped bit, anywhere in what is kept, never gives another answer", {
+  skip_on_os("windows")
+  folder <- local_cache()
+  file <- kept_file(random_lines(1, 3000))
+  want <- as.data.frame(ll_standings(open_kept(file, cache = TRUE), "rep"))
+  path <- file.path(folder, ll_cache()$key)
+  withr::local_seed(1)
+  for (one in setdiff(list.files(path), "used")) {
+    bytes <- readBin(file.path(path, one), "raw", 1e7)
+    for (at in unique(sample(length(bytes), some_of(1:8, 4)[1] + 2, TRUE))) {
+      hurt <- bytes
+      hurt[at] <- xor(hurt[at], as.raw(2^sample(0:7, 1)))
+      writeBin(hurt, file.path(path, one))
+      book <- open_kept(file)
+      expect_false(used(book), info = paste(one, at))
+      expect_identical(as.data.frame(ll_standings(book, "rep")), want, info = paste(one, at))
+    }
+    writeBin(bytes, file.path(path, one))
+  }
+  expect_true(used(open_kept(file)))
+  expect_match(ll_reading(ll_total(open_kept(file))), "From the book kept on .* at [0-9]{2}:[0-9]{2}[.]$")
+})
+
+test_that("a kept file that is cut short while it is mapped ends the answer, not the process", {
+  skip_on_os("windows")
+  folder <- local_cache()
+  file <- kept_file(random_lines(1, 30000))
+  fresh <- open_kept(file, cache = FALSE)
+  for (study in list(function(b) ll_standings(b, "rep"), ll_check, ll_detail)) {
+    open_kept(file, cache = TRUE)
+    book <- open_kept(file)
+    expect_true(used(book))
+    for (one in list.files(file.path(folder, ll_cache()$key), "^v", full.names = TRUE)) {
+      con <- file(one, "r+b")
+      seek(con, 4096, rw = "write")
+      truncate(con)
+      close(con)
+    }
+    expect_error(study(book), "cut short", class = "ll_error_file")
+    again <- open_kept(file)
+    expect_match(again$cache$why, "not whole")
+    expect_identical(as.data.frame(study(again)), as.data.frame(study(fresh)))
+    unlink(file.path(folder, ll_cache()$key), recursive = TRUE)
+  }
 })
 
 test_that("a folder that others may write to is neither read nor written", {
@@ -307,7 +358,7 @@ test_that("the index of names is kept with the book, and serves only where it is
   before <- list.files(path)
   expect_identical(ask(open_kept(file)), want)
   made <- setdiff(list.files(path), before)
-  expect_gt(length(grep("[.]rds$", made)), 0)
+  expect_gt(length(grep("names-[0-9a-f]+$", made)), 0)
   mapped <- internal("ask_vocabulary")(open_kept(file))$index$buyer
   expect_identical(mapped$plain, internal("ask_vocabulary")(
     open_kept(file, cache = FALSE))$index$buyer$plain)

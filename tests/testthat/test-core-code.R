@@ -105,7 +105,7 @@ test_that("names are found alike among texts of R and of a kept file", {
   names <- sort(unique(c(sprintf("n%03d", sample(999, 300)), "caf\u00e9", "Zo\u00eb & Co", "x")),
                 method = "radix")
   expect_identical(internal("kernel_write_vector")(path, names), "")
-  mapped <- internal("kernel_mapped")(path, "text", file.size(path), list())
+  mapped <- internal("kernel_mapped")(path, "text", file.size(path), list(), "", integer())
   for (values in list(c("n001", "n500", "x", NA, "", "caf\u00e9", "n001"), character(), names,
                       iconv("caf\u00e9", "UTF-8", "latin1"))) {
     expect_identical(internal("name_places")(mapped, values), match(values, names, nomatch = 0L))
