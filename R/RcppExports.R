@@ -85,6 +85,10 @@ kernel_own <- function(path, folder) {
     .Call(`_longladder_kernel_own`, path, folder)
 }
 
+kernel_regular <- function(path) {
+    .Call(`_longladder_kernel_regular`, path)
+}
+
 kernel_stdout <- function() {
     .Call(`_longladder_kernel_stdout`)
 }

@@ -22,6 +22,10 @@ arg <- function(type, help, default = NULL, choices = NULL, from = NULL, to = NU
        required = required)
 }
 
+# An option whose value is a path that is read, or written to: see cli-paths.R.
+reads <- function(arg) c(arg, path = "read")
+writes <- function(arg) c(arg, path = "write")
+
 # The arguments most studies take, as their declarations have them.
 arg_metrics <- function(help = "metrics (default: the book's first)") arg("metrics", help)
 arg_where <- arg("condition", "only lines that meet this condition")

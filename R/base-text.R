@@ -65,6 +65,9 @@ noun <- function(word, plural = NULL) structure(word, plural = plural)
 
 no_nouns <- c("when", "where", "what", "who", "why", "how", "new", "old", "active", "and", "not")
 
+# An option's name as it is typed.
+dashed <- function(name) gsub("_", "-", name, fixed = TRUE)
+
 # A field or metric name as people read it.
 spoken <- function(x) gsub("[_.]+", " ", one_line(unguarded(x)))
 

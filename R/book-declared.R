@@ -12,8 +12,8 @@ book_arg <- function(spec, default = NULL, options = list()) {
 # words (a list with commas, for each key of `key`), key (pairs of NAME=VALUE, the value that of the
 # key `key` of NAME), or entry, the value of the key `key` of a list.
 # One with a default goes with another one.
-book_option <- function(help, as = "value", key = NULL, default = NULL) {
-  list(help = help, as = as, key = key, default = default)
+book_option <- function(help, as = "value", key = NULL, default = NULL, path = NULL) {
+  list(help = help, as = as, key = key, default = default, path = path)
 }
 
 # One option, of the argument's own name.
@@ -70,7 +70,7 @@ declare_book <- function() {
       key_spec("all names of a dimension that should exist, with their own fields",
                each = register_spec()),
       options = list(register = book_option("a dimension's register, as NAME=FILE (repeatable)",
-                                            "pairs"))),
+                                            "pairs", path = "read"))),
     parameters = book_arg(
       key_spec("named numbers for formulas and conditions",
                each = key_spec("a number, or number and title", "number", list(
@@ -155,8 +155,9 @@ declare_book <- function() {
       options = list(
         currency = book_option("the currency that counts, or any to add them as they stand",
                                "entry", "to"),
-        exchange_rates = book_option("a table of date, currency and rate, to convert the others by", "entry",
-                            "rates"))),
+        exchange_rates = book_option(
+          "a table of date, currency and rate, to convert the others by", "entry", "rates",
+          path = "read"))),
     cache = book_arg(key_spec("keep the files opened for the next time: yes or no", "flag"),
                      options = plain_option("cache", paste(
                        "yes keeps the files opened for the next time, no opens them anew;",

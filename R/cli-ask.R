@@ -10,6 +10,11 @@ run_ask <- function(words) {
   begin_log(options)
   if (!is.null(options$unanswered)) return(count_unanswered(options$unanswered))
   check_output(options)
+  if (!is.null(options$log_questions)) check_question_log(options$log_questions)
+  if (!is.null(options$from) && length(options$out))
+    ll_abort(c("'--out' does not go with '--from'.",
+               i = "Answers to many questions come to standard output, one JSON a line: > answers.jsonl"),
+             "argument")
   # The question is the first word that is no file.
   asked <- utils::head(which(!file.exists(read$lines) | grepl("[ ?]", read$lines)), 1)
   if (!length(asked) && is.null(options$from) && can_prompt()) return(ask_at_prompt(words))
@@ -79,6 +84,15 @@ ask_many <- function(talk) {
     if (!is.null(one)) writeLines(jsonlite::toJSON(one, auto_unbox = TRUE), useBytes = TRUE)
   }
   if (failed) 2L else 0L
+}
+
+# Questions are kept in a new file, or in one of such questions.
+check_question_log <- function(file) {
+  check_target(file)
+  begun <- if (utils::file_test("-f", file)) readLines(file, 1, warn = FALSE)
+  if (length(begun) && !startsWith(begun, "{\"time\":"))
+    target_error(file, "it is there, and holds no questions kept before",
+                 i = "'--log-questions' takes a new file, or one that it wrote before.")
 }
 
 # What was asked and not answered, by the words that were not known.

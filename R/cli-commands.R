@@ -4,7 +4,7 @@ command_run <- declare(
   "run", "Run a brief: every page as table and picture, workbook, report, notebook",
   args = list(
     for_each = arg("words", "a dimension: one set of files for each of its names"),
-    lines = arg("text", "other lines than the brief names")),
+    lines = reads(arg("text", "other lines than the brief names"))),
   examples = c("inst/extdata/longladder.yml --out march",
                "inst/extdata/longladder.yml reps accounts --out march --for-each territory"))
 
@@ -33,10 +33,11 @@ command_ask <- declare(
   "ask", "Ask in plain words: top customers by margin, who stopped buying, why did it change",
   args = list(
     read_only = arg("flag", "how the question is read, and the command, without the answer"),
-    from = arg("text", "a file with one question a line; one JSON a line comes back"),
+    from = reads(arg("text", "a file with one question a line; one JSON a line comes back")),
     means = arg("text", "a word that means another for once: clients=account (repeatable)"),
-    log_questions = arg("text", "keep the questions and what became of them in this file"),
-    unanswered = arg("text", "count the words to teach, from such a file")),
+    log_questions = writes(arg("text",
+                               "keep the questions and what became of them in this file")),
+    unanswered = reads(arg("text", "count the words to teach, from such a file"))),
   examples = c("\"top 5 garden centres by margin in 2026\" --brief inst/extdata/longladder.yml",
                "\"why did revenue change in Q2 2026?\" --brief inst/extdata/longladder.yml"))
 

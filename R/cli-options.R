@@ -11,24 +11,29 @@ lines_options <- function() {
   help$query <- "a query in place of the table"
   own <- c("source_field", "sheet", "range", "header_row", "encoding", "through", "connect", "table",
            "query")
-  Map(function(help, name) arg(if (name == "header_row") "whole" else "text", help), help[own], own)
+  options <- Map(function(help, name) arg(if (name == "header_row") "whole" else "text", help),
+                 help[own], own)
+  options$connect <- reads(options$connect)
+  options
 }
 
 # The options of a book, by its declaration, each as an argument of the command.
 book_options <- function() {
   options <- unlist(unname(lapply(book_declaration(), `[[`, "options")), recursive = FALSE)
-  lapply(options, function(option) arg("text", option$help))
+  lapply(options, function(option) c(arg("text", option$help), path = option$path))
 }
 
 common_options <- function() {
-  c(list(brief = arg("text", "the brief (default, when no LINES are given: longladder.yml here)"),
+  c(list(brief = reads(arg("text",
+                           "the brief (default, when no LINES are given: longladder.yml here)")),
          set = arg("text", paste("a value of the brief, as KEY=VALUE: big_order=2000, PAGE.top=5",
                                  "(repeatable)")),
          only = arg("text", "only these names, as FIELD=NAME,NAME (repeatable)")),
     book_options(), lines_options(), list(
     format = arg("choice", paste("what standard output gets: table, csv, json, or line, the",
                                  "finding alone (default: table)")),
-    out = arg("text", "also write a file: .csv .json .xlsx .parquet .png .svg .pdf (repeatable)"),
+    out = writes(arg("text",
+                     "also write a file: .csv .json .xlsx .parquet .png .svg .pdf (repeatable)")),
     foot = arg("flag", paste("CSV and Parquet with the rows below the table too: rest, (none) and",
                              "total")),
     width = arg("whole", "columns of the printed table (default: the terminal's)"),
@@ -36,7 +41,7 @@ common_options <- function() {
     notes = arg("text", "notes below a table: all, no, or how many (default: 3, the weightiest)"),
     verbose = arg("flag", "tell more while it runs (-v)"),
     quiet = arg("flag", "tell nothing but errors"),
-    log = arg("text", "append everything that is told to this file, with its time"),
+    log = writes(arg("text", "append everything that is told to this file, with its time")),
     help = arg("flag", "show this help")))
 }
 
@@ -45,8 +50,6 @@ replace_option <- arg("flag", paste("write over files that are there, if no earl
 
 repeatable <- c("define", "parameter", "only", "field", "compute", "label", "plural", "fill", "fix",
                 "register", "saved_set", "sets", "match", "sign", "set", "out", "means")
-
-dashed <- function(name) gsub("_", "-", name, fixed = TRUE)
 
 # list(options, lines): the options by name, repeatable ones with every value, and the files.
 read_words <- function(declaration, words, common = common_options(), most = 1) {
@@ -81,6 +84,7 @@ read_words <- function(declaration, words, common = common_options(), most = 1) 
     ll_abort(c(if (most) "Give one file of lines." else "This takes no files.",
                x = paste0("There are ", length(files), ": ", and_list(quoted(files)), ".")),
              "argument")
+  refuse_paths(options, files, specs)
   list(options = options, lines = files)
 }
 

@@ -4,7 +4,7 @@
 run_options <- function() {
   common <- common_options()
   c(command_run$args, common[setdiff(names(common), c("brief", "format", "width", "out"))],
-    list(out = arg("text", "the folder to write into"), replace = replace_option))
+    list(out = writes(arg("text", "the folder to write into")), replace = replace_option))
 }
 
 run_brief <- function(words) {

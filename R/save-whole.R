@@ -77,6 +77,16 @@ check_target <- function(file, read = character()) {
   if (file.exists(file) && file.access(file, 2) != 0)
     target_error(file, "it is there and may not be written to")
   refuse_read(file, read)
+  refuse_odd_target(file)
+}
+
+# A link is not written through, and nothing takes the place of a pipe or a device.
+refuse_odd_target <- function(file) {
+  if (is_link(file))
+    target_error(file, paste("it is a link to", quoted(Sys.readlink(file))),
+                 i = "Name that file itself.")
+  if (file.exists(file) && !dir.exists(file) && !kernel_regular(path.expand(file)))
+    target_error(file, "it is there and is no regular file")
 }
 
 refuse_read <- function(file, read) {

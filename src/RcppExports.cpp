@@ -244,6 +244,16 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
+// kernel_regular
+bool kernel_regular(std::string path);
+RcppExport SEXP _longladder_kernel_regular(SEXP pathSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::traits::input_parameter< std::string >::type path(pathSEXP);
+    rcpp_result_gen = Rcpp::wrap(kernel_regular(path));
+    return rcpp_result_gen;
+END_RCPP
+}
 // kernel_stdout
 std::string kernel_stdout();
 RcppExport SEXP _longladder_kernel_stdout() {
@@ -874,6 +884,7 @@ static const R_CallMethodDef CallEntries[] = {
     {"_longladder_kernel_hold", (DL_FUNC) &_longladder_kernel_hold, 1},
     {"_longladder_kernel_let_go", (DL_FUNC) &_longladder_kernel_let_go, 1},
     {"_longladder_kernel_own", (DL_FUNC) &_longladder_kernel_own, 2},
+    {"_longladder_kernel_regular", (DL_FUNC) &_longladder_kernel_regular, 1},
     {"_longladder_kernel_stdout", (DL_FUNC) &_longladder_kernel_stdout, 0},
     {"_longladder_kernel_outlive_writes", (DL_FUNC) &_longladder_kernel_outlive_writes, 0},
     {"_longladder_kernel_identity", (DL_FUNC) &_longladder_kernel_identity, 1},

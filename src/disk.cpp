@@ -128,6 +128,13 @@ bool kernel_own(std::string path, bool folder) {
   return folder ? S_ISDIR(found.st_mode) : S_ISREG(found.st_mode);
 }
 
+// Whether a path, links followed, is a file and no folder, pipe or device.
+// [[Rcpp::export(rng = false)]]
+bool kernel_regular(std::string path) {
+  struct stat found;
+  return ::stat(path.c_str(), &found) == 0 && S_ISREG(found.st_mode);
+}
+
 // What became of standard output: empty, or why it was not all written. R looks at none of it.
 // [[Rcpp::export(rng = false)]]
 std::string kernel_stdout() {
