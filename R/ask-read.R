@@ -257,7 +257,9 @@ unknown_word <- function(text, tokens, i, words) {
 # `why` ends the question; `word` is where.
 refuse_question <- function(text, why, hints = NULL, word = NULL) {
   at <- if (!is.null(word)) paste0(" (in ", quoted(fit_text(text, 200)), ")")
-  ll_abort(c(paste0(why, at, "."), hints), "question")
+  # A word of thousands of signs is told by its beginning.
+  told <- c(paste0(why, at, "."), hints)
+  ll_abort(stats::setNames(gsub("([^ ]{80})[^ ]{40,}", "\\1...", told), names(told)), "question")
 }
 
 # A choice as it is asked, without the quotes that it is told in.

@@ -82,6 +82,9 @@ ask_many <- function(talk) {
       list(question = question, error = conditionMessage(e))
     })
     if (!is.null(one)) writeLines(jsonlite::toJSON(one, auto_unbox = TRUE), useBytes = TRUE)
+    # A reader who has seen enough ends it.
+    flush(stdout())
+    if (kernel_stdout() == "closed") return(0L)
   }
   if (failed) 2L else 0L
 }

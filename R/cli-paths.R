@@ -1,7 +1,8 @@
 # Every path that a command reads and every path that it writes, as its options declare them: what
 # would write over what is read, or twice into one file, is refused before anything is done.
 
-# Refuses by what was typed; files that a brief names are known when it is opened, and refused there.
+# Refuses by what was typed; files that a brief names are known when it is opened, and refused
+# there.
 refuse_paths <- function(options, files, specs) {
   of <- function(way) {
     named <- names(Filter(function(spec) identical(spec$path, way), specs))
@@ -20,11 +21,12 @@ refuse_paths <- function(options, files, specs) {
     beside <- to[seq_len(i - 1)]
     twice <- Filter(function(k) is_same_path(to[[i]], beside[[k]]), seq_along(beside))
     if (length(twice))
-      target_error(to[[i]], paste0("it would be written twice, by ", names(beside)[twice[1]], " and ",
-                                   names(to)[i]), i = "Give two names.")
+      target_error(to[[i]], paste0("it would be written twice, by ", names(beside)[twice[1]],
+                                   " and ", names(to)[i]), i = "Give two names.")
     over <- Filter(function(k) is_same_path(to[[i]], from[[k]]), seq_along(from))
     if (length(over))
-      target_error(to[[i]], paste0("it is read, by ", names(from)[over[1]]), i = "Give another name.")
+      target_error(to[[i]], paste0("it is read, by ", names(from)[over[1]]),
+                   i = "Give another name.")
   }
 }
 

@@ -37,7 +37,18 @@ safe_cells <- function(table) {
 no_formula <- "^[-+]([0-9.,]+|[-+]*|[^[:alpha:]=|!@]*[0-9)] +[(0-9][^[:alpha:]=|!@]*)$"
 
 safe_text <- function(x) {
-  runs <- !is.na(x) & grepl("^[=+@\t\r-]", x) & !grepl(no_formula, x)
+  # Where another sign parts cells, what follows it begins one.
+  parted <- which(!is.na(x) & grepl("[;|\t\n\r][=+@\uff1d\uff0b\uff0d\uff20-]", x))
+  x[parted] <- vapply(x[parted], function(text) {
+    parts <- strsplit(text, "(?<=[;|\t\n\r])", perl = TRUE)[[1]]
+    paste(c(parts[1], safe_begin(parts[-1])), collapse = "")
+  }, "", USE.NAMES = FALSE)
+  safe_begin(x)
+}
+
+# Signs of full width are read as the plain ones.
+safe_begin <- function(x) {
+  runs <- !is.na(x) & grepl("^[=+@\t\r\uff1d\uff0b\uff0d\uff20-]", x) & !grepl(no_formula, x)
   x[runs] <- paste0("'", x[runs])
   x
 }

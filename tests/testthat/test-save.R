@@ -30,14 +30,20 @@ test_that("a text that a spreadsheet would run stays text, in CSV and in a workb
 })
 
 test_that("only what a spreadsheet would run is guarded, in headers too", {
-  runs <- c("=1+1", "+1+cmd", "-2+3+cmd|x!A0", "@sum(1)", "+44-20-7946", "-a", "- none -", "\t=1",
+  runs <- c("=1+1", "+1+cmd", "-2+3+cmd|x!A0", "@sum(1)", "+44-20-7946", "-a", "- none -",
             "+(1+1)", "+A1 B2")
   safe <- c("+44 20 7946 0000", "+49 (0)30 1234-5", "+44 (20) 7946", "-12.5", "-1,234.50", "-",
             "--", "+", "a=1", "1-2", "4 @ 5", "(none)", "")
   guard <- internal("safe_text")
   expect_identical(guard(runs), paste0("'", runs))
   expect_identical(guard(safe), safe)
-  lines <- data.frame(k = rep(c("a", "b"), each = 11), tel = c(runs, "+44 20 7946 0000"),
+  # Whatever sign parts cells where the file is opened.
+  parted <- c("a;=cmd|x", "a\t+f(1)", "b|@SUM(1)", "c\n=1+1", "d;;=x", ";=1", "\t=1")
+  expect_identical(guard(parted), c("a;'=cmd|x", "a\t'+f(1)", "b|'@SUM(1)", "c\n'=1+1", "d;;'=x",
+                                    ";'=1", "'\t'=1"))
+  for (text in c("a;-5", "a; b", "a|b", "x\ny")) expect_identical(guard(text), text)
+  expect_identical(guard("\uff1dcmd"), "'\uff1dcmd")
+  lines <- data.frame(k = rep(c("a", "b"), each = 11), tel = c(runs, "+44 20 7946 0000", "x"),
                       net = 1:22)
   book <- ll_book(lines, fields = list(tel = "dimension"), metrics = c(revenue = "sum(net)"))
   csv <- withr::local_tempfile(fileext = ".csv")
