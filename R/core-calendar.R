@@ -9,10 +9,16 @@
 
 plain_calendar <- list(fiscal_start = 1L, weeks = NULL, week_starts = 1L, begins = "nearest")
 
-# Days since 1970 as year and month.
+# Days since 1970 as year and month: H. Hinnant, "chrono-Compatible Low-Level Date Algorithms",
+# civil_from_days.
 day_parts <- function(days) {
-  parts <- as.POSIXlt(as_day(days))
-  list(year = parts$year + 1900L, month = parts$mon + 1L)
+  since <- floor(as.numeric(days)) + 719468
+  cycle <- since %/% 146097
+  day <- since - cycle * 146097
+  year <- (day - day %/% 1460 + day %/% 36524 - day %/% 146096) %/% 365
+  month <- (5 * (day - (365 * year + year %/% 4 - year %/% 100)) + 2) %/% 153
+  list(year = as.integer(year + 400 * cycle + (month > 9)),
+       month = as.integer(month + ifelse(month < 10, 3, -9)))
 }
 
 # Days since 1970 of the first of a month, which may lie beyond 1 to 12 and its year beyond four

@@ -3,11 +3,29 @@
 question_notes <- function(question) {
   rbind(part_period_notes(question$book, question$asked), event_notes(question),
         date_part_notes(question),
-        late_note(question),
+        late_note(question), stray_note(question),
         missing_notes(question), ratio_notes(question$metrics), rate_notes(question),
         register_notes(question$book, names_used(question)),
         no_lines_notes(question), undated_note(question),
         unknown_name_notes(question), opening_notes(without_currency_offer(question$book)))
+}
+
+far_days <- 730   # from the others, in days: a year that was mistyped, most likely
+
+# Days with lines that lie years away from all others, where the question is of them too.
+stray_note <- function(question) {
+  book <- question$book
+  stray <- stray_days(book)
+  now <- question$asked$now
+  if (!is.null(now)) stray <- stray[stray >= now$from & stray <= now$to]
+  if (!length(stray)) return(NULL)
+  others <- range(book$days[!book$days %in% stray_days(book)])
+  stray <- stray[stray > others[2] + far_days | stray < others[1] - far_days]
+  note("stray", if (length(stray)) paste0(
+    and_list(date_text(stray), 3), verb(length(stray), " lies"), " years away from all other days, ",
+    date_text(others[1]), " to ", date_text(others[2]), ": is the year mistyped? A period without ",
+    if (length(stray) == 1) "it" else "them", " leaves ", if (length(stray) == 1) "it" else "them",
+    " out."))
 }
 
 nameless_note <- function(question, none) {

@@ -175,7 +175,14 @@ refuse_many_periods <- function(question, most) {
   unit <- sub("fiscal_", "", args$every)
   length <- c(day = 1, week = 7, month = 30.4, quarter = 91.3, year = 365.25)[[unit]]
   n <- as.numeric(args$last_day - args$first_day) / length
-  if (n <= most) return(invisible())
+  # Nor does anybody ask for a thousand years.
+  years <- as.numeric(args$last_day - args$first_day) / 365.25
+  if (n <= most && years <= most_years) return(invisible())
+  if (n <= most) {
+    n <- years
+    unit <- "year"
+    most <- most_years
+  }
   stray <- stray_days(question$book)
   ll_abort(c(paste0("From ", date_text(args$first_day), " to ", date_text(args$last_day),
                     " there are ", count_text(round(n)), " ", plural_word(unit), ", more than ",
@@ -186,3 +193,4 @@ refuse_many_periods <- function(question, most) {
 }
 
 most_periods <- 20000
+most_years <- 1000

@@ -211,7 +211,7 @@ written_out <- function(tree, named) {
   c(1 + sum(inner[1, ]), 1 + max(inner[2, ]))
 }
 
-most_parts <- 50000
+most_parts <- 4000
 
 overgrown <- function(size) {
   !is.null(size) && (size[1] > most_parts || size[2] > 2 * most_nested)

@@ -74,3 +74,25 @@ test_that("the caller's random numbers stay as they were", {
   calls()
   expect_false(exists(".Random.seed", globalenv(), inherits = FALSE))
 })
+
+test_that("a year that was mistyped is told, and thousands of years are refused at once", {
+  lines <- data.frame(day = as.Date("2024-01-01") + 0:99, net = 1)
+  open <- function(last) ll_book(rbind(lines, data.frame(day = as.Date(last), net = 5)),
+                                 metrics = c(revenue = "sum(net)"))
+  notes <- ll_notes(ll_trend(open("2051-02-01"), every = "year"))
+  expect_identical(notes$kind[1], "stray")
+  expect_match(notes$text[1], "^1 February 2051 lies years away .*1 January 2024 to 9 April 2024")
+  expect_false("stray" %in% ll_notes(ll_total(open("2051-02-01"), when = "2024"))$kind)
+  expect_false("stray" %in% ll_notes(ll_total(open("2024-09-01")))$kind)
+  for (every in c("day", "month", "year"))
+    expect_error(ll_trend(open("9999-12-31"), every = every), "9999", class = "ll_error_data")
+})
+
+test_that("days are of the year and month that R has for them", {
+  days <- c(-719528:-719000, -1000:1000, seq(-7e5, 29e5, by = 97))
+  parts <- as.POSIXlt(as.Date(days, origin = "1970-01-01"))
+  got <- internal("day_parts")(days)
+  expect_identical(got$year, as.integer(parts$year + 1900L))
+  expect_identical(got$month, as.integer(parts$mon + 1L))
+  expect_identical(internal("day_parts")(NA_real_)$year, NA_integer_)
+})
