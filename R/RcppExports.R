@@ -189,8 +189,8 @@ kernel_mappings_hurt <- function() {
     .Call(`_longladder_kernel_mappings_hurt`)
 }
 
-kernel_file_state <- function(path, blocks, seed) {
-    .Call(`_longladder_kernel_file_state`, path, blocks, seed)
+kernel_file_state <- function(path, blocks) {
+    .Call(`_longladder_kernel_file_state`, path, blocks)
 }
 
 kernel_scan <- function(path, separator, skip) {

@@ -1,7 +1,7 @@
 # The index of the names of a field, of which there may be a million: their plain forms in order, to
 # be looked up. That of a kept book is kept with it and mapped, as its columns are.
 
-index_version <- 2L
+index_version <- 3L
 
 # Names and what they are called, in their plain form and in order: list(plain, value, from).
 index_names <- function(names, labels, from) {
@@ -37,7 +37,7 @@ kept_index <- function(book, field) {
   if (is.null(kept)) return(NULL)
   parts <- Map(function(part, bytes, sum) {
     kernel_mapped(paste0(path, "-", part), "text", bytes, list(), sum, integer())
-  }, c("plain", "value"), kept$bytes, kept$checks)
+  }, c("plain", "value"), kept$bytes, kept$sums)
   if (any(vapply(parts, is.null, NA)) || diff(lengths(parts)) != 0) return(NULL)
   c(parts, list(from = kept$from))
 }
@@ -57,10 +57,7 @@ keep_index <- function(book, field, index) {
       })
     }, 0)
     put_beside(path, function(file) {
-      parts <- paste0(basename(path), "-", names(bytes))
-      checks <- vapply(file.path(dirname(path), parts), kernel_sum_file, "")
-      save_sealed(list(bytes = bytes, from = index$from, checks = unname(checks),
-                       sums = file_sums(dirname(path), parts)), file)
+      save_sealed(list(bytes = bytes, from = index$from, sums = part_sums(path, names(bytes))), file)
     })
     kept_index(book, field) %||% index
   }, error = function(e) index)

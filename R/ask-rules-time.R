@@ -80,8 +80,7 @@ rule_every <- function(p) {
   }
   part <- Filter(function(part) is_kind(one, paste0("by_", part)), c("weekday", time_parts))
   if (length(part)) {
-    p$frame$parts <- c(p$frame$parts, paste0(part[1], "(", name_text(p$book$date), ")"))
-    return(noted(p, 1L, "by", spoken(part[1])))
+    return(noted(with_date_part(p, part[1]), 1L, "by", spoken(part[1])))
   }
   # by year and territory: the unit alone after "by".
   unit <- sub("s$", "", one$low %||% "")
@@ -94,6 +93,11 @@ rule_every <- function(p) {
   0L
 }
 
+with_date_part <- function(p, part) {
+  p$frame$parts <- c(p$frame$parts, paste0(part, "(", name_text(p$book$date), ")"))
+  p
+}
+
 # "which month", "best weekday": parts of the date are ranked.
 rule_part_of_date <- function(p) {
   one <- seg(p)
@@ -102,7 +106,7 @@ rule_part_of_date <- function(p) {
     return(0L)
   part <- if (grepl("week", one$low) && grepl("day", one$low)) "weekday" else
     if (grepl("^(part|time)", one$low)) "part_of_day" else sub("s$", "", one$low)
-  p$frame$parts <- c(p$frame$parts, paste0(part, "(", name_text(p$book$date), ")"))
+  p <- with_date_part(p, part)
   p$frame$subject_next <- FALSE
   noted(p, 1L, "whom", plural_word(spoken(part)))
 }

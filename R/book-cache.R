@@ -5,7 +5,7 @@
 # in `kept`, and `used`, whose time tells when it was last opened. It is made aside and put in
 # its place as a whole. Nothing in it is trusted that is not the user's own.
 
-cache_version <- 4L
+cache_version <- 5L
 cache_limit <- 2e10       # bytes, unless the user sets another
 state_blocks <- 64L       # blocks of 4 KB within a file that are looked at on each opening
 
@@ -80,10 +80,10 @@ bytes_sum <- function(bytes) {
   file_sum(path)
 }
 
-# What tells a file from a changed one without reading it all: its size and times, the number by which
-# the system knows it, its ends and blocks of it drawn at random, others for each size.
+# What tells a file from a changed one without reading it all: its size and times, the number by
+# which the system knows it, its ends and blocks of it drawn at random, others for each size.
 file_state <- function(path) {
-  state <- kernel_file_state(path, state_blocks, 1L)
+  state <- kernel_file_state(path, state_blocks)
   if (is.null(state)) list(path = path, size = NA_real_) else c(list(path = path), state)
 }
 
@@ -147,7 +147,6 @@ keep_opened <- function(opened, place, before) {
       cache_error("does not take a file that changes while it is read")
     kept <- list(version = cache_version, when = Sys.time(), source = source,
                  states = lapply(before, function(state) c(state, sum = file_sum(state$path))),
-                 sums = file_sums(made, list.files(made)),
                  more = opened[setdiff(names(opened), c("source", "fields", "registers"))])
     save_sealed(kept, file.path(made, "kept"))
     file.create(file.path(made, "used"))
@@ -159,10 +158,6 @@ keep_opened <- function(opened, place, before) {
     kernel_settle(folder)
     list(used = FALSE, size = size, path = place$path)
   }, error = function(e) list(used = FALSE, failed = conditionMessage(e)))
-}
-
-file_sums <- function(folder, files) {
-  stats::setNames(file_sum(file.path(folder, files)), files)
 }
 
 # About how many bytes a source takes when it is kept.
@@ -237,12 +232,17 @@ kept_damage <- function(folder, key) {
     if (sum != state$sum) return(paste(quoted(state$path), "has changed since"))
   }
   # What was kept with it later, as the index of its names, tells its own sums.
-  later <- lapply(list.files(path, "^names-[0-9a-f]+$", full.names = TRUE),
-                  function(file) read_sealed(file)$sums)
-  for (sums in c(list(kept$sums), later)) {
-    if (is.null(sums) || !identical(file_sums(path, names(sums)), sums))
-      return("its own files have changed")
-  }
+  later <- lapply(list.files(path, "^names-[0-9a-f]+$", full.names = TRUE), function(file) {
+    sums <- read_sealed(file)$sums
+    !is.null(sums) && identical(sums, part_sums(file, names(sums)))
+  })
+  if (is.null(mapped_source(kept$source, path)) || !all(unlist(later)))
+    return("its own files have changed")
+}
+
+# The checksums of the parts of what is kept at a path, by the names of the parts.
+part_sums <- function(path, parts) {
+  vapply(stats::setNames(nm = parts), function(part) kernel_sum_file(paste0(path, "-", part)), "")
 }
 
 #' Books kept opened

@@ -65,6 +65,12 @@ first_held <- function(x) {
   utils::head(some, 200)
 }
 
+# The first values that are not missing; of a long column whose beginning is full no more is read.
+first_known <- function(x, n) {
+  some <- utils::head(x, n)
+  if (anyNA(some)) utils::head(x[!is.na(x)], n) else some
+}
+
 column_type <- function(x) {
   if (inherits(x, c("Date", "POSIXct"))) return("date")
   if (is.logical(x) || is.factor(x) || is.character(x))

@@ -161,12 +161,6 @@ is_serial <- function(x) {
   fits(first_known(x, 100)) && fits(x[!is.na(x)])
 }
 
-# The first values that are not missing; of a long column whose beginning is full no more is read.
-first_known <- function(x, n) {
-  some <- utils::head(x, n)
-  if (anyNA(some)) utils::head(x[!is.na(x)], n) else some
-}
-
 serial_dates <- function(x, name) {
   origin <- as.numeric(as.Date("1899-12-30"))
   # To the second, so that noon is noon.

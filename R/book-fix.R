@@ -109,9 +109,7 @@ offer_fill <- function(data, rows, coded, specs) {
     amount <- if (is.null(money)) 0 else sum(as.double(data[[money]][gap]), na.rm = TRUE)
     option <- paste("--fill", shell_quoted(paste0(field, "=above")))
     return(an_offer(amount, paste0(
-      plural(sum(gap), "line"), if (!is.null(money)) paste0(" (", amount_text(amount), " of ", money,
-                                                            ")"),
-      " without ", field, " stand below a line that has one, as reports print a name once. If it ",
+      lines_worth(gap, amount, money), " without ", field, " stand below a line that has one, as reports print a name once. If it ",
       "holds for the lines below, ", option, " (in a brief: fields: {", field, ": {fill: above}}) ",
       "gives them it"), option))
   }

@@ -91,9 +91,7 @@ offer_matches <- function(data, rows, tables, match) {
     split <- Filter(function(t) length(t$meet$joined) && length(t$rules) == 1, tried)
     option <- paste("--match", shell_quoted(paste0(field, "=", paste(best$rules, collapse = ","))))
     an_offer(amount, paste0(
-      plural(sum(lost), "line"), if (!is.null(money)) paste0(" (", amount_text(amount), " of ",
-                                                             money, ")"),
-      " find no entry in the register of ", field, "; by ", and_list(best$rules), " ",
+      lines_worth(lost, amount, money), " find no entry in the register of ", field, "; by ", and_list(best$rules), " ",
       quoted(show_blanks(names(best$meet$to)[1])), " is ", quoted(show_blanks(best$meet$to[1])),
       " and ", count_text(best$lines), " of them meet: ", option,
       " (in a brief: match: {", field, ": [", paste(best$rules, collapse = ", "), "]}). ",

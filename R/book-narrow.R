@@ -51,7 +51,8 @@ equality <- function(book, field, values) {
   values <- if (type == "number") vapply(values, as_number, 0, USE.NAMES = FALSE) else
     own_names(as.character(values))
   tree <- or_all(c(
-    if (length(values) || !any(bare)) list(node("within", arg = key, set = node("set", values = values))),
+    if (length(values) || !any(bare))
+      list(node("within", arg = key, set = node("set", values = values))),
     if (any(bare)) list(node("missing", arg = key))))
   context <- list(label = "condition", text = tree_text(tree))
   check_condition_names(book, resolve_condition(tree, known_to(book), context))

@@ -10,6 +10,12 @@ offers_for <- function(offers, metrics) {
   if (is.null(metrics) || is.null(offers)) offers else offers[is.na(offers$unpivot), , drop = FALSE]
 }
 
+# "20 lines (3,960.09 of net)": how many lines `on` tells, and what they come to where there is money.
+lines_worth <- function(on, amount, money) {
+  paste0(plural(sum(on), "line"),
+         if (!is.null(money)) paste0(" (", amount_text(amount), " of ", money, ")"))
+}
+
 # An amount in full, to the cent.
 amount_text <- function(x) {
   x <- round(x, 2)

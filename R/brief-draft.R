@@ -186,7 +186,7 @@ draft_head <- function(book, file, folder, unpivot = NULL) {
                                       "   # results per head go by this"),
     # What is left to the person stands there as such.
     if (NROW(book$offers)) paste0("# to decide: ", one_line(book$offers$text)),
-    if (!is.null(shared_names(book))) paste0("# ", one_line(shared_names(book))), "")
+    paste0("# ", one_line(shared_names(book) %||% character()), recycle0 = TRUE), "")
 }
 
 draft_fields <- function(book, links) {

@@ -17,7 +17,6 @@ refuse_paths <- function(options, files, specs) {
             if ("brief" %in% names(specs) && is.null(options$brief) && !length(files))
               c("the brief" = "longladder.yml"))
   for (i in seq_along(to)) {
-    if (!dir.exists(to[[i]])) refuse_odd_target(to[[i]])
     beside <- to[seq_len(i - 1)]
     twice <- Filter(function(k) is_same_path(to[[i]], beside[[k]]), seq_along(beside))
     if (length(twice))

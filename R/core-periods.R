@@ -108,12 +108,7 @@ days_of_form <- function(form, text, fiscal_start) {
   }
   year <- as.integer(sub("'", "", group("year"), fixed = TRUE))
   year <- ifelse(year < 100, ifelse(year < 69, 2000L, 1900L) + year, year)
-  # The two years of a fiscal one follow each other: FY2025-03 is none.
-  pair <- regmatches(text, regexec("([0-9]{2})[/-]([0-9]{2})(?![0-9])", text, perl = TRUE))
-  apart <- form$fiscal & vapply(pair, function(years) {
-    length(years) == 3 && (as.integer(years[3]) - as.integer(years[2])) %% 100 != 1
-  }, NA)
-  year[apart] <- NA
+  if (form$fiscal) year[tells_years_apart(text)] <- NA
   part <- as.integer(group("part") %||% match(tolower(group("name")), tolower(month.abb)))
   if (form$unit == "week") return(week_thursday(year, part))
   month <- switch(form$unit, month = part, quarter = 3L * part - 2L, 1L)
@@ -124,6 +119,14 @@ days_of_form <- function(form, text, fiscal_start) {
     month <- (month - 1L) %% 12L + 1L
   }
   as.integer(first_of_month(year, month))
+}
+
+# The two years of a fiscal one follow each other: FY2025-03 is none.
+tells_years_apart <- function(text) {
+  pair <- regmatches(text, regexec("([0-9]{2})[/-]([0-9]{2})(?![0-9])", text, perl = TRUE))
+  vapply(pair, function(years) {
+    length(years) == 3 && (as.integer(years[3]) - as.integer(years[2])) %% 100 != 1
+  }, NA)
 }
 
 # The Thursday of a week of a year, by ISO 8601: a week belongs to the year, and here to the month,

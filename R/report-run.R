@@ -18,8 +18,8 @@
 #' @param out (text) the folder; it is made where it does not exist.
 #' @param pages (text) names of pages; all if not given.
 #' @param for_each (text) a dimension: one set of files, in a folder of its own, for each of its
-#'   names, and one of "(none)" for lines without a name. Where it is not given and amounts are in several currencies that nothing decides, one
-#'   for each currency.
+#'   names, and one of "(none)" for lines without a name. Where it is not given and amounts are in
+#'   several currencies that nothing decides, one for each currency.
 #' @param tell (function) called with each message while it runs.
 #' @param replace (flag) whether to write over files that no earlier run wrote or that were changed
 #'   since; never over what was read.

@@ -59,7 +59,7 @@ format_uses <- function(book, width) {
   open <- open_order(book, "order = FIELD", function(name) paste0("\"", name, "\""))
   c(if (length(facts)) strwrap(paste(facts, collapse = "; "), width, exdent = 2),
     if (!is.null(open)) strwrap(open, width, exdent = 2),
-    if (!is.null(shared_names(book))) strwrap(shared_names(book), width, exdent = 2))
+    strwrap(shared_names(book), width, exdent = 2))
 }
 
 # Several fields could count orders and none was chosen: which, and how to choose.

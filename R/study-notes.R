@@ -15,11 +15,11 @@ far_days <- 730   # from the others, in days: a year that was mistyped, most lik
 # Days with lines that lie years away from all others, where the question is of them too.
 stray_note <- function(question) {
   book <- question$book
-  stray <- stray_days(book)
+  far <- stray <- stray_days(book)
   now <- question$asked$now
   if (!is.null(now)) stray <- stray[stray >= now$from & stray <= now$to]
   if (!length(stray)) return(NULL)
-  others <- range(book$days[!book$days %in% stray_days(book)])
+  others <- range(book$days[!book$days %in% far])
   stray <- stray[stray > others[2] + far_days | stray < others[1] - far_days]
   note("stray", if (length(stray)) paste0(
     and_list(date_text(stray), 3), verb(length(stray), " lies"), " years away from all other days, ",

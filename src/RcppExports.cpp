@@ -551,14 +551,13 @@ BEGIN_RCPP
 END_RCPP
 }
 // kernel_file_state
-SEXP kernel_file_state(std::string path, int blocks, int seed);
-RcppExport SEXP _longladder_kernel_file_state(SEXP pathSEXP, SEXP blocksSEXP, SEXP seedSEXP) {
+SEXP kernel_file_state(std::string path, int blocks);
+RcppExport SEXP _longladder_kernel_file_state(SEXP pathSEXP, SEXP blocksSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
     Rcpp::traits::input_parameter< std::string >::type path(pathSEXP);
     Rcpp::traits::input_parameter< int >::type blocks(blocksSEXP);
-    Rcpp::traits::input_parameter< int >::type seed(seedSEXP);
-    rcpp_result_gen = Rcpp::wrap(kernel_file_state(path, blocks, seed));
+    rcpp_result_gen = Rcpp::wrap(kernel_file_state(path, blocks));
     return rcpp_result_gen;
 END_RCPP
 }
@@ -910,7 +909,7 @@ static const R_CallMethodDef CallEntries[] = {
     {"_longladder_kernel_sum_file", (DL_FUNC) &_longladder_kernel_sum_file, 1},
     {"_longladder_kernel_sum_bytes", (DL_FUNC) &_longladder_kernel_sum_bytes, 1},
     {"_longladder_kernel_mappings_hurt", (DL_FUNC) &_longladder_kernel_mappings_hurt, 0},
-    {"_longladder_kernel_file_state", (DL_FUNC) &_longladder_kernel_file_state, 3},
+    {"_longladder_kernel_file_state", (DL_FUNC) &_longladder_kernel_file_state, 2},
     {"_longladder_kernel_scan", (DL_FUNC) &_longladder_kernel_scan, 3},
     {"_longladder_kernel_records", (DL_FUNC) &_longladder_kernel_records, 2},
     {"_longladder_kernel_rewrite", (DL_FUNC) &_longladder_kernel_rewrite, 5},

@@ -91,21 +91,18 @@ Mapping::Mapping(const std::string& path) {
   const int file = ::open(path.c_str(), O_RDONLY | O_CLOEXEC);
   if (file < 0) return;
   struct stat about;
-  if (::fstat(file, &about) == 0 && S_ISREG(about.st_mode)) {
-    size = static_cast<std::size_t>(about.st_size);
-    fine = size == 0;
-    if (size > 0) {
-      void* at = ::mmap(nullptr, size, PROT_READ | PROT_WRITE, MAP_PRIVATE, file, 0);
-      if (at != MAP_FAILED && know_stretch(static_cast<unsigned char*>(at), size)) {
-        bytes = static_cast<unsigned char*>(at);
-        fine = true;
-      } else if (at != MAP_FAILED) {
-        ::munmap(at, size);
-      }
-    }
-  }
+  const bool regular = ::fstat(file, &about) == 0 && S_ISREG(about.st_mode);
+  size = regular ? static_cast<std::size_t>(about.st_size) : 0;
+  fine = regular && size == 0;
+  void* at = size > 0 ? ::mmap(nullptr, size, PROT_READ | PROT_WRITE, MAP_PRIVATE, file, 0) : MAP_FAILED;
   ::close(file);
-  if (fine) return;
+  if (at != MAP_FAILED) {
+    bytes = static_cast<unsigned char*>(at);
+    fine = know_stretch(bytes, size);
+    if (!fine) ::munmap(at, size);
+  }
+  // A pipe would be read for ever.
+  if (fine || !regular) return;
 #endif
   fine = read_whole(path, read_);
   bytes = read_.data();
@@ -168,9 +165,9 @@ int kernel_mappings_hurt() { return mappings_hurt(); }
 // What tells a file from a changed one without reading it all: list(size, time, changed, number,
 // sample). Times are in seconds, `number` is that by which the system knows the file, `sample` the
 // checksum of its first and last 64 KB and of as many blocks of 4 KB between as `blocks`, at places
-// that hang on its size and `seed`. NULL where there is none.
+// that hang on its size. NULL where there is none.
 // [[Rcpp::export(rng = false)]]
-SEXP kernel_file_state(std::string path, int blocks, int seed) {
+SEXP kernel_file_state(std::string path, int blocks) {
 #ifdef _WIN32
   struct _stat64 about;
   if (::_stat64(path.c_str(), &about) != 0) return R_NilValue;
@@ -203,7 +200,7 @@ SEXP kernel_file_state(std::string path, int blocks, int seed) {
   take(0, end_size);
   if (size > end_size) take(size - std::min(size, end_size), end_size);
   if (size > 2 * end_size) {
-    std::uint64_t state = size * 0x9E3779B97F4A7C15ull + static_cast<std::uint64_t>(seed);
+    std::uint64_t state = size;
     for (int i = 0; i < blocks; ++i) {
       state = ladder::checksum(reinterpret_cast<const unsigned char*>(&state), sizeof state);
       take(state % (size - block_size), block_size);

@@ -265,7 +265,7 @@ test_that("two that keep the same at once, and one that dies midway, leave a who
   ll_cache(remove = "all")
   # Killed while it writes: nothing is found, and what it left goes with the next.
   script <- write_text(paste0(
-    "library(longladder); trace <- longladder:::file_sums; assignInNamespace('file_sums', ",
+    "library(longladder); assignInNamespace('save_sealed', ",
     "function(...) tools::pskill(Sys.getpid(), 9), 'longladder'); ",
     "ll_book(commandArgs(TRUE)[1], cache = TRUE)"), ending = ".R")
   system2(file.path(R.home("bin"), "Rscript"), c("--no-init-file", script, file),

@@ -2,10 +2,9 @@
 # every option that tells of a file declares which of the two it is.
 
 test_that("every option that takes a file declares whether it is read or written", {
-  options <- unlist(lapply(list(internal("common_options")(), internal("run_options")(),
-                                internal("command_ask")$args, internal("command_run")$args,
-                                internal("command_cache")$args, internal("command_desk")$args),
-                           identity), recursive = FALSE)
+  options <- c(internal("common_options")(), internal("run_options")(),
+               internal("command_ask")$args, internal("command_run")$args,
+               internal("command_cache")$args, internal("command_desk")$args)
   told <- vapply(options, function(option) {
     grepl("(^| )(file|folder|lines in a database|a table of date|the brief \\(|other lines)", option$help)
   }, NA)
