@@ -53,6 +53,8 @@ answer_read <- function(book, read) {
     list(words = read$words))
 }
 
+longest_echo <- 200   # signs
+
 # "Asked: top 10 ("top 10"), account ("customers"), 1 March 2026 to ... ("since spring")."
 asked_reading <- function(read) {
   said <- read$words[nzchar(read$words$value), ]
@@ -60,5 +62,10 @@ asked_reading <- function(read) {
                   ifelse(tolower(said$value) == tolower(said$words), paste0("\"", said$words, "\""),
                          paste0("(\"", said$words, "\")")))
   text <- c(if (nrow(said)) parts, read$taken)
-  paste0("Asked: ", if (length(text)) paste(text, collapse = ", ") else "as it stands", ".")
+  # A question of hundreds of words is told by its beginning.
+  shown <- max(sum(cumsum(nchar(text) + 2) <= longest_echo), 1)
+  more <- length(text) - shown
+  told <- fit_text(utils::head(text, shown), longest_echo)
+  paste0("Asked: ", if (length(text)) paste(c(told, if (more > 0) paste("and", count_text(more), "more")),
+                                            collapse = ", ") else "as it stands", ".")
 }

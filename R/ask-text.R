@@ -1,9 +1,14 @@
 # A question as tokens: words without case, accents and marks, numbers, dates, texts in quotes, each
 # with the place where it stands.
 
+longest_question <- 4000   # signs
+
 # list(text, low, kind, from, to): `low` is what is looked up; kind is word, number, percent, date,
 # quoted or comma.
 ask_tokens <- function(text) {
+  if (isTRUE(nchar(text) > longest_question))
+    ll_abort(paste0("A question has ", count_text(longest_question), " signs at most; this one has ",
+                    count_text(nchar(text)), "."), "question")
   forms <- c(quoted = "\"(?:[^\"]|\"\")*\"|\u201c[^\u201d]*\u201d",
              date = paste0("[0-9]{4}-[0-9]{2}-[0-9]{2}(?:/[0-9]{4}-[0-9]{2}-[0-9]{2})?",
                            "|[0-9]{4}-(?:[Qq][1-4]|[Ww][0-9]{2}|[0-9]{2})(?![0-9-])",

@@ -92,7 +92,7 @@ note_fields <- function(made, book) {
 # "Umsatz EUR", "Sales (USD)" are asked for without their currency.
 without_currency <- function(phrase) {
   currency <- "eur|euro|usd|gbp|chf|sek|nok|dkk|pln|czk|jpy|cad|aud|\u20ac|\u00a3|[$]"
-  short <- sub(paste0("[ (]+(in )?(", currency, ")[)]?$"), "", phrase, ignore.case = TRUE)
+  short <- sub(paste0("[ (]+(in )?(", currency, ")[)]?$"), "", phrase, ignore.case = TRUE, perl = TRUE)
   if (short != phrase && nzchar(short)) short
 }
 

@@ -26,10 +26,11 @@ reserved_endings <- c("rank", "share", "running_total", "running_share", "before
                       "mix_effect", "points", "rolling", "per_day", "all", "runner_up", "lost",
                       "gained")
 
+reserved_ending <- paste0("_(?:", paste(reserved_endings, collapse = "|"), ")$")
+
 guarded <- function(x) {
   if (is.null(x)) return(NULL)
-  ending <- paste0("_(", paste(reserved_endings, collapse = "|"), ")$")
-  hit <- which(x %in% reserved_names | grepl(ending, x))
+  hit <- which(x %in% reserved_names | grepl(reserved_ending, x, perl = TRUE))
   x[hit] <- paste0(x[hit], guard_mark)
   x
 }

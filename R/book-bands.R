@@ -146,8 +146,9 @@ finish_metric_bands <- function(book) {
                       and_list(quoted(waiting)), "."), "formula")
   }
   book$waiting <- NULL
-  typed <- lapply(book$metrics, `[[`, "typed")
-  book$metrics <- lapply(book$metrics, complete_metric, book = book, trees = typed)
+  known <- known_to(book)
+  known$resolved <- new.env()
+  book$metrics <- lapply(book$metrics, complete_metric, book = book, known = known)
   book
 }
 

@@ -11,7 +11,7 @@ state_blocks <- 64L       # blocks of 4 KB within a file that are looked at on e
 
 cache_folder <- function() {
   own <- Sys.getenv("LONGLADDER_CACHE")
-  if (nzchar(own)) path.expand(own) else tools::R_user_dir("longladder", "cache")
+  if (nzchar(own)) path.expand(own) else user_folder("cache")
 }
 
 # The folder, made if it is not there; an error where it is not safe to use.
@@ -29,12 +29,6 @@ own_cache_folder <- function() {
 cache_error <- function(why, ...) {
   ll_abort(c(paste0("The folder of kept books ", quoted(cache_folder()), " ", why, "."), ...),
            "target")
-}
-
-# Whether a folder is the user's own and nobody else may write there.
-safe_folder <- function(folder) {
-  if (!kernel_own(folder, TRUE)) return(FALSE)
-  .Platform$OS.type == "windows" || !bitwAnd(as.integer(file.info(folder)$mode), 18L)
 }
 
 # Where a book is kept: list(files, path), path NULL where nothing is kept and nothing is to be; or

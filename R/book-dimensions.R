@@ -41,6 +41,8 @@ check_dimension <- function(book, field, what) {
 # declared: it becomes a field order_date_month of the book it gives back.
 pick_dimensions <- function(book, asked, what) {
   names <- character()
+  twice <- asked[duplicated(asked)]
+  if (length(twice)) ll_abort(paste0("'", what, "' names ", shown(twice[1]), " twice."), "argument")
   for (one in asked) {
     if (grepl("^[a-z_]+\\(.*\\)$", one)) {
       made <- add_date_part(book, one, what)

@@ -90,7 +90,7 @@ field_noun <- function(book, field) {
 
 # "household" of household id: what names are numbers or codes of, unless another field bears it.
 bare_noun <- function(book, field, word) {
-  bare <- sub("[ _-]+(id|ids|no|nr|num|number|code|key|name)$", "", word, ignore.case = TRUE)
+  bare <- sub("[ _-]+(id|ids|no|nr|num|number|code|key|name)$", "", word, ignore.case = TRUE, perl = TRUE)
   if (nzchar(bare) && !bare %in% spoken(setdiff(book$fields$name, field))) bare else word
 }
 

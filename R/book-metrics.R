@@ -10,15 +10,20 @@ add_metrics <- function(book, metrics) {
   thunks <- lapply(names(metrics), function(name) function() read_spec(name, metrics[[name]]))
   specs <- stats::setNames(do.call(together, thunks), names(metrics))
   trees <- c(lapply(book$metrics, `[[`, "typed"), lapply(specs, `[[`, "typed"))
-  size <- metric_sizes(trees)
-  thunks <- lapply(specs, function(spec) {
-    function() complete_sized(spec, book, trees, size)
+  sizes <- metric_sizes(trees)
+  known <- known_to(book, trees)
+  known$resolved <- new.env()
+  # One that others name comes before them, so that none waits for a long row of others.
+  thunks <- lapply(specs[intersect(sizes$order, names(specs))], function(spec) {
+    function() complete_sized(spec, book, known, sizes$size)
   })
-  book$metrics <- c(book$metrics, stats::setNames(do.call(together, unname(thunks)), names(specs)))
+  made <- stats::setNames(do.call(together, unname(thunks)), names(thunks))
+  book$metrics <- c(book$metrics, made[names(specs)])
   book
 }
 
 check_metric_names <- function(names, book) {
+  check_name_size(names, "The name of a metric", "argument")
   clash <- intersect(names, c(book$fields$name, names(book$parameters)))
   if (length(clash))
     ll_abort(c(paste0("A metric may not bear the name of a field or parameter: ",
@@ -54,36 +59,49 @@ read_spec <- function(name, given) {
 }
 
 # Of metrics that name one another the first that is too large is told.
-complete_sized <- function(spec, book, trees, size) {
+complete_sized <- function(spec, book, known, size) {
   inner <- lapply(guarded(names_in(spec$typed)), size)
   if (any(vapply(inner, overgrown, NA))) return(NULL)
   refuse_overgrown(size(spec$name), metric_context(spec))
-  complete_metric(spec, book, trees)
+  complete_metric(spec, book, known)
 }
 
-# A function that tells how large the metric of a name is, see written_out(); each is looked at
-# once. One that names itself on the way counts nothing: it is refused as a circle.
+# How large each metric is with what it names written out, see written_out(), those that others name
+# first (A. Kahn 1962, topological sorting, Communications of the ACM 5): list(size, order), `size` a
+# function of a name. Those that name themselves on the way come last; they are refused as circles.
 metric_sizes <- function(trees) {
+  named <- lapply(trees, function(tree) {
+    inner <- guarded(names_in(tree))
+    unique(inner[inner %in% names(trees)])
+  })
+  waits <- lengths(named)
+  used_by <- split(rep(names(trees), lengths(named)), factor(unlist(named), names(trees)))
   known <- new.env()
-  size <- function(name) {
-    if (guarded(name) %in% names(trees)) name <- guarded(name)
-    if (!name %in% names(trees)) return(NULL)
-    if (is.null(known[[name]])) {
-      known[[name]] <- c(0, 0)
-      known[[name]] <- written_out(trees[[name]], size)
+  size <- function(name) known[[guarded(name)]] %||% if (guarded(name) %in% names(trees)) c(0, 0)
+  order <- character()
+  ready <- names(trees)[waits == 0]
+  while (length(ready)) {
+    # In the order in which they were typed, as far as that can be.
+    name <- ready[which.min(match(ready, names(trees)))]
+    ready <- setdiff(ready, name)
+    assign(name, written_out(trees[[name]], size), envir = known)
+    order <- c(order, name)
+    for (user in used_by[[name]]) {
+      waits[[user]] <- waits[[user]] - 1
+      if (waits[[user]] == 0) ready <- c(ready, user)
     }
-    known[[name]]
   }
-  size
+  list(size = size, order = c(order, setdiff(names(trees), order)))
 }
 
 metric_context <- function(spec) {
   list(label = paste0("metric ", quoted(spec$name)), text = spec$text)
 }
 
-complete_metric <- function(spec, book, trees) {
+complete_metric <- function(spec, book, known) {
   context <- metric_context(spec)
-  tree <- resolve_metric(spec$typed, known_to(book, trees), context, trail = spec$name)
+  tree <- resolve_metric(spec$typed, known, context, trail = spec$name)
+  assign(spec$name, tree, envir = known$resolved)
   tree <- with_codes(book, tree)
   asked <- tree
   lines <- book$fields$from == "lines" & book$fields$missing > 0

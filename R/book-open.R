@@ -194,6 +194,9 @@ open_lines <- function(args) {
 
 open_anew <- function(place, args) {
   far <- !is.null(place$con)
+  kept <- FALSE
+  if (isTRUE(place$ours))
+    on.exit(if (!kept) try(DBI::dbDisconnect(place$con), silent = TRUE))
   if (far && !is.null(args$unpivot)) refuse_unpivot()
   if (far && (length(args$sign) || length(args$match) || !is.null(args$currency$rates)))
     ll_abort(c("'sign', 'match' and 'rates' change lines of files, not those of a database.",
@@ -214,6 +217,7 @@ open_anew <- function(place, args) {
   source$fields <- fields
   source_remember(source)
   if (isTRUE(place$ours)) close_with(source)
+  kept <- TRUE
   list(source = source, fields = fields, registers = tables$tables, title = columns$title,
        removed = columns$removed, records = columns$records,
        units = described$units %||% columns$units,

@@ -56,7 +56,7 @@ named_like_number <- function(header) is_id_word(column_word(header))
 
 # Words for a number at the end ("order_no"), or first where the language has it so.
 is_id_word <- function(word) {
-  grepl(id_words, word) | grepl(paste0(number_first, "(", order_words, "|", things, ")$"), word)
+  grepl(id_words, word, perl = TRUE) | grepl(first_numbered, word, perl = TRUE)
 }
 
 # What a column of numbers, TRUE and FALSE of a file is, for the reader of files; see
@@ -98,17 +98,19 @@ guess_role <- function(told, name, is_key) {
 number_first <- paste0("^(n|n\u00ba|n\u00b0|no|nr|num|numero|n\u00famero|num\u00e9ro|nummer|numer|",
                        "\u043d\u043e\u043c\u0435\u0440|\u043a\u043e\u0434)_")
 
+first_numbered <- paste0(number_first, "(", order_words, "|", things, ")$")
+
 # Whether a header names the numbers of orders.
 named_like_order <- function(word) {
-  grepl(paste0("(^|_)(", order_words, ")(_(no|nr|num|number|id))?$"), word)
+  grepl(paste0("(^|_)(", order_words, ")(_(no|nr|num|number|id))?$"), word, perl = TRUE)
 }
 
 guess_text <- function(told, word) {
   distinct <- told$distinct()
   if (named_like_time(word)) return(list("dimension", "named like a time of day"))
   share <- distinct / max(told$known, 1)
-  if (grepl(paste0("^(", order_words, ")$"), word) ||
-        is_id_word(word) && (grepl(order_words, word) || share > .2))
+  if (grepl(paste0("^(", order_words, ")$"), word, perl = TRUE) ||
+        is_id_word(word) && (grepl(order_words, word, perl = TRUE) || share > .2))
     return(list("identifier", paste0("named like a number, ", distinct_text(distinct))))
   if (share > .5 && told$known >= 100)
     return(list("identifier", paste0("text, ", distinct_text(distinct))))
@@ -118,25 +120,28 @@ guess_text <- function(told, word) {
 positions_why <- "positions of lines within their order"
 
 guess_number <- function(told, word) {
-  named <- is_id_word(word) || grepl(thing_words, word)
+  named <- is_id_word(word) || grepl(thing_words, word, perl = TRUE)
   if (!told$whole() && !named) return(list("measure", "numbers with decimals"))
-  added <- grepl(paste0("(^|_)(", added_words, ")(_|$)|(menge|wert|betrag|preis|kosten|umsatz)$"), word) |
+  sums <- paste0("(^|_)(", added_words, ")(_|$)|(menge|wert|betrag|preis|kosten|umsatz)$")
+  added <- grepl(sums, word, perl = TRUE) |
     named_like_quantity(word) || names_period(word)
-  positions <- !named && !added && !grepl(paste0("^(", order_words, ")s?$"), word) &&
+  positions <- !named && !added && !grepl(paste0("^(", order_words, ")s?$"), word, perl = TRUE) &&
     ask_fact(told, "positions")
-  if (grepl(position_words, word) || positions)
+  if (grepl(position_words, word, perl = TRUE) || positions)
     return(list("dimension", positions_why))
-  if (grepl(part_words, word)) return(list("dimension", "named like a part of a date or place"))
+  if (grepl(part_words, word, perl = TRUE))
+    return(list("dimension", "named like a part of a date or place"))
   if (is_id_word(word)) {
     distinct <- told$distinct()
-    if (grepl(order_words, word) || distinct / told$known > .2)
+    if (grepl(order_words, word, perl = TRUE) || distinct / told$known > .2)
       return(list("identifier", paste0("named like a number, ", distinct_text(distinct))))
     return(list("dimension", paste0("named like a number, ", distinct_text(distinct))))
   }
   # "Billing document" of whole numbers, and no count of documents, which would be few.
-  if (grepl(paste0("(^|_)(", order_words, ")$"), word) && told$distinct() / told$known > .1)
+  if (grepl(paste0("(^|_)(", order_words, ")$"), word, perl = TRUE) &&
+      told$distinct() / told$known > .1)
     return(list("identifier", paste0("named like an order, ", distinct_text(told$distinct()))))
-  if (grepl(thing_words, word))
+  if (grepl(thing_words, word, perl = TRUE))
     return(list("dimension", "numbers that name things"))
   if (told$known >= 100 && told$rising())
     return(list("identifier", "whole numbers that rise with every line"))

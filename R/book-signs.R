@@ -69,7 +69,7 @@ offer_signs <- function(data, rows, coded, sign) {
   for (field in texts) {
     each <- coded[[guarded(field)]]$levels
     if (length(each) > 50) next
-    hit <- each[grepl(credit_note_words, trimmed(each), ignore.case = TRUE)]
+    hit <- each[grepl(credit_note_words, trimmed(each), ignore.case = TRUE, perl = TRUE)]
     if (!length(hit)) next
     on <- data[[field]] %in% hit & !is.na(x)
     if (!any(on) || any(x[on] < 0) || !any(x[on] > 0)) next

@@ -104,6 +104,7 @@ check_unpivot <- function(unpivot) {
 
 # Names, or patterns in which * stands for any letters and ? for one.
 match_columns <- function(asked, columns, where) {
+  check_name_size(asked, "What 'unpivot' names", "argument")
   found <- lapply(asked, function(one) {
     hit <- if (one %in% columns) one else grep(utils::glob2rx(one), columns, value = TRUE)
     if (!length(hit))

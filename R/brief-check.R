@@ -4,6 +4,7 @@
 # Checks a parsed brief and gives its pages (`ll_page`, by name), or stops with every problem.
 # `settings` are the keys given with --set.
 check_brief <- function(brief, file, lines, settings = character()) {
+  refuse_crowded(brief, file, lines)
   pages <- pages_of(brief)
   pages <- Map(check_page, stats::setNames(nm = names(pages)), pages)
   found <- c(check_map(brief, brief_spec(), character()),
@@ -18,10 +19,25 @@ check_brief <- function(brief, file, lines, settings = character()) {
           collapse = ", ")
   }, "")
   texts <- paste0(where, ": ", vapply(found, `[[`, "", "text"))
-  many <- length(texts) > 1
-  ll_abort(c(paste0("The brief ", quoted(file), " has ", if (many) paste(length(texts), "problems:")
-                    else "a problem:"), paste0("- ", gsub("\n", "\n  ", texts))), "brief")
+  ll_abort(c(paste0("The brief ", quoted(file), " has ", if (length(texts) > most_problems)
+    paste("more than", most_problems, "problems:") else if (length(texts) > 1)
+      paste(length(texts), "problems:") else "a problem:"),
+    paste0("- ", gsub("\n", "\n  ", utils::head(texts, most_problems)))), "brief")
 }
+
+# What no brief of a person's has, refused before each of them is looked at.
+refuse_crowded <- function(brief, file, lines) {
+  for (key in intersect(names(brief), names(brief_spec()))) {
+    most <- if (key == "registers") most_registers else most_entries
+    if (is_map(brief[[key]]) && length(brief[[key]]) > most)
+      ll_abort(c(paste0("The brief ", quoted(file), " has ", count_text(length(brief[[key]])),
+                        " entries in ", quoted(key), "."), x = paste0(count_text(most), " are the most."),
+                 i = if (line_of(key, lines)) paste0("Line ", line_of(key, lines), ".")), "brief")
+  }
+}
+
+most_entries <- 500
+most_registers <- 100
 
 brief_problem <- function(path, ...) {
   text <- c(...)
@@ -39,7 +55,7 @@ is_map <- function(x) is.list(x) && !is.null(names(x))
 
 # A map against the keys it may hold.
 check_map <- function(x, keys, path) {
-  unknown <- setdiff(names(x), names(keys))
+  unknown <- utils::head(setdiff(names(x), names(keys)), most_problems + 1)
   c(unlist(lapply(unknown, function(key) {
     brief_problem(c(path, key), paste0("unknown key ", quoted(key), "."),
                   near_only(key, names(keys)),

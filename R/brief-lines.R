@@ -4,18 +4,19 @@
 # Block keys go by their indentation; keys within { } are looked for sign by sign.
 brief_lines <- function(text) {
   found <- new.env()
-  found$line <- integer()
   open <- list()          # block keys around this line: list(indent, path)
   folded <- Inf           # indentation of the key whose text in | or > form we are in
   flow <- NULL            # the scan of { } that goes on over several lines
-  for (i in seq_along(text)) {
+  indents <- nchar(sub("[^ ].*$", "", text))
+  # Remarks and empty lines tell of no key, in block and in { }.
+  for (i in which(!grepl("^\\s*(#|$)", text))) {
     line <- text[i]
-    indent <- nchar(sub("[^ ].*$", "", line))
+    indent <- indents[i]
     if (!is.null(flow)) {
       flow <- flow_keys(line, i, flow, found)
       next
     }
-    if (!nzchar(trimmed(line)) || grepl("^ *#", line) || indent > folded) next
+    if (indent > folded) next
     folded <- Inf
     item <- nchar(sub("^( *(- +)*).*$", "\\1", line))
     key <- block_key(substring(line, item + 1))
@@ -29,10 +30,13 @@ brief_lines <- function(text) {
       flow <- flow_keys(key$rest, i, list(path = path, depth = character(), key = "", quote = ""),
                         found)
   }
-  found$line
+  sort(unlist(as.list(found, all.names = TRUE)) %||% integer())
 }
 
-note_line <- function(found, path, i) if (is.na(found$line[path])) found$line[path] <- i
+# Keys longer than R's names are stand on no line that anybody looks for.
+note_line <- function(found, path, i) {
+  if (nchar(path, "bytes") < longest_header && is.null(found[[path]])) found[[path]] <- i
+}
 
 # list(key, rest) of "key: rest"; NULL for what is no key.
 block_key <- function(text) {
@@ -47,38 +51,38 @@ bare_key <- function(key) {
   sub("^\"(.*)\"$", "\\1", key)
 }
 
-# Reads on within { } and [ ]; gives back the state for the next line, NULL once all are closed.
-# `depth` holds the path of each that is open ("[" of lists adds nothing), `key` what was read
-# since, `quote` the quote we are in.
+# Reads on within { } and [ ]; gives back the state for the next line, NULL once all are closed, or
+# where they are nested deeper than any brief. `depth` holds the path of each that is open ("[" of
+# lists adds nothing), `key` what was read since, `quote` the quote we are in.
 flow_keys <- function(line, i, state, found) {
   signs <- strsplit(line, "")[[1]]
-  after <- c(signs[-1], " ")
-  before <- c("", signs)
-  for (k in seq_along(signs)) {
+  inked <- cumsum(signs != " ")
+  from <- 1              # where the text begins that is not yet in the key
+  blank <- !nzchar(trimmed(state$key))
+  for (k in which(signs %in% c("{", "[", "}", "]", ",", "#", ":", "'", "\""))) {
     sign <- signs[k]
-    ends_key <- sign == ":" && after[k] == " "
-    if (nzchar(state$quote) || !(ends_key || sign %in% c("{", "[", "}", "]", ",", "#"))) {
-      state <- flow_text(state, sign)
+    if (nzchar(state$quote)) {
+      if (sign == state$quote) state$quote <- ""
+    } else if (sign %in% c("'", "\"")) {
+      if (blank && inked[k] - (if (from > 1) inked[from - 1] else 0) == 1) state$quote <- sign
     } else if (sign == "#") {
       # A remark; elsewhere the sign is text.
-      if (before[k] == " ") break
-      state <- flow_text(state, sign)
-    } else {
-      state <- flow_sign(state, sign)
-      if (!length(state$depth)) return(NULL)
-      if (ends_key) note_line(found, state$path, i)
+      if (k > 1 && signs[k - 1] == " ") return(with_key(state, line, from, k - 1))
+    } else if (sign != ":" || k == length(signs) || signs[k + 1] == " ") {
+      state <- flow_sign(with_key(state, line, from, k - 1), sign)
+      if (!length(state$depth) || length(state$depth) > deepest_flow) return(NULL)
+      if (sign == ":") note_line(found, state$path, i)
+      from <- k + 1
+      blank <- TRUE
     }
   }
-  state
+  with_key(state, line, from, length(signs))
 }
 
-flow_text <- function(state, sign) {
-  if (nzchar(state$quote)) {
-    if (sign == state$quote) state$quote <- ""
-  } else if (sign %in% c("'", "\"") && !nzchar(trimmed(state$key))) {
-    state$quote <- sign
-  }
-  state$key <- paste0(state$key, sign)
+deepest_flow <- 50
+
+with_key <- function(state, line, from, to) {
+  state$key <- paste0(state$key, substr(line, from, to))
   state
 }
 

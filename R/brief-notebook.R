@@ -40,8 +40,15 @@ notebook_head <- function(brief, from, only) {
   extra <- c(lines_argument(brief$lines),
              if (length(set)) paste0(", set = ", r_text(unlist(set))))
   c("---", paste0("title: ", yaml_text(brief$book$title)),
-    # The formulas of a page would be drawn by a script from the network.
-    "output:", "  html_document:", "    mathjax: null", "---", "",
+    "# Render it by: longladder render notebook.Rmd, or longladder::ll_render(\"notebook.Rmd\").",
+    "# Rendered by hand it obeys _output.yml, _site.yml and the like of this folder, which can run",
+    "# code: look at them before, if anybody else may write here.",
+    # Named whole, so that what _output.yml says of them counts for nothing. The formulas of a page
+    # would be drawn by a script from the network.
+    "output:", "  html_document:",
+    paste0("    ", c("mathjax: null", "template: default", "theme: default", "self_contained: true",
+                     "includes: null", "css: null", "extra_dependencies: null",
+                     "md_extensions: null", "pandoc_args: null")), "---", "",
     "```{r setup, include=FALSE}",
     "knitr::opts_chunk$set(fig.width = 8.9, fig.height = 5.6, comment = \"\")",
     "options(width = 110)", "library(ggplot2)", "library(longladder)", "```", "",

@@ -18,17 +18,24 @@
 #' @param set (named character or list) values in the place of the brief's, by their key: a
 #'   parameter (`c(big_order = 2000)`), a page's argument (`c(reps.top = 5)`) or any other key
 #'   (`c(calendar.fiscal_start = "july")`).
+#' @param trust_connection (flag) whether the brief may connect to other machines than this one, and
+#'   with the password that its `password_from` names. Without it the person is asked where somebody
+#'   sits at R, and the brief refused where not. What was said is remembered on this account, by the
+#'   brief's path and what its `connect` says, in the folder that [tools::R_user_dir()] gives for
+#'   configuration or that the environment variable `LONGLADDER_CONFIG` names.
 #' @return An object of class `ll_brief`: a list of `book` (`ll_book`), `pages` (a named list of
 #'   checked arguments), `file`, the `lines` and `set` given, and `keys`, the brief as it was read.
 #' @section Errors: `ll_error_brief` with every unknown key and wrong value, with their lines;
-#' `ll_error_file` where the brief cannot be read; `ll_error_word` for a setting of what does not
+#' `ll_error_file` where the brief cannot be read; `ll_error_trust` for a connection of a brief that
+#' nobody agreed to; `ll_error_word` for a setting of what does not
 #' exist; and those of [ll_book()], with the line where one is known.
 #' @examples
 #' brief <- ll_brief(system.file("extdata", "longladder.yml", package = "longladder"))
 #' brief
 #' @export
-ll_brief <- function(file, lines = NULL, set = NULL) {
+ll_brief <- function(file, lines = NULL, set = NULL, trust_connection = FALSE) {
   brief <- read_brief(file, set)
+  brief$trust <- check_flag(trust_connection, "trust_connection")
   book <- open_brief_book(brief, lines)
   structure(list(book = book, pages = brief$pages, file = file, lines = lines, set = set,
                  keys = brief$keys), class = "ll_brief")
@@ -174,7 +181,7 @@ set_at <- function(x, path, value) {
 
 # The book of a brief that was read; what is wrong in it is told with its line.
 open_brief_book <- function(brief, lines = NULL) {
-  force(brief)
+  trust_connections(brief, lines)
   book <- tryCatch(open_keys(brief$keys, dirname(brief$file), lines), ll_error = function(e) {
     do.call(together, lapply(e$problems %||% list(e), function(p) {
       function() {

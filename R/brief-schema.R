@@ -19,7 +19,7 @@ ll_schema <- function(file = NULL) {
   text <- strsplit(text, "\n", fixed = TRUE)[[1]]
   if (is.null(file)) return(text)
   file <- check_words(file, "file", one = TRUE)
-  if (!grepl("[.]json$", file, ignore.case = TRUE))
+  if (!grepl("[.]json$", file, ignore.case = TRUE, perl = TRUE))
     ll_abort(paste0("A schema ends in .json, not as ", quoted(basename(file)), "."), "target")
   write_whole(file, function(path) put_lines(text, path))
   invisible(text)

@@ -127,6 +127,7 @@ command_brief <- function(file, options) {
   given$registers <- lapply(given$registers, normalizePath, mustWork = FALSE)
   for (key in names(given)) brief$keys[[key]] <- override(brief$keys[[key]], given[[key]])
   brief$typed <- given
+  brief$trust <- isTRUE(options$trust_connection)
   brief
 }
 

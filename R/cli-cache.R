@@ -33,7 +33,7 @@ run_cache <- function(words) {
 
 keep_by_command <- function(read) {
   # A brief is told by its ending.
-  if (length(read$lines) == 1 && grepl("[.]ya?ml$", read$lines, ignore.case = TRUE)) {
+  if (length(read$lines) == 1 && grepl("[.]ya?ml$", read$lines, ignore.case = TRUE, perl = TRUE)) {
     read$options$brief <- read$lines
     read$lines <- character()
   }

@@ -8,6 +8,11 @@ command_run <- declare(
   examples = c("inst/extdata/longladder.yml --out march",
                "inst/extdata/longladder.yml reps accounts --out march --for-each territory"))
 
+command_render <- declare(
+  "render", "Render a notebook in an empty folder, where nothing beside it is obeyed",
+  args = list(out = writes(arg("text", "the rendered file (default: beside the notebook)"))),
+  examples = "march/notebook.Rmd")
+
 command_schema <- declare("schema", "Print the JSON Schema of briefs, for editors", args = list(),
                           examples = "--out longladder.schema.json")
 

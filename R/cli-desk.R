@@ -33,6 +33,8 @@ asked_desk <- function(read) {
     opened_brief(brief, book, if (length(read$lines)) command_lines(read), read$options)
   }
   desk <- opened()
+  # What was agreed to is this brief as it is now.
+  read$options$trust_connection <- NULL
   out <- list(book = draft_for_words(desk$book)$book)
   if (inherits(desk, "ll_brief")) return(c(out, list(brief = desk, reopen = opened)))
   # What the options say of the book no drafted brief would say.

@@ -4,7 +4,7 @@ show_help <- function() {
   known <- declarations()
   names <- names(known)
   commands <- c(draft = command_draft$title, run = command_run$title,
-                schema = command_schema$title, sql = command_sql$title,
+                render = command_render$title, schema = command_schema$title, sql = command_sql$title,
                 cache = command_cache$title, ask = command_ask$title, desk = command_desk$title)
   writeLines(c(
     "longladder: rank, score and explain commercial performance from order lines", "",
@@ -47,7 +47,7 @@ option_groups <- function() {
                           "currency", "exchange_rates"),
     "files" = c("cache", "unpivot", "unpivot_into", "fix", "source_field", "sheet", "range",
                 "header_row", "encoding", "through"),
-    "databases" = c("connect", "table", "query"),
+    "databases" = c("connect", "table", "query", "trust_connection"),
     "output" = c("format", "out", "foot", "width", "notes", "hints", "verbose", "quiet", "log",
                  "help"))
 }

@@ -7,7 +7,7 @@ command_look <- declare(
 
 # Whether the first word is a file's name and no command's.
 names_a_file <- function(word) {
-  grepl("[.](csv|tsv|txt|xlsx?|xlsm|parquet|ya?ml|gz|zip)$", word, ignore.case = TRUE) ||
+  grepl("[.](csv|tsv|txt|xlsx?|xlsm|parquet|ya?ml|gz|zip)$", word, ignore.case = TRUE, perl = TRUE) ||
     file.exists(word) && !dir.exists(word) || grepl("[*?]", word)
 }
 
@@ -20,7 +20,7 @@ run_look <- function(words) {
   begin_log(read$options)
   refuse_files(read)
   # A brief tells of its lines.
-  if (length(read$lines) == 1 && grepl("[.]ya?ml$", read$lines, ignore.case = TRUE)) {
+  if (length(read$lines) == 1 && grepl("[.]ya?ml$", read$lines, ignore.case = TRUE, perl = TRUE)) {
     read$options$brief <- read$lines
     read$lines <- character()
   }

@@ -50,9 +50,10 @@ ll_main <- function(args = commandArgs(trailingOnly = TRUE)) {
   invisible(as.integer(status))
 }
 
-# Names in any script need a UTF-8 locale; R may have been started without one.
+# Names in any script need a UTF-8 locale, R may have been started without one, and patterns that
+# leave case out need one with the letter i of most languages.
 utf8_if_can <- function() {
-  if (l10n_info()[["UTF-8"]]) return(invisible())
+  if (l10n_info()[["UTF-8"]] && !dotless()) return(invisible())
   for (locale in c("C.UTF-8", "en_US.UTF-8", "UTF-8"))
     if (nzchar(suppressWarnings(Sys.setlocale("LC_CTYPE", locale)))) return(invisible())
 }
@@ -78,6 +79,7 @@ run_command <- function(args) {
                i = paste0("Studies: ", and_list(names(declarations()), 30), ".")), "word")
   if (args[1] == "draft") return(run_draft(args[-1]))
   if (args[1] == "run") return(run_brief(args[-1]))
+  if (args[1] == "render") return(run_render(args[-1]))
   if (args[1] == "schema") return(run_schema(args[-1]))
   if (args[1] == "sql") return(run_sql(args[-1]))
   if (args[1] == "cache") return(run_cache(args[-1]))

@@ -30,6 +30,8 @@ common_options <- function() {
                                  "(repeatable)")),
          only = arg("text", "only these names, as FIELD=NAME,NAME (repeatable)")),
     book_options(), lines_options(), list(
+    trust_connection = arg("flag", paste("the brief may connect to other machines and send the password",
+                                          "that it names; remembered for it")),
     format = arg("choice", paste("what standard output gets: table, csv, json, or line, the",
                                  "finding alone (default: table)")),
     out = writes(arg("text",

@@ -1,10 +1,13 @@
-# The command `run`: a brief from start to end. And `schema`, which prints the schema of briefs.
+# The command `run`: a brief from start to end. `render`, for its notebook. And `schema`, which prints the schema of briefs.
 
 # Options of `run` beside those that change what the brief says of the book.
 run_options <- function() {
   common <- common_options()
   c(command_run$args, common[setdiff(names(common), c("brief", "format", "width", "out"))],
-    list(out = writes(arg("text", "the folder to write into")), replace = replace_option))
+    list(out = writes(arg("text", "the folder to write into")), replace = replace_option,
+         trust_folder = arg("flag", paste(
+           "take the folder's record for one of yours that this account did not sign: of another",
+           "account, a container, an older version"))))
 }
 
 run_brief <- function(words) {
@@ -30,7 +33,8 @@ run_brief <- function(words) {
   brief <- opened_brief(opened, book, options$lines, options)
   tell(paste0("read ", plural(book$lines, "line")), "debug")
   made <- ll_run(brief, options$out, given$pages, options$for_each,
-                 tell_progress(), isTRUE(options$replace))
+                 tell_progress(), isTRUE(options$replace),
+                 isTRUE(options$trust_folder))
   tell(paste("all took", seconds_since(started)), "debug")
   tell_run(made, options)
   if (any(nzchar(c(made$problem, made$proof)))) 2L else 0L
@@ -38,7 +42,7 @@ run_brief <- function(words) {
 
 # The brief is the word that ends as YAML does, or the one in this folder; other words are pages.
 run_targets <- function(words) {
-  is_brief <- grepl("\\.ya?ml$", words, ignore.case = TRUE)
+  is_brief <- grepl("\\.ya?ml$", words, ignore.case = TRUE, perl = TRUE)
   if (sum(is_brief) > 1) ll_abort("'run' takes one brief.", "argument")
   brief <- if (any(is_brief)) words[is_brief] else "longladder.yml"
   if (!any(is_brief) && !file.exists(brief))
@@ -61,7 +65,7 @@ tell_run <- function(made, options) {
     "longladder: ", if (nzchar(wrong$group[i])) paste0(wrong$group[i], ", "),
     if (nzchar(wrong$page[i])) paste("page", wrong$page[i]) else wrong$file[i],
     " could not be made: ", wrong$problem[i]), "error")
-  tell(attr(made, "left"))
+  tell(c(attr(made, "left"), attr(made, "obeyed")))
   if (isTRUE(options$quiet)) return(invisible())
   out <- options$out
   found <- chief_found(made)
@@ -105,6 +109,24 @@ run_help <- function() {
     "BRIEF ends in .yml; without it, longladder.yml in this folder. Without pages all are run.", "",
     "options", option_help(run_options()), "", "examples",
     paste0("  longladder run ", command_run$examples))
+}
+
+run_render <- function(words) {
+  read <- read_words(command_render, words, common_options()[c("verbose", "quiet", "log", "help")])
+  options <- read$options
+  if (isTRUE(options$help)) {
+    writeLines(c("usage: longladder render NOTEBOOK.Rmd [--out FILE]", "",
+                 paste0(command_render$title, "."), "", "options",
+                 option_help(command_render$args)))
+    return(0L)
+  }
+  begin_log(options)
+  if (length(read$lines) != 1)
+    ll_abort(c("'render' takes one notebook.", i = paste("For example: longladder render",
+                                                        command_render$examples)), "argument")
+  made <- ll_render(read$lines, options$out)
+  tell(paste("wrote", made))
+  0L
 }
 
 run_schema <- function(words) {

@@ -61,11 +61,11 @@ days_from <- function(parts) {
 named_months <- function(out, day) {
   months <- paste0("(", paste(month.abb, collapse = "|"), ")[a-z]*")
   first <- grepl(paste0("^[0-9]{1,2}(st|nd|rd|th)?[-/. ]*", months, "[-/., ]*([0-9]{4}|[0-9]{2})$"),
-                 day, ignore.case = TRUE)
+                 day, ignore.case = TRUE, perl = TRUE)
   later <- grepl(paste0("^", months, "[-. ]*[0-9]{1,2}(st|nd|rd|th)?[-/., ]+[0-9]{4}$"), day,
-                 ignore.case = TRUE)
+                 ignore.case = TRUE, perl = TRUE)
   read <- function(x) {
-    plain <- sub("([0-9])(st|nd|rd|th)", "\\1", x, ignore.case = TRUE)
+    plain <- sub("([0-9])(st|nd|rd|th)", "\\1", x, ignore.case = TRUE, perl = TRUE)
     month <- match(tolower(regmatches(plain, regexpr("[A-Za-z]{3}", plain))), tolower(month.abb))
     numbers <- do.call(rbind, regmatches(x, gregexpr("[0-9]+", x)))
     days_from(cbind(numbers[, 2], month, numbers[, 1]))
@@ -103,8 +103,8 @@ seconds_of <- function(time) {
   clock <- regmatches(time[known], regexpr("[0-9]{1,2}:[0-9]{2}(:[0-9]{2})?", time[known]))
   parts <- lapply(strsplit(clock, ":", fixed = TRUE), as.numeric)
   hour <- vapply(parts, `[`, 0, 1)
-  late <- grepl("p ?m", time[known], ignore.case = TRUE)
-  early <- grepl("a ?m", time[known], ignore.case = TRUE)
+  late <- grepl("p ?m", time[known], ignore.case = TRUE, perl = TRUE)
+  early <- grepl("a ?m", time[known], ignore.case = TRUE, perl = TRUE)
   hour <- ifelse(late & hour < 12, hour + 12, ifelse(early & hour == 12, 0, hour))
   second <- vapply(parts, function(p) if (length(p) > 2) p[3] else 0, 0)
   out[known] <- hour * 3600 + vapply(parts, `[`, 0, 2) * 60 + second

@@ -22,10 +22,14 @@ plain_months <- function(text) {
   text <- sub("^1er ", "1 ", text)
   text <- gsub("[\u5e74\u6708\ub144\uc6d4] ?", "-", text)
   text <- sub("-$", "", gsub("[\u65e5\uc77c]", "", text))
-  letters <- grepl("[[:alpha:]]{3}", text)
-  if (!any(letters)) return(text)
+  letters <- which(grepl("[[:alpha:]]{3}", text))
   plain <- gsub("(\u0433\\.|\\bde\\b|\\bdel\\b)", " ", text[letters], perl = TRUE)
   plain <- gsub(" +", " ", trimmed(plain))
+  # A text may have had nothing but such words.
+  named <- grepl("[[:alpha:]]{3}", plain)
+  letters <- letters[named]
+  plain <- plain[named]
+  if (!length(letters)) return(text)
   at <- regexpr("[[:alpha:]]{3,}\\.?", plain)
   word <- without_accents(tolower(regmatches(plain, at)))
   month <- month_letters[substr(word, 1, 4)]

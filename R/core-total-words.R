@@ -39,7 +39,7 @@ general_words <- paste0(
 total_of_what <- function(text) {
   rest <- trimmed(gsub(total_at_ends, "", trimmed(text), ignore.case = TRUE, perl = TRUE))
   rest <- sub(general_words, "", rest, ignore.case = TRUE, perl = TRUE)
-  rest <- sub("^(for|of|f\u00fcr|von|de|du|des|van|di|per|por)[ :]+", "", rest, ignore.case = TRUE)
+  rest <- sub("^(for|of|f\u00fcr|von|de|du|des|van|di|per|por)[ :]+", "", rest, ignore.case = TRUE, perl = TRUE)
   gsub("^[^[:alpha:]]*$", "", rest)
 }
 

@@ -129,9 +129,9 @@ stop_helper <- function(shared) {
 run_for_desk <- function(brief, pages) {
   folder <- file.path(dirname(brief$file), "hand-over")
   tryCatch({
-    ll_run(brief, folder, if (length(pages)) pages)
-    paste0("Handed over: report.html, workbook.xlsx and notebook.Rmd of ",
+    made <- ll_run(brief, folder, if (length(pages)) pages)
+    paste(c(paste0("Handed over: report.html, workbook.xlsx and notebook.Rmd of ",
            plural(if (length(pages)) length(pages) else length(brief$pages), "page"), ", in ",
-           folder, ".")
+           folder, "."), attr(made, "obeyed")), collapse = " ")
   }, error = function(e) paste("Not handed over:", conditionMessage(e)))
 }

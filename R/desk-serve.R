@@ -61,7 +61,7 @@ desk_parts <- function(book) {
 # The desk of a book, and of the brief that it is of, which `reopen` opens anew.
 serve_desk <- function(book, brief, reopen, port, open, upload) {
   need_desk()
-  token <- new_token()
+  token <- random_word(16)
   if (!is.null(port) && !is_free(port))
     ll_abort(c(paste0("The port ", port, " is in use."),
                i = "Give another one, or none: a free one is taken."), "argument")
@@ -69,6 +69,9 @@ serve_desk <- function(book, brief, reopen, port, open, upload) {
   serve_files()
   old <- options(shiny.autoreload = FALSE, shiny.sanitize.errors = TRUE)
   on.exit(options(old))
+  # Who sees the page does not sit at this terminal.
+  person$there <- FALSE
+  on.exit(person$there <- TRUE, add = TRUE)
   address <- paste0("http://127.0.0.1:", port, "/?key=", token)
   tell(paste0("the desk: ", address, "\n(stop it with Ctrl-C)"))
   # A session makes a great many functions; compiling those that run once would hold up the page.
@@ -93,18 +96,6 @@ need_desk <- function() {
     ll_abort(c(paste0("The desk needs ", and_list(missing), "."),
                i = paste0("install.packages(c(", paste0("\"", missing, "\"", collapse = ", "),
                           "))")), "package")
-}
-
-# Letters and digits from the system's own source of chance, where there is one.
-new_token <- function() {
-  bytes <- if (file.exists("/dev/urandom")) {
-    from <- file("/dev/urandom", "rb", raw = TRUE)
-    on.exit(close(from))
-    readBin(from, "raw", 16)
-  } else {
-    as.raw(as.integer(charToRaw(paste(as.numeric(Sys.time()) * 1e6, Sys.getpid(), tempfile()))))
-  }
-  paste(format(bytes), collapse = "")
 }
 
 free_port <- function() {

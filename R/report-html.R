@@ -26,7 +26,7 @@
 #' @export
 ll_report <- function(x, file, pages = NULL, title = NULL) {
   made <- report_pages(x, pages)
-  if (!grepl("\\.html?$", file, ignore.case = TRUE))
+  if (!grepl("\\.html?$", file, ignore.case = TRUE, perl = TRUE))
     ll_abort(paste0("A report ends in .html, not as ", quoted(basename(file)), "."), "target")
   write_report(made, file, title)
 }
@@ -57,21 +57,13 @@ write_report <- function(pages, file, title = NULL) {
     source <- file.path(folder, "report.Rmd")
     put_copy(template_file("skeleton", "skeleton.Rmd"), source)
     named <- title %||% if (length(first)) facts(first[[1]]$result)$title else "Report"
-    made <- rmarkdown::render(source, output_format = ll_report_format(named),
-                              output_file = "report.html", output_dir = folder, quiet = TRUE,
-                              params = list(pages = pages, name = named), envir = new.env())
+    made <- with_pandoc_home(function() {
+      rmarkdown::render(source, output_format = ll_report_format(named),
+                        output_file = "report.html", output_dir = folder, quiet = TRUE,
+                        params = list(pages = pages, name = named), envir = new.env())
+    })
     put_copy(made, path)
   }, files_behind(lapply(first, `[[`, "result")))
-}
-
-need_pandoc <- function() {
-  if (!requireNamespace("rmarkdown", quietly = TRUE))
-    ll_abort(c("A report needs the rmarkdown package.", i = "install.packages(\"rmarkdown\")"),
-             "package")
-  if (!rmarkdown::pandoc_available("2.0"))
-    ll_abort(c("A report needs pandoc 2.0 or later.",
-               i = "Install pandoc (on Debian: apt install pandoc), or run from RStudio."),
-             "package")
 }
 
 template_file <- function(...) {

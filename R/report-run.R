@@ -14,6 +14,12 @@
 #' are then taken away; a notebook that was edited stays as it is; whatever else is there is left,
 #' and where it bears the name of a file of the run, the run is refused.
 #'
+#' What an earlier run wrote is known by its record, which bears a signature by this account's key
+#' (in the folder that [tools::R_user_dir()] gives for configuration, or that the environment variable
+#' `LONGLADDER_CONFIG` names). A record that this account did not sign decides nothing: say
+#' `trust_folder` where an earlier run wrote it under another account, in a container, or by a
+#' version that did not sign.
+#'
 #' @param brief (`ll_brief` or path) the brief.
 #' @param out (text) the folder; it is made where it does not exist.
 #' @param pages (text) names of pages; all if not given.
@@ -23,10 +29,13 @@
 #' @param tell (function) called with each message while it runs.
 #' @param replace (flag) whether to write over files that no earlier run wrote or that were changed
 #'   since; never over what was read.
+#' @param trust_folder (flag) whether the record of the folder counts as one of this account's though
+#'   it bears no signature of it.
 #' @return Invisibly, a data frame of `group` (the name of `for_each`, or empty), `page`, `study`,
 #'   `file` (what its files are called), `finding`, `proof` (what does not hold; empty where all
 #'   does) and `problem` (empty where all went well). Its attribute `left` tells which files of an
-#'   earlier run were changed since and were left.
+#'   earlier run were changed since and were left, `obeyed` which files of the folder can run code
+#'   when a notebook is rendered there by hand (see [ll_render()]).
 #' @section Errors: `ll_error_target` where the folder cannot be written or holds files of others,
 #' `ll_error_word` for an unknown page or dimension, and those of [ll_brief()].
 #' @examplesIf requireNamespace("rmarkdown", quietly = TRUE) && rmarkdown::pandoc_available("2.0")
@@ -35,13 +44,15 @@
 #' list.files(file.path(tempdir(), "march"))
 #' @export
 ll_run <- function(brief, out, pages = NULL, for_each = NULL, tell = function(text) NULL,
-                   replace = FALSE) {
+                   replace = FALSE, trust_folder = FALSE) {
   if (!inherits(brief, "ll_brief")) brief <- ll_brief(brief)
   check_folder(out)
+  trust_folder <- check_flag(trust_folder, "trust_folder")
   replace <- check_flag(replace, "replace")
   groups <- run_groups(brief, for_each)
   # Told before the work as far as it is known, and looked at again when all is made.
-  earlier <- refuse_foreign(out, planned_files(brief, groups, pages), brief, replace)
+  refuse <- function(files) refuse_foreign(out, files, brief, replace, trust_folder)
+  earlier <- refuse(planned_files(brief, groups, pages))
   # Within the folder where it is there: beside it another disk may be.
   beside <- if (dir.exists(out)) out else dirname(out)
   stage <- open_stage(beside, function(why) target_error(out, why), restore_placed)
@@ -55,13 +66,16 @@ ll_run <- function(brief, out, pages = NULL, for_each = NULL, tell = function(te
   refuse_full(made, stage, out)
   left <- if (!replace) keep_edited(staged, out, earlier)
   tryCatch({
-    write_record(brief, made, staged, for_each)
+    # What was left stays known as ours, by what we once wrote.
+    write_record(brief, made, staged, for_each, earlier[earlier$file %in% left, ])
     files <- list.files(staged, recursive = TRUE)
-    earlier <- refuse_foreign(out, files, brief, replace)
+    earlier <- refuse(files)
     place_files(stage, out, setdiff(earlier$file[earlier$same], c(files, left)))
   }, disk_error = function(e) target_error(out, conditionMessage(e)))
   tell(paste0("wrote ", length(files), " files into ", out))
-  invisible(structure(made, left = left_words(out, earlier, files, left)))
+  folders <- unique(dirname(file.path(out, files)))
+  invisible(structure(made, left = left_words(out, earlier, files, left),
+                      obeyed = unlist(lapply(folders, obeyed_words))))
 }
 
 # Where the disk is full no page is worth keeping: the whole run is refused, for that reason.
@@ -83,14 +97,20 @@ planned_files <- function(brief, groups, pages) {
 }
 
 # Stops where files of others are in the way; gives back those of an earlier run.
-refuse_foreign <- function(out, files, brief, replace) {
-  earlier <- recorded_files(out)
-  # The record itself is known by what it says.
-  mine <- c(earlier$file[earlier$same], if (!is.null(own_record(out))) "record.json")
+refuse_foreign <- function(out, files, brief, replace, trust) {
+  record <- own_record(out, trust)
+  earlier <- recorded_files(out, record)
+  # The record itself is known by its signature.
+  mine <- c(earlier$file[earlier$same], if (!is.null(record)) "record.json")
   held <- in_the_way(out, files, mine, brief$book$files, replace)
   if (is.null(held)) return(earlier)
-  target_error(held$file, held$why, i = paste0(
-    "Choose another folder", if (held$foreign)
+  unsigned <- held$foreign && is.null(record) && !is.null(own_record(out, TRUE))
+  target_error(held$file, if (unsigned)
+    "the record of its folder bears no signature of this account" else held$why,
+    i = if (unsigned) paste(
+      "If an earlier run of yours wrote that folder, under another account, in a container or by an",
+      "older version: --trust-folder (from R: trust_folder = TRUE)."),
+    i = paste0("Choose another folder", if (held$foreign)
       ", move the file, or write over it with --replace (from R: replace = TRUE)", "."))
 }
 

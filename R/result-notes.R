@@ -6,7 +6,7 @@ notes_most <- 3   # shown under an answer, unless more are asked for
 # Kinds of notes by weight, those that could turn a conclusion first; kinds that are not named stand
 # between the last two.
 notes_order <- list(
-  c("undecided", "stray", "late", "same_days", "plan_whole", "unknown_name", "alone", "heavy", "large"),
+  c("undecided", "stray", "digits", "late", "same_days", "plan_whole", "unknown_name", "alone", "heavy", "large"),
   c("reversal", "turned", "lead", "leaders_differ", "leader_not_in_groups", "people", "cancel",
     "half", "inside", "listed", "returns", "credits", "story", "unknown", "rounding", "duplicates"),
   c("tie_edge", "tie", "ties", "near", "near_equal", "on_line", "on_bound", "few_orders", "few",

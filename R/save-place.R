@@ -103,10 +103,10 @@ refused_place <- function(path, in_folder, read) {
 
 is_link <- function(path) !Sys.readlink(path) %in% c("", NA)
 
-# The files that the record of a folder names, by exact name: a data frame of file, bytes, md5 and
+# The files that the record of a folder, if it is ours, names, by exact name: a data frame of file, bytes, md5 and
 # same, whether the file is still as it was written. Empty where the record is none of ours.
-recorded_files <- function(out) {
-  known <- own_record(out)$written
+recorded_files <- function(out, record) {
+  known <- record$written
   if (is.null(known)) known <- data.frame(file = character(), bytes = numeric(), md5 = character())
   known <- known[grepl(run_name, known$file), ]
   at <- file.path(out, known$file)
@@ -118,15 +118,27 @@ recorded_files <- function(out) {
   known
 }
 
-# The record of a folder; NULL where there is none of ours.
-own_record <- function(out) {
+# The record of a folder; NULL where there is none of ours: one that this account's key signed, or,
+# where the person says that it is theirs (`trust`), one that looks so.
+own_record <- function(out, trust = FALSE) {
   path <- file.path(out, "record.json")
   if (!file.exists(path)) return(NULL)
   record <- tryCatch(jsonlite::fromJSON(path), error = function(e) NULL)
   ours <- is.list(record) && identical(record$program, "longladder") &&
     is.data.frame(record$written) && all(c("file", "bytes", "md5") %in% names(record$written)) &&
     is.character(record$written$file) && is.character(record$written$md5)
-  if (ours) record
+  if (ours && (trust || is_signed(record))) record
+}
+
+is_signed <- function(record) {
+  signature <- own_signature(written_text(record$written))
+  !is.null(signature) && identical(record$signed, signature)
+}
+
+# What a record is signed for: the files and their contents, wherever the folder is moved.
+written_text <- function(written) {
+  each <- sprintf("%s %.0f %s", written$file, written$bytes, written$md5)
+  paste(c("longladder run", sort(each, method = "radix")), collapse = "\n")
 }
 
 # What files of a run are called, in a folder of a name or without: see file_words().

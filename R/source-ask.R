@@ -86,7 +86,7 @@ lost_words <- paste("terminating connection", "closed the connection", "connecti
 # By what the driver says, since some connect anew without a word; and by asking once more, unless
 # the driver loses its connection with every statement that fails.
 still_there <- function(source, why) {
-  if (grepl(lost_words, why, ignore.case = TRUE)) return(FALSE)
+  if (grepl(lost_words, why, ignore.case = TRUE, perl = TRUE)) return(FALSE)
   if (source$dialect$breaks) return(TRUE)
   tryCatch({
     DBI::dbGetQuery(source$con, "SELECT 1 AS ll_one")

@@ -100,7 +100,18 @@ open_file_database <- function(spec) {
   check_readable(file, "tables")
   if (spec$driver == "duckdb")
     return(DBI::dbConnect(duckdb::duckdb(dbdir = file, read_only = TRUE, config = fetch_none)))
+  tell(trace_words(file))
   # Extensions are native code that a query could load.
   DBI::dbConnect(RSQLite::SQLite(), dbname = file, flags = RSQLite::SQLITE_RO,
                  loadable.extensions = FALSE, synchronous = NULL)
+}
+
+# A file of SQLite in WAL mode (bytes 18 and 19 of its header, see "The SQLite database file format")
+# cannot be read without files beside it, which the last reader leaves there.
+trace_words <- function(file) {
+  head <- readBin(file, "raw", 20)
+  beside <- paste0(file, c("-wal", "-shm"))
+  if (length(head) == 20 && head[19] == as.raw(2) && !all(file.exists(beside))) paste0(
+    "note: ", quoted(file), " is in SQLite's WAL mode; reading it leaves ",
+    and_list(quoted(basename(beside))), " beside it, as every reader does")
 }

@@ -13,6 +13,7 @@ read_table_file <- function(path, what = "lines", switches = all_fixes, names = 
   on.exit(unlink(plain$made))
   head <- read_head(plain$path, path)
   shape <- table_shape(head$lines, path, what, switches)
+  check_header_size(shape$columns, paste0("The file ", quoted(path)), "file")
   foot <- table_foot(plain$path, shape, switches, path)
   if (!is.null(foot$path)) plain$made <- c(plain$made, foot$path)
   file <- foot$path %||% plain$path
@@ -238,11 +239,33 @@ check_read_table <- function(table, path, what) {
 }
 
 check_duplicate_names <- function(names, where, class) {
+  check_header_size(names, where, class)
   twice <- unique(names[duplicated(names)])
   if (length(twice))
     ll_abort(c(paste0(where, " names ", plural(length(twice), "column"), " more than once."),
                x = paste0("Twice or more: ", and_list(quoted(twice)), "."),
                i = "Give every column a name of its own."), class)
+}
+
+# No lines of a company have so many columns, and R takes no name of so many bytes.
+most_columns <- 1000
+longest_header <- 2000
+
+check_header_size <- function(names, where, class) {
+  if (length(names) > most_columns)
+    ll_abort(c(paste0(where, " has ", count_text(length(names)), " columns."),
+               x = paste0(count_text(most_columns), " are the most."),
+               i = "Lines have a column for each thing that is told of them: is the separator right?"),
+             class)
+  check_name_size(names, paste0(where, " has a column whose name"), class)
+}
+
+check_name_size <- function(names, which, class) {
+  long <- names[nchar(names, "bytes") > longest_header]
+  if (length(long))
+    ll_abort(c(paste0(which, " has ", count_text(nchar(long[1], "bytes")), " bytes."),
+               x = paste0("It begins ", shown(long[1]), "; ", count_text(longest_header),
+                          " are the most.")), class)
 }
 
 # Text is UTF-8, as it stood within quotes; dates are Date. Texts are not looked through for what

@@ -20,7 +20,7 @@ file_kind <- function(path) {
   start <- readBin(path, "raw", 8)
   is <- function(bytes) length(start) >= length(bytes) && all(start[seq_along(bytes)] == bytes)
   if (is(charToRaw("PAR1"))) return("parquet")
-  if (is(as.raw(c(0x50, 0x4b, 3, 4))) && grepl("\\.xls[xm]$", path, ignore.case = TRUE) ||
+  if (is(as.raw(c(0x50, 0x4b, 3, 4))) && grepl("\\.xls[xm]$", path, ignore.case = TRUE, perl = TRUE) ||
         is(as.raw(c(0xd0, 0xcf, 0x11, 0xe0)))) return("sheet")
   "text"
 }
@@ -64,6 +64,7 @@ read_parquet_file <- function(path, what, columns = NULL) {
   # Names first, so that a wrong one is told and not many columns are read for few.
   names <- tryCatch(nanoparquet::read_parquet_schema(path), error = broken)
   names <- names$name[is.na(names$num_children) | names$num_children == 0]
+  check_header_size(names, paste0("The file ", quoted(path)), "file")
   if (!is.null(columns)) known_columns(columns, names, path)
   check_lines(tryCatch(nanoparquet::read_parquet_info(path)$num_rows, error = broken), path)
   table <- tryCatch(as.data.frame(nanoparquet::read_parquet(path, col_select = columns)),

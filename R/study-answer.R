@@ -53,7 +53,7 @@ rooms_in_order <- function(declared, book, args) {
   result <- new_result(
     declared$name, table$table, say("settings"), table$columns,
     with_lead(question, finding), paste0(say("reading"), kept_book_words(book)),
-    sorted_notes(rbind(alike, say("notes"))), say("proof"),
+    sorted_notes(rbind(alike, digits_note(question, table$table), say("notes"))), say("proof"),
     asked = telling_args(declared, args),
     parts = Filter(Negate(is.null), table$parts), further = table$further %||% list(),
     book = behind$book %||% question$book, only = behind$only %||% question$asked$only,

@@ -121,8 +121,10 @@ find_late <- function(question, found) {
 find_gaps <- function(question, found) {
   days <- found$days
   if (length(days) < 2) return(NULL)
-  all <- unique(format(seq(min(days), max(days), by = "day"), "%Y-%m"))
-  empty <- setdiff(all, unique(format(days, "%Y-%m")))
+  # Months as numbers: days of centuries are many texts.
+  there <- do.call(function(year, month) 12 * year + month - 1, day_parts(days))
+  between <- setdiff(seq(min(there), max(there)), there)
+  empty <- sprintf("%04.0f-%02.0f", between %/% 12, between %% 12 + 1)
   if (length(empty))
     one_finding("high", "months without lines", question$book$date, list(lines = 0), empty)
 }

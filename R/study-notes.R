@@ -28,6 +28,14 @@ stray_note <- function(question) {
     " out."))
 }
 
+# Beyond 2^53 a double (IEEE 754) holds no odd numbers.
+digits_note <- function(question, table) {
+  values <- as.numeric(unlist(Filter(is.numeric, table[intersect(names(question$metrics), names(table))])))
+  note("digits", if (any(is.finite(values) & abs(values) >= 2^53)) paste0(
+    "Figures of ", count_text(2^53), " and above have lost their last digits: what seems to tie ",
+    "may differ, and sums of them are near, not exact."))
+}
+
 nameless_note <- function(question, none) {
   metric <- first_metric(question)
   note("none", if (length(none)) paste0(

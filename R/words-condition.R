@@ -1,6 +1,12 @@
 # Conditions on lines: two-valued, so that a line is either in or out.
 
-read_condition <- function(x, label = "condition") read_tree(x, label, condition_node)
+read_condition <- function(x, label = "condition") {
+  tree <- read_tree(x, label, condition_node)
+  # Each comparison is looked at by itself, and again for the proof.
+  refuse_overgrown(written_out(tree, function(name) NULL), list(label = label, text = x),
+                   most_parts / 2)
+  tree
+}
 
 # Conditions in words as one that holds where all of them do; NULL of none. Each is read by itself
 # before, so that no "or", bracket or remark of one reaches into the next.

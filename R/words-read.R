@@ -212,18 +212,19 @@ written_out <- function(tree, named) {
 }
 
 most_parts <- 4000
+deepest <- 2 * most_nested
 
-overgrown <- function(size) {
-  !is.null(size) && (size[1] > most_parts || size[2] > 2 * most_nested)
+overgrown <- function(size, most = most_parts) {
+  !is.null(size) && (size[1] > most || size[2] > deepest)
 }
 
 # Formulas that name others twice, which do the same, grow without measure.
-refuse_overgrown <- function(size, context) {
-  if (!overgrown(size)) return(invisible())
-  many <- size[1] > most_parts
+refuse_overgrown <- function(size, context, most = most_parts) {
+  if (!overgrown(size, most)) return(invisible())
+  many <- size[1] > most
   refuse(context, paste0("with what it names written out it ", if (many)
-    paste0("comes to ", count_text(size[1]), " parts, and ", count_text(most_parts), " are") else
-      paste0("is nested ", count_text(size[2]), " deep, and ", 2 * most_nested, " is"),
+    paste0("comes to ", count_text(size[1]), " parts, and ", count_text(most), " are") else
+      paste0("is nested more than ", deepest, " deep, which is"),
     " the most"))
 }
 

@@ -3,6 +3,7 @@
 #   also        other names of fields: c(client = "account")
 #   computed    trees of computed fields and bands, by name
 #   metrics     trees of metrics as typed, by name
+#   resolved    an environment for trees of metrics that were resolved; none where it is missing
 #   parameters  numbers, by name
 #   as_of       the book's date, in days
 #   grain       "lines", or "summed" where the lines were added up before
@@ -37,10 +38,7 @@ resolve_metric_name <- function(name, known, context, trail) {
                            paste(c(trail, name), collapse = ", ")), word = name)
   if (name %in% names(known$parameters))
     return(node("number", value = known$parameters[[name]]))
-  if (name %in% names(known$metrics))
-    return(resolve_metric(known$metrics[[name]], known,
-                          list(label = paste0("metric ", quoted(name)),
-                               text = tree_text(known$metrics[[name]])), c(trail, name)))
+  if (name %in% names(known$metrics)) return(resolve_named(name, known, trail))
   field <- field_called(name, known)
   if (!is.null(field))
     refuse(context, paste0(quoted(name), " is a field; say how its lines add up"),
@@ -49,6 +47,17 @@ resolve_metric_name <- function(name, known, context, trail) {
   refuse(context, paste0("there is no metric, parameter or field called ", quoted(name)),
          offer(name, c(names(known$metrics), names(known$parameters), all_names(known))),
          word = name)
+}
+
+# One that others name is resolved once where `known` has a place for it.
+resolve_named <- function(name, known, trail) {
+  done <- known$resolved
+  if (!is.null(done[[name]])) return(done[[name]])
+  tree <- known$metrics[[name]]
+  context <- list(label = paste0("metric ", quoted(name)), text = tree_text(tree))
+  found <- resolve_metric(tree, known, context, c(trail, name))
+  if (!is.null(done)) assign(name, found, envir = done)
+  found
 }
 
 resolve_aggregate <- function(tree, known, context, trail = character()) {

@@ -3,8 +3,9 @@
 # What a study found is held against its declaration (R/base-found.R).
 options(longladder.strict = TRUE)
 
-# Nobody's own kept books are touched.
-Sys.setenv(LONGLADDER_CACHE = file.path(tempdir(), "kept"))
+# Nobody's own kept books and settings are touched.
+Sys.setenv(LONGLADDER_CACHE = file.path(tempdir(), "kept"),
+           LONGLADDER_CONFIG = file.path(tempdir(), "own"))
 
 # Whether all tests run, the long ones too.
 all_tests <- function() nzchar(Sys.getenv("LONGLADDER_TEST_ALL")) || nzchar(Sys.getenv("CI"))

@@ -4,14 +4,14 @@
 test_that("every option that takes a file declares whether it is read or written", {
   options <- c(internal("common_options")(), internal("run_options")(),
                internal("command_ask")$args, internal("command_run")$args,
-               internal("command_cache")$args, internal("command_desk")$args)
+               internal("command_cache")$args, internal("command_render")$args, internal("command_desk")$args)
   told <- vapply(options, function(option) {
     grepl("(^| )(file|folder|lines in a database|a table of date|the brief \\(|other lines)", option$help)
   }, NA)
   declared <- vapply(options, function(option) !is.null(option$path), NA)
   # A set is typed, a fix is a switch, a source is a name; a kept book is found by its file.
   known <- c("fix", "source_field", "remove", "unpivot", "cache", "through", "upload", "verify",
-             "for_each", "replace")
+             "for_each", "replace", "trust_folder")
   expect_identical(sort(setdiff(names(options)[told & !declared], known)), character())
   expect_setequal(unique(names(options)[declared]), c(
     "brief", "register", "exchange_rates", "connect", "out", "log", "lines", "from",

@@ -110,3 +110,14 @@ test_that("lines that are alike in every column are found, whatever stands besid
                                                       key[rows][duplicated(key[rows])]])
   })
 })
+
+test_that("words of a date that are nothing else leave their neighbours' months alone", {
+  plain <- internal("plain_months")
+  withr::local_options(warn = 2)
+  texts <- c("1 de mayo de 2026", "del", "3 de junio de 2026", "de", "del ", "12 okt 2026", "del del",
+             "de la casa")
+  expect_identical(plain(texts), c("1 May 2026", "del", "3 Jun 2026", "de", "del ", "12 Oct 2026",
+                                   "del del", "de la casa"))
+  # Each text is read as it would be alone.
+  expect_identical(plain(texts), vapply(texts, plain, "", USE.NAMES = FALSE))
+})

@@ -10,7 +10,7 @@ desk_state <- function(book, ...) {
 test_that("the address holds the desk, for any calls, and gives it back", {
   book <- demo_book()
   withr::local_seed(31)
-  for (i in seq_len(many_asked(25))) {
+  for (i in seq_len(many_asked(8))) {
     desk <- internal("new_desk")()
     for (k in seq_len(sample(3, 1))) {
       call <- random_call(book)

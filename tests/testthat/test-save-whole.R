@@ -181,7 +181,9 @@ test_that("a foreign record decides nothing, and no link is followed out", {
                                                 file.path(elsewhere, "far.csv")), bytes = 5,
                                        md5 = "0"))
   writeLines(jsonlite::toJSON(foreign), file.path(out, "record.json"))
-  expect_equal(command("run", file, "--out", out)$status, 0)
+  # Not ours; and if the person says that it is, it reaches no further than a run's own names.
+  expect_match(command("run", file, "--out", out)$err, "bears no signature")
+  expect_equal(command("run", file, "--out", out, "--trust-folder")$status, 0)
   expect_true(all(theirs %in% left_in(out)))
   # Ours, changed since, or with our name and their content: nothing of it goes.
   writeLines("changed", file.path(out, "areas.csv"))

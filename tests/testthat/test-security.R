@@ -50,6 +50,93 @@ test_that("titles, pages, names and files of a hostile brief run nothing when re
   expect_identical(list.files(".", "^RAN", recursive = TRUE, all.files = TRUE), character())
 })
 
+# Everything that R, knitr, R Markdown and pandoc pick up of a folder; each would leave a file RAN-*.
+plant_canaries <- function(folder) {
+  r <- function(name) paste0("file.create('", file.path(folder, paste0("RAN-", name)), "')")
+  put <- function(file, ...) writeLines(c(...), file.path(folder, file))
+  put(".Rprofile", r("profile"))
+  put(".Renviron", "LONGLADDER_PLANTED=yes", "R_PROFILE_USER=evil.R")
+  put("evil.R", r("user"))
+  put("evil.lua", paste0("io.open('", file.path(folder, "RAN-lua"), "', 'w'):close()"))
+  evil <- c("html_document:", "  pandoc_args: ['--lua-filter=evil.lua']",
+            paste0("  df_print: !expr ", r("expr")), "base::source:", "  file: evil.R")
+  put("_output.yml", evil)
+  put("_output.yaml", evil)
+  put("_site.yml", "name: x", "output:", paste0("  ", evil))
+  put("_metadata.yml", "filters: [evil.lua]", paste0("x: !expr ", r("metadata")))
+  put("_quarto.yml", "project: {type: website}", "filters: [evil.lua]")
+  put("_bookdown.yml", "before_chapter_script: evil.R")
+  put("_common.R", r("common"))
+  put("index.Rmd", "---", "site: base::source", "---", paste0("`r ", r("index"), "`"))
+  put("defaults.yaml", "filters: [evil.lua]")
+  for (sub in c("templates", "filters", "R", "renv")) dir.create(file.path(folder, sub))
+  put("templates/default.html5", "<p>PLANTED</p>")
+  put("filters/evil.lua", readLines(file.path(folder, "evil.lua")))
+  put("renv/activate.R", r("renv"))
+  put("R/a.R", r("package"))
+}
+
+test_that("a folder that holds what R, knitr, R Markdown and pandoc pick up runs nothing of it", {
+  skip_unless_all()
+  skip_without_pandoc()
+  folder <- withr::local_tempdir()
+  plant_canaries(folder)
+  utils::write.csv(small_lines(), file.path(folder, "lines.csv"), row.names = FALSE, na = "")
+  run <- function(...) {
+    line <- paste(c(shQuote(system.file("exec", "longladder", package = "longladder")),
+                    shQuote(c(...))), collapse = " ")
+    withr::local_dir(folder)
+    withr::local_envvar(R_LIBS = paste(.libPaths(), collapse = ":"),
+                        PATH = paste(R.home("bin"), Sys.getenv("PATH"), sep = ":"))
+    told <- suppressWarnings(system2("sh", c("-c", shQuote(paste(line, "2>&1"))), stdout = TRUE))
+    expect_null(attr(told, "status"), info = paste(c(..., told), collapse = "\n"))
+    told
+  }
+  run("draft", "lines.csv", "--out", "longladder.yml")
+  run("ask", "total net by rep", "lines.csv")
+  told <- run("run", "longladder.yml", "--out", ".")
+  expect_match(told, "holds _output.yml, _output.yaml, _site.yml.*'longladder render'", all = FALSE)
+  run("render", "notebook.Rmd")
+  expect_false(page_says(file.path(folder, "notebook.html"), "PLANTED"))
+  expect_true(page_says(file.path(folder, "notebook.html"), "leads by"))
+  # From R in that folder, and as the desk hands over.
+  withr::local_dir(folder)
+  internal("run_for_desk")(ll_brief("longladder.yml"), NULL)
+  ll_render(file.path("hand-over", "notebook.Rmd"))
+  expect_identical(list.files(folder, "^RAN", all.files = TRUE, recursive = TRUE), character())
+  # That it would have been run: by hand, in this folder.
+  try(suppressWarnings(rmarkdown::render("notebook.Rmd", quiet = TRUE)), silent = TRUE)
+  expect_true(file.exists("RAN-expr"))
+})
+
+test_that("a notebook is rendered with its own folder's pictures and output, or the reason is told", {
+  skip_unless_all()
+  skip_without_pandoc()
+  folder <- withr::local_tempdir()
+  dir.create(file.path(folder, "sub"))
+  file <- file.path(folder, "sub", "own.Rmd")
+  grDevices::png(file.path(folder, "sub", "dot.png"))
+  graphics::plot(1)
+  grDevices::dev.off()
+  writeLines(c("---", "title: x", "output: html_document", "---", "", "![dot](dot.png)", "",
+               "```{r}", "cat(basename(getwd()), options(width = 33)$width)", "```"), file)
+  before <- options("width")
+  expect_identical(ll_render(file), file.path(folder, "sub", "own.html"))
+  expect_identical(options("width"), before)
+  expect_true(page_says(file.path(folder, "sub", "own.html"), "sub 80|data:image/png"))
+  expect_error(ll_render(file, file.path(folder, "own.pdf")), "output ends in .html",
+               class = "ll_error_target")
+  expect_error(ll_render(file, file), "very file", class = "ll_error_target")
+  writeLines(c("---", "title: x", "---", "```{r}", "stop('no such thing')", "```"), file)
+  expect_error(ll_render(file), "could not be rendered(.|\n)*no such thing",
+               class = "ll_error_render")
+  expect_setequal(list.files(file.path(folder, "sub")), c("dot.png", "own.html", "own.Rmd"))
+  expect_error(ll_render(file.path(folder, "none.Rmd")), class = "ll_error_file")
+  expect_equal(command("render")$status, 2)
+  expect_equal(command("render", file, file)$status, 2)
+  expect_match(command("render", "--help")$out, "usage: longladder render", all = FALSE)
+})
+
 test_that("control characters reach no terminal and no file that they would break", {
   skip_unless_all()
   odd <- c("esc\033[31mred", "bell\a", "one\001two", "back\b\b", "unit\037x", "del\177",

@@ -4,7 +4,7 @@
 folder <- withr::local_tempdir(.local_envir = teardown_env())
 
 test_that("exports of every shape, language and fault give their figures and say what was done", {
-  for (seed in some_of(1:160, 4)) {
+  for (seed in some_of(1:110, 3)) {
     withr::local_seed(seed)
     one <- draw_shape()
     file <- write_shape(one, folder)
@@ -13,7 +13,7 @@ test_that("exports of every shape, language and fault give their figures and say
 })
 
 test_that("what stands beside or around the lines is read right, or refused with the reason", {
-  for (seed in some_of(1:100, 4)) {
+  for (seed in some_of(1:70, 3)) {
     withr::local_seed(seed)
     one <- draw_beside()
     expect_null(beside_trouble(one, folder), info = paste(seed, deparse(one$style)))
@@ -21,7 +21,7 @@ test_that("what stands beside or around the lines is read right, or refused with
 })
 
 test_that("exports without rows that are no lines are read as another reader reads them", {
-  for (seed in some_of(1001:1080, 4)) {
+  for (seed in some_of(1001:1055, 3)) {
     withr::local_seed(seed)
     one <- draw_shape()
     if (one$style$kind != "csv" || one$style$titles || one$style$foot || one$totals) next

@@ -268,3 +268,57 @@ test_that("names that would be cut at zero bytes are not read", {
   expect_error(ll_book(con, table = "t", fields = c(k = "dimension")), "zero bytes",
                class = "ll_error_data")
 })
+
+test_that("a file of SQLite that is broken anywhere is ours to tell, or is proven", {
+  skip_if_not_installed("RSQLite")
+  file <- withr::local_tempfile(fileext = ".db")
+  con <- DBI::dbConnect(RSQLite::SQLite(), file)
+  withr::local_seed(8)
+  n <- 3000
+  DBI::dbWriteTable(con, "l", data.frame(order_no = paste0("o", 1:n), rep = sample(c("Ida", "Tom"), n, TRUE),
+                                         net = round(stats::runif(n) * 100, 2)))
+  DBI::dbDisconnect(con)
+  whole <- readBin(file, "raw", 1e7)
+  for (i in some_of(1:60, 4)) {
+    bytes <- whole
+    at <- switch(i %% 3 + 1, sample(100, 8), sample(length(bytes), 200), sample(length(bytes) - 4000, 1) + 1:4000)
+    bytes[at] <- as.raw(sample(0:255, length(at), TRUE))
+    if (i %% 5 == 0) bytes <- utils::head(bytes, sample(length(bytes), 1))
+    writeBin(bytes, file)
+    got <- tryCatch({
+      book <- ll_book(list(connect = list(driver = "sqlite", file = file), table = "l"),
+                      metrics = c(m = "sum(net)"))
+      all(ll_proof(ll_standings(book, "rep"))$holds)
+    }, ll_error = function(e) TRUE)
+    expect_true(got, info = i)
+  }
+})
+
+test_that("SQLite's own files beside one in WAL mode are told", {
+  skip_if_not_installed("RSQLite")
+  file <- withr::local_tempfile(fileext = ".db")
+  con <- DBI::dbConnect(RSQLite::SQLite(), file)
+  DBI::dbGetQuery(con, "PRAGMA journal_mode = WAL")
+  DBI::dbWriteTable(con, "l", small_lines()[c("order_no", "rep", "net")])
+  DBI::dbDisconnect(con)
+  ask <- function() command("standings", "--connect", paste0("driver=sqlite,file=", file), "--table", "l",
+                            "--each", "rep", "--define", "r=sum(net)")
+  got <- ask()
+  expect_equal(got$status, 0)
+  expect_match(got$err, "in SQLite's WAL mode; reading it leaves '[^']*-wal' and '[^']*-shm' beside it")
+})
+
+test_that("figures beyond 2^53 are said to have lost digits; small ones beside large ones are proven", {
+  skip_if_not_installed("RSQLite")
+  con <- local_sqlite()
+  DBI::dbExecute(con, "CREATE TABLE l (rep TEXT, net INTEGER)")
+  DBI::dbExecute(con, "INSERT INTO l VALUES ('a', 9007199254740993), ('b', 9007199254740992)")
+  x <- ll_standings(ll_book(con, table = "l", metrics = c(r = "sum(net)")), "rep")
+  expect_match(ll_notes(x)$text[1], "9,007,199,254,740,992 and above have lost their last digits")
+  lines <- data.frame(rep = c("a", "a", "a", "b"), net = c(123456789012.123456, 1e-6, -123456789012.123456, 1))
+  y <- ll_standings(ll_book(lines, metrics = c(r = "sum(net)", s = "sum(net) - sum(net) / 2")), "rep",
+                    c("r", "s"))
+  expect_false("digits" %in% ll_notes(y)$kind)
+  expect_true(ll_proof(y)$holds[grepl("total of r", ll_proof(y)$check)])
+  expect_match(ll_proof(y)$check, "as near as figures of such size are added", all = FALSE)
+})
