@@ -24,7 +24,8 @@
 #'   brief's path and what its `connect` says, in the folder that [tools::R_user_dir()] gives for
 #'   configuration or that the environment variable `LONGLADDER_CONFIG` names.
 #' @return An object of class `ll_brief`: a list of `book` (`ll_book`), `pages` (a named list of
-#'   checked arguments), `file`, the `lines` and `set` given, and `keys`, the brief as it was read.
+#'   checked arguments), `file`, the `lines` and `set` given, `keys`, the brief as it was read, and
+#'   its `text`.
 #' @section Errors: `ll_error_brief` with every unknown key and wrong value, with their lines;
 #' `ll_error_file` where the brief cannot be read; `ll_error_trust` for a connection of a brief that
 #' nobody agreed to; `ll_error_word` for a setting of what does not
@@ -38,7 +39,7 @@ ll_brief <- function(file, lines = NULL, set = NULL, trust_connection = FALSE) {
   brief$trust <- check_flag(trust_connection, "trust_connection")
   book <- open_brief_book(brief, lines)
   structure(list(book = book, pages = brief$pages, file = file, lines = lines, set = set,
-                 keys = brief$keys), class = "ll_brief")
+                 keys = brief$keys, text = brief$text), class = "ll_brief")
 }
 
 # A brief whose file was changed since it was opened: by `reopen`, but where nothing else than pages
@@ -53,11 +54,11 @@ renew_brief <- function(brief, reopen) {
   if (!same) return(reopen())
   if (length(further)) brief$book <- add_metrics(brief$book, now$keys$metrics[further])
   brief$pages <- now$pages
-  brief$keys <- now$keys
+  brief[c("keys", "text")] <- now[c("keys", "text")]
   brief
 }
 
-# A brief, read and checked: list(file, keys, lines, pages), `lines` where its keys stand.
+# A brief, read and checked: list(file, keys, lines, pages, text), `lines` where its keys stand.
 read_brief <- function(file, set = NULL) read_brief_lines(read_brief_text(file), file, set)
 
 read_brief_lines <- function(text, file, set = NULL) {
@@ -65,7 +66,7 @@ read_brief_lines <- function(text, file, set = NULL) {
   keys <- with_settings(parse_brief(text, file), set)
   lines <- brief_lines(text)
   pages <- check_brief(keys, file, lines, attr(keys, "set"))
-  list(file = file, keys = keys, lines = lines, pages = pages)
+  list(file = file, keys = keys, lines = lines, pages = pages, text = text)
 }
 
 #' The demo book

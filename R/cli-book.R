@@ -116,7 +116,7 @@ brief_book <- function(file, lines, options) {
 opened_brief <- function(brief, book, lines, options) {
   structure(list(book = book, pages = brief$pages, file = brief$file, lines = lines,
                  set = unlist(pairs_of(options[["set"]], "set")), keys = brief$keys,
-                 only = only_option(options)), class = "ll_brief")
+                 text = brief$text, only = only_option(options)), class = "ll_brief")
 }
 
 # The brief with what the options change.

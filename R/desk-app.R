@@ -27,13 +27,13 @@ desk_server <- function(shared, token) {
     if (!same_origin(session$request)) return(session$close())
     me <- list2env(list(
       shared = shared, home = shared, input = input, output = output, session = session,
-      made = character(), done = list(), jobs = list(), seen = list(), last_id = 0L, doubt = NULL,
-      point = NULL,
+      made = character(), done = list(), jobs = list(), seen = list(), coming = NULL,
+      last_id = 0L, doubt = NULL, point = NULL,
       desk = shiny::reactiveVal(new_desk()), answers = shiny::reactiveValues(),
       heads = shiny::reactiveValues(), pictures = shiny::reactiveValues(),
       said = shiny::reactiveVal(NULL), form = shiny::reactiveVal(NULL),
       agenda = shiny::reactiveVal(shared$agenda), defined = shiny::reactiveVal(NULL),
-      handing = NULL, opened = NULL, known = FALSE, book = shiny::reactiveVal(0),
+      handing = NULL, stood_back = NULL, opened = NULL, known = FALSE, book = shiny::reactiveVal(0),
       work = shiny::reactiveVal(0), brought = NULL, bringing = NULL), parent = emptyenv())
     shiny::observeEvent(input$address, {
       if (!me$known && !same_token(token, input$address$key)) return(session$close())

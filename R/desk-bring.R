@@ -56,6 +56,7 @@ look_at <- function(me, shared) {
   me$shared <- shared
   me$done <- list()
   me$seen <- list()
+  me$coming <- NULL
   me$looked_at <- NULL
   me$form(NULL)
   me$agenda(NULL)

@@ -13,7 +13,7 @@ drafted_desk <- function(book, path, name = path) {
   unsaved <- list(path = path, name = name)
   read <- read_brief(file)
   list(book = out, brief = structure(list(book = out, pages = read$pages, file = file,
-                                          keys = read$keys, unsaved = unsaved),
+                                          keys = read$keys, text = read$text, unsaved = unsaved),
                                      class = "ll_brief"),
        reopen = function() {
          brief <- ll_brief(file)

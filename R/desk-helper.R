@@ -46,7 +46,7 @@ help_desk <- function(folder, main, book, brief, reopen) {
         opened <- job$opened
       }
       id <- sub("[.]job$", "", basename(file))
-      running[[id]] <- parallel::mcparallel(work_on_job(book, job, reopen, folder, id),
+      running[[id]] <- parallel::mcparallel(work_on_job(brief, book, job, reopen, folder, id),
                                             mc.set.seed = FALSE, silent = TRUE, detached = TRUE)
     }
     for (file in found("stop")) {
@@ -69,14 +69,17 @@ left_alone <- function(main) {
   as.integer(fields[2]) != main
 }
 
-work_on_job <- function(book, job, reopen, folder, id) {
-  put_file(tryCatch(job_value(book, job, reopen), error = identity), folder, id, "out")
+work_on_job <- function(brief, book, job, reopen, folder, id) {
+  put_file(tryCatch({
+    check_unchanged(brief, job$text)
+    job_value(book, job, reopen)
+  }, error = identity), folder, id, "out")
 }
 
 job_value <- function(book, job, reopen) {
   switch(job$kind, answer = step_answer(book, job$call, job$read), worth = worth_items(book),
          finding = item_finding(book, job$item), bring = brought_book(job$path, job$title),
-         run = run_for_desk(reopen(), job$pages))
+         run = run_for_desk(reopen, job))
 }
 
 # A file that somebody brought.
@@ -91,6 +94,7 @@ put_file <- function(value, folder, id, ending) {
 
 # A job begun: its number with the helper; done here, list(value), where there is none.
 start_job <- function(shared, job) {
+  job$text <- shared$brief$text
   helper <- shared$helper
   if (is.null(helper))
     return(list(value = tryCatch(job_value(shared$book, job, shared$reopen), error = identity)))
@@ -126,9 +130,11 @@ stop_helper <- function(shared) {
 
 # Pages of a brief handed over: report, workbook and notebook in a folder beside it; what is to be
 # said of it.
-run_for_desk <- function(brief, pages) {
-  folder <- file.path(dirname(brief$file), "hand-over")
+run_for_desk <- function(reopen, job) {
+  pages <- job$pages
   tryCatch({
+    brief <- check_unchanged(reopen(), job$text)
+    folder <- file.path(dirname(brief$file), "hand-over")
     made <- ll_run(brief, folder, if (length(pages)) pages)
     paste(c(paste0("Handed over: report.html, workbook.xlsx and notebook.Rmd of ",
            plural(if (length(pages)) length(pages) else length(brief$pages), "page"), ", in ",

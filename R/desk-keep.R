@@ -2,15 +2,6 @@
 # brief's file, and the kept pages handed over as report, workbook and notebook in a folder beside
 # it.
 
-brief_file <- function(me) {
-  file <- me$shared$brief$file
-  if (is.null(file))
-    ll_abort(c("This desk has no brief to write to.",
-               i = "Have one drafted and open the desk on it: longladder draft, longladder desk."),
-             "argument")
-  file
-}
-
 # An answer as a page of the brief, with what holds for it.
 keep_step <- function(me, id, title, comment) {
   file <- brief_file(me)
@@ -26,34 +17,13 @@ keep_step <- function(me, id, title, comment) {
                  i = "Ask it with the condition, or keep it without."), "argument")
     call$args$where <- all_hold(c(condition_text(call$args$where), call$where))
   }
-  define_drafted(me)
+  define_drafted(me, file)
   keep_call(file, call$study, call$args, title, title,
             if (one_text(comment) && nzchar(trimmed(comment))) comment)
   me$shared$kept <- unique(c(me$shared$kept, title))
   said_note(me, paste0("Kept as the page ", quoted(title), " of ",
-                       brief_called(me$shared$brief), "."))
+                       brief_called(me$shared$brief), ".", meanwhile_said(me)))
   changed_brief(me)
-}
-
-# The brief was changed: for all who look at this desk.
-changed_brief <- function(me) {
-  shared <- me$shared
-  former <- shared$book
-  shared$brief <- renew_brief(shared$brief, shared$reopen)
-  shared$book <- with_drafted(shared$brief$book)
-  # What was found of a book stays true where only pages came.
-  same <- identical(shared$book, former)
-  shared$before <- if (same) list(agenda = shared$agenda, worth = shared$begun == 2)
-  if (!same) {
-    shared$answers <- list()
-    shared$health <- NULL
-  }
-  shared$agenda <- NULL
-  shared$begun <- 0
-  shared$job <- NULL
-  if (!is.null(shared$helper)) shared$helper$opened <- shared$helper$opened + 1
-  ask_vocabulary(shared$book)
-  one_more(shared$opened)
 }
 
 # What `check` found, with what can be put into the brief.
@@ -70,7 +40,8 @@ put_fix <- function(me, at) {
   file <- brief_file(me)
   accept_fix(file, fix)
   said_note(me, paste0("Put into ", brief_called(me$shared$brief), ": ", fix,
-                       "; the file of lines stays as it is."))
+                       "; the file of lines stays as it is.",
+                       meanwhile_said(me)))
   changed_brief(me)
 }
 
@@ -100,23 +71,27 @@ put_definition <- function(me, definition) {
   checked <- check_definition(me$shared$book, definition)
   if (is.null(checked$right))
     ll_abort(checked$wrong %||% "A name and a formula are needed.", "argument")
-  define_drafted(me)
+  file <- brief_file(me)
+  define_drafted(me, file)
   block <- if (identical(definition$kind, "field")) "fields" else "metrics"
-  define_in_brief(brief_file(me), block, definition$name, definition$formula)
-  said_note(me, paste0(definition$name, " stands in ", brief_called(me$shared$brief), "."))
+  define_in_brief(file, block, definition$name, definition$formula)
+  said_note(me, paste0(definition$name, " stands in ", brief_called(me$shared$brief), ".",
+                       meanwhile_said(me)))
   changed_brief(me)
 }
 
 # A brief without metrics gets those that the desk works with, before anything that may need them.
-define_drafted <- function(me) {
+define_drafted <- function(me, file) {
   if (length(me$shared$brief$keys$metrics)) return(invisible())
   for (metric in me$shared$book$metrics)
-    define_in_brief(brief_file(me), "metrics", unguarded(metric$name), metric$text, metric$unit)
+    define_in_brief(file, "metrics", unguarded(metric$name), metric$text, metric$unit)
 }
 
 # The pages kept on this desk, or all of the brief, as files that can be sent.
 hand_over <- function(me) {
   brief_file(me)
+  me$told <- meanwhile_said(me)
+  if (!is.null(me$told)) changed_brief(me)
   brief <- me$shared$brief
   if (!is.null(brief$unsaved))
     ll_abort(c("What is handed over stands beside the brief, and this one is not saved yet.",
@@ -128,5 +103,5 @@ hand_over <- function(me) {
   if (!length(brief$pages)) ll_abort("The brief has no pages to hand over.", "argument")
   me$handing <- start_job(me$shared, list(kind = "run", pages = pages))
   one_more(me$work)
-  said_note(me, "Handing over \u2026")
+  said_note(me, paste0("Handing over the brief \u2026", me$told))
 }

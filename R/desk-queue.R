@@ -1,16 +1,32 @@
 # What a session works on: the steps that have no answer yet, one after the other, then the agenda.
 
+# Milliseconds between two answers, or two parts of an address.
+breath <- 5
+
+# Whether something that came from a page, this or another, is to be dealt with first: it waits in a
+# row of which the server takes one after each piece of work, and would wait for all of a long
+# address. An answer waits for the row a second at most.
+others_wait <- function(me) {
+  now <- proc.time()[["elapsed"]]
+  if (later::next_op_secs() <= 0) {
+    me$stood_back <- me$stood_back %||% now
+    if (now - me$stood_back < 1) return(TRUE)
+  }
+  me$stood_back <- NULL
+  FALSE
+}
+
 # One answer at a time, each shown before the next is begun; then the agenda, item by item.
 work_on <- function(me) {
   desk <- me$desk()
   me$work()
   shared <- me$shared
   if (!me$known) return(shiny::invalidateLater(50))
-  # The brief was changed.
   opened <- shared$opened()
-  if (!identical(me$opened, opened)) me$done <- list()
-  me$opened <- opened
+  if (!identical(me$opened, opened)) see_changed(me, opened)
   waiting <- collect_jobs(me)
+  if (others_wait(me)) return(shiny::invalidateLater(breath))
+  if (take_coming(me)) return(shiny::invalidateLater(breath))
   # What answers depend on is looked at when the desk changes, not each time we come by.
   if (!identical(me$looked_at, desk)) {
     me$keys <- lapply(desk$steps, step_key, desk = desk)
@@ -34,14 +50,14 @@ work_on <- function(me) {
     }
     if (is.null(kept)) show_answer(me, id, key, answer_or_error(shared$book, call, step$read)) else
       me$answers[[id]] <- kept
-    return(shiny::invalidateLater(1))
+    return(shiny::invalidateLater(breath))
   }
   if (take_brought(me)) waiting <- TRUE
   if (find_next(me)) return(shiny::invalidateLater(40))
   handed <- if (!is.null(me$handing)) job_done(shared, me$handing)
   if (!is.null(handed)) {
     me$handing <- NULL
-    said_note(me, as.character(handed$value)[1])
+    said_note(me, paste0(as.character(handed$value)[1], me$told))
   }
   if (waiting || !is.null(me$handing)) shiny::invalidateLater(150)
 }
@@ -85,6 +101,7 @@ collect_jobs <- function(me) {
     done <- job_done(me$shared, job$job)
     if (is.null(done)) next
     me$jobs[[id]] <- NULL
+    if (isTRUE(done$value$changed)) tryCatch(take_in(me), error = function(e) me$said(e))
     show_answer(me, id, job$key, done$value)
   }
   length(me$jobs) > 0

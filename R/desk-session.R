@@ -15,31 +15,64 @@ set_desk <- function(me, desk, push = TRUE) {
   })
   for (step in desk$steps) me$seen[[step$sentence]] <- step
   me$desk(desk)
-  if (push) tell_page(me, "address", list(state = desk_text(me$shared$book, desk)))
+  # Of an address that is still being read only what came already is on the desk.
+  if (push && !is.null(me$coming)) me$coming$pushed <- TRUE
+  else if (push) tell_page(me, "address", list(state = desk_text(me$shared$book, desk)))
 }
 
 tell_page <- function(me, what, value) me$session$sendCustomMessage(what, value)
 
-# The state of an address: at the start, by the browser's back and forward.
+# The state of an address: at the start, by the browser's back and forward. Its questions are read
+# a few at a time, so that one person's long address does not hold up the others.
 go_to <- function(me, text) {
-  desk <- desk_of_text(me$shared$book, text %||% "", me$seen)
-  if (desk$lost)
-    said_note(me, paste(plural(desk$lost, "part"), "of this address", verb(desk$lost, "is"),
-                        "not of this book, and left out."))
-  desk$lost <- NULL
-  # Steps that are there stay what they are.
-  free <- shiny::isolate(me$desk())$steps
-  desk$steps <- lapply(desk$steps, function(step) {
-    same <- which(vapply(free, function(one) {
+  read <- address_parts(me$shared$book, text %||% "")
+  me$coming <- c(read[c("steps", "lost", "over")],
+                 list(free = shiny::isolate(me$desk())$steps, at = 0L, pushed = FALSE))
+  set_desk(me, read$desk, push = FALSE)
+  take_coming(me)
+  one_more(me$work)
+}
+
+# Reads on in the address for a tenth of a second; whether there is more of it.
+take_coming <- function(me) {
+  coming <- me$coming
+  if (is.null(coming)) return(FALSE)
+  desk <- shiny::isolate(me$desk())
+  until <- proc.time()[["elapsed"]] + .1
+  while (length(coming$steps) && proc.time()[["elapsed"]] < until) {
+    step <- step_of_text(me$shared$book, coming$steps[[1]], me$seen)
+    coming$steps <- coming$steps[-1]
+    if (is.null(step)) coming$lost <- coming$lost + 1
+    if (is.null(step)) next
+    # Steps that are there stay what they are.
+    same <- which(vapply(coming$free, function(one) {
       identical(one[c("study", "args", "pinned")], step[c("study", "args", "pinned")])
     }, NA))
     if (length(same)) {
-      step[c("id", "read", "asked")] <- free[[same[1]]][c("id", "read", "asked")]
-      free <<- free[-same[1]]
+      step[c("id", "read", "asked")] <- coming$free[[same[1]]][c("id", "read", "asked")]
+      coming$free <- coming$free[-same[1]]
     }
-    step
-  })
+    # Before what was asked since.
+    desk$steps <- append(desk$steps, list(step), min(coming$at, length(desk$steps)))
+    coming$at <- coming$at + 1L
+  }
+  me$coming <- coming
   set_desk(me, desk, push = FALSE)
+  if (length(coming$steps)) return(TRUE)
+  end_coming(me)
+  FALSE
+}
+
+# The whole address is read; what a person did meanwhile belongs into the page's own.
+end_coming <- function(me) {
+  coming <- me$coming
+  me$coming <- NULL
+  left <- c(if (coming$lost) paste(plural(coming$lost, "part"), verb(coming$lost, "is"),
+                                   "not of this book"),
+            if (coming$over) paste(plural(coming$over, "part"), verb(coming$over, "is"),
+                                   "more than a desk holds"))
+  if (length(left)) said_note(me, paste0("Of this address ", and_list(left), "; left out."))
+  if (coming$pushed) set_desk(me, shiny::isolate(me$desk()))
 }
 
 said_note <- function(me, text) me$said(list(note = text))

@@ -9,6 +9,7 @@
 new_desk <- function() list(where = character(), when = NULL, steps = list())
 
 steps_most <- 60
+held_most <- 60         # conditions
 address_most <- 20000   # letters of an address
 
 new_step <- function(study, args, read = NULL) {
@@ -74,32 +75,26 @@ desk_text <- function(book, desk) {
   as.character(jsonlite::toJSON(c(held(desk), list(t = steps)), auto_unbox = TRUE))
 }
 
-# The desk of an address; `lost` counts what this book does not answer. `seen` are steps that were
-# read before, by their sentences.
-desk_of_text <- function(book, text, seen = list()) {
-  desk <- c(new_desk(), lost = 0)
-  if (!one_text(text) || !nzchar(text)) return(desk)
+# The parts of an address: list(desk, steps, lost, over), the desk with what holds; its steps as
+# they stand there, to be read by step_of_text(); how many parts this book does not answer, and how
+# many are more than a desk holds.
+address_parts <- function(book, text) {
+  none <- list(desk = new_desk(), steps = list(), lost = 0, over = 0)
+  if (!one_text(text) || !nzchar(text)) return(none)
   read <- if (nchar(text) <= address_most)
     tryCatch(jsonlite::fromJSON(text, simplifyVector = FALSE), error = function(e) NULL)
-  if (!is.list(read)) {
-    desk$lost <- 1
-    return(desk)
-  }
+  if (!is.list(read)) return(utils::modifyList(none, list(lost = 1)))
   held <- held_of_text(book, read)
-  desk[c("where", "when")] <- held[c("where", "when")]
-  desk$lost <- held$lost
-  for (one in utils::head(as.list(read$t), steps_most)) {
-    step <- step_of_text(book, one, seen)
-    if (is.null(step)) desk$lost <- desk$lost + 1 else desk$steps <- c(desk$steps, list(step))
-  }
-  desk
+  list(desk = utils::modifyList(none$desk, held[c("where", "when")], keep.null = TRUE),
+       steps = utils::head(as.list(read$t), steps_most), lost = held$lost,
+       over = max(0, length(read$t) - steps_most) + max(0, length(read$w) - held_most))
 }
 
 one_text <- function(x) is.character(x) && length(x) == 1 && !is.na(x)
 
 held_of_text <- function(book, read) {
   out <- list(where = character(), when = NULL, lost = 0)
-  for (text in as.list(read$w)) {
+  for (text in utils::head(as.list(read$w), held_most)) {
     fits <- one_text(text) && !is.null(tryCatch(condition_of(book, text, "condition"),
                                                ll_error = function(e) NULL))
     if (fits) out$where <- c(out$where, text) else out$lost <- out$lost + 1
@@ -112,7 +107,9 @@ held_of_text <- function(book, read) {
   out
 }
 
-step_of_text <- function(book, one, seen) {
+# A step of an address, NULL where it is none of this book; `seen` are steps that were read before,
+# by their sentences.
+step_of_text <- function(book, one, seen = list()) {
   if (!is.list(one) || !one_text(one$q)) return(NULL)
   step <- seen[[one$q]] %||% tryCatch(read_step(ask_read(book, one$q)),
                                       ll_error = function(e) NULL)

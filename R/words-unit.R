@@ -7,9 +7,12 @@ unit_of <- function(tree, money) {
          date = "date",
          versus = if (tree$fn == "growth") "percent" else change_unit(unit_of(tree$arg, money)),
          op = {
-           if (metric_type(tree) == "date") return("date")
-           if (is_share(tree)) return("percent")
+           # By the units of its parts, each looked at once: a type asked at every depth would be
+           # asked of all below it again.
            units <- vapply(tree$args, unit_of, "", money = money)
+           types <- ifelse(units == "date", "date", "number")
+           if (arithmetic_type(tree$op, types) == "date") return("date")
+           if (is_share(tree)) return("percent")
            if (tree$op == "/") return(ratio_unit(units))
            if (tree$op == "-" && all(units == "percent")) "points" else combined_unit(units)
          }, "number")

@@ -325,6 +325,18 @@ classes <- list(
       }, call_study(study, plain_book(list(connect = con, table = "sold")), args))
     })
   },
+  growing = function() {
+    study <- pick(studies)
+    args <- drawn_args(study, 0)
+    at <- sample(6, 1)
+    list(case = list(at = at, study, args), trouble = function() growing_trouble(study, args, at))
+  },
+  kept = function() {
+    drawn <- list(n = pick(c(1, 40, 150, 3000)), file = stats::runif(1), at = stats::runif(4),
+                  how = pick(c("bit", "bit", "bit", "byte", "zeros", "cut", "more", "none", "swap")),
+                  mapped = chance(.3))
+    list(case = drawn, trouble = function() kept_trouble(drawn))
+  },
   fault = function() {
     drawn <- list(kind = if (chance(.1)) "run" else pick(c("csv", "json", "xlsx", "parquet", "svg",
                                                            "pdf")), at = sample(6, 1),
@@ -538,6 +550,101 @@ fault_trouble <- function(drawn) {
   if (!inherits(value, "ll_error")) return(paste("raw error:", conditionMessage(value)))
   if (!identical(before, after)) paste("an older file changed, or something is left:",
                                        paste(setdiff(names(after), names(before)), collapse = ", "))
+}
+
+# A table that grows between two statements of one answer: it is of the lines before, of those after,
+# or a refusal, never of both.
+growing_trouble <- function(study, args, at) {
+  file <- file.path(scratch, "growing.sqlite")
+  unlink(file)
+  con <- DBI::dbConnect(RSQLite::SQLite(), file)
+  on.exit(DBI::dbDisconnect(con))
+  lines <- withr_seed(1, lines_drawn(150))
+  lines$day <- as.character(lines$day)
+  more <- withr_seed(2, lines_drawn(40))
+  more$day <- as.character(more$day)
+  DBI::dbWriteTable(con, "sold", lines)
+  asked <- function(instead = function(real) real()) {
+    out <- tryCatch(at_call("fetch_answer", at, instead, call_study(
+      study, plain_book(list(connect = con, table = "sold")), args)), error = identity)
+    if (inherits(out, "ll_result") && !all(ll_proof(out)$holds)) return("a proof that does not hold")
+    if (inherits(out, "ll_error")) return("refused")
+    if (inherits(out, "error")) return(paste("raw error:", conditionMessage(out)))
+    list(as.data.frame(out), ll_finding(out))
+  }
+  before <- asked()
+  came <- FALSE
+  between <- asked(function(real) {
+    came <<- TRUE
+    DBI::dbWriteTable(con, "sold", more, append = TRUE)
+    real()
+  })
+  if (identical(between, "refused") || !came) return(NULL)
+  if (is.character(between)) return(between)
+  if (!identical(between, before) && !identical(between, asked())) "an answer of two states of a table"
+}
+
+# A file of a kept book is hurt: the answer is right, from the book opened anew, or a refusal; asked in
+# a process of its own, which must not end by a signal.
+kept_trouble <- function(drawn) {
+  folder <- file.path(scratch, "kept")
+  unlink(folder, recursive = TRUE)
+  dir.create(folder, mode = "0700")
+  old <- Sys.getenv("LONGLADDER_CACHE", NA)
+  Sys.setenv(LONGLADDER_CACHE = folder)
+  on.exit(if (is.na(old)) Sys.unsetenv("LONGLADDER_CACHE") else Sys.setenv(LONGLADDER_CACHE = old))
+  file <- file.path(scratch, "kept.csv")
+  lines <- lines_drawn(drawn$n)
+  lines$net[1] <- 12.5
+  utils::write.csv(lines, file, row.names = FALSE, na = "")
+  open <- function(cache = NULL) ll_book(file, metrics = c(revenue = "sum(net)", n = "count()"),
+                                         fields = c(net = "measure", rep = "dimension",
+                                                    area = "dimension"), cache = cache)
+  asked <- function(book) tryCatch({
+    lapply(c("rep", "area"), function(each) {
+      x <- ll_standings(book, each, c("revenue", "n"))
+      list(as.data.frame(x), all(ll_proof(x)$holds))
+    })
+  }, ll_error = function(e) "refused", error = function(e) paste("raw error:", conditionMessage(e)))
+  want <- asked(open(FALSE))
+  open(TRUE)
+  process <- parallel::mcparallel({
+    book <- if (drawn$mapped) open()
+    hurt_kept(folder, drawn)
+    asked(if (drawn$mapped) book else open())
+  }, mc.set.seed = FALSE)
+  got <- suppressWarnings(parallel::mccollect(process))[[1]]
+  if (is.null(got)) return("the process ended by a signal")
+  if (identical(got, "refused")) return(NULL)
+  if (is.character(got)) return(got)
+  if (inherits(got, "try-error")) return(paste("raw error:", got))
+  if (!identical(got, want)) "another table than of the file"
+}
+
+hurt_kept <- function(folder, drawn) {
+  files <- setdiff(list.files(folder, recursive = TRUE, full.names = TRUE),
+                   list.files(folder, "^used$", recursive = TRUE, full.names = TRUE))
+  file <- files[ceiling(drawn$file * length(files))]
+  bytes <- readBin(file, "raw", 1e7)
+  places <- ceiling(drawn$at * length(bytes))
+  at <- places[1]
+  if (drawn$how == "none") return(unlink(file))
+  if (drawn$how == "cut") {
+    con <- file(file, "r+b")
+    on.exit(close(con))
+    seek(con, at %/% 2, rw = "write")
+    return(truncate(con))
+  }
+  if (drawn$how == "more") bytes <- c(bytes, as.raw(0:7))
+  else if (length(bytes)) bytes <- switch(
+    drawn$how, bit = replace(bytes, at, xor(bytes[at], as.raw(2^(places[2] %% 8)))),
+    byte = replace(bytes, at, as.raw(places[2] %% 256)),
+    zeros = replace(bytes, seq(at, min(at + 63, length(bytes))), as.raw(0)),
+    swap = replace(bytes, places[1:2], bytes[places[2:1]]))
+  # In place, as a disk that errs does; a file that is written anew would be another one.
+  con <- file(file, "r+b")
+  on.exit(close(con))
+  writeBin(bytes, con)
 }
 
 # A result in every kind of file, read back by readers that are not ours.

@@ -7,6 +7,14 @@ desk_state <- function(book, ...) {
   desk
 }
 
+# The desk of an address, read to its end; `lost` counts what was left out.
+desk_of_text <- function(book, text) {
+  read <- internal("address_parts")(book, text)
+  steps <- lapply(read$steps, function(one) internal("step_of_text")(book, one))
+  read$desk$steps <- Filter(length, steps)
+  c(read$desk, lost = read$lost + read$over + length(steps) - length(read$desk$steps))
+}
+
 test_that("the address holds the desk, for any calls, and gives it back", {
   book <- demo_book()
   withr::local_seed(31)
@@ -21,7 +29,7 @@ test_that("the address holds the desk, for any calls, and gives it back", {
     if (sample(2, 1) == 1) desk <- internal("pin_step")(desk, 1)
     if (sample(2, 1) == 1) desk <- internal("flip_step")(desk, length(desk$steps), "beside")
     text <- internal("desk_text")(book, desk)
-    again <- internal("desk_of_text")(book, text)
+    again <- desk_of_text(book, text)
     expect_identical(again$lost, 0)
     expect_identical(internal("desk_text")(book, again), text)
     expect_identical(again$where, desk$where)
@@ -31,7 +39,7 @@ test_that("the address holds the desk, for any calls, and gives it back", {
 
 test_that("an address of another book, or a hostile one, opens nothing and runs nothing", {
   book <- demo_book()
-  lost <- function(text) internal("desk_of_text")(book, text)
+  lost <- function(text) desk_of_text(book, text)
   file <- withr::local_tempfile()
   run <- paste0("file.create('", file, "')")
   texts <- c("{", "[1,2", "null", "{\"t\":5}", "{\"t\":[{\"q\":5}]}", "{\"w\":[7],\"p\":{}}",
@@ -433,6 +441,90 @@ test_that("a long question is asked beside, and can be stopped", {
   ask_page(page, "by territory")
   expect_match(shown(page)[[2]], "gains of")
   expect_identical(page$messages(), character())
+})
+
+test_that("an address of hundreds of answers does not hold up another person's page", {
+  skip_without_browser()
+  desk <- served_desk(demo_path("longladder.yml"))
+  other <- open_tab(desk$address)
+  ask_page(other, "total revenue")
+  steps <- paste0("{\"q\":\"top ", 1:400, " items by revenue\"}", collapse = ",")
+  page <- open_tab(paste0(desk$address, "#", utils::URLencode(paste0("{\"t\":[", steps, "]}"), TRUE)))
+  page$wait("document.querySelectorAll('.step:not([hidden])').length > 0")
+  answered <- function() page$js(paste0("Array.from(document.querySelectorAll('.step')).filter(",
+                                        "s => s.querySelector('table')).length"))
+  # What the other asks is answered between the answers of the first.
+  ask_page(other, "revenue by rep")
+  expect_lt(answered(), 60)
+  page$wait("document.querySelectorAll('.step:not([hidden])').length === 60")
+  page$wait("document.querySelector('#said_part').innerText.indexOf('more than a desk holds') > 0")
+  expect_match(page$js("document.querySelector('#said_part').innerText"),
+               "Of this address 340 parts are more than a desk holds; left out.", fixed = TRUE)
+  expect_identical(page$messages(), character())
+})
+
+test_that("what others change in a brief is told to all when it is taken in, with what changed", {
+  skip_without_browser()
+  folder <- withr::local_tempdir()
+  file.copy(list.files(dirname(demo_path("longladder.yml")), full.names = TRUE), folder)
+  file <- file.path(folder, "longladder.yml")
+  desk <- served_desk(file)
+  page <- open_tab(desk$address)
+  other <- open_tab(desk$address)
+  said <- function(page, words) page$wait(paste0(
+    "document.querySelector('#said_part').innerText.indexOf(", jsonlite::toJSON(
+      words, auto_unbox = TRUE), ") >= 0"), 60)
+  keep <- function(title) {
+    page$js("document.querySelector('[data-act=keep_open]').click()")
+    page$js("document.querySelector('.keeping [name=title]').value = ''")
+    page$type(".keeping [name=title]", title)
+    page$press("[data-act=keep_typed]")
+  }
+  ask_page(page, "total revenue")
+  ask_page(other, "total revenue")
+  # A remark changes nothing.
+  cat("# a remark\n", file = file, append = TRUE)
+  keep("first")
+  said(page, "Kept as the page 'first' of longladder.yml.")
+  expect_no_match(page$js("document.querySelector('#said_part').innerText"), "meanwhile")
+  lines <- readLines(file)
+  expect_length(grep("^exclude:", lines), 0)
+  writeLines(c(lines, "exclude: territory == 'Moor'"), file)
+  keep("second")
+  said(page, paste("It had been changed on disk meanwhile, and the answers here are by what it says",
+                   "now: exclude came, territory == 'Moor'."))
+  said(other, "longladder.yml was changed, and the answers here are by what it says now: pages.second")
+  said(other, "; exclude came, territory == 'Moor'.")
+  total <- ll_total(ll_brief(file)$book, metrics = "revenue")
+  for (one in list(page, other)) one$wait(paste0(
+    "document.querySelector('.step').innerText.indexOf('", sub("^.* ([0-9,.]{9,}).*$", "\\1",
+                                                               ll_finding(total)), "') > 0"))
+  # Handed over is what stands in the file; the desk is of it from then on.
+  writeLines(sub("'Moor'", "'Fen'", readLines(file)), file)
+  page$press("[data-act=hand_over]")
+  said(page, "exclude is territory == 'Fen', was territory == 'Moor'.")
+  said(page, "Handed over")
+  # One that cannot be read is not written to.
+  writeLines(c(readLines(file), "metrics: ["), file)
+  broken <- readLines(file)
+  keep("third")
+  said(page, "is no readable YAML")
+  expect_identical(readLines(file), broken)
+})
+
+test_that("what changed in a brief is told key by key", {
+  changes <- internal("brief_changes")(
+    list(title = "A", metrics = list(r = "sum(net)", m = list(is = "sum(x)", unit = "EUR")),
+         people = c("a", "b"), pages = list(p = list(study = "total"))),
+    list(title = "A", metrics = list(r = "sum(gross)", m = list(is = "sum(x)")),
+         people = c("a", "b", "c"), exclude = "net < 0"))
+  expect_identical(changes$key, c("metrics.r", "metrics.m.unit", "people", "pages", "exclude"))
+  expect_identical(changes$was, c("sum(net)", "EUR", "[a, b]", "{p: {study: total}}", NA))
+  expect_identical(changes$is, c("sum(gross)", NA, "[a, b, c]", NA, "net < 0"))
+  expect_identical(
+    internal("changes_said")(changes, 3),
+    paste("metrics.r is sum(gross), was sum(net); metrics.m.unit went, which was EUR;",
+          "people is [a, b, c], was [a, b]; and 2 more"))
 })
 
 test_that("what is kept, fixed and defined stands in the brief, and is handed over", {

@@ -54,7 +54,9 @@ test_that("every command line of the README and the articles runs", {
       next
     }
     # One page instead of all: what a whole run makes is tested in test-run.R.
-    if (words[1] == "run" && startsWith(words[3], "--")) words <- append(words, "reps", 2)
+    if (words[1] == "run" && startsWith(words[3], "--")) {
+      words <- append(words, names(yaml::read_yaml(words[2])$pages)[1], 2)
+    }
     run <- command(words)
     expect_identical(run$status, 0L, info = paste(line, run$err))
   }
