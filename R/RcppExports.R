@@ -165,6 +165,10 @@ kernel_mapped <- function(path, kind, bytes, attributes, sum, codes) {
     .Call(`_longladder_kernel_mapped`, path, kind, bytes, attributes, sum, codes)
 }
 
+kernel_all_whole <- function(vectors) {
+    .Call(`_longladder_kernel_all_whole`, vectors)
+}
+
 kernel_texts_begin <- function(texts, signs, but) {
     .Call(`_longladder_kernel_texts_begin`, texts, signs, but)
 }

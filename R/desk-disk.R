@@ -69,10 +69,3 @@ take_in <- function(me) {
   changed_brief(me)
   said_note(me, me$shared$told)
 }
-
-# A brief opened by the process beside must be the one that the desk has open.
-check_unchanged <- function(brief, text) {
-  if (identical(brief$text, text)) return(brief)
-  ll_abort(c(paste0(basename(brief$file), " was changed on disk meanwhile."), i = "Ask again."),
-           "file", changed = TRUE)
-}

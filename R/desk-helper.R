@@ -76,6 +76,13 @@ work_on_job <- function(brief, book, job, reopen, folder, id) {
   }, error = identity), folder, id, "out")
 }
 
+# A brief opened by the process beside must be the one that the desk has open.
+check_unchanged <- function(brief, text) {
+  if (identical(brief$text, text)) return(brief)
+  ll_abort(c(paste0(basename(brief$file), " was changed on disk meanwhile."), i = "Ask again."),
+           "file", changed = TRUE)
+}
+
 job_value <- function(book, job, reopen) {
   switch(job$kind, answer = step_answer(book, job$call, job$read), worth = worth_items(book),
          finding = item_finding(book, job$item), bring = brought_book(job$path, job$title),

@@ -19,6 +19,9 @@ source_remember.database_source <- function(source) {
     source$changes <- NULL
     contents(source)
   })
+  lines <- source$contents[[1]]
+  if (!is.null(source$n) && source$n != lines)
+    refuse_changed("while the book was opened", source$n, lines)
   invisible()
 }
 
@@ -40,7 +43,13 @@ contents <- function(source) {
 }
 
 # Stops where the table was changed since.
-refuse_changed <- function(source) {
+source_unchanged <- function(source) UseMethod("source_unchanged")
+
+#' @export
+source_unchanged.frame_source <- function(source) invisible()
+
+#' @export
+source_unchanged.database_source <- function(source) {
   origin <- source$origin %||% source
   if (is.null(origin$contents)) return(invisible())
   now <- contents(origin)
@@ -48,9 +57,12 @@ refuse_changed <- function(source) {
   same <- now == origin$contents | abs(now - origin$contents) <= 1e-9 * abs(now) &
     now != round(now) | is.na(now) & is.na(origin$contents)
   if (all(same %in% TRUE)) return(invisible())
-  ll_abort(c("The lines in the database were changed since the book was opened.",
-             x = paste0("There were ", plural(origin$contents[[1]], "line"), ", there are ",
-                        count_text(now[[1]]), if (now[[1]] == origin$contents[[1]])
-                          ", and some of their values are others", "."),
+  refuse_changed("since the book was opened", origin$contents[[1]], now[[1]])
+}
+
+refuse_changed <- function(when, before, now) {
+  ll_abort(c(paste0("The lines in the database were changed ", when, "."),
+             x = paste0("There were ", plural(before, "line"), ", there are ", count_text(now),
+                        if (now == before) ", and some of their values are others", "."),
              i = "Open the book and ask again."), "data")
 }

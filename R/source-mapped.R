@@ -90,7 +90,7 @@ is_whole_days <- function(x) {
 # codes that stand for no name. All is looked through once, so that no kernel reads what it should not.
 mapped_source <- function(kept, folder) {
   lost <- FALSE
-  seen <- list()
+  seen <- all <- list()
   map <- function(x, codes = integer()) {
     attributes <- x$attributes
     levels <- if (!is.null(x$levels)) map(x$levels)
@@ -102,6 +102,7 @@ mapped_source <- function(kept, folder) {
     sum <- if (is.null(seen[[x$file]])) x$sum else ""
     out <- kernel_mapped(file.path(folder, x$file), x$kind, x$bytes, attributes, sum, codes)
     if (is.null(out)) lost <<- TRUE else seen[[x$file]] <<- TRUE
+    all <<- c(all, list(out))
     out
   }
   columns <- lapply(kept$columns, map)
@@ -118,5 +119,12 @@ mapped_source <- function(kept, folder) {
   source <- new_frame_source(columns, kept$fields, kept$registers, coded, kept$calendar)
   source$scaled <- scaled
   source$days <- kept$days
+  source$mapped <- all
   source
+}
+
+# Whether the files that a source is mapped from are as long as when it was opened.
+all_there <- function(source) {
+  if (!is.null(source$whole)) return(all_there(source$whole))
+  is.null(source$mapped) || kernel_all_whole(source$mapped)
 }

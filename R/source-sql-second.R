@@ -5,7 +5,7 @@ second_route <- "a total by the second route"
 
 #' @export
 second_lines.database_source <- function(source, aside, only, period) {
-  refuse_changed(source)
+  source_unchanged(source)
   writer <- sql_writer(source, plain = TRUE)
   asked <- Filter(Negate(is.null), list(aside = aside, only = only, period = period))
   out <- list(keep = NULL, exclude = 0, outside_conditions = 0, outside_period = 0)

@@ -11,17 +11,23 @@
 # `args` are the study's arguments as they were given, or checked already (by the command or a
 # brief); as.list(environment()) at the head of a function is all of its arguments.
 answer <- function(declared, book, args) {
-  of_whole_files(rooms_in_order(declared, book, args))
+  of_whole_files(rooms_in_order(declared, book, args), source_behind(book))
+}
+
+# The lines of a book, or of a result; NULL for anything else.
+source_behind <- function(of) {
+  if (inherits(of, "ll_result")) of <- facts(inner_result(of))$book
+  if (inherits(of, "ll_book")) of$source
 }
 
 # What is worked out while no file of a kept book is cut short: one that is reads as nothing from
 # there on, and what comes of that, an error of R's own among it, is told nobody.
-of_whole_files <- function(work) {
+of_whole_files <- function(work, source) {
   hurt <- kernel_mappings_hurt()
   refuse <- function(e = NULL) {
-    if (kernel_mappings_hurt() > hurt)
+    if (kernel_mappings_hurt() > hurt || !all_there(source))
       ll_abort(c("What was kept of these lines was cut short while it was asked.",
-                 i = "Ask again: the files are opened anew."), "file")
+                 i = "Open the book and ask again: what was kept is made anew."), "file")
   }
   out <- withCallingHandlers(work, error = refuse)
   refuse()
@@ -50,10 +56,14 @@ rooms_in_order <- function(declared, book, args) {
     told <- room("finding")(again, clock("work", room("work")(again)))
     if (is.character(told)) told else told$text
   })
+  proof <- say("proof")
+  # The lines may have changed between two of its statements.
+  source <- source_behind(question$book)
+  if (!all(proof$holds) && !is.null(source)) source_unchanged(source)
   result <- new_result(
     declared$name, table$table, say("settings"), table$columns,
     with_lead(question, finding), paste0(say("reading"), kept_book_words(book)),
-    sorted_notes(rbind(alike, digits_note(question, table$table), say("notes"))), say("proof"),
+    sorted_notes(rbind(alike, digits_note(question, table$table), say("notes"))), proof,
     asked = telling_args(declared, args),
     parts = Filter(Negate(is.null), table$parts), further = table$further %||% list(),
     book = behind$book %||% question$book, only = behind$only %||% question$asked$only,

@@ -485,6 +485,16 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
+// kernel_all_whole
+bool kernel_all_whole(Rcpp::List vectors);
+RcppExport SEXP _longladder_kernel_all_whole(SEXP vectorsSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::traits::input_parameter< Rcpp::List >::type vectors(vectorsSEXP);
+    rcpp_result_gen = Rcpp::wrap(kernel_all_whole(vectors));
+    return rcpp_result_gen;
+END_RCPP
+}
 // kernel_texts_begin
 Rcpp::IntegerVector kernel_texts_begin(Rcpp::RObject texts, std::string signs, bool but);
 RcppExport SEXP _longladder_kernel_texts_begin(SEXP textsSEXP, SEXP signsSEXP, SEXP butSEXP) {
@@ -903,6 +913,7 @@ static const R_CallMethodDef CallEntries[] = {
     {"_longladder_kernel_distinct", (DL_FUNC) &_longladder_kernel_distinct, 5},
     {"_longladder_kernel_gaps", (DL_FUNC) &_longladder_kernel_gaps, 4},
     {"_longladder_kernel_mapped", (DL_FUNC) &_longladder_kernel_mapped, 6},
+    {"_longladder_kernel_all_whole", (DL_FUNC) &_longladder_kernel_all_whole, 1},
     {"_longladder_kernel_texts_begin", (DL_FUNC) &_longladder_kernel_texts_begin, 3},
     {"_longladder_kernel_write_vector", (DL_FUNC) &_longladder_kernel_write_vector, 2},
     {"_longladder_kernel_write_parts", (DL_FUNC) &_longladder_kernel_write_parts, 4},

@@ -177,6 +177,19 @@ SEXP kernel_mapped(std::string path, std::string kind, double bytes, Rcpp::List 
   return x;
 }
 
+// Whether the files behind all of these vectors that are mapped have all that was mapped.
+// [[Rcpp::export(rng = false)]]
+bool kernel_all_whole(Rcpp::List vectors) {
+  for (R_xlen_t i = 0; i < vectors.size(); ++i) {
+    SEXP x = vectors[i];
+    if (!ALTREP(x)) continue;
+    const bool ours = R_altrep_inherits(x, text_class) || R_altrep_inherits(x, integer_class) ||
+                      R_altrep_inherits(x, logical_class) || R_altrep_inherits(x, real_class);
+    if (ours && !mapping_behind(x).whole()) return false;
+  }
+  return true;
+}
+
 // The places, from 1, of texts that begin with one of these signs of ASCII; or with `but` of all
 // others, missing and empty ones among them. Mapped texts are looked at where they lie.
 // [[Rcpp::export(rng = false)]]

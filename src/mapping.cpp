@@ -26,6 +26,7 @@ std::atomic<int> hurt_count{0};
 struct Stretch {
   std::atomic<unsigned char*> from{nullptr};
   std::atomic<std::size_t> size{0};
+  std::atomic<bool> lost{false};
 };
 constexpr std::size_t most_stretches = 4096;
 Stretch stretches[most_stretches];
@@ -43,6 +44,7 @@ void on_lost_page(int signal, siginfo_t* about, void* context) {
     const std::uintptr_t page = at & ~(page_size - 1);
     if (::mmap(reinterpret_cast<void*>(page), end - page, PROT_READ | PROT_WRITE,
                MAP_PRIVATE | MAP_ANONYMOUS | MAP_FIXED, -1, 0) == MAP_FAILED) break;
+    one.lost.store(true);
     hurt_count.fetch_add(1);
     return;
   }
@@ -53,15 +55,16 @@ void on_lost_page(int signal, siginfo_t* about, void* context) {
   ::signal(SIGBUS, SIG_DFL);
 }
 
-bool know_stretch(unsigned char* from, std::size_t size) {
+const std::atomic<bool>* know_stretch(unsigned char* from, std::size_t size) {
   const std::lock_guard<std::mutex> held(stretches_lock);
   for (Stretch& one : stretches) {
     if (one.from.load()) continue;
     one.size.store(size);
+    one.lost.store(false);
     one.from.store(from);
-    return true;
+    return &one.lost;
   }
-  return false;
+  return nullptr;
 }
 
 void forget_stretch(unsigned char* from) {
@@ -86,19 +89,22 @@ bool read_whole(const std::string& path, std::vector<unsigned char>& out) {
 
 int mappings_hurt() { return hurt_count.load(); }
 
-Mapping::Mapping(const std::string& path) {
+Mapping::Mapping(const std::string& path) : path_(path) {
 #ifndef _WIN32
   const int file = ::open(path.c_str(), O_RDONLY | O_CLOEXEC);
   if (file < 0) return;
   struct stat about;
   const bool regular = ::fstat(file, &about) == 0 && S_ISREG(about.st_mode);
+  device_ = about.st_dev;
+  number_ = about.st_ino;
   size = regular ? static_cast<std::size_t>(about.st_size) : 0;
   fine = regular && size == 0;
   void* at = size > 0 ? ::mmap(nullptr, size, PROT_READ | PROT_WRITE, MAP_PRIVATE, file, 0) : MAP_FAILED;
   ::close(file);
   if (at != MAP_FAILED) {
     bytes = static_cast<unsigned char*>(at);
-    fine = know_stretch(bytes, size);
+    lost_ = know_stretch(bytes, size);
+    fine = lost_ != nullptr;
     if (!fine) ::munmap(at, size);
   }
   // A pipe would be read for ever.
@@ -114,6 +120,20 @@ Mapping::~Mapping() {
   if (!bytes || !read_.empty()) return;
   forget_stretch(bytes);
   ::munmap(bytes, size);
+#endif
+}
+
+bool Mapping::whole() const {
+#ifndef _WIN32
+  if (!lost_) return true;
+  if (lost_->load()) return false;
+  // A file that has no name any more, or whose name is another's now, stays as it was.
+  struct stat about;
+  if (::stat(path_.c_str(), &about) != 0) return true;
+  if (about.st_dev != device_ || about.st_ino != number_) return true;
+  return static_cast<std::size_t>(about.st_size) >= size;
+#else
+  return true;
 #endif
 }
 

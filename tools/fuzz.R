@@ -333,8 +333,9 @@ classes <- list(
   },
   kept = function() {
     drawn <- list(n = pick(c(1, 40, 150, 3000)), file = stats::runif(1), at = stats::runif(4),
-                  how = pick(c("bit", "bit", "bit", "byte", "zeros", "cut", "more", "none", "swap")),
-                  mapped = chance(.3))
+                  how = pick(c("bit", "bit", "bit", "byte", "zeros", "cut", "more", "none", "swap")))
+    # While it is mapped a file may be cut short; what is written into it then is read as it stands.
+    drawn$mapped <- drawn$how == "cut" && chance(.5)
     list(case = drawn, trouble = function() kept_trouble(drawn))
   },
   fault = function() {
@@ -398,7 +399,7 @@ drawn_command <- function() {
     if (chance(.5)) c(option, value) else paste0(option, "=", value)
   }))
   file <- if (study == "run") c("--out", file.path(scratch, "no", "such")) else
-    if (chance(.9)) file.path(scratch, "plain.csv")
+    if (chance(.9)) file.path(scratch, pick(c("plain.csv", paste0("tiny", 1:8, ".csv"))))
   c(study, file, given)
 }
 
@@ -558,7 +559,8 @@ growing_trouble <- function(study, args, at) {
   file <- file.path(scratch, "growing.sqlite")
   unlink(file)
   con <- DBI::dbConnect(RSQLite::SQLite(), file)
-  on.exit(DBI::dbDisconnect(con))
+  beside <- DBI::dbConnect(RSQLite::SQLite(), file)
+  on.exit(lapply(list(con, beside), DBI::dbDisconnect))
   lines <- withr_seed(1, lines_drawn(150))
   lines$day <- as.character(lines$day)
   more <- withr_seed(2, lines_drawn(40))
@@ -576,7 +578,7 @@ growing_trouble <- function(study, args, at) {
   came <- FALSE
   between <- asked(function(real) {
     came <<- TRUE
-    DBI::dbWriteTable(con, "sold", more, append = TRUE)
+    DBI::dbWriteTable(beside, "sold", more, append = TRUE)
     real()
   })
   if (identical(between, "refused") || !came) return(NULL)
@@ -713,6 +715,17 @@ unescaped <- function(text) {
 
 utils::write.csv(withr_seed(2, lines_drawn(60)), file.path(scratch, "plain.csv"), row.names = FALSE,
                  na = "", fileEncoding = "UTF-8")
+# Books of hardly anything: one line, none, no amount, ties everywhere, sums below and at zero, one
+# day, one name, nothing but names.
+tiny_lines <- withr_seed(3, lines_drawn(7))
+for (i in 1:8) {
+  lines <- switch(i, tiny_lines[1, ], tiny_lines[0, ], transform(tiny_lines, net = NA),
+                  transform(tiny_lines, net = 5, qty = 1), transform(tiny_lines, net = -abs(net)),
+                  transform(tiny_lines, net = c(1, -1, 2, -2, 3, -3, 0)),
+                  transform(tiny_lines, day = day[1], rep = "Ann"), tiny_lines["rep"])
+  utils::write.csv(lines, file.path(scratch, paste0("tiny", i, ".csv")), row.names = FALSE, na = "",
+                   fileEncoding = "UTF-8")
+}
 utils::write.csv(data.frame(rep = c("Ann", "Bo"), team = c("a", "b")),
                  file.path(scratch, "reps.csv"), row.names = FALSE)
 
