@@ -11,6 +11,7 @@
 # `args` are the study's arguments as they were given, or checked already (by the command or a
 # brief); as.list(environment()) at the head of a function is all of its arguments.
 answer <- function(declared, book, args) {
+  force(book)
   of_whole_files(rooms_in_order(declared, book, args), source_behind(book))
 }
 

@@ -264,6 +264,87 @@ test_that("a table that was changed since is told by what it holds", {
   }
 })
 
+test_that("a table that grows while it is asked gives no answer of two states, in any engine", {
+  more <- transform(small_lines(), order_no = paste0("new", order_no))
+  real <- internal("fetch_answer")
+  for (kind in setdiff(database_kinds(), "clickhouse")) for (at in 1:9) {
+    lines <- lines_in(kind, small_lines())
+    # In SQLite and DuckDB the tests' tables are in the memory of one connection.
+    beside <- if (kind == "postgres") connect_kind(kind) else lines$connect
+    grow <- function() {
+      if (kind == "sqlite") DBI::dbExecute(beside, "PRAGMA query_only = OFF")
+      DBI::dbWriteTable(beside, "order_lines", more, append = TRUE)
+    }
+    asked <- function() {
+      book <- ll_book(lines, metrics = c(m = "sum(net)", n = "count()"))
+      x <- ll_standings(book, "rep", c("m", "n"))
+      list(as.data.frame(x), all(ll_proof(x)$holds))
+    }
+    n <- 0
+    before <- asked()
+    growing <- function(con, sql) {
+      n <<- n + 1
+      if (n == at) grow()
+      real(con, sql)
+    }
+    got <- with_internal("fetch_answer", growing,
+                         tryCatch(asked(), ll_error_data = function(e) conditionMessage(e)))
+    if (n < at) next
+    if (is.character(got))
+      expect_match(got, "changed (since|while) the book was opened", info = kind)
+    else expect_true(got[[2]] && (identical(got, before) || identical(got, asked())),
+                     info = paste(kind, at))
+    if (kind == "postgres") DBI::dbDisconnect(beside)
+  }
+})
+
+test_that("no query changes a table or writes a file, in any engine", {
+  folder <- withr::local_tempdir()
+  withr::local_dir(folder)
+  hostile <- c("DELETE FROM order_lines", "DROP TABLE order_lines",
+               "UPDATE order_lines SET net = 0",
+               "WITH gone AS (DELETE FROM order_lines RETURNING *) SELECT * FROM gone",
+               "WITH x AS (UPDATE order_lines SET net = 0 RETURNING *) SELECT * FROM x",
+               "SELECT * INTO planted FROM order_lines", "SELECT * FROM order_lines FOR UPDATE",
+               "SELECT * FROM order_lines INTO OUTFILE 'planted.csv'",
+               "CREATE TABLE planted AS SELECT 1", "COPY order_lines TO 'planted.csv'",
+               "EXPORT DATABASE 'planted'", "ATTACH 'planted.db'", "INSTALL httpfs", "LOAD httpfs",
+               "EXPLAIN ANALYZE DELETE FROM order_lines", "CALL pragma_version()",
+               "SELECT 1) AS x; DROP TABLE order_lines; SELECT (1",
+               "/* a */ DROP TABLE order_lines",
+               "-- a\nDROP TABLE order_lines", "SELECT 1; DELETE FROM order_lines",
+               "SELECT 1 \\; DROP TABLE order_lines", "SET search_path TO planted", "BEGIN",
+               "SELECT 1; COMMIT; DROP TABLE order_lines", "TRUNCATE order_lines", "VACUUM",
+               "DO $$ BEGIN DELETE FROM order_lines; END $$", "LISTEN planted", "COMMIT",
+               "GRANT ALL ON order_lines TO PUBLIC",
+               "OPTIMIZE TABLE order_lines", "SYSTEM SHUTDOWN", "KILL QUERY WHERE 1",
+               "SELECT pg_advisory_lock(1), nextval('planted')", "SELECT lo_create(77)",
+               "SELECT setval('planted', 1)", "SELECT * FROM order_lines LIMIT 0; SELECT 1")
+  for (kind in database_kinds()) {
+    lines <- lines_in(kind, small_lines())
+    state <- function() {
+      told <- DBI::dbGetQuery(lines$connect, "SELECT COUNT(*) AS n, SUM(net) AS s FROM order_lines")
+      list(as.numeric(told$n), as.numeric(told$s), sort(DBI::dbListTables(lines$connect)))
+    }
+    before <- state()
+    for (sql in hostile) {
+      got <- tryCatch({
+        ll_total(ll_book(list(connect = lines$connect, query = sql)))
+        "answered"
+      }, ll_error = function(e) "refused", error = function(e) paste("RAW", conditionMessage(e)))
+      expect_true(got %in% c("answered", "refused"), info = paste(kind, sql, got))
+      expect_identical(state(), before, info = paste(kind, sql))
+    }
+    # A table's or column's name is a name.
+    for (table in c("order_lines; DROP TABLE order_lines", "order_lines\" WHERE 1=0 --",
+                    "order_lines`", "(SELECT 1)", "order_lines' OR '1'='1"))
+      expect_error(ll_book(list(connect = lines$connect, table = table)), class = "ll_error",
+                   info = paste(kind, table))
+    expect_identical(state(), before, info = kind)
+  }
+  expect_identical(list.files(folder, all.files = TRUE, no.. = TRUE), character())
+})
+
 test_that("a locked file of SQLite is waited for, and told", {
   file <- withr::local_tempfile(fileext = ".db")
   con <- DBI::dbConnect(RSQLite::SQLite(), file)
