@@ -96,8 +96,8 @@ describe_database <- function(opened, specs, tables, calendar) {
     source$columns[[name]][known] <- fact[known]
     role <- specs[[name]]$role
     check_database_role(fact, name, role, opened$where)
-    cbind(data.frame(name = guarded(name), column = name, from = "lines"),
-          describe_facts(fact, name, role, name %in% names(tables)))
+    facts <- describe_facts(fact, name, role, name %in% names(tables))
+    field_rows(guarded(name), name, "lines", facts)
   })
   names(tables) <- guarded(names(tables))
   source$registers <- tables

@@ -18,15 +18,15 @@ describe_fields <- function(columns, args, tables) {
     check_usable(x, name, role, columns$where)
     refuse_infinite(x, name, columns$where)
     if (column_type(x) == "text") coded[[name]] <- with_lines(code_column(x))
-    rows[[name]] <- cbind(data.frame(name = guarded(name), column = name, from = "lines"),
-                          describe_column(x, name, role, name %in% names(tables$tables),
-                                          coded[[name]], columns$roles[[name]]))
+    rows[[name]] <- field_rows(guarded(name), name, "lines", describe_column(
+      x, name, role, name %in% names(tables$tables), coded[[name]], columns$roles[[name]]))
     # What is written with percent signs is a rate, whatever it is called.
     if (name %in% columns$rates && rows[[name]]$role == "measure") rows[[name]]$rate <- TRUE
-    fixed$fixes <- rbind(fixed$fixes, too_long_ids(x, rows[[name]]))
+    long <- too_long_ids(x, rows[[name]])
+    if (!is.null(long)) fixed$fixes <- rbind(fixed$fixes, long)
   }
   names(coded) <- guarded(names(coded))
-  known <- do.call(rbind, rows)
+  known <- stack_rows(rows)
   measures <- known$column[known$role == "measure" & known$type == "number" & !known$rate]
   signed <- apply_signs(data, measures[!named_like_rate(measures)], args$sign, columns$where)
   made <- convert_currencies(signed$data, measures, known$column[known$role == "date"],

@@ -118,9 +118,7 @@ all_fields <- function(rows, registers) {
     more <- c(more, made)
     taken <- c(taken, unlist(lapply(made, `[[`, "name")))
   }
-  fields <- do.call(rbind, c(unname(rows), more))
-  rownames(fields) <- NULL
-  fields
+  stack_rows(c(rows, more))
 }
 
 # Rows of the field table for a register's fields: always as dimension.field, and under the plain
@@ -134,9 +132,23 @@ register_fields <- function(dimension, register, taken) {
     if (row$role == "identifier") row$role <- "dimension"
     row$why <- paste0("register of ", dimension)
     known <- register_name(dimension, field)
-    cbind(data.frame(name = if (free) c(guarded(field), known) else known, column = field,
-                     from = dimension), row, row.names = NULL)
+    field_rows(if (free) c(guarded(field), known) else known, field, dimension, row)
   })
+}
+
+# Rows of the field table for a column, one for each of its names, with its facts as
+# describe_column() gives them. (A thousand columns are a thousand of these: data.frame() takes its
+# time.)
+field_rows <- function(name, column, from, facts) {
+  columns <- c(list(name = name, column = column, from = from), facts)
+  list2DF(lapply(columns, rep_len, length(name)))
+}
+
+# Tables of the same columns, one below the other.
+stack_rows <- function(rows) {
+  if (!length(rows)) return(NULL)
+  columns <- stats::setNames(nm = names(rows[[1]]))
+  list2DF(lapply(columns, function(column) unlist(lapply(rows, `[[`, column), use.names = FALSE)))
 }
 
 register_name <- function(dimension, field) guarded(paste0(unguarded(dimension), ".", field))

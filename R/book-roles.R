@@ -43,7 +43,7 @@ customer_words <- paste0("accounts?|customers?|clients?|buyers?|company|companie
 product_words <- paste0("items?|products?|articles?|sku|machines?|materials?|titles?|artikel|",
                         "produkte?|waren?")
 
-# One row of the field table per column: role, type, why, missing, distinct.
+# What the field table says of a column: list(role, type, why, missing, timed, numeric, rate).
 # `found` is the role that was guessed while it was read, when it was numbers.
 describe_column <- function(x, name, role = NULL, is_key = FALSE, coded = NULL, found = NULL) {
   told <- column_facts(x, coded)
@@ -77,9 +77,9 @@ describe_facts <- function(told, name, role = NULL, is_key = FALSE, found = NULL
   type <- told$type
   guess <- if (is.null(role)) found %||% guess_role(told, name, is_key) else list(role, "given")
   named <- guess[[1]] %in% c("identifier", "dimension") && type == "number"
-  data.frame(role = guess[[1]], type = if (named) "text" else type, why = guess[[2]],
-             missing = told$of - told$known, timed = told$timed, numeric = told$numeric,
-             rate = guess[[1]] == "measure" && named_like_rate(name) && ask_fact(told, "shares"))
+  list(role = guess[[1]], type = if (named) "text" else type, why = guess[[2]],
+       missing = told$of - told$known, timed = told$timed, numeric = told$numeric,
+       rate = guess[[1]] == "measure" && named_like_rate(name) && ask_fact(told, "shares"))
 }
 
 guess_role <- function(told, name, is_key) {

@@ -17,8 +17,9 @@ answer <- function(declared, book, args) {
 
 # The lines of a book, or of a result; NULL for anything else.
 source_behind <- function(of) {
-  if (inherits(of, "ll_result")) of <- facts(inner_result(of))$book
-  if (inherits(of, "ll_book")) of$source
+  if (inherits(of, "ll_book")) return(of$source)
+  held <- if (inherits(of, "ll_result")) facts(inner_result(of))$book$source
+  if (!is.null(held)) kernel_strong(held)
 }
 
 # What is worked out while no file of a kept book is cut short: one that is reads as nothing from

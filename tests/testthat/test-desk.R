@@ -755,7 +755,7 @@ test_that("lines alone have an agenda; a file of one's own is opened for one per
   expect_match(other$js("document.querySelector('h1').textContent"), "order_lines")
   page$tab$Page$reload()
   page$wait("(document.querySelector('h1') || {}).textContent === 'order_lines'")
-  said("not of this book, and left out")
+  said("not of this book; left out")
   expect_identical(c(page$messages(), other$messages()), character())
   # Where it is not let there is no place for it, and what comes all the same is refused.
   shut <- open_tab(served_desk(demo_path("order_lines.csv"))$address)
