@@ -58,14 +58,16 @@ rooms_in_order <- function(declared, book, args) {
     told <- room("finding")(again, clock("work", room("work")(again)))
     if (is.character(told)) told else told$text
   })
+  lead <- with_lead(question, finding)
+  settings <- say("settings")
+  reading <- paste0(say("reading"), kept_book_words(book))
+  notes <- sorted_notes(rbind(alike, digits_note(question, table$table), say("notes")))
+  # Last, so that a table which changed since any of its statements is found by it.
   proof <- say("proof")
-  # The lines may have changed between two of its statements.
   source <- source_behind(question$book)
   if (!all(proof$holds) && !is.null(source)) source_unchanged(source)
   result <- new_result(
-    declared$name, table$table, say("settings"), table$columns,
-    with_lead(question, finding), paste0(say("reading"), kept_book_words(book)),
-    sorted_notes(rbind(alike, digits_note(question, table$table), say("notes"))), proof,
+    declared$name, table$table, settings, table$columns, lead, reading, notes, proof,
     asked = telling_args(declared, args),
     parts = Filter(Negate(is.null), table$parts), further = table$further %||% list(),
     book = behind$book %||% question$book, only = behind$only %||% question$asked$only,
