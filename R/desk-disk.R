@@ -59,13 +59,14 @@ changed_brief <- function(me) {
 # What others look at is of another brief than before.
 see_changed <- function(me, opened) {
   me$done <- list()
-  if (!is.null(me$opened) && !is.null(me$shared$told)) said_note(me, me$shared$told)
+  if (!is.null(me$opened)) tell_changed(me)
   me$opened <- opened
 }
 
+tell_changed <- function(me) if (!is.null(me$shared$told)) said_note(me, me$shared$told)
+
 # The process beside found the file changed since the desk read it.
 take_in <- function(me) {
-  brief_file(me)
   changed_brief(me)
-  said_note(me, me$shared$told)
+  tell_changed(me)
 }

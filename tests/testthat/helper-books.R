@@ -211,3 +211,20 @@ hide_rows <- function(file, rows) {
     xml
   })
 }
+
+# A brief of two pages beside its lines.
+run_brief_file <- function(env = parent.frame()) {
+  folder <- withr::local_tempdir(.local_envir = env)
+  utils::write.csv(small_lines(), file.path(folder, "lines.csv"), row.names = FALSE, na = "")
+  writeLines(c("lines: lines.csv", "metrics: {revenue: {is: sum(net), unit: money}}", "pages:",
+               "  reps: {study: standings, each: rep}", "  areas: {study: standings, each: area}"),
+             file.path(folder, "longladder.yml"))
+  file.path(folder, "longladder.yml")
+}
+
+# The demo's folder, copied, so that its brief may be written to: the brief's path.
+demo_copy <- function(env = parent.frame()) {
+  folder <- withr::local_tempdir(.local_envir = env)
+  file.copy(list.files(dirname(demo_path("longladder.yml")), full.names = TRUE), folder)
+  file.path(folder, "longladder.yml")
+}

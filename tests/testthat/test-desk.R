@@ -465,9 +465,7 @@ test_that("an address of hundreds of answers does not hold up another person's p
 
 test_that("what others change in a brief is told to all when it is taken in, with what changed", {
   skip_without_browser()
-  folder <- withr::local_tempdir()
-  file.copy(list.files(dirname(demo_path("longladder.yml")), full.names = TRUE), folder)
-  file <- file.path(folder, "longladder.yml")
+  file <- demo_copy()
   desk <- served_desk(file)
   page <- open_tab(desk$address)
   other <- open_tab(desk$address)
@@ -529,9 +527,8 @@ test_that("what changed in a brief is told key by key", {
 
 test_that("what is kept, fixed and defined stands in the brief, and is handed over", {
   skip_without_browser()
-  folder <- withr::local_tempdir()
-  file.copy(list.files(dirname(demo_path("longladder.yml")), full.names = TRUE), folder)
-  file <- file.path(folder, "longladder.yml")
+  file <- demo_copy()
+  folder <- dirname(file)
   before <- readLines(file)
   data <- tools::md5sum(file.path(folder, "order_lines.csv"))
   desk <- served_desk(file)
@@ -659,9 +656,8 @@ test_that("a brief without metrics gets those of a first look when a page needs 
 })
 
 test_that("a brief is changed as text, or not at all", {
-  folder <- withr::local_tempdir()
-  file.copy(list.files(dirname(demo_path("longladder.yml")), full.names = TRUE), folder)
-  file <- file.path(folder, "longladder.yml")
+  file <- demo_copy()
+  folder <- dirname(file)
   before <- readLines(file)
   accept <- internal("accept_fix")
   health <- as.data.frame(ll_check(ll_brief(file)$book))

@@ -50,16 +50,6 @@ test_that("a full disk: every kind says so, and the older file stays", {
   expect_all_refused(saved_under("", folder), folder, "No space left")
 })
 
-# A brief of two pages beside its lines.
-run_brief_file <- function(env = parent.frame()) {
-  folder <- withr::local_tempdir(.local_envir = env)
-  utils::write.csv(small_lines(), file.path(folder, "lines.csv"), row.names = FALSE, na = "")
-  writeLines(c("lines: lines.csv", "metrics: {revenue: {is: sum(net), unit: money}}", "pages:",
-               "  reps: {study: standings, each: rep}", "  areas: {study: standings, each: area}"),
-             file.path(folder, "longladder.yml"))
-  file.path(folder, "longladder.yml")
-}
-
 test_that("a run on a full disk leaves the earlier output as it was", {
   skip_without_pandoc()
   file <- run_brief_file()

@@ -10,13 +10,8 @@ fresh_account <- function(env = parent.frame()) {
 
 # A brief of two pages and its folder of output, run once.
 run_once <- function(env = parent.frame()) {
-  folder <- withr::local_tempdir(.local_envir = env)
-  utils::write.csv(small_lines(), file.path(folder, "lines.csv"), row.names = FALSE, na = "")
-  writeLines(c("lines: lines.csv", "metrics: {revenue: {is: sum(net), unit: money}}", "pages:",
-               "  reps: {study: standings, each: rep}", "  areas: {study: standings, each: area}"),
-             file.path(folder, "longladder.yml"))
-  file <- file.path(folder, "longladder.yml")
-  out <- file.path(folder, "out")
+  file <- run_brief_file(env)
+  out <- file.path(dirname(file), "out")
   expect_equal(command("run", file, "--out", out)$status, 0)
   list(file = file, out = out)
 }
@@ -135,7 +130,7 @@ test_that("a brief's password and other machines wait for the person's word, whi
     expect_identical(outcome_of(brief$file), "ll_error_trust", info = paste(wanted, collapse = " "))
   }
   # This machine without a password is nobody else's.
-  for (host in c("127.0.0.1", "localhost", "'::1'", "/tmp/nowhere"))
+  for (host in c("127.0.0.1", "localhost", "'::1'", "/nowhere"))
     expect_identical(outcome_of(connecting_brief(here[-2], paste("host:", host))$file),
                      "ll_error_database", info = host)
   brief <- connecting_brief(here, "password_from: LL_SECRET")
